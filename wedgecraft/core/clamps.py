@@ -1,0 +1,95 @@
+"""Clamp elements: from what a person sets (screw torque) to the preload on the part, low and high."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.model import Document
+from wedgecraft.core.units import Length, Torque
+
+ScrewSize = Literal["M5", "M6", "M8", "M10", "M12"]
+
+
+@dataclass(frozen=True)
+class Screw:
+    """ISO metric coarse thread with socket head; lengths in mm, rating for property class 8.8."""
+
+    nominal_mm: float
+    pitch_mm: float
+    pitch_diameter_mm: float
+    head_mean_diameter_mm: float
+    rated_torque_nm: float
+
+
+#: Pitch and pitch diameter: ISO 261 and ISO 724. Head friction diameter: mean of head (ISO 4762) and clearance hole (ISO 273).
+#: Rated torque: class 8.8 at friction 0.12, rounded down, from memory of the usual tables.
+SCREWS: dict[str, Screw] = {
+    "M5": Screw(5, 0.8, 4.480, 7.0, 5.5),
+    "M6": Screw(6, 1.0, 5.350, 8.3, 9.5),
+    "M8": Screw(8, 1.25, 7.188, 11.0, 23),
+    "M10": Screw(10, 1.5, 9.026, 13.5, 46),
+    "M12": Screw(12, 1.75, 10.863, 15.75, 79),
+}
+
+
+def screw_preload_n(screw: Screw, torque_nm: float, friction: float) -> float:
+    """Axial force of a tightened screw, the long form.
+
+    ``T = F (P / 2 pi + mu d2 / (2 cos 30°) + mu Dkm / 2)``: lead, thread friction and head friction. Source: VDI 2230 part 1.
+    """
+    lead = screw.pitch_mm / (2 * math.pi)
+    thread = friction * screw.pitch_diameter_mm / (2 * math.cos(math.radians(30)))
+    head = friction * screw.head_mean_diameter_mm / 2
+    return torque_nm * 1000 / (lead + thread + head)
+
+
+class EdgeClamp(Document):
+    """A low clamp whose vertical screw drives a toe against the part's side, inward and slightly down.
+
+    ``transmission`` is toe force per screw force, as the clamp's maker states it. Friction and torque scatter turn one torque
+    into a low and a high preload.
+    """
+
+    screw: ScrewSize = "M8"
+    torque_nm: Annotated[Torque, Field(gt=0, le=200)]
+    torque_scatter: Annotated[float, Field(ge=0, le=0.6)] = 0.1
+    screw_friction_low: Annotated[float, Field(ge=0.05, le=0.5)] = 0.10
+    screw_friction_high: Annotated[float, Field(ge=0.05, le=0.5)] = 0.16
+    transmission: Annotated[float, Field(gt=0, le=3)] = 0.7
+    down_angle_deg: Annotated[float, Field(ge=0, le=45)] = 8
+    toe_friction: Annotated[float, Field(ge=0.02, le=1.0)] = 0.2
+    width_mm: Annotated[Length, Field(gt=0, le=200)] = 20
+    length_mm: Annotated[Length, Field(gt=0, le=200)] = 28
+    height_mm: Annotated[Length, Field(gt=0, le=200)] = 12
+    toe_height_mm: Annotated[Length, Field(gt=0, le=200)] = 8
+    wrench_diameter_mm: Annotated[Length, Field(gt=0, le=200)] = 18
+
+
+@dataclass(frozen=True)
+class Preload:
+    """Toe force normal to the part's side, N, at the low and high end; ``seating_n`` presses the part down at the low end."""
+
+    low_n: float
+    high_n: float
+    seating_n: float
+
+
+def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
+    """Low: least torque, highest friction. High: most torque, lowest friction. Raises OutOfRange above the screw's rating."""
+    screw = SCREWS[clamp.screw]
+    if clamp.torque_nm > screw.rated_torque_nm:
+        raise OutOfRange(
+            "station.clamp.torque_nm", clamp.torque_nm,
+            f"an {clamp.screw} screw of class 8.8 is rated for {screw.rated_torque_nm:g} N·m; take a larger screw",
+        )  # fmt: skip
+    if clamp.screw_friction_low > clamp.screw_friction_high:
+        raise OutOfRange("station.clamp.screw_friction_low", clamp.screw_friction_low, "at most screw_friction_high")
+    down = math.radians(clamp.down_angle_deg)
+    low = screw_preload_n(screw, clamp.torque_nm * (1 - clamp.torque_scatter), clamp.screw_friction_high) * clamp.transmission
+    high = screw_preload_n(screw, clamp.torque_nm * (1 + clamp.torque_scatter), clamp.screw_friction_low) * clamp.transmission
+    return Preload(low * math.cos(down), high * math.cos(down), low * math.sin(down))

@@ -1,0 +1,231 @@
+"""Hold: does an equilibrium exist with every contact inside its friction cone?
+
+For each load case the largest factor on the cutting force for which locators (pushing back only), clamps (known preload)
+and friction can still balance it, as a linear programme over generators of friction cones. The cones are linearised from
+the inside, so the answer errs on the safe side, by at most 1 - cos(pi / sides) of the friction.
+
+It is the limit factor: the most the set-up could carry, not how the force shares itself out. HiGHS solves one case and its basis
+then answers every other case for which it stays feasible, so that a thousand cases need a few dozen programmes.
+Theory: any text on robot grasping or fixturing, e.g. Murray, Li and Sastry, "A Mathematical Introduction to Robotic
+Manipulation" (1994), chapter 5.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import highspy
+import numpy as np
+from numpy.typing import NDArray
+
+from wedgecraft.core.contacts import CaseResult, Contact, HoldRequest, HoldResult, Mode, Vector
+from wedgecraft.core.errors import OutOfRange
+
+Array = NDArray[np.float64]
+
+#: Factors above this are reported as this: the cut cannot move the part.
+FACTOR_CAP = 1000.0
+_TOLERANCE = 1e-9
+
+
+class NotSeated(OutOfRange):
+    """The clamps and the weight alone already move the part: no equilibrium without any cutting."""
+
+
+@dataclass(frozen=True)
+class _Programme:
+    """``A x + w * factor = b``, ``x >= 0``, factor to be maximised; rows scaled to about one."""
+
+    columns: Array  # (rows, variables)
+    target: Array  # (rows,)
+    scale: Array  # (6,) what each equilibrium row was divided by
+
+
+def hold(request: HoldRequest) -> HoldResult:
+    """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when clamping alone fails."""
+    programme = _programme(request)
+    wrenches = np.array([_wrench(load.point_mm, load.force_n) for load in request.loads]).T / programme.scale[:, None]
+    if not np.any(wrenches, axis=0).all():
+        raise OutOfRange("loads", "a force of nothing", "every load case needs a force")
+    factors, duals = _largest_factors(programme, wrenches)
+    worst = int(np.argmin(factors))
+    motion = _at_centre(duals[worst] / programme.scale, request.centre_of_gravity_mm)
+    load = request.loads[worst]
+    mode, start = _mode(motion, _span(request.contacts) / 2)
+    if factors[worst] >= FACTOR_CAP:
+        mode, sentence = "does not move", "No load case moves the part"
+    else:
+        sentence = f"{start} under {load.name}, at {factors[worst]:.2f} times the force"
+    return HoldResult(
+        factor=float(factors[worst]),
+        worst=load.name,
+        mode=mode,
+        motion=(*map(float, motion),),
+        sentence=sentence,
+        cases=[CaseResult(name=item.name, factor=float(factor)) for item, factor in zip(request.loads, factors, strict=True)],
+    )
+
+
+def _wrench(point: Vector, force: Vector) -> Array:
+    return np.concatenate([force, np.cross(point, force)])
+
+
+def _span(contacts: list[Contact]) -> float:
+    points = np.array([contact.point_mm for contact in contacts])
+    return max(1.0, float(np.ptp(points, axis=0).max()))
+
+
+def _at_centre(motion: Array, centre: Vector) -> Array:
+    """The motion of the dual, given at the frame's origin, as velocity of the centre of gravity and rotation."""
+    return np.concatenate([motion[:3] + np.cross(motion[3:], centre), motion[3:]])
+
+
+def _mode(motion: Array, arm: float) -> tuple[Mode, str]:
+    """The largest share of the motion, in the trade's words."""
+    (vx, vy, vz), (wx, wy, wz) = motion[:3], motion[3:]
+    shares: dict[Mode, float] = {
+        "slides": math.hypot(vx, vy),
+        "lifts": abs(vz),
+        "tips": math.hypot(wx, wy) * arm,
+        "turns": abs(wz) * arm,
+    }
+    mode = max(shares, key=lambda name: shares[name])
+    if mode == "slides":
+        return mode, "Slides " + _towards(vx, vy)
+    if mode == "tips":
+        # Turning about (wx, wy) throws the top of the part towards (wy, -wx).
+        return mode, "Tips over " + _towards(wy, -wx)
+    return mode, "Lifts off the plate" if mode == "lifts" else "Turns on the plate"
+
+
+def _towards(x: float, y: float) -> str:
+    names = ["X+", "X+ Y+", "Y+", "X- Y+", "X-", "X- Y-", "Y-", "X+ Y-"]
+    return "towards " + names[round(math.atan2(y, x) / (math.pi / 4)) % 8]
+
+
+def cone_generators(contact: Contact, sides: int) -> Array:
+    """Edges of the cone inscribed in the friction cone, normal component one; shape (sides, 3)."""
+    normal = np.array(contact.normal, dtype=float)
+    length = np.linalg.norm(normal)
+    if length == 0:
+        raise OutOfRange(f"contacts.{contact.name}.normal", contact.normal, "a direction other than zero")
+    normal /= length
+    if contact.friction == 0:
+        return normal[None, :]
+    helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
+    first = np.cross(normal, helper)
+    first /= np.linalg.norm(first)
+    second = np.cross(normal, first)
+    angles = 2 * math.pi * np.arange(sides) / sides
+    return normal + contact.friction * (np.cos(angles)[:, None] * first + np.sin(angles)[:, None] * second)
+
+
+def _programme(request: HoldRequest) -> _Programme:
+    contacts = request.contacts
+    limited = [c for c in contacts if c.kind == "clamp" or c.capacity_n is not None]
+    blocks = [cone_generators(contact, request.cone_sides) for contact in contacts]
+    forces_n = max([c.preload_n for c in contacts] + [float(np.linalg.norm(request.weight_n)), 1.0])
+    arm = _span(contacts)
+    scale = np.array([forces_n] * 3 + [forces_n * arm] * 3)
+    count = sum(len(block) for block in blocks)
+    slacks = sum(1 for c in limited if c.kind == "locator")
+    columns = np.zeros((6 + len(limited), count + slacks))
+    target = np.zeros(6 + len(limited))
+    target[:6] = -_wrench(request.centre_of_gravity_mm, request.weight_n) / scale
+    start, slack, row = 0, count, 6
+    for contact, block in zip(contacts, blocks, strict=True):
+        end = start + len(block)
+        moments = np.cross(np.array(contact.point_mm), block)
+        columns[:6, start:end] = np.concatenate([block, moments], axis=1).T * forces_n / scale[:, None]
+        if contact.kind == "clamp" or contact.capacity_n is not None:
+            columns[row, start:end] = 1
+            if contact.kind == "clamp":
+                target[row] = contact.preload_n / forces_n
+            else:
+                target[row] = float(contact.capacity_n or 0) / forces_n
+                columns[row, slack] = 1
+                slack += 1
+            row += 1
+        start = end
+    return _Programme(columns, target, scale)
+
+
+def _largest_factors(programme: _Programme, wrenches: Array) -> tuple[Array, Array]:
+    """Solve all cases; ``wrenches`` (6, cases) scaled. Returns factors (cases,) and duals of the equilibrium rows (cases, 6).
+
+    A basis optimal for one case is optimal for every case for which it is feasible: the cases differ in the factor's column
+    alone, which only scales the reduced costs.
+    """
+    rows, count = programme.columns.shape
+    cases = wrenches.shape[1]
+    loads = np.zeros((rows, cases))
+    loads[:6] = wrenches
+    solver = _solver(programme)
+    factors = np.full(cases, np.nan)
+    duals = np.zeros((cases, 6))
+    for case in range(cases):
+        if not math.isnan(factors[case]):
+            continue
+        for row in range(6):
+            solver.changeCoeff(row, count, float(loads[row, case]))
+        solver.run()
+        if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
+            raise NotSeated("contacts", "the clamping", "clamps and weight alone already move the part off its locators")
+        solution = solver.getSolution()
+        factors[case] = solution.col_value[count]
+        duals[case] = np.array(solution.row_dual[:6])
+        if factors[case] < FACTOR_CAP:
+            _share(programme, loads, solver.getBasis(), factors, duals)
+    return factors, duals
+
+
+def _solver(programme: _Programme) -> highspy.Highs:
+    rows, count = programme.columns.shape
+    solver = highspy.Highs()
+    solver.setOptionValue("output_flag", False)
+    solver.setOptionValue("presolve", "off")
+    solver.setOptionValue("threads", 1)
+    solver.setOptionValue("primal_feasibility_tolerance", _TOLERANCE)
+    solver.setOptionValue("dual_feasibility_tolerance", _TOLERANCE)
+    solver.addVars(count, np.zeros(count), np.full(count, highspy.kHighsInf))
+    solver.addVar(0.0, FACTOR_CAP)
+    solver.changeColCost(count, 1.0)
+    solver.changeObjectiveSense(highspy.ObjSense.kMaximize)
+    for row in range(rows):
+        # The factor's column is written even where it is zero now, so that changing it later keeps the pattern.
+        used = np.flatnonzero(programme.columns[row])
+        target = float(programme.target[row])
+        solver.addRow(target, target, len(used), used.astype(np.int32), programme.columns[row, used])
+    return solver
+
+
+def _share(programme: _Programme, loads: Array, basis: highspy.HighsBasis, factors: Array, duals: Array) -> None:
+    """Answer all open cases for which ``basis`` is feasible, in place."""
+    rows, count = programme.columns.shape
+    basic = highspy.HighsBasisStatus.kBasic
+    statuses, row_statuses = basis.col_status, basis.row_status  # each look copies the whole list
+    inside = [j for j in range(count) if statuses[j] == basic]
+    slack = [i for i in range(rows) if row_statuses[i] == basic]
+    if statuses[count] != basic or len(inside) + len(slack) + 1 != rows:
+        return
+    left = np.concatenate([programme.columns[:, inside], np.eye(rows)[:, slack]], axis=1)
+    # Null direction of the other basic columns: what only the factor can balance.
+    direction = np.linalg.svd(left.T)[2][-1]
+    open_cases = np.flatnonzero(np.isnan(factors))
+    work = direction @ loads[:, open_cases]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        value = (direction @ programme.target) / work
+    usable = (np.abs(work) > _TOLERANCE) & (value >= 0) & (value < FACTOR_CAP)
+    open_cases, work, value = open_cases[usable], work[usable], value[usable]
+    rest = programme.target[:, None] - loads[:, open_cases] * value[None, :]
+    others = np.linalg.lstsq(left, rest, rcond=None)[0]
+    residual = np.abs(left @ others - rest).max(axis=0, initial=0)
+    feasible = (others[: len(inside)] >= -_TOLERANCE).all(axis=0) & (residual < _TOLERANCE)
+    feasible &= (np.abs(others[len(inside) :]) < _TOLERANCE).all(axis=0)
+    # The dual must make the cut do positive work: same sign as at the case the basis came from.
+    chosen = np.flatnonzero(feasible)
+    prices = direction[None, :] / work[chosen][:, None]
+    priced = (prices @ programme.columns >= -1e-7).all(axis=1) if len(chosen) else np.zeros(0, dtype=bool)
+    factors[open_cases[chosen[priced]]] = value[chosen[priced]]
+    duals[open_cases[chosen[priced]]] = prices[priced][:, :6]

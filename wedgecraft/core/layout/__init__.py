@@ -1,0 +1,11 @@
+"""Layout: the most stations on the given faces, with an upper bound beside the count.
+
+``document`` what goes in and comes out · ``nofit`` where a station may stand, relative to face and neighbours · ``regular`` rows
+and staggered rows · ``fill`` corner by corner · ``recursive`` boxes in blocks · ``exact`` choice among positions found ·
+``bound`` what no layout can exceed · ``solve`` all of it in order.
+"""
+
+from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
+from wedgecraft.core.layout.solve import layout
+
+__all__ = ["LayoutRequest", "LayoutResult", "layout"]

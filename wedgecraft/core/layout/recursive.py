@@ -1,0 +1,100 @@
+"""Identical boxes with quarter turns, in blocks: the face is cut into up to five blocks round a pinwheel, each solved likewise.
+
+Source: Morabito and Morales, "A simple and effective recursive procedure for the manufacturer's pallet loading problem",
+Journal of the Operational Research Society 49 (1998). Sizes are whole numbers of a unit; positions come out in that unit.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+#: (x, y, turned) of a box's lower left corner.
+Box = tuple[int, int, bool]
+
+
+class BlockSearch:
+    """Packs boxes ``long`` x ``short`` (whole numbers) into rectangles. ``most_blocks`` limits the rectangles looked at."""
+
+    def __init__(self, long: int, short: int, most_blocks: int = 60_000) -> None:
+        self.long, self.short = long, short
+        self.left = most_blocks
+        self._area = long * short
+        self._sums = lru_cache(maxsize=None)(self._all_sums)
+        self._known: dict[tuple[int, int], tuple[int, tuple[int, int, int, int] | None]] = {}
+
+    def _all_sums(self, length: int) -> tuple[int, ...]:
+        """All whole sums of the two sides up to a length."""
+        return tuple(
+            sorted({i * self.long + j * self.short for i in range(length // self.long + 1) for j in range((length - i * self.long) // self.short + 1)})
+        )
+
+    def _shrunk(self, length: int) -> int:
+        """The part of a length that boxes can fill exactly."""
+        return self._sums(length)[-1] if length >= 0 else 0
+
+    def count(self, width: int, depth: int) -> int:
+        """Most boxes found for a rectangle."""
+        return self._solve(self._shrunk(width), self._shrunk(depth))[0]
+
+    def _solve(self, width: int, depth: int) -> tuple[int, tuple[int, int, int, int] | None]:
+        if width < depth:
+            count, cut = self._solve(depth, width)
+            return count, None if cut is None else (cut[2], cut[3], cut[0], cut[1])
+        key = (width, depth)
+        if key in self._known:
+            return self._known[key]
+        bound = width * depth // self._area
+        best = max((width // a) * (depth // b) for a, b in ((self.long, self.short), (self.short, self.long)))
+        found: tuple[int, tuple[int, int, int, int] | None] = (best, None)
+        self._known[key] = found
+        if best == bound or bound == 0 or self.left <= 0:
+            return found
+        self.left -= 1
+        columns, rows = self._sums(width), self._sums(depth)
+        for x1 in columns:
+            for x2 in columns:
+                if x2 < x1:
+                    continue
+                for y1 in rows:
+                    for y2 in rows:
+                        if y2 < y1 or (x1, y1) == (0, 0) or self._wasted(width, depth, x1, x2, y1, y2, found[0]):
+                            continue
+                        total = sum(self.count(w, d) for _, _, w, d in _blocks(width, depth, x1, x2, y1, y2))
+                        if total > found[0]:
+                            found = (total, (x1, x2, y1, y2))
+                            self._known[key] = found
+                            if total == bound:
+                                return found
+        return found
+
+    def _wasted(self, width: int, depth: int, x1: int, x2: int, y1: int, y2: int, best: int) -> bool:
+        """No better even if every block were filled to its area."""
+        blocks = _blocks(width, depth, x1, x2, y1, y2)
+        if any((w, d) == (width, depth) for _, _, w, d in blocks):
+            return True
+        return sum(self._shrunk(w) * self._shrunk(d) // self._area for _, _, w, d in blocks if w > 0 and d > 0) <= best
+
+    def boxes(self, width: int, depth: int) -> list[Box]:
+        """The packing behind ``count``."""
+        inner_width, inner_depth = self._shrunk(width), self._shrunk(depth)
+        _, cut = self._solve(inner_width, inner_depth)
+        if cut is None:
+            across = (inner_width // self.long) * (inner_depth // self.short)
+            upright = (inner_width // self.short) * (inner_depth // self.long)
+            w, d, turned = (self.long, self.short, False) if across >= upright else (self.short, self.long, True)
+            return [(i * w, j * d, turned) for j in range(inner_depth // d) for i in range(inner_width // w)]
+        placed = []
+        for x, y, w, d in _blocks(inner_width, inner_depth, *cut):
+            placed += [(x + bx, y + by, turned) for bx, by, turned in self.boxes(w, d)]
+        return placed
+
+
+def _blocks(width: int, depth: int, x1: int, x2: int, y1: int, y2: int) -> list[tuple[int, int, int, int]]:
+    """The five blocks of a pinwheel: (x, y, width, depth)."""
+    return [
+        (0, y1, x1, depth - y1),
+        (x1, y2, width - x1, depth - y2),
+        (x1, y1, x2 - x1, y2 - y1),
+        (0, 0, x2, y1),
+        (x2, 0, width - x2, y2),
+    ]

@@ -1,0 +1,82 @@
+"""What every method of placing works on: one face, its regions, and layouts on it with the order of preference."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from wedgecraft.core.layout.document import Face
+from wedgecraft.core.layout.nofit import Area, Geometry, Variant
+
+Array = NDArray[np.float64]
+#: (variant index, x, y)
+Spot = tuple[int, float, float]
+
+
+@dataclass
+class FaceProblem:
+    """One face: variants that fit on it somewhere, each with the region of its origin."""
+
+    face: Face
+    geometry: Geometry
+    variants: list[Variant] = field(init=False)
+    rooms: list[Area] = field(init=False)
+
+    def __post_init__(self) -> None:
+        rooms = [(variant, self.geometry.inner_fit(self.face, variant)) for variant in self.geometry.variants]
+        rooms = [(variant, room) for variant, room in rooms if not room.is_empty]
+        self.variants = [variant for variant, _ in rooms]
+        self.rooms = [room for _, room in rooms]
+        for room in self.rooms:
+            shapely.prepare(room)
+
+    def nofit(self, first: int, second: int) -> Area:
+        region = self.geometry.nofit(self.variants[first], self.variants[second])
+        shapely.prepare(region)
+        return region
+
+    def fits(self, variant: int, points: Array) -> NDArray[np.bool_]:
+        return shapely.intersects_xy(self.rooms[variant], points[:, 0], points[:, 1])
+
+    def clashes(self, first: int, second: int, offsets: Array) -> NDArray[np.bool_]:
+        """Does ``second`` at these offsets from ``first`` collide? Touching does not."""
+        return shapely.contains_xy(self.nofit(first, second), offsets[:, 0], offsets[:, 1])
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Stations on one face and the method that found them."""
+
+    method: str
+    spots: tuple[Spot, ...]
+
+    def rank(self, problem: FaceProblem) -> tuple[float, ...]:
+        """Smaller is better: most stations, then fewest turns, rows and columns, then nearest the datum corner."""
+        turns = {problem.variants[spot[0]].turn for spot in self.spots}
+        rows = {round(spot[2], 3) for spot in self.spots}
+        columns = {round(spot[1], 3) for spot in self.spots}
+        distance = sum(spot[1] + spot[2] for spot in self.spots)
+        return (-len(self.spots), len(turns), len(rows) + len(columns), round(distance, 3))
+
+
+def best(layouts: Sequence[Layout], problem: FaceProblem) -> Layout:
+    return min(layouts, key=lambda layout: layout.rank(problem), default=Layout("none", ()))
+
+
+def compatible(problem: FaceProblem, spots: Sequence[Spot]) -> list[Spot]:
+    """Keep the spots, in order, that fit and clash with none kept before."""
+    kept: list[Spot] = []
+    by_variant: dict[int, list[tuple[float, float]]] = {}
+    for variant, x, y in spots:
+        point = np.array([[x, y]])
+        if not problem.fits(variant, point)[0]:
+            continue
+        if any(problem.clashes(other, variant, point - np.array(places)).any() for other, places in by_variant.items()):
+            continue
+        kept.append((variant, x, y))
+        by_variant.setdefault(variant, []).append((x, y))
+    return kept

@@ -1,0 +1,256 @@
+"""One station: a part against two stops with edge clamps, as layers of polygons and as contacts.
+
+The station's frame has its origin at the datum corner, where the two stops' planes meet: the part's bounding box starts there.
+The long stop stands on the left (X-), the end stop at the front (Y-), the clamps on the right push X-. Turns are about
+the datum corner, counter-clockwise.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+import numpy as np
+import shapely
+from pydantic import Field
+from shapely.geometry import Point, Polygon, box
+
+from wedgecraft.core.clamps import EdgeClamp
+from wedgecraft.core.contacts import Contact, LoadCase
+from wedgecraft.core.cutting import CuttingLoad, MillingCut
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.layout.document import Layer, Role, Turn
+from wedgecraft.core.model import Document, Number
+from wedgecraft.core.part import Part, outline_polygon
+from wedgecraft.core.units import Force, Length
+
+_EPSILON = 1e-6
+
+
+class Stops(Document):
+    """The two stops: bars of this size, friction and holding capacity."""
+
+    thickness_mm: Annotated[Length, Field(gt=0, le=200)] = 8
+    length_mm: Annotated[Length, Field(gt=0, le=1000)] = 40
+    height_mm: Annotated[Length, Field(gt=0, le=500)] = 12
+    friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
+    capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 20_000
+
+
+class StopAndEdgeClamp(Document):
+    """A station of two stops and one to three edge clamps on the side across from the long stop.
+
+    ``clearance_mm`` is the least gap between neighbouring stations, for chips and fingers.
+    """
+
+    stops: Stops = Stops()
+    clamp: EdgeClamp
+    clamps: Annotated[int, Field(ge=1, le=3)] = 1
+    clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 3
+    floor_friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
+    turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
+    feature_x_mm: Number | None = None
+    feature_y_mm: Number | None = None
+
+
+@dataclass(frozen=True)
+class Station:
+    """Geometry of the station in its own frame; polygons in mm."""
+
+    part: Polygon
+    long_stop: Polygon
+    end_stop: Polygon
+    clamps: tuple[Polygon, ...]
+    screws: tuple[tuple[float, float], ...]
+    sweep: Polygon
+    layers: tuple[Layer, ...]
+    feature: tuple[float, float]
+    clamp_points: tuple[tuple[float, float], ...]
+    clearance_mm: float
+
+    @property
+    def bodies(self) -> Polygon:
+        return shapely.union_all([self.part, self.long_stop, self.end_stop, *self.clamps])
+
+
+#: The cutter keeps this far from what it must not touch.
+CUTTER_CLEARANCE_MM = 1.0
+#: A wrench needs this much room above the clamp.
+_WRENCH_LENGTH_MM = 60.0
+
+
+def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Station:
+    """Work the station out from part, cut and clamps. Raises OutOfRange when stops, clamps and cutter are in each other's way."""
+    outline = outline_polygon(part.outline)
+    _, _, width, depth = outline.bounds
+    clamp, stops = kind.clamp, kind.stops
+    _check_heights(part, cut, kind)
+    long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
+    left, front, right = (_touch(outline, side) for side in ("left", "front", "right"))
+    long_middle = _middle(left, long_length, depth)
+    end_middle = _middle(front, end_length, width)
+    long_stop = box(-stops.thickness_mm, long_middle - long_length / 2, 0, long_middle + long_length / 2)
+    end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
+    places = _clamp_places(right, long_middle, kind)
+    clamps = tuple(
+        box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places
+    )
+    screw_x = width + max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
+    screws = tuple((screw_x, y) for y in places)
+    solid = Polygon(outline.exterior)
+    if cut.path == "around":
+        sweep = solid.buffer(cut.tool.diameter_mm + CUTTER_CLEARANCE_MM, quad_segs=8)
+    else:
+        sweep = solid.buffer(cut.tool.diameter_mm / 2 + CUTTER_CLEARANCE_MM, quad_segs=8)
+    lowest = part.height_mm - cut.axial_depth_mm
+    layers = [_layer("body", "part", solid, 0, part.height_mm)]
+    layers += [_layer("body", name, stop, 0, stops.height_mm) for name, stop in (("long stop", long_stop), ("end stop", end_stop))]
+    layers += [_layer("body", "clamp", body, 0, clamp.height_mm) for body in clamps]
+    layers += [
+        _layer("access", "wrench", Point(at).buffer(clamp.wrench_diameter_mm / 2, quad_segs=8), clamp.height_mm, clamp.height_mm + _WRENCH_LENGTH_MM)
+        for at in screws
+    ]
+    layers.append(_layer("sweep", cut.name, sweep, lowest - CUTTER_CLEARANCE_MM, part.height_mm + 200))
+    feature = (
+        outline.centroid.x if kind.feature_x_mm is None else kind.feature_x_mm,
+        outline.centroid.y if kind.feature_y_mm is None else kind.feature_y_mm,
+    )
+    return Station(
+        part=outline, long_stop=long_stop, end_stop=end_stop, clamps=clamps, screws=screws, sweep=sweep, layers=tuple(layers),
+        feature=feature, clamp_points=tuple((width, y) for y in places), clearance_mm=kind.clearance_mm,
+    )  # fmt: skip
+
+
+def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> Layer:
+    ring = np.asarray(shapely.force_2d(polygon).exterior.coords)[:-1]
+    return Layer(role=role, name=name, outer=[(float(x), float(y)) for x, y in ring], low_mm=low, high_mm=high)
+
+
+def _check_heights(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> None:
+    if cut.axial_depth_mm >= part.height_mm and cut.path == "across":
+        raise OutOfRange("cut.axial_depth_mm", cut.axial_depth_mm, f"less than the part's height, {part.height_mm:g} mm")
+    lowest = part.height_mm - cut.axial_depth_mm - CUTTER_CLEARANCE_MM
+    for name, field, height in (
+        ("stops", "station.stops.height_mm", kind.stops.height_mm),
+        ("clamp", "station.clamp.height_mm", kind.clamp.height_mm),
+    ):
+        if height > lowest:
+            raise OutOfRange(
+                field, height,
+                f"the cutter comes down to {lowest + CUTTER_CLEARANCE_MM:g} mm above the plate and keeps {CUTTER_CLEARANCE_MM:g} mm: "
+                f"the {name} may be at most {lowest:g} mm high, or cut less deep",
+            )  # fmt: skip
+    if kind.clamp.toe_height_mm > min(kind.clamp.height_mm, part.height_mm):
+        raise OutOfRange(
+            "station.clamp.toe_height_mm", kind.clamp.toe_height_mm,
+            f"at most the height of clamp and part, {min(kind.clamp.height_mm, part.height_mm):g} mm",
+        )  # fmt: skip
+
+
+def _touch(outline: Polygon, side: Literal["left", "front", "right"]) -> tuple[float, float]:
+    """From where to where along its length the outline touches the plane at that side of its bounding box."""
+    points = np.asarray(outline.exterior.coords)
+    axis, value = {"left": (0, 0.0), "front": (1, 0.0), "right": (0, outline.bounds[2])}[side]
+    touching = points[np.abs(points[:, axis] - value) < _EPSILON][:, 1 - axis]
+    return float(touching.min()), float(touching.max())
+
+
+def _middle(touch: tuple[float, float], length: float, side: float) -> float:
+    """Centre of a stop on what it touches, kept within the side."""
+    return min(max((touch[0] + touch[1]) / 2, length / 2), side - length / 2)
+
+
+def _clamp_places(touch: tuple[float, float], aim: float, kind: StopAndEdgeClamp) -> tuple[float, ...]:
+    low, high = touch
+    width = kind.clamp.width_mm
+    if kind.clamps == 1:
+        return (min(max(aim, low), high),)
+    room = high - low
+    pitch = max(width, kind.clamp.wrench_diameter_mm)
+    if room + width < kind.clamps * pitch:
+        raise OutOfRange(
+            "station.clamps", kind.clamps,
+            f"the side across from the long stop touches over {room:.1f} mm; {kind.clamps} clamps need {kind.clamps * pitch - width:.1f} mm",
+        )  # fmt: skip
+    spread = max((kind.clamps - 1) * pitch, room * (kind.clamps - 1) / kind.clamps)
+    first = (low + high) / 2 - spread / 2
+    return tuple(first + spread * index / (kind.clamps - 1) for index in range(kind.clamps))
+
+
+def station_contacts(station: Station, part: Part, kind: StopAndEdgeClamp, preload_n: float) -> list[Contact]:
+    """Where plate, stops and clamps touch the part, in the part's frame."""
+    contacts = []
+    hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
+    keep = _spread_out(hull)
+    for index, (x, y) in enumerate(hull[keep]):
+        contacts.append(_locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None))
+    low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, part.height_mm)
+    for name, stop, side, normal in (
+        ("long stop", station.long_stop, "left", (1, 0, 0)),
+        ("end stop", station.end_stop, "front", (0, 1, 0)),
+    ):
+        points = _along(station.part, stop, side)  # type: ignore[arg-type]
+        # Half of the stop's capacity may land on the ends at each height.
+        capacity = kind.stops.capacity_n / 2
+        for number, (x, y) in enumerate(points):
+            for z in (low, high):
+                place = f"{name}, {'far' if number else 'near'} end, {'top' if z == high else 'foot'}"
+                contacts.append(_locator(place, (x, y, z), normal, kind.stops.friction, capacity))
+    for index, (x, y) in enumerate(station.clamp_points):
+        contacts.append(
+            Contact(
+                name=f"edge clamp {index + 1}", kind="clamp", point_mm=(x, y, kind.clamp.toe_height_mm), normal=(-1, 0, 0),
+                friction=kind.clamp.toe_friction, preload_n=preload_n,
+            )  # fmt: skip
+        )
+    return contacts
+
+
+def _locator(
+    name: str, point: tuple[float, float, float], normal: tuple[float, float, float], friction: float, capacity: float | None
+) -> Contact:
+    x, y, z = map(float, point)
+    return Contact(name=name, kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, capacity_n=capacity)
+
+
+def _spread_out(hull: np.ndarray, most: int = 8) -> list[int]:
+    """Indices of at most ``most`` hull points: the farthest in evenly spread directions."""
+    angles = 2 * math.pi * np.arange(most) / most + math.pi / most
+    directions = np.stack([np.cos(angles), np.sin(angles)])
+    return sorted(set(np.argmax(hull @ directions, axis=0).tolist()))
+
+
+def _along(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list[tuple[float, float]]:
+    """Ends of the contact between outline and stop: two points, or one where a round touches."""
+    axis = 1 if side == "left" else 0
+    low, high = _touch(part, side)
+    first, last = max(low, stop.bounds[axis]), min(high, stop.bounds[axis + 2])
+    ends = [first] if last - first < 0.5 else [first, last]
+    return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
+
+
+def station_loads(station: Station, part: Part, cut: MillingCut, load: CuttingLoad) -> list[LoadCase]:
+    """Where and how the cut may pull: around the outline (and its middle when facing), 16 directions, lifting and pressing."""
+    ring = shapely.get_coordinates(station.part.exterior)[:-1]
+    angles = 2 * math.pi * np.arange(8) / 8
+    ends = np.argmax(ring @ np.stack([np.cos(angles), np.sin(angles)]), axis=0)
+    names = ["right", "far right", "far", "far left", "left", "near left", "near", "near right"]
+    places: dict[tuple[float, float], str] = {}
+    for name, index in zip(names, ends, strict=True):
+        places.setdefault((float(ring[index][0]), float(ring[index][1])), f"at the {name} {'corner' if ' ' in name else 'end'}")
+    if cut.path == "across":
+        places[(station.part.centroid.x, station.part.centroid.y)] = "in the middle"
+    cases = []
+    for (x, y), where in places.items():
+        for z, depth in ((part.height_mm, "top"), (part.height_mm - cut.axial_depth_mm, "full depth")):
+            for step in range(16):
+                angle = 2 * math.pi * step / 16
+                push = (load.in_plane_peak_n * math.cos(angle), load.in_plane_peak_n * math.sin(angle))
+                for axial, word in ((load.pull_peak_n, "lifting"), (-load.push_peak_n, "pressing")):
+                    if axial == 0 and word == "lifting":
+                        continue
+                    name = f"{cut.name} {where}, {depth}, pushing {round(math.degrees(angle), 1):g}°, {word}"
+                    cases.append(LoadCase(name=name, point_mm=(x, y, z), force_n=(*push, axial)))
+    return cases
+

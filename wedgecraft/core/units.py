@@ -1,0 +1,105 @@
+"""Quantities as people write them, turned into the units of the documents.
+
+``parse("length", "1 1/4\"")`` gives 31.75. A bare number is in the document's own unit; a unit that does not belong to the
+kind of quantity is refused, never guessed. Factors are exact by definition (inch 25.4 mm; pound-force 4.4482216152605 N;
+NIST SP 811, appendix B).
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from typing import Annotated, Any, Literal
+
+from pydantic import BeforeValidator, Field
+
+Kind = Literal["length", "torque", "force", "mass", "temperature_difference"]
+
+_INCH = 25.4
+_POUND_FORCE = 4.4482216152605
+
+#: For each kind, factors to the document's unit; the first is that unit.
+UNITS: dict[Kind, dict[str, float]] = {
+    "length": {"mm": 1, "um": 1e-3, "µm": 1e-3, "cm": 10, "m": 1000, "in": _INCH, '"': _INCH, "inch": _INCH, "thou": _INCH / 1000},
+    "torque": {
+        "Nm": 1,
+        "Nmm": 1e-3,
+        "inlb": _POUND_FORCE * _INCH / 1000,
+        "inlbf": _POUND_FORCE * _INCH / 1000,
+        "ftlb": _POUND_FORCE * _INCH * 12 / 1000,
+        "ftlbf": _POUND_FORCE * _INCH * 12 / 1000,
+    },
+    "force": {"N": 1, "kN": 1000, "lbf": _POUND_FORCE, "lb": _POUND_FORCE},
+    "mass": {"kg": 1, "g": 1e-3, "lb": 0.45359237},
+    "temperature_difference": {"K": 1, "C": 1, "F": 5 / 9},
+}
+
+_NUMBER = re.compile(
+    r"""^\s*(?P<sign>[-+]?)\s*(?:
+        (?:(?P<whole>\d+)[\s-]+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)
+        |(?P<decimal>(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)
+    )\s*(?P<unit>[^\d\s][^\d]*)?\s*$""",
+    re.VERBOSE,
+)
+
+
+def parse(kind: Kind, text: object) -> float:
+    """Give the quantity in the document's unit.
+
+    ``text`` is a number (already in that unit) or a string such as ``"2.5in"``, ``"0,5 mm"``, ``"90 in·lb"``.
+    Raises ValueError with what would work.
+    """
+    if isinstance(text, bool) or not isinstance(text, (int, float, str)):
+        raise ValueError(f"a {kind.replace('_', ' ')} is a number, or text such as {_example(kind)}")
+    if not isinstance(text, str):
+        return float(text)
+    match = _NUMBER.match(text.replace(",", ".", 1) if "." not in text else text)
+    if match is None:
+        raise ValueError(f"“{text}” is not a {kind.replace('_', ' ')}; write for example {_example(kind)}")
+    value = _number(match, text)
+    unit = re.sub(r"[\s·.\-*°]", "", match["unit"] or "")
+    if not unit:
+        return value
+    for name, factor in UNITS[kind].items():
+        if unit == name or unit.lower() == name.lower():
+            return value * factor
+    known = ", ".join(UNITS[kind])
+    raise ValueError(f"“{unit}” is not a unit of {kind.replace('_', ' ')}; known are {known}")
+
+
+def _number(match: re.Match[str], text: str) -> float:
+    if match["decimal"] is not None:
+        value = float(match["decimal"])
+    else:
+        if int(match["bottom"]) == 0:
+            raise ValueError(f"“{text}” divides by zero")
+        value = int(match["whole"] or 0) + int(match["top"]) / int(match["bottom"])
+    if not math.isfinite(value):
+        raise ValueError(f"“{text}” is too large")
+    return -value if match["sign"] == "-" else value
+
+
+def _example(kind: Kind) -> str:
+    return {
+        "length": "63.5, 2.5in, 1 1/4\" or 20 thou",
+        "torque": "14, 14 N·m or 124 in·lb",
+        "force": "1200 N or 270 lbf",
+        "mass": "12.5 or 28 lb",
+        "temperature_difference": "3 K or 5 °F",
+    }[kind]
+
+
+def _before(kind: Kind) -> BeforeValidator:
+    return BeforeValidator(lambda value: parse(kind, value), json_schema_input_type=float | str)
+
+
+def _quantity(kind: Kind, unit: str, **limits: Any) -> Any:
+    return Field(allow_inf_nan=False, json_schema_extra={"quantity": kind, "unit": unit}, **limits)
+
+
+#: Annotated number types for documents; add ``Field(gt=…, le=…)`` limits where they are used.
+Length = Annotated[float, _before("length"), _quantity("length", "mm")]
+Torque = Annotated[float, _before("torque"), _quantity("torque", "N·m")]
+Force = Annotated[float, _before("force"), _quantity("force", "N")]
+Mass = Annotated[float, _before("mass"), _quantity("mass", "kg")]
+TemperatureDifference = Annotated[float, _before("temperature_difference"), _quantity("temperature_difference", "K")]
