@@ -82,14 +82,18 @@ def _by_boxes(problem: FaceProblem) -> int:
     best = 10**9
     own_axes = [problem.variants[i].turn % 180 == problem.variants[0].turn % 180 for i in range(count)]
     wide, deep = sizes[0]
-    shares = [1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.5, 0.4]
+    shares = [1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.6, 0.5]
     for share_x in shares:
         for share_y in shares:
             first = (wide * share_x, deep * share_y)
             boxes = [first if same else (first[1], first[0]) for same in own_axes]
             if _separates(regions, boxes):
-                best = min(best, _points_bound(problem, centres, boxes))
+                best = min(best, _points_bound(problem, centres, boxes, best))
                 break
+        else:
+            continue
+        if share_y == 1.0:
+            break
     return best
 
 
@@ -101,7 +105,7 @@ def _separates(regions: dict[tuple[int, int], Area], boxes: list[tuple[float, fl
     return True
 
 
-def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[float, float]]) -> int:
+def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[float, float]], best: int) -> int:
     covers = []
     for room, centre, (w, d) in zip(problem.rooms, centres, boxes, strict=True):
         moved_room = moved(room, centre)
@@ -110,13 +114,12 @@ def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[
         covers += [box(p.bounds[0] - w / 2, p.bounds[1] - d / 2, p.bounds[2] + w / 2, p.bounds[3] + d / 2) for p in parts]
     cover = shapely.union_all(covers)
     left, low, right, high = cover.bounds
-    best = 10**9
     edges_x = {w for w, _ in boxes}
     edges_y = {d for _, d in boxes}
     # Boxes lose a hair so that touching layouts are surely disjoint; the face gained the same hair.
     hair = 4 * TOUCH_MM
-    steps_x = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 9)}
-    steps_y = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 9)}
+    steps_x = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 7)}
+    steps_y = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 7)}
     plain = abs(cover.area - (right - left) * (high - low)) < 1e-9 * cover.area
     for step_x, step_y in product(sorted(steps_x), sorted(steps_y)):
         least = min(
@@ -125,7 +128,7 @@ def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[
         if least < 1:
             continue
         columns, rows = math.floor((right - left) / step_x + 1e-12), math.floor((high - low) / step_y + 1e-12)
-        if columns * rows // least >= best and plain:
+        if plain and columns * rows // least >= best:
             continue
         # Boxes and face are taken half open: the first point lies one step in, so floor(length / step) lie in a length.
         points = columns * rows

@@ -16,7 +16,7 @@ from ortools.sat.python import cp_model
 from wedgecraft.core.layout.nofit import TOUCH_MM
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot, compatible
 
-_MOST_POSITIONS = 1400
+_MOST_POSITIONS = 900
 
 
 def choose(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout, effort: float) -> tuple[Layout, int | None]:
@@ -39,7 +39,7 @@ def choose(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout, e
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
-    solver.parameters.max_deterministic_time = 1.5 * effort
+    solver.parameters.max_deterministic_time = 0.5 * effort
     status = solver.solve(model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return incumbent, None

@@ -13,11 +13,11 @@ Box = tuple[int, int, bool]
 
 
 class BlockSearch:
-    """Packs boxes ``long`` x ``short`` (whole numbers) into rectangles. ``most_blocks`` limits the rectangles looked at."""
+    """Packs boxes ``long`` x ``short`` (whole numbers) into rectangles. ``most_cuts`` limits the cuts weighed."""
 
-    def __init__(self, long: int, short: int, most_blocks: int = 60_000) -> None:
+    def __init__(self, long: int, short: int, most_cuts: int = 10000) -> None:
         self.long, self.short = long, short
-        self.left = most_blocks
+        self.left = most_cuts
         self._area = long * short
         self._sums = lru_cache(maxsize=None)(self._all_sums)
         self._known: dict[tuple[int, int], tuple[int, tuple[int, int, int, int] | None]] = {}
@@ -49,7 +49,6 @@ class BlockSearch:
         self._known[key] = found
         if best == bound or bound == 0 or self.left <= 0:
             return found
-        self.left -= 1
         columns, rows = self._sums(width), self._sums(depth)
         for x1 in columns:
             for x2 in columns:
@@ -59,6 +58,9 @@ class BlockSearch:
                     for y2 in rows:
                         if y2 < y1 or (x1, y1) == (0, 0) or self._wasted(width, depth, x1, x2, y1, y2, found[0]):
                             continue
+                        self.left -= 1
+                        if self.left <= 0:
+                            return self._known[key]
                         total = sum(self.count(w, d) for _, _, w, d in _blocks(width, depth, x1, x2, y1, y2))
                         if total > found[0]:
                             found = (total, (x1, x2, y1, y2))

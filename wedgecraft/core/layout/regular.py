@@ -12,7 +12,8 @@ from wedgecraft.core.layout.nofit import Area, moved
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot, best
 
 _PHASES = 5
-_PAIR_OFFSETS = 10
+_PAIR_OFFSETS = 8
+_MOST_LATTICES = 28
 
 
 @dataclass(frozen=True)
@@ -50,12 +51,15 @@ def _grid(start: float, end: float, pitch: float) -> Array:
 
 def lattices(problem: FaceProblem) -> list[Layout]:
     """Straight and staggered lattices of single stations and of turned pairs."""
-    found = []
-    for unit in _units(problem):
-        region = _unit_nofit(problem, unit)
-        for pitch_x, shift, pitch_y in _row_steps(region):
-            found.append(_laid(problem, unit, pitch_x, shift, pitch_y))
-    return found
+    plans = [
+        (pitch_x * pitch_y / len(unit.members), unit, (pitch_x, shift, pitch_y))
+        for unit in _units(problem)
+        for pitch_x, shift, pitch_y in _row_steps(_unit_nofit(problem, unit))
+    ]
+    # The face each station takes says nearly all: lay the tightest, and the simplest of every turn.
+    plans.sort(key=lambda plan: round(plan[0], 6))
+    chosen = plans[:_MOST_LATTICES] + [plan for plan in plans[_MOST_LATTICES:] if len(plan[1].members) == 1 and not plan[2][1]]
+    return [_laid(problem, unit, *step) for _, unit, step in chosen]
 
 
 def _units(problem: FaceProblem) -> list[Unit]:
@@ -100,7 +104,7 @@ def _row_steps(region: Area) -> list[tuple[float, float, float]]:
     left, low, right, high = region.bounds
     tight = _beyond(region, 0.0, right, along_x=True)
     steps = []
-    for pitch_x in dict.fromkeys([tight, right, (tight + right) / 2, tight * 1.15]):
+    for pitch_x in dict.fromkeys([tight, right, (tight + right) / 2]):
         if pitch_x < tight - 1e-9:
             continue
         for share in (0.0, 0.5, 0.25, 0.75):

@@ -1,0 +1,48 @@
+"""The computations that can be asked for by name, each with its two documents."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from wedgecraft.core.model import Document
+
+
+@dataclass(frozen=True)
+class Computation:
+    """Input and output document, and the function between them."""
+
+    request: type[Document]
+    result: type[Document]
+    run: Callable[[Any], Document]
+
+
+KINDS = ("cutting", "hold", "tolerance", "layout", "plan")
+
+
+def computation(kind: str) -> Computation:
+    """Look one up; imports only what it needs, so that starting stays quick. Raises KeyError."""
+    if kind == "cutting":
+        from wedgecraft.core.cutting import CuttingLoad, CuttingRequest, cutting_load
+
+        return Computation(CuttingRequest, CuttingLoad, cutting_load)
+    if kind == "hold":
+        from wedgecraft.core.contacts import HoldRequest, HoldResult
+        from wedgecraft.core.hold import hold
+
+        return Computation(HoldRequest, HoldResult, hold)
+    if kind == "tolerance":
+        from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
+
+        return Computation(ToleranceRequest, ToleranceResult, tolerance)
+    if kind == "layout":
+        from wedgecraft.core.layout import LayoutRequest, LayoutResult, layout
+
+        return Computation(LayoutRequest, LayoutResult, layout)
+    if kind == "plan":
+        from wedgecraft.core.design import plan
+        from wedgecraft.core.plan import PlanRequest, PlanResult
+
+        return Computation(PlanRequest, PlanResult, plan)
+    raise KeyError(kind)

@@ -1,0 +1,59 @@
+"""The limits ledger, and figures that can be asked where they come from."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from wedgecraft.core.model import Document, Text
+
+State = Literal["within", "close", "over"]
+#: From this share of a limit on, it is called close.
+CLOSE_SHARE = 0.9
+
+
+class FigureInput(Document):
+    """One number that went into a figure, with where it comes from."""
+
+    name: Text
+    value: float
+    unit: str = ""
+    source: str
+
+
+class Figure(Document):
+    """A number on the screen with its whole story: formula, inputs, source of the method."""
+
+    id: Text
+    label: Text
+    value: float
+    unit: str = ""
+    digits: int = 2
+    formula: str
+    inputs: list[FigureInput] = []
+    source: str
+
+
+class Limit(Document):
+    """One line of the ledger. ``share`` is used over allowed for an upper limit, needed over reached for a lower one."""
+
+    id: Text
+    label: Text
+    used: float
+    allowed: float
+    unit: str = ""
+    digits: int = 2
+    sense: Literal["at most", "at least"] = "at most"
+    share: float
+    state: State
+    source: str
+    figure: Text
+
+
+def limit(figure: Figure, allowed: float, source: str, label: str | None = None, at_least: bool = False) -> Limit:
+    """Judge a figure against what is allowed, or needed."""
+    share = (allowed / figure.value if figure.value > 0 else 1e6) if at_least else figure.value / allowed
+    state: State = "over" if share > 1 + 1e-9 else "close" if share >= CLOSE_SHARE else "within"
+    return Limit(
+        id=figure.id, label=label or figure.label, used=figure.value, allowed=allowed, unit=figure.unit, digits=figure.digits,
+        sense="at least" if at_least else "at most", share=share, state=state, source=source, figure=figure.id,
+    )  # fmt: skip
