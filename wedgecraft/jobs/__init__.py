@@ -1,0 +1,1 @@
+"""Long computations as queued tasks in the same database, with progress; any number of workers may serve them."""

@@ -1,0 +1,89 @@
+"""The application, put together."""
+
+from __future__ import annotations
+
+import logging
+import time
+from pathlib import Path
+
+from apiflask import APIFlask
+from flask import Response, g, request, send_from_directory
+from flask_wtf import CSRFProtect
+
+from wedgecraft import __version__
+from wedgecraft.api import access, jobs_api, people_api, problems, service_api, session_api
+from wedgecraft.api.access import open_to_all
+from wedgecraft.jobs.queue import Queue
+from wedgecraft.store.database import Database
+
+log = logging.getLogger("wedgecraft.requests")
+
+#: Uploads beyond this never reach a view.
+_MOST_REQUEST_BYTES = 40_000_000
+_POLICY = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+
+
+def create_app(database: Database, queue: Queue, secret: str, pages: Path | None = None, https: bool = False) -> APIFlask:
+    """The service over a database and a queue. ``pages`` is the built front end; ``https`` marks cookies as secure."""
+    app = APIFlask("wedgecraft", title="Wedgecraft", version=__version__, docs_path=None, spec_path=None, static_folder=None)
+    app.config.update(
+        SECRET_KEY=secret,
+        SESSION_COOKIE_NAME="wedgecraft",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=https,
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=https,
+        MAX_CONTENT_LENGTH=_MOST_REQUEST_BYTES,
+        OPENAPI_VERSION="3.1.0",
+        VALIDATION_ERROR_STATUS_CODE=422,
+    )
+    app.extensions["database"], app.extensions["queue"] = database, queue
+    CSRFProtect(app)
+    session_api.limiter.init_app(app)
+    access.install(app)
+    problems.install(app)
+    for blueprint in (
+        session_api.blueprint, jobs_api.blueprint, jobs_api.runs, people_api.blueprint, service_api.blueprint,
+    ):  # fmt: skip
+        app.register_blueprint(blueprint)
+
+    @app.get("/api/openapi.json")
+    @app.doc(hide=True)
+    def openapi() -> dict[str, object]:
+        return dict(app.spec)
+
+    @app.before_request
+    def _begin() -> None:
+        g.began = time.perf_counter()
+
+    @app.after_request
+    def _finish(response: Response) -> Response:
+        response.headers.setdefault("Content-Security-Policy", _POLICY)
+        response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        response.headers.setdefault("Referrer-Policy", "same-origin")
+        if request.path.startswith("/api/"):
+            response.headers.setdefault("Cache-Control", "no-store")
+            took = 1000 * (time.perf_counter() - g.get("began", time.perf_counter()))
+            log.info("%s %s %s %.0f ms", request.method, request.path, response.status_code, took)
+        return response
+
+    if pages is not None:
+        _serve_pages(app, pages)
+    return app
+
+
+def _serve_pages(app: APIFlask, pages: Path) -> None:
+    @app.get("/")
+    @app.get("/<path:name>")
+    @app.doc(hide=True)
+    @open_to_all
+    def page(name: str = "index.html") -> Response:
+        """A built file, or the front end's one page for every address of its own."""
+        if name.startswith("api/"):
+            raise problems.ProblemRaised(404, "No such address", f"/{name} is not an address of this service.")
+        exists = (pages / name).is_file()
+        response = send_from_directory(pages, name if exists else "index.html")
+        lasting = exists and name.startswith("assets/")
+        response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if lasting else "no-cache"
+        return response

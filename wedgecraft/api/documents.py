@@ -1,0 +1,186 @@
+"""What only the service speaks: sessions, summaries, changes of one field. Everything about the work itself is in core."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.model import Document, FieldError, Text
+from wedgecraft.core.plan import PlanRequest, PlanResult
+
+Role = Literal["admin", "planner", "operator", "viewer"]
+Units = Literal["metric", "inch"]
+Theme = Literal["light", "dark"]
+Status = Literal["queued", "running", "done", "failed", "cancelled"]
+
+
+class Problem(Document):
+    """An error, as RFC 9457 has it, with the fields it concerns."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list[FieldError] = []
+
+
+class SignIn(Document):
+    """Name and password of a local account."""
+
+    sign_in: Annotated[str, Field(min_length=1, max_length=60)]
+    password: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class Me(Document):
+    """The person signed in."""
+
+    id: str
+    sign_in: str
+    name: str
+    role: Role
+    units: Units
+    theme: Theme
+
+
+class DemoAccount(Document):
+    """A made-up account of the demo shop."""
+
+    sign_in: str
+    name: str
+    role: Role
+    password: str
+
+
+class SessionState(Document):
+    """Who is signed in, the token every change must carry, and in the demo the accounts to try."""
+
+    person: Me | None
+    csrf_token: str
+    demo_accounts: list[DemoAccount]
+    needs_admin: bool
+
+
+class Preferences(Document):
+    """Kept per person."""
+
+    units: Units | None = None
+    theme: Theme | None = None
+
+
+class RunSummary(Document):
+    """How far a run is. ``current`` says whether it answers the job as it now stands."""
+
+    id: str
+    status: Status
+    step: str
+    share: float
+    error: str | None
+    current: bool
+    created_at: datetime
+    finished_at: datetime | None
+
+
+class RunState(Document):
+    """A run with its result."""
+
+    run: RunSummary
+    result: PlanResult | None
+
+
+class JobSummary(Document):
+    """One line of the list of jobs."""
+
+    id: str
+    name: str
+    quantity: int
+    due: date | None
+    machine: str
+    parts_per_cycle: int | None
+    current: bool
+    demo: bool
+    updated_at: datetime
+
+
+class JobList(Document):
+    """All jobs, newest change first."""
+
+    jobs: list[JobSummary]
+
+
+class JobState(Document):
+    """A job with its latest run."""
+
+    id: str
+    name: str
+    quantity: int
+    due: date | None
+    version: int
+    request: PlanRequest
+    updated_at: datetime
+    updated_by: str | None
+    latest: RunState | None
+    notes: list[str] = []
+
+
+class NewJob(Document):
+    """A job from starting values."""
+
+    name: Text
+    quantity: Annotated[int, Field(ge=1, le=10_000_000)] = 100
+    due: date | None = None
+
+
+class FieldChange(Document):
+    """Set one field of the request, at the version that was read. ``path`` is dotted: ``cut.axial_depth_mm``."""
+
+    version: int
+    path: Annotated[str, Field(min_length=1, max_length=200)]
+    value: Any = None
+
+
+class DueChange(Document):
+    """The due date, outside the request."""
+
+    due: date | None
+
+
+class Person(Document):
+    """An account as administrators see it."""
+
+    id: str
+    sign_in: str
+    name: str
+    role: Role
+    active: bool
+
+
+class PersonList(Document):
+    """All accounts."""
+
+    people: list[Person]
+
+
+class NewPerson(Document):
+    """A new account."""
+
+    sign_in: Annotated[str, Field(min_length=2, max_length=60, pattern=r"^[A-Za-z0-9._-]+$")]
+    name: Text
+    role: Role
+    password: Annotated[str, Field(min_length=10, max_length=200)]
+
+
+class PersonChange(Document):
+    """What an administrator may change."""
+
+    role: Role | None = None
+    active: bool | None = None
+    password: Annotated[str, Field(min_length=10, max_length=200)] | None = None
+
+
+class Health(Document):
+    """The service's state in one word, and its version."""
+
+    state: Literal["ok", "database away"]
+    version: str

@@ -1,0 +1,90 @@
+"""Errors as problem details (RFC 9457), from every place they can come from."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from apiflask import APIFlask, HTTPError
+from flask import Response, jsonify, request
+from flask_wtf.csrf import CSRFError
+from procrastinate.exceptions import ConnectorException
+from pydantic import ValidationError
+from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
+from werkzeug.exceptions import HTTPException
+
+from wedgecraft.api.documents import Problem
+from wedgecraft.core.model import FieldError, field_errors
+
+log = logging.getLogger(__name__)
+
+
+class ProblemRaised(Exception):
+    """Raise anywhere in a view to answer with a problem."""
+
+    def __init__(self, status: int, title: str, detail: str, errors: list[FieldError] | None = None) -> None:
+        super().__init__(detail)
+        self.problem = Problem(status=status, title=title, detail=detail, errors=errors or [])
+
+
+def answer(problem: Problem, headers: dict[str, str] | None = None) -> Response:
+    response = jsonify(problem.model_dump(mode="json"))
+    response.status_code = problem.status
+    response.content_type = "application/problem+json"
+    response.headers.update(headers or {})
+    return response
+
+
+def invalid(error: ValidationError, prefix: str = "") -> ProblemRaised:
+    """A document with wrong fields."""
+    found = field_errors(error, prefix)
+    return ProblemRaised(422, "Not possible", "; ".join(f"{item.field}: {item.message}" for item in found[:3]), found)
+
+
+def install(app: APIFlask) -> None:
+    """Answer every error with a problem; the front end's pages excepted."""
+
+    @app.error_processor
+    def _of_validation(error: HTTPError) -> Any:
+        detail: Any = error.detail or {}
+        found = [
+            FieldError(field=field, value="", message="; ".join(messages))
+            for fields in detail.values()
+            if isinstance(fields, dict)
+            for field, messages in fields.items()
+        ]
+        text = "; ".join(f"{item.field}: {item.message}" for item in found) or str(error.message)
+        return answer(Problem(status=error.status_code, title="Not possible" if found else str(error.message), detail=text, errors=found))
+
+    @app.errorhandler(ProblemRaised)
+    def _raised(error: ProblemRaised) -> Response:
+        return answer(error.problem)
+
+    @app.errorhandler(CSRFError)
+    def _csrf(error: CSRFError) -> Response:
+        return answer(Problem(status=400, title="Please try again", detail=f"The page's security token is missing or old ({error.description}); reload the page."))
+
+    @app.errorhandler(OperationalError)
+    @app.errorhandler(InterfaceError)
+    @app.errorhandler(PoolTimeout)
+    @app.errorhandler(ConnectorException)
+    def _away(error: Exception) -> Response:
+        log.error("database away: %s", str(error).splitlines()[0])
+        problem = Problem(
+            status=503, title="The database is away",
+            detail="The database does not answer just now. Nothing that was saved is lost; this works again by itself once it is back.",
+        )  # fmt: skip
+        return answer(problem, {"Retry-After": "2"})
+
+    @app.errorhandler(HTTPException)
+    def _http(error: HTTPException) -> Response:
+        detail = error.description or ""
+        if error.code == 429:
+            detail = "Too many attempts. Wait a few minutes and try again."
+        return answer(Problem(status=error.code or 500, title=error.name, detail=detail))
+
+    @app.errorhandler(Exception)
+    def _unforeseen(error: Exception) -> Response:
+        log.exception("%s %s failed", request.method, request.path)
+        return answer(Problem(status=500, title="Something went wrong here", detail="It was written to the log; what you entered is still on your screen."))

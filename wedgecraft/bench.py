@@ -1,0 +1,127 @@
+"""The speed bars, measured: seconds and peak memory of what exists so far."""
+
+from __future__ import annotations
+
+import math
+import resource
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+
+from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.clamps import edge_clamp_preload
+from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
+from wedgecraft.core.design import plan
+from wedgecraft.core.hold import hold
+from wedgecraft.core.layout import LayoutRequest, layout
+from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.tolerance import Budget, ToleranceRequest
+
+#: Identical boxes with quarter turns, published optima (pallet loading literature).
+BOXES = [(22, 16, 5, 3, 23), (30, 22, 7, 4, 23), (40, 25, 7, 3, 47), (86, 82, 15, 11, 42), (43, 26, 7, 3, 53), (49, 28, 8, 3, 57)]
+
+
+def box_request(width: float, depth: float, long: float, short: float) -> LayoutRequest:
+    """Boxes in a rectangle, as a layout document."""
+    return LayoutRequest.model_validate(
+        {
+            "faces": [{"name": "rectangle", "outer": [(0, 0), (width, 0), (width, depth), (0, depth)]}],
+            "kinds": [
+                {
+                    "name": "box", "turns": [0, 90],
+                    "layers": [{"role": "body", "name": "box", "outer": [(0, 0), (long, 0), (long, short), (0, short)]}],
+                }
+            ],
+        }
+    )  # fmt: skip
+
+
+def hold_request(points: int = 5) -> HoldRequest:
+    """Ten contacts, 1,600 load cases: ten cuts at five points, 16 directions, lifting and pressing."""
+    floor = [_locator(f"plate {x} {y}", (x, y, 0), (0, 0, 1)) for x in (0, 60) for y in (0, 40)]
+    stops = [_locator(f"stop {y} {z}", (0, y, z), (1, 0, 0)) for y in (5, 35) for z in (1, 12)]
+    end = [_locator("end stop", (30, 0, 10), (0, 1, 0))]
+    preload = edge_clamp_preload(starting_request("bench", 1).station.clamp).low_n
+    clamp = Contact(name="clamp", kind="clamp", point_mm=(60, 20, 8), normal=(-1, 0, 0), friction=0.2, preload_n=preload)
+    places = [(0, 0), (60, 0), (60, 40), (0, 40), (30, 20)][:points]
+    loads = [
+        LoadCase(
+            name=f"cut {cut} at {x},{y}, {step * 22.5:g}°, {axial} N", point_mm=(x, y, 25 - cut),
+            force_n=(350 * math.cos(step * math.pi / 8), 350 * math.sin(step * math.pi / 8), axial),
+        )
+        for cut in range(10) for x, y in places for step in range(16) for axial in (190, -40)
+    ]  # fmt: skip
+    return HoldRequest(contacts=[*floor, *stops, *end, clamp], loads=loads, weight_n=(0, 0, -2), centre_of_gravity_mm=(30, 20, 12))
+
+
+def _locator(name: str, point: tuple[float, float, float], normal: tuple[float, float, float]) -> Contact:
+    return Contact(name=name, kind="locator", point_mm=point, normal=normal, friction=0.2)
+
+
+def sixty_stations() -> PlanRequest:
+    """A plan of about sixty stations with keep-outs and a tolerance mask."""
+    request = starting_request("bench", 10_000).model_dump()
+    width, depth = 900, 600
+    keepouts = [{"x_mm": x, "y_mm": y, "width_mm": 20} for x in (20, 450, 880) for y in (20, 300, 580)]
+    request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": keepouts}
+    request["machine"] |= {"travel_x_mm": 1200, "travel_y_mm": 800}
+    request["tolerance"] |= {"zone_mm": 0.085}
+    return PlanRequest.model_validate(request)
+
+
+def _tolerance_samples() -> None:
+    request = starting_request("bench", 1)
+    budget = Budget(
+        ToleranceRequest(tolerance=request.tolerance, accuracy=request.accuracy, machine=request.machine, places=[(0, 0)])
+    )
+    import numpy as np
+
+    budget.used(np.random.default_rng(0).uniform(0, 500, (100_000, 2)))
+
+
+def _measure(work: Callable[[], str]) -> tuple[float, str]:
+    start = time.perf_counter()
+    said = work()
+    return time.perf_counter() - start, said
+
+
+def _layout_line(instance: tuple[int, int, int, int, int]) -> str:
+    *sizes, optimum = instance
+    found = layout(box_request(*sizes))
+    return f"{found.count} of {optimum}, bound {found.bound}, by hand {found.by_hand}"
+
+
+def _plan_line(request: PlanRequest) -> str:
+    design = plan(request).designs[0]
+    return f"{design.count} stations, {design.statement}, by hand {design.by_hand}"
+
+
+def _startup() -> str:
+    subprocess.run([sys.executable, "-m", "wedgecraft.cli", "--version"], check=True, stdout=subprocess.DEVNULL)
+    return ""
+
+
+def table() -> str:
+    """Run everything once and give the table as text."""
+    hold(hold_request(1))  # libraries loaded, as in a running worker
+    full = hold_request()
+    works: list[tuple[str, str, Callable[[], str]]] = [
+        (f"hold: {len(full.contacts)} contacts, {len(full.loads)} load cases", "0.5 s", lambda: f"factor {hold(full).factor:.3f}"),
+        ("tolerance: 100,000 places, closed form", "-", lambda: _tolerance_samples() or ""),  # type: ignore[func-returns-value]
+    ]
+    works += [
+        (f"boxes {b[2]}x{b[3]} in {b[0]}x{b[1]}", "1 s, optimum", lambda b=b: _layout_line(b)) for b in BOXES  # type: ignore[misc]
+    ]
+    works += [
+        ("plan: about 60 stations, keep-outs and mask", "2 s", lambda: _plan_line(sixty_stations())),
+        ("plan: starting values", "1 s", lambda: _plan_line(starting_request("bench", 500))),
+        ("command line: start", "2 s", _startup),
+    ]
+    lines = [f"{'work':<48}{'seconds':>9}  {'bar':<14}{'answer'}"]
+    for name, bar, work in works:
+        seconds, said = _measure(work)
+        lines.append(f"{name:<48}{seconds:>9.2f}  {bar:<14}{said}")
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    lines.append(f"peak memory of this process: {peak:.0f} MB")
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,237 @@
+"""The command line. Documents go to standard output as JSON, everything else to standard error.
+
+Exit codes: 0 a result, 1 no feasible design (and why), 2 a request that is wrong (field by field).
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO, TYPE_CHECKING, Any
+
+import click
+
+if TYPE_CHECKING:
+    from wedgecraft.core.model import Document
+
+_KINDS = ("cutting", "hold", "tolerance", "layout")
+_FILE = click.Path(dir_okay=False, allow_dash=True)
+
+
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(package_name="wedgecraft")
+def main() -> None:
+    """Fixture layouts with the most good parts a cycle, held and in tolerance."""
+
+
+@main.command()
+@click.argument("file", type=_FILE)
+def plan(file: str) -> None:
+    """Answer the plan request in FILE (or -): prints the plan result."""
+    _compute("plan", file)
+
+
+@main.command()
+@click.argument("kind", type=click.Choice(_KINDS))
+@click.argument("file", type=_FILE)
+def compute(kind: str, file: str) -> None:
+    """Compute KIND for the document in FILE (or -): prints the result."""
+    _compute(kind, file)
+
+
+@main.command()
+@click.argument("kind", type=click.Choice((*_KINDS, "plan", "document", "openapi")))
+def schema(kind: str) -> None:
+    """Print the JSON Schema of KIND's two documents (or the OpenAPI description of the service)."""
+    click.echo(json.dumps(schemas(kind), indent=1))
+
+
+def schemas(kind: str) -> dict[str, Any]:
+    """Request as it may be written, result as it is printed."""
+    if kind == "openapi":
+        return _openapi()
+    if kind == "document":
+        from wedgecraft.core.plan import PlanDocument
+
+        return {"request": PlanDocument.model_json_schema(mode="validation"), "result": PlanDocument.model_json_schema(mode="serialization")}
+    from wedgecraft.core.compute import computation
+
+    found = computation(kind)
+    return {
+        "request": found.request.model_json_schema(mode="validation"),
+        "result": found.result.model_json_schema(mode="serialization"),
+    }
+
+
+def _openapi() -> dict[str, Any]:
+    from wedgecraft.api.app import create_app
+    from wedgecraft.jobs.queue import Queue
+    from wedgecraft.store.database import Database
+
+    database = Database("postgresql://nobody@127.0.0.1:1/none")
+    spec: dict[str, Any] = json.loads(json.dumps(create_app(database, Queue(database), "none").spec))
+    return spec
+
+
+def _compute(kind: str, file: str) -> None:
+    from pydantic import ValidationError
+
+    from wedgecraft.core.compute import computation
+    from wedgecraft.core.errors import OutOfRange
+    from wedgecraft.core.hold import NotSeated
+    from wedgecraft.core.model import FieldError, field_errors
+
+    found = computation(kind)
+    with _documents_only() as out:
+        try:
+            result = found.run(found.request.model_validate_json(_read(file)))
+        except ValidationError as error:
+            _wrong(out, field_errors(error))
+        except NotSeated as error:
+            _print(out, {"errors": [FieldError(field=error.field, value=str(error.value), message=error.allowed).model_dump()]})
+            sys.exit(1)
+        except OutOfRange as error:
+            _wrong(out, [FieldError(field=error.field, value=str(error.value), message=error.allowed)])
+        _print(out, result.model_dump(mode="json"))
+    sys.exit(0 if _works(result) else 1)
+
+
+def _works(result: Document) -> bool:
+    return bool(getattr(result, "feasible", True)) and getattr(result, "count", 1) > 0
+
+
+def _wrong(out: IO[str], errors: list[Any]) -> None:
+    for error in errors:
+        click.echo(f"{error.field}: {error.message} (given: {error.value})", err=True)
+    _print(out, {"errors": [error.model_dump() for error in errors]})
+    sys.exit(2)
+
+
+def _read(file: str) -> bytes:
+    try:
+        return sys.stdin.buffer.read() if file == "-" else Path(file).read_bytes()
+    except OSError as error:
+        click.echo(f"{file} cannot be read: {error.strerror}", err=True)
+        sys.exit(2)
+
+
+def _print(out: IO[str], document: dict[str, Any]) -> None:
+    json.dump(document, out, indent=1, ensure_ascii=False)
+    out.write("\n")
+
+
+@contextmanager
+def _documents_only() -> Iterator[IO[str]]:
+    """Our own way to standard output, while whatever libraries print there goes to standard error."""
+    kept = os.dup(1)
+    os.dup2(2, 1)
+    with os.fdopen(kept, "w", encoding="utf-8") as out:
+        yield out
+
+
+@main.command()
+@click.option("--host", default="127.0.0.1", show_default=True, help="Where to listen; anything but loopback wants --https.")
+@click.option("--port", default=8420, show_default=True)
+@click.option("--real", is_flag=True, help="A real shop: no demo; asks for the first administrator's password once.")
+@click.option("--https", is_flag=True, help="Behind a proxy that speaks TLS: cookies are marked secure.")
+def up(host: str, port: int, real: bool, https: bool) -> None:
+    """Run everything: database, worker, web. Ctrl-C stops it."""
+    from wedgecraft import service
+
+    service.log_to_stderr()
+    if host not in ("127.0.0.1", "localhost", "::1") and not https:
+        raise click.UsageError("Listening beyond this machine needs a TLS proxy in front: add --https once there is one.")
+    if real:
+        _first_admin()
+    sys.exit(service.Supervisor(host, port, demo=not real, https=https).run())
+
+
+def _first_admin() -> None:
+    """Ask for the first administrator's password, once, before anything is served."""
+    from wedgecraft import service
+    from wedgecraft.store import people
+    from wedgecraft.store.cluster import Cluster
+    from wedgecraft.store.database import Database
+
+    folder = service.prepare_state()
+    if not os.environ.get("WEDGECRAFT_DATABASE"):
+        Cluster(folder / "postgres").start()
+    database = Database(service.database_url())
+    service.prepare_database(database, demo=False)
+    with database.session() as session:
+        if not people.anyone(session):
+            click.echo("This is a new installation. Choose the first administrator's password; it is stored only as a hash.", err=True)
+            if sys.stdin.isatty():
+                password = click.prompt("Password for “admin”", hide_input=True, confirmation_prompt=True, err=True)
+            else:
+                password = sys.stdin.readline().rstrip("\n")
+            try:
+                people.add_person(session, "admin", "Administrator", "admin", password)
+            except people.PasswordTooShort as error:
+                raise click.ClickException(str(error)) from None
+    database.close()
+
+
+@main.command()
+@click.option("--host", default="127.0.0.1", show_default=True)
+@click.option("--port", default=8420, show_default=True)
+@click.option("--https", is_flag=True)
+def serve(host: str, port: int, https: bool) -> None:
+    """Serve the web application alone."""
+    from wedgecraft import service
+
+    service.log_to_stderr()
+    service.serve(host, port, https)
+
+
+@main.command()
+def worker() -> None:
+    """Serve queued tasks; start as many as you like, on any machine that reaches the database."""
+    from wedgecraft import service
+
+    service.log_to_stderr()
+    service.work()
+
+
+@main.command()
+def demo() -> None:
+    """Load the demo shop, unless there are accounts already."""
+    from wedgecraft import service
+    from wedgecraft.store.database import Database
+
+    service.log_to_stderr()
+    service.prepare_database(Database(service.database_url()), demo=True)
+
+
+@main.command()
+@click.argument("job_id")
+def export(job_id: str) -> None:
+    """Print the plan document of a stored job."""
+    from wedgecraft import service
+    from wedgecraft.store import jobs
+    from wedgecraft.store.database import Database
+    from wedgecraft.store.models import Job
+
+    with Database(service.database_url()).session() as session:
+        job = session.get(Job, job_id)
+        if job is None:
+            raise click.ClickException(f"there is no job {job_id}")
+        document = jobs.document(session, job)
+    click.echo(json.dumps(document.model_dump(mode="json"), indent=1))
+
+
+@main.command()
+def bench() -> None:
+    """Measure the speed bars that exist so far, with peak memory."""
+    from wedgecraft import bench as measured
+
+    with _documents_only() as out:
+        out.write(measured.table())
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,23 @@
+"""What a reader raises when a file cannot be used."""
+
+from __future__ import annotations
+
+
+class FileRefused(ValueError):
+    """The file cannot be used: ``what`` was found, and what to do about it (``remedy``)."""
+
+    def __init__(self, what: str, remedy: str) -> None:
+        super().__init__(f"{what}; {remedy}")
+        self.what = what
+        self.remedy = remedy
+
+
+class UnitsMissing(FileRefused):
+    """The file does not say its units; ``width`` and ``depth`` are its size in its own numbers."""
+
+    def __init__(self, width: float, depth: float) -> None:
+        super().__init__(
+            f"the drawing does not say its units; it is {width:.4g} x {depth:.4g} in its own numbers",
+            f"say whether that is mm ({width:.4g} x {depth:.4g} mm) or inch ({width * 25.4:.4g} x {depth * 25.4:.4g} mm)",
+        )
+        self.width, self.depth = width, depth

@@ -1,0 +1,196 @@
+"""Running it all: the state folder, the web process, the worker, and the supervisor that starts and stops them together."""
+
+from __future__ import annotations
+
+import logging
+import os
+import secrets
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+from wedgecraft.store.cluster import Cluster
+from wedgecraft.store.database import Database
+
+log = logging.getLogger(__name__)
+_LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s %(message)s"
+
+
+def state_folder() -> Path:
+    """Where this installation keeps its database, key and log: ``WEDGECRAFT_STATE``, or a folder of the person who runs it."""
+    named = os.environ.get("WEDGECRAFT_STATE")
+    if named:
+        return Path(named)
+    if os.geteuid() == 0:
+        return Path("/var/lib/wedgecraft")
+    return Path(os.environ.get("XDG_STATE_HOME") or Path.home() / ".local/state") / "wedgecraft"
+
+
+def prepare_state() -> Path:
+    folder = state_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def session_key(folder: Path) -> str:
+    """The key that signs sessions, made once."""
+    file = folder / "session-key"
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text(secrets.token_hex(32))
+    return file.read_text()
+
+
+def database_url() -> str:
+    """``WEDGECRAFT_DATABASE``, or our own cluster's."""
+    return os.environ.get("WEDGECRAFT_DATABASE") or Cluster(state_folder() / "postgres").url
+
+
+def pages_folder() -> Path | None:
+    built = Path(__file__).resolve().parent.parent / "web" / "dist"
+    return built if (built / "index.html").exists() else None
+
+
+def log_to_stderr() -> None:
+    logging.basicConfig(level=logging.INFO, format=_LOG_FORMAT, stream=sys.stderr)
+    logging.getLogger("alembic").setLevel(logging.WARNING)
+
+
+def prepare_database(database: Database, demo: bool) -> None:
+    """Tables to the newest version, the queue's own, and the demo shop once if wanted."""
+    from wedgecraft.jobs.queue import Queue
+
+    database.upgrade()
+    queue = Queue(database)
+    queue.ensure_schema()
+    queue.close()
+    if demo:
+        from wedgecraft.demo import shop
+
+        with database.session() as session:
+            if shop.load(session):
+                log.info("demo shop loaded")
+
+
+def serve(host: str, port: int, https: bool) -> None:
+    """Serve until told to stop."""
+    from gunicorn.app.base import BaseApplication
+
+    from wedgecraft.api.app import create_app
+    from wedgecraft.jobs.queue import Queue
+
+    class Server(BaseApplication):  # type: ignore[misc]
+        def load_config(self) -> None:
+            for key, value in {
+                "bind": f"{host}:{port}", "workers": 1, "threads": 12, "worker_class": "gthread", "graceful_timeout": 10,
+                "timeout": 60, "keepalive": 30, "accesslog": None, "loglevel": "warning", "control_socket_disable": True,
+            }.items():  # fmt: skip
+                if key in self.cfg.settings:
+                    self.cfg.set(key, value)
+
+        def load(self) -> Any:
+            database = Database(database_url())
+            return create_app(database, Queue(database), session_key(prepare_state()), pages_folder(), https)
+
+    Server().run()
+
+
+def work() -> None:
+    """Serve tasks; when the database goes away, wait for it and go on."""
+    from procrastinate.exceptions import ProcrastinateException
+    from psycopg import Error
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from wedgecraft.jobs.queue import Queue
+
+    while True:
+        database = Database(database_url())
+        try:
+            Queue(database).work()
+            return
+        except (ProcrastinateException, Error, SQLAlchemyError, OSError) as error:
+            log.warning("worker: %s; trying again in 2 s", str(error).splitlines()[0] if str(error) else type(error).__name__)
+            time.sleep(2)
+        finally:
+            database.close()
+
+
+class Supervisor:
+    """Starts database, worker and web process, restarts what dies, and stops what it started."""
+
+    def __init__(self, host: str, port: int, demo: bool, https: bool) -> None:
+        self._address = f"http://{host}:{port}"
+        self._serve = ["serve", "--host", host, "--port", str(port), *(["--https"] if https else [])]
+        self._demo = demo
+        self._stopping = False
+        self._cluster: Cluster | None = None
+        self._children: dict[str, subprocess.Popen[bytes]] = {}
+
+    def run(self) -> int:
+        """Run until SIGINT or SIGTERM; the exit code."""
+        folder = prepare_state()
+        if self._answers():
+            print(f"Something already serves {self._address}; stop it, or start with --port another.", file=sys.stderr)
+            return 1
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, self._stop)
+        log_file = (folder / "wedgecraft.log").open("ab")
+        started = False
+        try:
+            if not os.environ.get("WEDGECRAFT_DATABASE"):
+                self._cluster = Cluster(folder / "postgres")
+                started = self._cluster.start()
+            database = Database(database_url())
+            prepare_database(database, self._demo)
+            database.close()
+            session_key(folder)
+            self._watch(log_file, folder)
+        finally:
+            self._end_children()
+            if self._cluster is not None and started:
+                self._cluster.stop()
+        print("Stopped; everything is saved.")
+        return 0
+
+    def _watch(self, log_file: Any, folder: Path) -> None:
+        commands = {"web": self._serve, "worker": ["worker"]}
+        announced = False
+        while not self._stopping:
+            for name, command in commands.items():
+                child = self._children.get(name)
+                if child is None or child.poll() is not None:
+                    if child is not None:
+                        print(f"The {name} process ended; starting it again.", file=sys.stderr)
+                        time.sleep(1)
+                    self._children[name] = subprocess.Popen(
+                        [sys.executable, "-m", "wedgecraft.cli", *command], stdout=log_file, stderr=log_file, stdin=subprocess.DEVNULL,
+                        start_new_session=True,
+                    )  # fmt: skip
+            if not announced and self._answers():
+                announced = True
+                print(f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n", flush=True)
+            time.sleep(0.5 if announced else 0.1)
+
+    def _answers(self) -> bool:
+        with suppress(OSError):
+            with urllib.request.urlopen(self._address + "/api/health", timeout=1):  # noqa: S310
+                return True
+        return False
+
+    def _stop(self, *_: object) -> None:
+        self._stopping = True
+
+    def _end_children(self) -> None:
+        for child in self._children.values():
+            if child.poll() is None:
+                child.terminate()
+        for child in self._children.values():
+            try:
+                child.wait(timeout=15)
+            except subprocess.TimeoutExpired:
+                child.kill()

@@ -1,0 +1,46 @@
+"""Engine, sessions and migrations."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine, text
+from sqlalchemy.orm import Session, sessionmaker
+
+
+class Database:
+    """One database. Connections are checked before use, so that it comes back by itself after the server was away."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.engine = create_engine(
+            url.replace("postgresql://", "postgresql+psycopg://", 1), pool_pre_ping=True, pool_size=10, max_overflow=10, pool_timeout=5,
+            connect_args={"connect_timeout": 3},
+        )  # fmt: skip
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+
+    @contextmanager
+    def session(self) -> Iterator[Session]:
+        """A transaction: committed at the end, rolled back on any exception."""
+        with self._sessions.begin() as session:
+            yield session
+
+    def answers(self) -> None:
+        """Raise the driver's error unless the database answers."""
+        with self.engine.connect() as connection:
+            connection.execute(text("SELECT 1"))
+
+    def upgrade(self) -> None:
+        """Bring the tables to the newest version."""
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self.engine.begin() as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def close(self) -> None:
+        self.engine.dispose()

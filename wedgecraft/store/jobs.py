@@ -1,0 +1,107 @@
+"""Jobs and their runs."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session, load_only
+
+from wedgecraft.core.plan import PlanDocument, PlanRequest
+from wedgecraft.store.models import ACTIVE, Job, Run, now
+
+
+class VersionConflict(RuntimeError):
+    """Someone else changed the job since it was read."""
+
+    def __init__(self, job: Job) -> None:
+        super().__init__(f"the job is at version {job.version}")
+        self.job = job
+
+
+def as_json(request: PlanRequest) -> dict[str, Any]:
+    return request.model_dump(mode="json")
+
+
+def digest(request: dict[str, Any]) -> str:
+    """Tells whether a result still answers a request."""
+    return hashlib.sha256(json.dumps(request, sort_keys=True).encode()).hexdigest()
+
+
+def add_job(session: Session, request: PlanRequest, person: str | None, due: date | None = None, demo: bool = False) -> Job:
+    job = Job(name=request.name, quantity=request.quantity, due=due, request=as_json(request), demo=demo, updated_by=person)
+    session.add(job)
+    session.flush()
+    return job
+
+
+def change_job(session: Session, job_id: str, version: int, request: PlanRequest, person: str) -> Job | None:
+    """Store a changed request if the job is still at ``version``. Raises VersionConflict."""
+    job = session.get(Job, job_id, with_for_update=True)
+    if job is None:
+        return None
+    if job.version != version:
+        raise VersionConflict(job)
+    job.request = as_json(request)
+    job.name, job.quantity = request.name, request.quantity
+    job.version += 1
+    job.updated_at, job.updated_by = now(), person
+    session.flush()
+    return job
+
+
+def start_run(session: Session, job: Job) -> tuple[Run, bool]:
+    """The job's active run, and whether it was made now. Asking twice while one is active gives the same one."""
+    values = {"job_id": job.id, "request": job.request, "digest": digest(job.request)}
+    where = Run.__table__.c.status.in_(ACTIVE)
+    added = session.scalar(
+        insert(Run).values(**values).on_conflict_do_nothing(index_elements=["job_id"], index_where=where).returning(Run.id)
+    )
+    if added is not None:
+        return session.get_one(Run, added), True
+    active = session.scalar(select(Run).where(Run.job_id == job.id, Run.status.in_(ACTIVE)))
+    return (active, False) if active else start_run(session, job)
+
+
+def latest_run(session: Session, job_id: str) -> Run | None:
+    return session.scalar(select(Run).where(Run.job_id == job_id, Run.status != "cancelled").order_by(Run.created_at.desc()).limit(1))
+
+
+def document(session: Session, job: Job) -> PlanDocument:
+    """What is exported: the request, and the result where it answers the request as it stands."""
+    latest = latest_run(session, job.id)
+    fits = latest is not None and latest.result is not None and latest.digest == digest(job.request)
+    return PlanDocument.model_validate({"request": job.request, "result": latest.result if latest and fits else None})
+
+
+def runs_of(session: Session, jobs: list[str]) -> dict[str, Run]:
+    """The newest finished run of each job, without its documents."""
+    found = session.scalars(
+        select(Run)
+        .options(load_only(Run.id, Run.job_id, Run.digest, Run.status, Run.count, Run.created_at))
+        .where(Run.job_id.in_(jobs), Run.status == "done")
+        .order_by(Run.created_at)
+    )
+    return {run.job_id: run for run in found}
+
+
+def report(session: Session, run_id: str, step: str, share: float) -> bool:
+    """Write down how far a run is; false when it was cancelled or taken away meanwhile."""
+    changed = session.execute(
+        update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(status="running", step=step, share=share)
+    )
+    return bool(changed.rowcount)  # type: ignore[attr-defined]
+
+
+def finish(session: Session, run_id: str, **values: Any) -> bool:
+    """Store the outcome once: a run that is no longer active keeps what it has."""
+    changed = session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(finished_at=now(), **values))
+    return bool(changed.rowcount)  # type: ignore[attr-defined]
+
+
+def waiting(session: Session) -> list[Run]:
+    return list(session.scalars(select(Run).options(load_only(Run.id)).where(Run.status.in_(ACTIVE))))

@@ -1,0 +1,105 @@
+"""The tables. Documents are kept whole in JSONB beside the columns that are searched, joined or constrained."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, date, datetime
+from typing import Any
+
+from sqlalchemy import CheckConstraint, ForeignKey, Index, String, text
+from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+ROLES = ("admin", "planner", "operator", "viewer")
+UNITS = ("metric", "inch")
+THEMES = ("light", "dark")
+ACTIVE = ("queued", "running")
+STATUSES = (*ACTIVE, "done", "failed", "cancelled")
+
+
+def new_id() -> str:
+    return uuid.uuid4().hex
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+def _one_of(column: str, values: tuple[str, ...]) -> CheckConstraint:
+    listed = ", ".join(f"'{value}'" for value in values)
+    return CheckConstraint(f"{column} IN ({listed})", name=f"{column}_known")
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {dict[str, Any]: JSONB, datetime: TIMESTAMP(timezone=True)}  # noqa: RUF012
+
+
+class Person(Base):
+    """A local account."""
+
+    __tablename__ = "person"
+    __table_args__ = (_one_of("role", ROLES), _one_of("units", UNITS), _one_of("theme", THEMES))
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    sign_in: Mapped[str] = mapped_column(String(60), unique=True)
+    name: Mapped[str] = mapped_column(String(120))
+    role: Mapped[str] = mapped_column(String(12))
+    password_hash: Mapped[str] = mapped_column(String(200))
+    units: Mapped[str] = mapped_column(String(8), default="metric")
+    theme: Mapped[str] = mapped_column(String(8), default="light")
+    active: Mapped[bool] = mapped_column(default=True)
+    session_number: Mapped[int] = mapped_column(default=1)
+    demo: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Job(Base):
+    """A job: its plan request as it stands, and a version that rises with every change."""
+
+    __tablename__ = "job"
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(String(120), index=True)
+    quantity: Mapped[int]
+    due: Mapped[date | None]
+    request: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    demo: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    updated_at: Mapped[datetime] = mapped_column(default=now)
+    updated_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
+    runs: Mapped[list[Run]] = relationship(back_populates="job", cascade="all, delete-orphan", passive_deletes=True)
+
+
+class Run(Base):
+    """One planning of a job: the request it answers, how far it is, and its result. One job has at most one active run."""
+
+    __tablename__ = "run"
+    __table_args__ = (
+        _one_of("status", STATUSES),
+        Index("run_one_active", "job_id", unique=True, postgresql_where=text("status IN ('queued', 'running')")),
+        Index("run_by_job", "job_id", "created_at"),
+    )
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    job: Mapped[Job] = relationship(back_populates="runs")
+    request: Mapped[dict[str, Any]]
+    digest: Mapped[str] = mapped_column(String(64))
+    status: Mapped[str] = mapped_column(String(12), default="queued")
+    step: Mapped[str] = mapped_column(String(60), default="waiting for a worker")
+    share: Mapped[float] = mapped_column(default=0.0)
+    result: Mapped[dict[str, Any] | None]
+    count: Mapped[int | None]
+    error: Mapped[str | None]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    finished_at: Mapped[datetime | None]
+
+
+class Setting(Base):
+    """Facts about this installation, such as whether the demo was loaded."""
+
+    __tablename__ = "setting"
+
+    key: Mapped[str] = mapped_column(String(60), primary_key=True)
+    value: Mapped[dict[str, Any]]
