@@ -68,13 +68,14 @@ def prepare_database(database: Database, demo: bool) -> None:
     database.upgrade()
     queue = Queue(database)
     queue.ensure_schema()
-    queue.close()
     if demo:
         from wedgecraft.demo import shop
 
         with database.session() as session:
-            if shop.load(session):
-                log.info("demo shop loaded")
+            loaded = shop.load(session)
+        for run_id in loaded:
+            queue.add(run_id)
+    queue.close()
 
 
 def serve(host: str, port: int, https: bool) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import time
 from pathlib import Path
+from typing import Any
 
 from apiflask import APIFlask
 from flask import Response, g, request, send_from_directory
@@ -53,6 +54,11 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
     def openapi() -> dict[str, object]:
         return dict(app.spec)
 
+    @app.spec_processor
+    def _answers_are_numbers(spec: dict[str, Any]) -> dict[str, Any]:
+        _plain_quantities(spec)
+        return spec
+
     @app.before_request
     def _begin() -> None:
         g.began = time.perf_counter()
@@ -71,6 +77,18 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
     if pages is not None:
         _serve_pages(app, pages)
     return app
+
+
+def _plain_quantities(node: Any) -> None:
+    """Quantities may be written as text in documents; what the service answers is always the number. In place."""
+    if isinstance(node, dict):
+        if "quantity" in node and "anyOf" in node:
+            node.update(next(kind for kind in node.pop("anyOf") if kind.get("type") == "number"))
+        for value in node.values():
+            _plain_quantities(value)
+    elif isinstance(node, list):
+        for value in node:
+            _plain_quantities(value)
 
 
 def _serve_pages(app: APIFlask, pages: Path) -> None:

@@ -82,9 +82,9 @@ def listing() -> JobList:
 
 
 @blueprint.post("")
+@may("plan")
 @blueprint.input(NewJob, arg_name="given")
 @blueprint.output(JobState, status_code=201)
-@may("plan")
 def make(given: NewJob) -> JobState:
     """Make a job from starting values."""
     with _session() as session:
@@ -93,8 +93,8 @@ def make(given: NewJob) -> JobState:
 
 
 @blueprint.post("/documents")
-@blueprint.output(JobState, status_code=201)
 @may("plan")
+@blueprint.output(JobState, status_code=201)
 def read_again() -> JobState:
     """Make a job from an exported plan document, or from a bare plan request."""
     given = request.get_json(force=True)
@@ -118,18 +118,18 @@ def read(job_id: str) -> JobState:
 
 
 @blueprint.patch("/<job_id>/fields")
+@may("plan")
 @blueprint.input(FieldChange, arg_name="given")
 @blueprint.output(JobState)
-@may("plan")
 def change(job_id: str, given: FieldChange) -> JobState:
     """Change one field. A value that is not possible is refused and nothing is changed."""
     return _changed(job_id, given.version, given.path, given.value)
 
 
 @blueprint.put("/<job_id>/due")
+@may("plan")
 @blueprint.input(DueChange, arg_name="given")
 @blueprint.output(JobState)
-@may("plan")
 def set_due(job_id: str, given: DueChange) -> JobState:
     """Set the due date."""
     with _session() as session:
@@ -139,8 +139,8 @@ def set_due(job_id: str, given: DueChange) -> JobState:
 
 
 @blueprint.put("/<job_id>/outline")
-@blueprint.output(JobState)
 @may("plan")
+@blueprint.output(JobState)
 def load_outline(job_id: str) -> JobState:
     """Read the outline from an uploaded DXF file (field ``file``; ``units`` mm or inch where the file has none; ``version``)."""
     from wedgecraft.formats import dxf
@@ -189,8 +189,8 @@ def _changed(job_id: str, version: int, path: str, value: object, notes: list[st
 
 
 @blueprint.delete("/<job_id>")
-@blueprint.output({}, status_code=204)
 @may("plan")
+@blueprint.output({}, status_code=204)
 def remove(job_id: str) -> tuple[str, int]:
     """Delete a job and its runs."""
     with _session() as session:
@@ -199,8 +199,8 @@ def remove(job_id: str) -> tuple[str, int]:
 
 
 @blueprint.post("/<job_id>/runs")
-@blueprint.output(RunState, status_code=202)
 @may("plan")
+@blueprint.output(RunState, status_code=202)
 def start(job_id: str) -> RunState:
     """Plan the job as it stands. Asking again while a run is active gives that run."""
     with _session() as session:
@@ -235,8 +235,8 @@ def read_run(run_id: str) -> RunState:
 
 
 @runs.delete("/<run_id>")
-@runs.output(RunState)
 @may("plan")
+@runs.output(RunState)
 def cancel(run_id: str) -> RunState:
     """Cancel a run; what it would have found is not stored."""
     with _session() as session:

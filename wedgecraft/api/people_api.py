@@ -20,8 +20,8 @@ def _shown(person: models.Person) -> Person:
 
 
 @blueprint.get("")
-@blueprint.output(PersonList)
 @may("administer")
+@blueprint.output(PersonList)
 def listing() -> PersonList:
     """All accounts."""
     with current_app.extensions["database"].session() as session:
@@ -29,9 +29,9 @@ def listing() -> PersonList:
 
 
 @blueprint.post("")
+@may("administer")
 @blueprint.input(NewPerson, arg_name="given")
 @blueprint.output(Person, status_code=201)
-@may("administer")
 def make(given: NewPerson) -> Person:
     """Add an account."""
     with current_app.extensions["database"].session() as session:
@@ -42,9 +42,9 @@ def make(given: NewPerson) -> Person:
 
 
 @blueprint.patch("/<person_id>")
+@may("administer")
 @blueprint.input(PersonChange, arg_name="given")
 @blueprint.output(Person)
-@may("administer")
 def change(person_id: str, given: PersonChange) -> Person:
     """Change role or password, or lock an account. The last administrator stays one."""
     with current_app.extensions["database"].session() as session:

@@ -47,13 +47,14 @@ class Limit(Document):
     state: State
     source: str
     figure: Text
+    binds: bool = False
 
 
-def limit(figure: Figure, allowed: float, source: str, label: str | None = None, at_least: bool = False) -> Limit:
-    """Judge a figure against what is allowed, or needed."""
+def limit(figure: Figure, allowed: float, source: str, at_least: bool = False, binds: bool = False) -> Limit:
+    """Judge a figure against what is allowed, or needed. ``binds``: this is what keeps one more part out."""
     share = (allowed / figure.value if figure.value > 0 else 1e6) if at_least else figure.value / allowed
     state: State = "over" if share > 1 + 1e-9 else "close" if share >= CLOSE_SHARE else "within"
     return Limit(
-        id=figure.id, label=label or figure.label, used=figure.value, allowed=allowed, unit=figure.unit, digits=figure.digits,
-        sense="at least" if at_least else "at most", share=share, state=state, source=source, figure=figure.id,
+        id=figure.id, label=figure.label, used=figure.value, allowed=allowed, unit=figure.unit, digits=figure.digits,
+        sense="at least" if at_least else "at most", share=share, state=state, source=source, figure=figure.id, binds=binds,
     )  # fmt: skip

@@ -10,33 +10,31 @@ import shapely
 from sqlalchemy.orm import Session
 
 from wedgecraft.core.catalogue import catalogue, starting_request
-from wedgecraft.core.design import plan
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.demo.people import DEMO_PEOPLE
 from wedgecraft.store import jobs, people
-from wedgecraft.store.models import Run, Setting, now
+from wedgecraft.store.models import Setting, now
 
 Points = list[tuple[float, float]]
 
 
-def load(session: Session) -> bool:
-    """Load accounts and jobs unless this database has any accounts or was loaded before. True when it was done now."""
+def load(session: Session) -> list[str]:
+    """Load accounts and jobs unless this database has any accounts or was loaded before.
+
+    Gives the runs to queue, one a job, so that every job has its design a few seconds later.
+    """
     if session.get(Setting, "demo") is not None or people.anyone(session):
-        return False
+        return []
     for entry in DEMO_PEOPLE:
         people.add_person(session, entry.sign_in, entry.name, entry.role, entry.password, demo=True)
-    for request, days in reversed(demo_requests()):
-        job = jobs.add_job(session, request, None, demo=True, due=_due(days))
-        result = plan(request)
-        count = result.designs[0].count if result.designs else 0
-        session.add(
-            Run(
-                job_id=job.id, request=job.request, digest=jobs.digest(job.request), status="done", share=1.0, step="done",
-                result=result.model_dump(mode="json"), count=count, finished_at=now(),
-            )  # fmt: skip
-        )
-    session.add(Setting(key="demo", value={"loaded": now().isoformat()}))
-    return True
+    started = now()
+    loaded = []
+    for place, (request, days) in enumerate(demo_requests()):
+        job = jobs.add_job(session, request, None, due=_due(days), demo=True)
+        job.updated_at = started - timedelta(minutes=place)
+        loaded.append(jobs.start_run(session, job)[0].id)
+    session.add(Setting(key="demo", value={"loaded": started.isoformat()}))
+    return loaded
 
 
 def _due(days: int) -> date:

@@ -35,7 +35,7 @@ class Queue:
         self._database = database
         self._lock = threading.Lock()
         self._open = False
-        self.app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database.url, open_timeout=3))
+        self.app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database.url, timeout=5))
         self._plan = self.app.task(self._plan_run, name="plan", queue="plans", pass_context=False)
 
     def ensure_schema(self) -> None:

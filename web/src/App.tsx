@@ -1,0 +1,55 @@
+import { ThemeProvider } from "@mui/material";
+import { useEffect, useMemo } from "react";
+import { Navigate, Route, Routes } from "react-router";
+
+import { Problem } from "./api/client";
+import { useSession } from "./api/queries";
+import { JobPage } from "./job/JobPage";
+import { JobsPage } from "./jobs/JobsPage";
+import { PeoplePage } from "./people/PeoplePage";
+import { SignIn } from "./session/SignIn";
+import { Notice } from "./ui/Notice";
+import { Shell } from "./ui/Shell";
+import { colours, makeTheme } from "./ui/theme";
+import { UnitsContext } from "./ui/units";
+
+const dashed = (name: string): string => name.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+
+export function App() {
+  const session = useSession();
+  const me = session.data?.person ?? null;
+  const mode = me?.theme ?? "light";
+  const theme = useMemo(() => makeTheme(mode), [mode]);
+
+  useEffect(() => {
+    const root = document.documentElement;
+    root.dataset.theme = mode;
+    root.style.colorScheme = mode;
+    for (const [name, value] of Object.entries(colours(mode))) root.style.setProperty(`--${dashed(name)}`, value);
+  }, [mode]);
+
+  return (
+    <ThemeProvider theme={theme}>
+      <UnitsContext.Provider value={me?.units ?? "metric"}>
+        {session.failureReason instanceof Problem && session.failureReason.passing && !session.data && (
+          <div className="page">
+            <Notice title={session.failureReason.title}>
+              <p>{session.failureReason.message} Trying again.</p>
+            </Notice>
+          </div>
+        )}
+        {session.data && !me && <SignIn session={session.data} />}
+        {me && (
+          <Routes>
+            <Route element={<Shell me={me} />}>
+              <Route path="/jobs" element={<JobsPage me={me} />} />
+              <Route path="/jobs/:id/:step?" element={<JobPage me={me} />} />
+              {me.role === "admin" && <Route path="/people" element={<PeoplePage />} />}
+              <Route path="*" element={<Navigate to="/jobs" replace />} />
+            </Route>
+          </Routes>
+        )}
+      </UnitsContext.Provider>
+    </ThemeProvider>
+  );
+}

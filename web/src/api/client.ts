@@ -1,0 +1,55 @@
+/** Speaking with the service: JSON, the security token, and errors as the service words them. */
+
+export interface FieldError {
+  field: string;
+  value: string;
+  message: string;
+}
+
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly errors: FieldError[] = [],
+    readonly type = "about:blank",
+  ) {
+    super(detail);
+  }
+
+  /** Worth trying again by itself: the connection or the database is away. */
+  get passing(): boolean {
+    return this.status === 0 || this.status === 503;
+  }
+}
+
+let token = "";
+
+export function keepToken(value: string): void {
+  token = value;
+}
+
+export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const form = body instanceof FormData;
+  const headers: Record<string, string> = { Accept: "application/json" };
+  if (method !== "GET") headers["X-CSRFToken"] = token;
+  if (body !== undefined && !form) headers["Content-Type"] = "application/json";
+  let response: Response;
+  try {
+    const sent = body === undefined ? null : form ? body : JSON.stringify(body);
+    response = await fetch(path, { method, headers, body: sent, credentials: "same-origin" });
+  } catch {
+    throw new Problem(0, "No connection", "Wedgecraft does not answer. What you see stays here; this goes on by itself when it is back.");
+  }
+  if (response.status === 204) return undefined as T;
+  const answer: unknown = await response.json().catch(() => null);
+  if (response.ok) return answer as T;
+  const said = (answer ?? {}) as Partial<Problem>;
+  throw new Problem(
+    response.status,
+    said.title ?? "Not done",
+    said.detail ?? `The service answered ${String(response.status)}.`,
+    said.errors ?? [],
+    said.type ?? "about:blank",
+  );
+}

@@ -1,0 +1,134 @@
+/** What the screens read and change, with one cache. */
+import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { call, keepToken, Problem } from "./client";
+import type { Catalogue, JobState, JobSummary, Person, RunState, SessionState } from "./types";
+
+const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: { retry: again, retryDelay: 2000, staleTime: 5000, networkMode: "always" },
+    mutations: { retry: again, retryDelay: 2000, networkMode: "always" },
+  },
+});
+
+function keepSession(state: SessionState): SessionState {
+  keepToken(state.csrf_token);
+  return state;
+}
+
+export function useSession() {
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: async () => keepSession(await call<SessionState>("GET", "/api/session")),
+    staleTime: Infinity,
+  });
+}
+
+export function useSignIn() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (given: { sign_in: string; password: string }) => keepSession(await call<SessionState>("POST", "/api/session", given)),
+    onSuccess: (state) => cache.setQueryData(["session"], state),
+  });
+}
+
+export function useSignOut() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async () => keepSession(await call<SessionState>("DELETE", "/api/session")),
+    onSuccess: (state) => {
+      cache.clear();
+      cache.setQueryData(["session"], state);
+    },
+  });
+}
+
+export function usePreferences() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: async (given: { units?: string; theme?: string }) =>
+      keepSession(await call<SessionState>("PATCH", "/api/session/preferences", given)),
+    onSuccess: (state) => cache.setQueryData(["session"], state),
+  });
+}
+
+export function useJobs() {
+  return useQuery({
+    queryKey: ["jobs"],
+    queryFn: () => call<{ jobs: JobSummary[] }>("GET", "/api/jobs"),
+    refetchInterval: (query) => (query.state.data?.jobs.some((job) => job.parts_per_cycle === null) ? 2000 : false),
+  });
+}
+
+export function useCatalogue() {
+  return useQuery({ queryKey: ["catalogue"], queryFn: () => call<Catalogue>("GET", "/api/catalogue"), staleTime: Infinity });
+}
+
+export const active = (state: RunState | null | undefined): boolean => state?.run.status === "queued" || state?.run.status === "running";
+
+export function useJob(id: string) {
+  return useQuery({
+    queryKey: ["job", id],
+    queryFn: () => call<JobState>("GET", `/api/jobs/${id}`),
+    refetchInterval: (query) => (active(query.state.data?.latest) ? 500 : false),
+  });
+}
+
+/** Changes of one job go one after the other, each at the version the one before left. */
+export function useJobChange(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: ({ path, value }: { path: string; value: unknown }) => {
+      const version = cache.getQueryData<JobState>(["job", id])?.version ?? 0;
+      return call<JobState>("PATCH", `/api/jobs/${id}/fields`, { version, path, value });
+    },
+    onSuccess: (job) => keepJob(cache, job),
+    onError: (error) => {
+      if (error instanceof Problem && error.status === 409) void cache.invalidateQueries({ queryKey: ["job", id] });
+    },
+  });
+}
+
+export function useOutlineUpload(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: ({ file, units }: { file: File; units: string | null }) => {
+      const form = new FormData();
+      form.set("file", file);
+      if (units) form.set("units", units);
+      form.set("version", String(cache.getQueryData<JobState>(["job", id])?.version ?? 0));
+      return call<JobState>("PUT", `/api/jobs/${id}/outline`, form);
+    },
+    onSuccess: (job) => keepJob(cache, job),
+  });
+}
+
+export function keepJob(cache: QueryClient, job: JobState): void {
+  cache.setQueryData(["job", job.id], job);
+  void cache.invalidateQueries({ queryKey: ["jobs"] });
+}
+
+export function usePlan(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: () => call<RunState>("POST", `/api/jobs/${id}/runs`),
+    onSettled: () => cache.invalidateQueries({ queryKey: ["job", id] }),
+  });
+}
+
+export function useCancel(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (run: string) => call<RunState>("DELETE", `/api/runs/${run}`),
+    onSettled: () => cache.invalidateQueries({ queryKey: ["job", id] }),
+  });
+}
+
+export function usePeople() {
+  return useQuery({ queryKey: ["people"], queryFn: () => call<{ people: Person[] }>("GET", "/api/people") });
+}

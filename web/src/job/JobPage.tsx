@@ -1,0 +1,175 @@
+import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { NavLink, useNavigate, useParams } from "react-router";
+
+import { call, Problem } from "../api/client";
+import { active, useJob, usePlan } from "../api/queries";
+import type { JobState, Me } from "../api/types";
+import { LayoutStep } from "../layout/LayoutStep";
+import { Notice, ProblemNotice } from "../ui/Notice";
+import { CutsStep } from "./CutsStep";
+import { EditorProvider, useEditor, useJobEditor } from "./editor";
+import { HoldStep } from "./HoldStep";
+import { LocateStep } from "./LocateStep";
+import { MethodStep } from "./MethodStep";
+import { PartStep } from "./PartStep";
+import { StateMark, STEPS, stateOf, type StepName } from "./route";
+
+const VIEWS: Record<StepName, () => React.JSX.Element> = {
+  part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep,
+}; // prettier-ignore
+
+export function JobPage({ me }: { me: Me }) {
+  const { id = "" } = useParams();
+  const job = useJob(id);
+  if (job.data)
+    return (
+      <>
+        {job.failureReason && <ProblemNotice error={job.failureReason} />}
+        <Opened key={id} job={job.data} mayEdit={me.role === "planner" || me.role === "admin"} />
+      </>
+    );
+  return (
+    <div className="page">
+      {job.error ? (
+        <ProblemNotice error={job.error} />
+      ) : job.failureReason instanceof Problem ? (
+        <Notice title={job.failureReason.title}>
+          <p>{job.failureReason.message}</p>
+        </Notice>
+      ) : (
+        <CircularProgress size={22} aria-label="Loading the job" />
+      )}
+    </div>
+  );
+}
+
+function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
+  const { step = "layout" } = useParams();
+  const editor = useJobEditor(job, mayEdit);
+  const plan = usePlan(job.id);
+  const [listing, setListing] = useState(false);
+  const { undo, redo } = editor;
+  const planNow = plan.mutate;
+
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
+      const control = event.ctrlKey || event.metaKey;
+      if (control && event.key.toLowerCase() === "z" && !typing) {
+        event.preventDefault();
+        (event.shiftKey ? redo : undo)?.();
+      } else if (control && event.key === "Enter" && mayEdit) {
+        event.preventDefault();
+        if (event.target instanceof HTMLElement) event.target.blur();
+        planNow();
+      } else if (event.key === "?" && !typing) setListing(true);
+    };
+    window.addEventListener("keydown", press);
+    return () => window.removeEventListener("keydown", press);
+  }, [undo, redo, mayEdit, planNow]);
+
+  const View = VIEWS[step as StepName] ?? LayoutStep;
+  return (
+    <EditorProvider value={editor}>
+      <Top />
+      <nav className="strip" aria-label="Steps of the job">
+        {STEPS.map(({ name, number, label }) => (
+          <NavLink key={name} to={`/jobs/${job.id}/${name}`}>
+            <span className="mono">{number}</span>
+            {label}
+            <StateMark state={stateOf(name, job)} />
+          </NavLink>
+        ))}
+      </nav>
+      {plan.error && <ProblemNotice error={plan.error} />}
+      <View />
+      <Shortcuts open={listing} close={() => setListing(false)} />
+    </EditorProvider>
+  );
+}
+
+function Top() {
+  const { job, undo, redo, mayEdit, saving, trouble } = useEditor();
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const remove = useMutation({
+    mutationFn: () => call<undefined>("DELETE", `/api/jobs/${job.id}`),
+    onSuccess: () => {
+      void cache.invalidateQueries({ queryKey: ["jobs"] });
+      void navigate("/jobs");
+    },
+  });
+  return (
+    <header className="bar">
+      <h1>{job.name}</h1>
+      <span className="tag">
+        <span className="mono">{job.quantity}</span> wanted
+      </span>
+      {job.due && <span className="tag">due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}</span>}
+      <span className="tag">{job.request.machine.name}</span>
+      <span className="push quiet" role="status" data-testid="saved">
+        {trouble ? `Not saved yet: ${trouble.message}` : saving ? "Saving" : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
+      </span>
+      {mayEdit && (
+        <>
+          <Button variant="outlined" disabled={!undo} onClick={() => undo?.()} title="Ctrl+Z">
+            Undo
+          </Button>
+          <Button variant="outlined" disabled={!redo} onClick={() => redo?.()} title="Ctrl+Shift+Z">
+            Redo
+          </Button>
+        </>
+      )}
+      <Button variant="outlined" component="a" href={`/api/jobs/${job.id}/document`} download>
+        Export
+      </Button>
+      {mayEdit && (
+        <Button variant="outlined" color="error" onClick={() => setAsking(true)}>
+          Delete
+        </Button>
+      )}
+      <Dialog open={asking} onClose={() => setAsking(false)}>
+        <DialogTitle>Delete “{job.name}”?</DialogTitle>
+        <DialogContent>The job and its designs are gone for good. Export it first if it may be wanted again.</DialogContent>
+        <DialogActions>
+          <Button onClick={() => setAsking(false)}>Keep it</Button>
+          <Button color="error" variant="contained" onClick={() => remove.mutate()} disabled={active(job.latest) && remove.isPending}>
+            Delete
+          </Button>
+        </DialogActions>
+      </Dialog>
+    </header>
+  );
+}
+
+function Shortcuts({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Dialog open={open} onClose={close}>
+      <DialogTitle>Keys</DialogTitle>
+      <DialogContent>
+        <table className="lines">
+          <tbody>
+            {[
+              ["Ctrl+Enter", "plan"],
+              ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
+              ["Tab, then arrow keys", "from station to station"],
+              ["Esc", "leave a field as it was"],
+              ["?", "this list"],
+            ].map(([key, does]) => (
+              <tr key={key}>
+                <td className="mono">{key}</td>
+                <td>{does}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={close}>Close</Button>
+      </DialogActions>
+    </Dialog>
+  );
+}

@@ -1,0 +1,112 @@
+import { Button } from "@mui/material";
+
+import { useCatalogue } from "../api/queries";
+import type { KeepOut } from "../api/types";
+import { PlateDrawing } from "../layout/PlateDrawing";
+import { Choice, Field } from "../ui/Field";
+import { useEditor, useStored } from "./editor";
+
+const OWN = "own values";
+
+export function MethodStep() {
+  const { request, change, mayEdit } = useEditor();
+  const stored = useStored();
+  const picks = useCatalogue().data;
+  const machines = picks?.machines ?? [];
+  const plates = picks?.plates ?? [];
+  const keepouts = request.plate.keepouts ?? [];
+  const machine = machines.find((item) => item.name === request.machine.name);
+  const plate = plates.find((item) => item.name === request.plate.name);
+  const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
+  const ownMachine = machine ? [] : [{ value: OWN, label: request.machine.name }];
+  const ownPlate = plate ? [] : [{ value: OWN, label: request.plate.name ?? "Plate" }];
+  const turns = [...(request.station.turns ?? [])].sort((a, b) => a - b).join(",");
+  return (
+    <div className="split">
+      <div className="form-side">
+        <div className="form">
+          <h2>Machine</h2>
+          <div className="wide">
+            <Choice label="Machine" name="machine" value={machine?.name ?? OWN} options={[...named(machines), ...ownMachine]} disabled={!mayEdit}
+              store={(value) => change("machine", machines.find((item) => item.name === value))} />
+          </div>
+          <Field label="Travel X" {...stored("machine.travel_x_mm", "mm")} />
+          <Field label="Travel Y" {...stored("machine.travel_y_mm", "mm")} />
+          <Field label="Table or pallet load" {...stored("machine.table_load_kg", "kg")} />
+          <Field label="Spindle power, kW" {...stored("machine.spindle_power_kw")} />
+          <Field label="Positioning, ±" {...stored("machine.positioning_mm", "mm")} />
+          <Field label="and per metre, ±" {...stored("machine.positioning_per_m_mm", "mm")} />
+          <h2>Plate</h2>
+          <div className="wide">
+            <Choice label="Plate" name="plate" value={plate?.name ?? OWN} options={[...named(plates), ...ownPlate]} disabled={!mayEdit}
+              store={(value) => change("plate", plates.find((item) => item.name === value))} />
+          </div>
+          <Field label="Width" {...stored("plate.width_mm", "mm")} />
+          <Field label="Depth" {...stored("plate.depth_mm", "mm")} />
+          <Field label="Thickness" {...stored("plate.thickness_mm", "mm")} />
+          <Field label="Margin" {...stored("plate.margin_mm", "mm")} />
+          <div className="wide">
+            <KeepOuts keepouts={keepouts} mayEdit={mayEdit} change={(list) => change("plate.keepouts", list)} />
+          </div>
+          <h2>Station: stops and edge clamps</h2>
+          <Choice label="Clamp screw" name="station.clamp.screw" value={request.station.clamp.screw ?? "M8"}
+            options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
+            disabled={!mayEdit} store={(value) => change("station.clamp.screw", value)} />
+          <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
+          <Choice label="Clamps per station" name="station.clamps" value={String(request.station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
+            disabled={!mayEdit} store={(value) => change("station.clamps", Number(value))} />
+          <Field label="Clearance between stations" {...stored("station.clearance_mm", "mm")} />
+          <Field label="Clamp width" {...stored("station.clamp.width_mm", "mm")} />
+          <Field label="Clamp length" {...stored("station.clamp.length_mm", "mm")} />
+          <Field label="Clamp height" {...stored("station.clamp.height_mm", "mm")} />
+          <Field label="Toe above the plate" {...stored("station.clamp.toe_height_mm", "mm")} />
+          <Field label="Toe force per screw force" {...stored("station.clamp.transmission")} />
+          <Field label="Friction at the toe" {...stored("station.clamp.toe_friction")} />
+          <Field label="Stop length" {...stored("station.stops.length_mm", "mm")} />
+          <Field label="Stop height" {...stored("station.stops.height_mm", "mm")} />
+          <Field label="Stop thickness" {...stored("station.stops.thickness_mm", "mm")} />
+          <Field label="Friction at the stops" {...stored("station.stops.friction")} />
+          <div className="wide">
+            <Choice label="Turns allowed" name="station.turns" value={turns}
+              options={[
+                { value: "0,90,180,270", label: "All quarter turns" },
+                { value: "0,180", label: "As drawn and half turn" },
+                { value: "0", label: "As drawn only" },
+                { value: "90", label: "Quarter turn only" },
+              ]}
+              disabled={!mayEdit} store={(value) => change("station.turns", value.split(",").map(Number))} />
+          </div>
+          <h2>House rules</h2>
+          <Field label="Clamping factor needed" {...stored("rules.safety_factor")} />
+          <Field label="when interrupted" {...stored("rules.safety_factor_interrupted")} />
+        </div>
+      </div>
+      <div className="picture">
+        <PlateDrawing request={request} design={null} />
+        <p className="quiet">Values of machines and clamps are the builder's: enter yours. Screws not above their rated torque.</p>
+      </div>
+    </div>
+  );
+}
+
+function KeepOuts({ keepouts, mayEdit, change }: { keepouts: KeepOut[]; mayEdit: boolean; change: (list: KeepOut[]) => void }) {
+  const stored = useStored();
+  return (
+    <div>
+      <p style={{ marginBottom: 8 }}>Keep-outs: hold-down screws and whatever else stands on the plate</p>
+      {keepouts.map((_, index) => (
+        <div key={index} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr auto", gap: 6, marginBottom: 8 }}>
+          <Field label="X" {...stored(`plate.keepouts.${String(index)}.x_mm`, "mm")} />
+          <Field label="Y" {...stored(`plate.keepouts.${String(index)}.y_mm`, "mm")} />
+          <Field label="Diameter" {...stored(`plate.keepouts.${String(index)}.width_mm`, "mm")} />
+          <Button disabled={!mayEdit} onClick={() => change(keepouts.filter((_unused, other) => other !== index))} aria-label={`Remove keep-out ${String(index + 1)}`}>
+            Remove
+          </Button>
+        </div>
+      ))}
+      <Button variant="outlined" disabled={!mayEdit} onClick={() => change([...keepouts, { shape: "round", x_mm: 50, y_mm: 50, width_mm: 18, depth_mm: null, height_mm: 10 }])}>
+        Add keep-out
+      </Button>
+    </div>
+  );
+}

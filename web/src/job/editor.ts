@@ -1,0 +1,118 @@
+/** Editing one job: every change is stored as it is made, can be undone, and a refused value keeps its reason beside its field. */
+import { createContext, useCallback, useContext, useMemo, useState } from "react";
+
+import { Problem } from "../api/client";
+import { useJobChange } from "../api/queries";
+import type { JobState, PlanRequest } from "../api/types";
+import type { Stored } from "../ui/Field";
+
+interface Step {
+  path: string;
+  before: unknown;
+  after: unknown;
+}
+
+export interface Editor {
+  job: JobState;
+  request: PlanRequest;
+  mayEdit: boolean;
+  change: (path: string, value: unknown) => void;
+  errors: Record<string, string>;
+  undo: (() => void) | null;
+  redo: (() => void) | null;
+  saving: boolean;
+  trouble: Error | null;
+}
+
+const EditorContext = createContext<Editor | null>(null);
+export const EditorProvider = EditorContext.Provider;
+
+export function useEditor(): Editor {
+  const editor = useContext(EditorContext);
+  if (!editor) throw new Error("outside a job");
+  return editor;
+}
+
+export function valueAt(document: unknown, path: string): unknown {
+  return path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
+}
+
+export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
+  const store = useJobChange(job.id);
+  const [done, setDone] = useState<Step[]>([]);
+  const [undone, setUndone] = useState<Step[]>([]);
+  const [errors, setErrors] = useState<Record<string, string>>({});
+  const { mutate } = store;
+
+  const send = useCallback(
+    (path: string, value: unknown, after: () => void) => {
+      mutate(
+        { path, value },
+        {
+          onSuccess: () => {
+            setErrors((known) => Object.fromEntries(Object.entries(known).filter(([key]) => key !== path)));
+            after();
+          },
+          onError: (error) => {
+            const message = error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message;
+            setErrors((known) => ({ ...known, [path]: message }));
+          },
+        },
+      );
+    },
+    [mutate],
+  );
+
+  return useMemo(() => {
+    const request = job.request;
+    const change = (path: string, value: unknown) => {
+      const before = valueAt(request, path);
+      send(path, value, () => {
+        setDone((steps) => [...steps, { path, before, after: value }]);
+        setUndone([]);
+      });
+    };
+    const last = done.at(-1);
+    const next = undone.at(-1);
+    return {
+      job,
+      request,
+      mayEdit,
+      change,
+      errors,
+      undo: last
+        ? () =>
+            send(last.path, last.before, () => {
+              setDone((steps) => steps.slice(0, -1));
+              setUndone((steps) => [...steps, last]);
+            })
+        : null,
+      redo: next
+        ? () =>
+            send(next.path, next.after, () => {
+              setUndone((steps) => steps.slice(0, -1));
+              setDone((steps) => [...steps, next]);
+            })
+        : null,
+      saving: store.isPending,
+      trouble: store.isPending && store.failureReason ? store.failureReason : null,
+    };
+  }, [job, mayEdit, errors, done, undone, send, store.isPending, store.failureReason]);
+}
+
+/** What a field of the request needs. */
+export function useStored(): (path: string, unit?: string, text?: boolean) => Stored & { name: string } {
+  const { request, change, errors, mayEdit } = useEditor();
+  return (path, unit = "", text = false) => {
+    const value = valueAt(request, path);
+    return {
+      name: path,
+      value: typeof value === "number" || typeof value === "string" ? value : "",
+      unit,
+      text,
+      disabled: !mayEdit,
+      error: errors[path],
+      store: (given) => change(path, given),
+    };
+  };
+}

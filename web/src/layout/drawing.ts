@@ -1,0 +1,47 @@
+/** Geometry to SVG, and nothing else: no rule of the job lives here. */
+import { useEffect, useRef, useState } from "react";
+
+export type Ring = readonly (readonly number[])[];
+
+export const path = (rings: readonly Ring[]): string =>
+  rings.map((ring) => `M${ring.map(([x, y]) => `${(x ?? 0).toFixed(3)} ${(y ?? 0).toFixed(3)}`).join("L")}Z`).join("");
+
+export function bounds(ring: Ring): { left: number; low: number; right: number; high: number } {
+  const xs = ring.map((point) => point[0] ?? 0);
+  const ys = ring.map((point) => point[1] ?? 0);
+  return { left: Math.min(...xs), low: Math.min(...ys), right: Math.max(...xs), high: Math.max(...ys) };
+}
+
+const TURNS: Record<number, [number, number]> = { 0: [1, 0], 90: [0, 1], 180: [-1, 0], 270: [0, -1] };
+
+export function turned(x: number, y: number, turn: number): [number, number] {
+  const [c, s] = TURNS[turn] ?? [1, 0];
+  return [c * x - s * y, s * x + c * y];
+}
+
+/** How many millimetres one pixel is when width x depth mm fit the element, so that text and lines keep their size. */
+export function useScale(width: number, depth: number, pad: number) {
+  const ref = useRef<HTMLDivElement>(null);
+  const [size, setSize] = useState({ width: 800, height: 450 });
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return;
+    const watch = new ResizeObserver(([entry]) => {
+      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
+    });
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, []);
+  const perPixel = Math.max(width / Math.max(1, size.width - 2 * pad), depth / Math.max(1, size.height - 2 * pad));
+  const boxWidth = perPixel * size.width;
+  const boxHeight = perPixel * size.height;
+  const viewBox = `${String((width - boxWidth) / 2)} ${String((depth - boxHeight) / 2)} ${String(boxWidth)} ${String(boxHeight)}`;
+  return { ref, px: perPixel, viewBox };
+}
+
+/** A round length for the scale bar, about a quarter of the width. */
+export function scaleBar(width: number): number {
+  const target = width / 4;
+  const power = 10 ** Math.floor(Math.log10(target));
+  return ([5, 2, 1].find((step) => step * power <= target) ?? 1) * power;
+}

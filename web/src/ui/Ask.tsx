@@ -1,0 +1,52 @@
+/** A number that can be asked where it comes from: formula, inputs, source. */
+import { Popover } from "@mui/material";
+import { useState, type ReactNode } from "react";
+
+import type { Figure } from "../api/types";
+import { useUnits } from "./units";
+
+export function Ask({ figure, children, className = "" }: { figure: Figure | undefined; children: ReactNode; className?: string }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { withUnit } = useUnits();
+  if (!figure) return <span className={className}>{children}</span>;
+  return (
+    <>
+      <button
+        type="button"
+        className={`plain ask ${className}`}
+        title="Where does this come from?"
+        aria-label={`${figure.label}: where does it come from?`}
+        data-figure={figure.id}
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
+        {children}
+      </button>
+      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
+        <div style={{ padding: 16, width: 430 }} data-testid="where-from">
+          <h2 style={{ fontSize: 15.5 }}>
+            {figure.label}: <span className="mono">{withUnit(figure.value, figure.unit, figure.digits)}</span>
+          </h2>
+          <p style={{ margin: "6px 0 10px" }}>{figure.formula}</p>
+          <table className="lines">
+            <tbody>
+              {figure.inputs.map((item) => (
+                <tr key={item.name}>
+                  <td>{item.name}</td>
+                  <td className="num mono">{withUnit(item.value, item.unit, inputDigits(item.value))}</td>
+                  <td className="quiet" style={{ fontSize: 12.5 }}>{item.source}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          <p className="quiet" style={{ marginTop: 10, fontSize: 13 }}>Source: {figure.source}</p>
+        </div>
+      </Popover>
+    </>
+  );
+}
+
+function inputDigits(value: number): number {
+  if (Number.isInteger(value)) return 0;
+  const size = Math.abs(value);
+  return size >= 100 ? 1 : size >= 1 ? 2 : 4;
+}

@@ -1,0 +1,36 @@
+import { NavLink, Outlet } from "react-router";
+
+import { usePreferences, useSignOut } from "../api/queries";
+import type { Me } from "../api/types";
+import { Wedge } from "./Wedge";
+
+/** The rail at the left and the room beside it. */
+export function Shell({ me }: { me: Me }) {
+  const prefer = usePreferences();
+  const signOut = useSignOut();
+  return (
+    <div className="shell">
+      <nav className="rail" aria-label="Main">
+        <div className="mark">
+          <Wedge />
+        </div>
+        <NavLink to="/jobs">Jobs</NavLink>
+        {me.role === "admin" && <NavLink to="/people">People</NavLink>}
+        <div className="foot">
+          <button type="button" className="plain" style={{ textAlign: "center" }} onClick={() => prefer.mutate({ units: me.units === "metric" ? "inch" : "metric" })} title="Switch units">
+            {me.units === "metric" ? "mm · N·m" : "in · in·lb"}
+          </button>
+          <button type="button" className="plain" style={{ textAlign: "center" }} onClick={() => prefer.mutate({ theme: me.theme === "light" ? "dark" : "light" })}>
+            {me.theme === "light" ? "Dark" : "Light"}
+          </button>
+          <button type="button" className="plain" style={{ textAlign: "center" }} onClick={() => signOut.mutate()} title={`Signed in as ${me.name}`}>
+            Sign out
+          </button>
+        </div>
+      </nav>
+      <main className="main">
+        <Outlet />
+      </main>
+    </div>
+  );
+}
