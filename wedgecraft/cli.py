@@ -57,7 +57,10 @@ def schemas(kind: str) -> dict[str, Any]:
     if kind == "document":
         from wedgecraft.core.plan import PlanDocument
 
-        return {"request": PlanDocument.model_json_schema(mode="validation"), "result": PlanDocument.model_json_schema(mode="serialization")}
+        return {
+            "request": PlanDocument.model_json_schema(mode="validation"),
+            "result": PlanDocument.model_json_schema(mode="serialization"),
+        }
     from wedgecraft.core.compute import computation
 
     found = computation(kind)
@@ -92,7 +95,10 @@ def _compute(kind: str, file: str) -> None:
         except ValidationError as error:
             _wrong(out, field_errors(error))
         except NotSeated as error:
-            _print(out, {"errors": [FieldError(field=error.field, value=str(error.value), message=error.allowed).model_dump()]})
+            _print(
+                out,
+                {"errors": [FieldError(field=error.field, value=str(error.value), message=error.allowed).model_dump()]},
+            )
             sys.exit(1)
         except OutOfRange as error:
             _wrong(out, [FieldError(field=error.field, value=str(error.value), message=error.allowed)])
@@ -140,9 +146,11 @@ def _documents_only() -> Iterator[IO[str]]:
 @click.option("--https", is_flag=True, help="Behind a proxy that speaks TLS: cookies are marked secure.")
 def up(host: str, port: int, real: bool, https: bool) -> None:
     """Run everything: database, worker, web. Ctrl-C stops it."""
+    import logging
+
     from wedgecraft import service
 
-    service.log_to_stderr()
+    service.log_to_stderr(logging.WARNING)
     if host not in ("127.0.0.1", "localhost", "::1") and not https:
         raise click.UsageError("Listening beyond this machine needs a TLS proxy in front: add --https once there is one.")
     if real:
@@ -164,7 +172,10 @@ def _first_admin() -> None:
     service.prepare_database(database, demo=False)
     with database.session() as session:
         if not people.anyone(session):
-            click.echo("This is a new installation. Choose the first administrator's password; it is stored only as a hash.", err=True)
+            click.echo(
+                "This is a new installation. Choose the first administrator's password; it is stored only as a hash.",
+                err=True,
+            )
             if sys.stdin.isatty():
                 password = click.prompt("Password for “admin”", hide_input=True, confirmation_prompt=True, err=True)
             else:
@@ -180,20 +191,26 @@ def _first_admin() -> None:
 @click.option("--host", default="127.0.0.1", show_default=True)
 @click.option("--port", default=8420, show_default=True)
 @click.option("--https", is_flag=True)
-def serve(host: str, port: int, https: bool) -> None:
+@click.option("--supervised", is_flag=True, hidden=True)
+def serve(host: str, port: int, https: bool, supervised: bool) -> None:
     """Serve the web application alone."""
     from wedgecraft import service
 
     service.log_to_stderr()
+    if supervised:
+        service.end_with_parent()
     service.serve(host, port, https)
 
 
 @main.command()
-def worker() -> None:
+@click.option("--supervised", is_flag=True, hidden=True)
+def worker(supervised: bool) -> None:
     """Serve queued tasks; start as many as you like, on any machine that reaches the database."""
     from wedgecraft import service
 
     service.log_to_stderr()
+    if supervised:
+        service.end_with_parent()
     service.work()
 
 

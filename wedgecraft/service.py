@@ -8,6 +8,7 @@ import secrets
 import signal
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from contextlib import suppress
@@ -56,8 +57,8 @@ def pages_folder() -> Path | None:
     return built if (built / "index.html").exists() else None
 
 
-def log_to_stderr() -> None:
-    logging.basicConfig(level=logging.INFO, format=_LOG_FORMAT, stream=sys.stderr)
+def log_to_stderr(level: int = logging.INFO) -> None:
+    logging.basicConfig(level=level, format=_LOG_FORMAT, stream=sys.stderr)
     logging.getLogger("alembic").setLevel(logging.WARNING)
 
 
@@ -78,6 +79,18 @@ def prepare_database(database: Database, demo: bool) -> None:
     queue.close()
 
 
+def end_with_parent() -> None:
+    """Stop when the supervisor is gone, even if it was killed: nothing keeps running behind anyone's back."""
+    parent = os.getppid()
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(1)
+        os.kill(os.getpid(), signal.SIGTERM)
+
+    threading.Thread(target=watch, daemon=True).start()
+
+
 def serve(host: str, port: int, https: bool) -> None:
     """Serve until told to stop."""
     from gunicorn.app.base import BaseApplication
@@ -85,12 +98,20 @@ def serve(host: str, port: int, https: bool) -> None:
     from wedgecraft.api.app import create_app
     from wedgecraft.jobs.queue import Queue
 
-    class Server(BaseApplication):  # type: ignore[misc]
+    class Server(BaseApplication):
         def load_config(self) -> None:
             for key, value in {
-                "bind": f"{host}:{port}", "workers": 1, "threads": 12, "worker_class": "gthread", "graceful_timeout": 10,
-                "timeout": 60, "keepalive": 30, "accesslog": None, "loglevel": "warning", "control_socket_disable": True,
-            }.items():  # fmt: skip
+                "bind": f"{host}:{port}",
+                "workers": 1,
+                "threads": 12,
+                "worker_class": "gthread",
+                "graceful_timeout": 10,
+                "timeout": 60,
+                "keepalive": 30,
+                "accesslog": None,
+                "loglevel": "warning",
+                "control_socket_disable": True,
+            }.items():
                 if key in self.cfg.settings:
                     self.cfg.set(key, value)
 
@@ -126,7 +147,7 @@ class Supervisor:
 
     def __init__(self, host: str, port: int, demo: bool, https: bool) -> None:
         self._address = f"http://{host}:{port}"
-        self._serve = ["serve", "--host", host, "--port", str(port), *(["--https"] if https else [])]
+        self._serve = ["serve", "--supervised", "--host", host, "--port", str(port), *(["--https"] if https else [])]
         self._demo = demo
         self._stopping = False
         self._cluster: Cluster | None = None
@@ -159,7 +180,7 @@ class Supervisor:
         return 0
 
     def _watch(self, log_file: Any, folder: Path) -> None:
-        commands = {"web": self._serve, "worker": ["worker"]}
+        commands = {"web": self._serve, "worker": ["worker", "--supervised"]}
         announced = False
         while not self._stopping:
             for name, command in commands.items():
@@ -169,18 +190,23 @@ class Supervisor:
                         print(f"The {name} process ended; starting it again.", file=sys.stderr)
                         time.sleep(1)
                     self._children[name] = subprocess.Popen(
-                        [sys.executable, "-m", "wedgecraft.cli", *command], stdout=log_file, stderr=log_file, stdin=subprocess.DEVNULL,
+                        [sys.executable, "-m", "wedgecraft.cli", *command],
+                        stdout=log_file,
+                        stderr=log_file,
+                        stdin=subprocess.DEVNULL,
                         start_new_session=True,
-                    )  # fmt: skip
+                    )
             if not announced and self._answers():
                 announced = True
-                print(f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n", flush=True)
+                print(
+                    f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n",
+                    flush=True,
+                )
             time.sleep(0.5 if announced else 0.1)
 
     def _answers(self) -> bool:
-        with suppress(OSError):
-            with urllib.request.urlopen(self._address + "/api/health", timeout=1):  # noqa: S310
-                return True
+        with suppress(OSError), urllib.request.urlopen(self._address + "/api/health", timeout=1):  # noqa: S310
+            return True
         return False
 
     def _stop(self, *_: object) -> None:

@@ -21,7 +21,10 @@ log = logging.getLogger("wedgecraft.requests")
 
 #: Uploads beyond this never reach a view.
 _MOST_REQUEST_BYTES = 40_000_000
-_POLICY = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+_POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+)
 
 
 def create_app(database: Database, queue: Queue, secret: str, pages: Path | None = None, https: bool = False) -> APIFlask:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from typing import Any
+from typing import Any, Literal
 
 from apiflask import APIBlueprint
 from flask import Response, current_app, request
@@ -34,6 +34,9 @@ blueprint = APIBlueprint("jobs", __name__, url_prefix="/api/jobs", tag="Jobs")
 runs = APIBlueprint("runs", __name__, url_prefix="/api/runs", tag="Runs")
 
 
+_UNITS: dict[str, Literal["mm", "inch"]] = {"mm": "mm", "inch": "inch"}
+
+
 def _session() -> Any:
     return current_app.extensions["database"].session()
 
@@ -47,7 +50,7 @@ def _found(session: Any, job_id: str) -> Job:
 
 def _run_state(run: Run, job: Job) -> RunState:
     summary = RunSummary(
-        id=run.id, status=run.status, step=run.step, share=run.share, error=run.error,  # type: ignore[arg-type]
+        id=run.id, status=run.status, step=run.step, share=run.share, error=run.error,
         current=run.digest == jobs.digest(job.request), created_at=run.created_at, finished_at=run.finished_at,
     )  # fmt: skip
     return RunState(run=summary, result=PlanResult.model_validate(run.result) if run.result else None)
@@ -150,14 +153,14 @@ def load_outline(job_id: str) -> JobState:
     if sent is None or not sent.filename:
         raise _refused_file("no file was sent", "choose a DXF file")
     units = request.form.get("units") or None
-    if units not in (None, "mm", "inch"):
+    if units is not None and units not in _UNITS:
         raise _refused_file(f"“{units}” is not a unit of a drawing", "say mm or inch")
     version = request.form.get("version", "")
     if not version.isdigit():
         raise _refused_file("the job's version is missing", "reload the page")
     data = sent.stream.read(dxf.MOST_BYTES + 1)
     try:
-        found = dxf.read_outline(data, units, sent.filename)  # type: ignore[arg-type]
+        found = dxf.read_outline(data, _UNITS[units] if units else None, sent.filename)
     except UnitsMissing as error:
         problem = _refused_file(error.what, error.remedy)
         problem.problem = problem.problem.model_copy(update={"type": "units-missing"})
@@ -168,7 +171,12 @@ def load_outline(job_id: str) -> JobState:
 
 
 def _refused_file(what: str, remedy: str) -> ProblemRaised:
-    return ProblemRaised(422, "File not used", f"{what[:1].upper()}{what[1:]}; {remedy}.", [FieldError(field="file", value="", message=remedy)])
+    return ProblemRaised(
+        422,
+        "File not used",
+        f"{what[:1].upper()}{what[1:]}; {remedy}.",
+        [FieldError(field="file", value="", message=remedy)],
+    )
 
 
 def _changed(job_id: str, version: int, path: str, value: object, notes: list[str] | None = None) -> JobState:
@@ -181,7 +189,9 @@ def _changed(job_id: str, version: int, path: str, value: object, notes: list[st
             person = session.get(Person, conflict.job.updated_by) if conflict.job.updated_by else None
             who = person.name if person else "someone else"
             raise ProblemRaised(
-                409, "Changed meanwhile", f"{who} changed this job since you read it. Your value was not stored; look at theirs, then set yours again."
+                409,
+                "Changed meanwhile",
+                f"{who} changed this job since you read it. Your value was not stored; look at theirs, then set yours again.",
             ) from None
         if changed is None:
             raise ProblemRaised(404, "No such job", "This job was deleted meanwhile.")

@@ -25,7 +25,9 @@ def _shown(person: models.Person) -> Person:
 def listing() -> PersonList:
     """All accounts."""
     with current_app.extensions["database"].session() as session:
-        return PersonList(people=[_shown(person) for person in session.scalars(select(models.Person).order_by(models.Person.sign_in))])
+        return PersonList(
+            people=[_shown(person) for person in session.scalars(select(models.Person).order_by(models.Person.sign_in))]
+        )
 
 
 @blueprint.post("")

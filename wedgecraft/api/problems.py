@@ -55,7 +55,14 @@ def install(app: APIFlask) -> None:
             for field, messages in fields.items()
         ]
         text = "; ".join(f"{item.field}: {item.message}" for item in found) or str(error.message)
-        return answer(Problem(status=error.status_code, title="Not possible" if found else str(error.message), detail=text, errors=found))
+        return answer(
+            Problem(
+                status=error.status_code,
+                title="Not possible" if found else str(error.message),
+                detail=text,
+                errors=found,
+            )
+        )
 
     @app.errorhandler(ProblemRaised)
     def _raised(error: ProblemRaised) -> Response:
@@ -63,7 +70,13 @@ def install(app: APIFlask) -> None:
 
     @app.errorhandler(CSRFError)
     def _csrf(error: CSRFError) -> Response:
-        return answer(Problem(status=400, title="Please try again", detail=f"The page's security token is missing or old ({error.description}); reload the page."))
+        return answer(
+            Problem(
+                status=400,
+                title="Please try again",
+                detail=f"The page's security token is missing or old ({error.description}); reload the page.",
+            )
+        )
 
     @app.errorhandler(OperationalError)
     @app.errorhandler(InterfaceError)
@@ -87,4 +100,10 @@ def install(app: APIFlask) -> None:
     @app.errorhandler(Exception)
     def _unforeseen(error: Exception) -> Response:
         log.exception("%s %s failed", request.method, request.path)
-        return answer(Problem(status=500, title="Something went wrong here", detail="It was written to the log; what you entered is still on your screen."))
+        return answer(
+            Problem(
+                status=500,
+                title="Something went wrong here",
+                detail="It was written to the log; what you entered is still on your screen.",
+            )
+        )

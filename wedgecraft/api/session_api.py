@@ -65,7 +65,9 @@ def sign_in(given: SignIn) -> SessionState:
     with current_app.extensions["database"].session() as session:
         person = people.check_sign_in(session, given.sign_in, given.password)
     if person is None:
-        raise ProblemRaised(401, "Not signed in", "Name and password do not belong together. After six tries this waits five minutes.")
+        raise ProblemRaised(
+            401, "Not signed in", "Name and password do not belong together. After six tries this waits five minutes."
+        )
     login_user(SignedIn(person), fresh=True)
     return _state()
 

@@ -50,7 +50,6 @@ def catalogue() -> Catalogue:
             _machine("Vertical, 500 x 400 mm travel", 500, 400, 250, 11, 60),
             _machine("Vertical, 760 x 460 mm travel", 760, 460, 500, 15, 90),
             _machine("Vertical, 1000 x 600 mm travel", 1000, 600, 900, 18, 120),
-            _machine("Horizontal, 400 mm pallet", 560, 560, 400, 22, 200),
         ],
         plates=[
             _plate("Plate 250 x 200 x 20", 250, 200, 20),

@@ -54,13 +54,13 @@ class CaseResult(Document):
 
 
 class HoldResult(Document):
-    """``factor`` is the lowest of all cases; ``mode`` says how the part would start to move in that case.
+    """``factor`` is the lowest of all cases, reached in ``load``; ``mode`` says how the part would start to move in that case.
 
     ``motion``: velocity of the centre of gravity and rotation (per mm), scaled so that the worst cutting force does unit work.
     """
 
     factor: float
-    worst: Text
+    load: LoadCase
     mode: Mode
     motion: tuple[float, float, float, float, float, float]
     sentence: str

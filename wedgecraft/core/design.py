@@ -78,7 +78,12 @@ def plan(request: PlanRequest, progress: Progress | None = None) -> PlanResult:
         reason = Reason(field=error.field, what=f"{error.value} is not possible", why=error.allowed, nearest="change this field")
         return _refused([reason], load, verdict)
     return PlanResult(
-        feasible=True, designs=[design], reasons=[], load=load, hold=verdict, cautions=_cautions(request, masses, design.count)
+        feasible=True,
+        designs=[design],
+        reasons=[],
+        load=load,
+        hold=verdict,
+        cautions=_cautions(request, masses, design.count),
     )
 
 
@@ -97,9 +102,12 @@ def layout_request(request: PlanRequest, station: Station, station_kg: float, pl
     for point in ((x0 + inset, y0 + inset), (x1 - inset, y1 - inset)):
         regions.append(_region("travel", point, travel))
     kind = StationKind(
-        name=request.part.name, layers=list(station.layers), turns=request.station.turns,
-        clearance_mm=request.station.clearance_mm, regions=regions,
-    )  # fmt: skip
+        name=request.part.name,
+        layers=list(station.layers),
+        turns=request.station.turns,
+        clearance_mm=request.station.clearance_mm,
+        regions=regions,
+    )
     most = min(request.quantity, 5000, math.floor((request.machine.table_load_kg - plate_kg) / station_kg + 1e-9))
     keepouts = [Obstacle(outer=_ring(polygon), height_mm=height) for polygon, height in keepout_polygons(plate)]
     return LayoutRequest(faces=[Face(name=plate.name, outer=_ring(inside), keepouts=keepouts)], kinds=[kind], most=most)
@@ -146,9 +154,13 @@ def _budget(request: PlanRequest) -> Budget:
 
 def _tolerance_request(request: PlanRequest, places: list[tuple[float, float]]) -> ToleranceRequest:
     return ToleranceRequest(
-        tolerance=request.tolerance, accuracy=request.accuracy, machine=request.machine, plate_material=request.plate.material,
-        datum=request.datum, places=places,
-    )  # fmt: skip
+        tolerance=request.tolerance,
+        accuracy=request.accuracy,
+        machine=request.machine,
+        plate_material=request.plate.material,
+        datum=request.datum,
+        places=places,
+    )
 
 
 def _allowed(request: PlanRequest) -> Polygon:
@@ -161,7 +173,9 @@ def _masses(request: PlanRequest, station: Station) -> _Masses:
     stops = (station.long_stop.area + station.end_stop.area) * request.station.stops.height_mm
     clamps = sum(clamp.area for clamp in station.clamps) * request.station.clamp.height_mm
     plate = request.plate
-    plate_kg = plate.width_mm * plate.depth_mm * plate.thickness_mm * material(plate.material, "plate.material").density_kg_m3 * 1e-9
+    plate_kg = (
+        plate.width_mm * plate.depth_mm * plate.thickness_mm * material(plate.material, "plate.material").density_kg_m3 * 1e-9
+    )
     return _Masses(part, part + (stops + clamps) * _STEEL_KG_MM3, plate_kg)
 
 
@@ -181,11 +195,15 @@ def _judge_hold(request: PlanRequest, station: Station, load: CuttingLoad) -> Ho
         angle = round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 3) % 360
         directions[angle] = min(directions.get(angle, math.inf), answer.factor)
     return HoldVerdict(
-        result=result.model_copy(update={"cases": []}), needed=_needed(request), preload_low_n=preload.low_n,
-        preload_high_n=preload.high_n, seating_n=preload.seating_n, contacts=judged.contacts,
+        result=result.model_copy(update={"cases": []}),
+        needed=_needed(request),
+        preload_low_n=preload.low_n,
+        preload_high_n=preload.high_n,
+        seating_n=preload.seating_n,
+        contacts=judged.contacts,
         by_direction=[DirectionFactor(angle_deg=angle, factor=factor) for angle, factor in sorted(directions.items())],
         least_torque_nm=_least_torque(request, station, loads, [case.factor for case in result.cases]),
-    )  # fmt: skip
+    )
 
 
 def _hold_request(request: PlanRequest, station: Station, loads: list[LoadCase], preload_n: float) -> HoldRequest:
@@ -193,9 +211,11 @@ def _hold_request(request: PlanRequest, station: Station, loads: list[LoadCase],
     weight = part_mass_kg(request.part, density) * _GRAVITY
     centre = station.part.centroid
     return HoldRequest(
-        contacts=station_contacts(station, request.part, request.station, preload_n), weight_n=(0, 0, -weight),
-        centre_of_gravity_mm=(centre.x, centre.y, request.part.height_mm / 2), loads=loads,
-    )  # fmt: skip
+        contacts=station_contacts(station, request.part, request.station, preload_n),
+        weight_n=(0, 0, -weight),
+        centre_of_gravity_mm=(centre.x, centre.y, request.part.height_mm / 2),
+        loads=loads,
+    )
 
 
 def _least_torque(request: PlanRequest, station: Station, loads: list[LoadCase], factors: list[float]) -> float | None:
@@ -251,16 +271,20 @@ def _spindle_reasons(request: PlanRequest, load: CuttingLoad) -> list[Reason]:
     if load.mean_power_w / 1000 > machine.spindle_power_kw:
         found.append(
             Reason(
-                field="cut", what=f"the cut takes {load.mean_power_w / 1000:.2f} kW", why=f"the spindle has {machine.spindle_power_kw:g} kW",
+                field="cut",
+                what=f"the cut takes {load.mean_power_w / 1000:.2f} kW",
+                why=f"the spindle has {machine.spindle_power_kw:g} kW",
                 nearest=f"the same cut at {100 * machine.spindle_power_kw * 1000 / load.mean_power_w:.0f} % of its width or depth",
-            )  # fmt: skip
+            )
         )
     if load.peak_torque_nm > machine.spindle_torque_nm:
         found.append(
             Reason(
-                field="cut", what=f"the cut takes {load.peak_torque_nm:.1f} N·m", why=f"the spindle has {machine.spindle_torque_nm:g} N·m",
+                field="cut",
+                what=f"the cut takes {load.peak_torque_nm:.1f} N·m",
+                why=f"the spindle has {machine.spindle_torque_nm:g} N·m",
                 nearest="less depth, or a smaller cutter",
-            )  # fmt: skip
+            )
         )
     return found
 
@@ -297,9 +321,11 @@ def _load_reasons(request: PlanRequest, masses: _Masses) -> list[Reason]:
 
 def _room_reason(request: PlanRequest, answer: LayoutResult) -> Reason:
     return Reason(
-        field="plate", what="no station fits on the plate", why=answer.hindrance or "no place was found",
+        field="plate",
+        what="no station fits on the plate",
+        why=answer.hindrance or "no place was found",
         nearest="a larger plate, a slimmer clamp, fewer keep-outs, or another datum",
-    )  # fmt: skip
+    )
 
 
 def _refused(reasons: list[Reason], load: CuttingLoad | None, verdict: HoldVerdict | None) -> PlanResult:
@@ -322,36 +348,64 @@ def _design(
     verdicts = tolerance(_tolerance_request(request, places)).places
     stations = [
         PlacedStation(
-            number=number, x_mm=placement.x_mm, y_mm=placement.y_mm, turn=placement.turn, feature_x_mm=place[0], feature_y_mm=place[1],
-            tolerance_share=judged.share, probable_mm=judged.probable_mm, worst_case_mm=judged.worst_case_mm,
+            number=number,
+            x_mm=placement.x_mm,
+            y_mm=placement.y_mm,
+            turn=placement.turn,
+            feature_x_mm=place[0],
+            feature_y_mm=place[1],
+            tolerance_share=judged.share,
+            probable_mm=judged.probable_mm,
+            worst_case_mm=judged.worst_case_mm,
             contributions=judged.contributions,
-        )  # fmt: skip
+        )
         for number, (placement, place, judged) in enumerate(zip(answer.placements, places, verdicts, strict=True), 1)
     ]
     count = answer.count
     facts = Facts(
-        request=request, load=load, hold=verdict, layout=answer, stations=stations, plate_kg=masses.plate_kg,
-        station_kg=masses.station_kg, cut_path_mm=_cut_path(request, station), travel_mm=_travel_used(request, station, answer),
-        growth_per_mm=budget.growth_per_mm, cycles=math.ceil(request.quantity / count),
-    )  # fmt: skip
+        request=request,
+        load=load,
+        hold=verdict,
+        layout=answer,
+        stations=stations,
+        plate_kg=masses.plate_kg,
+        station_kg=masses.station_kg,
+        cut_path_mm=_cut_path(request, station),
+        travel_mm=_travel_used(request, station, answer),
+        growth_per_mm=budget.growth_per_mm,
+        cycles=math.ceil(request.quantity / count),
+    )
     story = figures(facts)
-    region = _allowed(request).intersection(box(0, 0, request.plate.width_mm, request.plate.depth_mm))
+    whole, region = box(0, 0, request.plate.width_mm, request.plate.depth_mm), _allowed(request)
     return Design(
-        count=count, bound=answer.bound, proven=answer.proven, statement=answer.statement, by_hand=answer.by_hand,
-        method=answer.method, cycles=facts.cycles, cut_seconds=story["cut_seconds"].value, stations=stations,
-        drawing=_drawing(request, station), tolerance_region=_rings(region) if isinstance(region, Polygon) and not region.is_empty else [],
-        limits=ledger(facts, story), figures=list(story.values()),
-    )  # fmt: skip
+        count=count,
+        bound=answer.bound,
+        proven=answer.proven,
+        statement=answer.statement,
+        by_hand=answer.by_hand,
+        method=answer.method,
+        cycles=facts.cycles,
+        cut_seconds=story["cut_seconds"].value,
+        stations=stations,
+        drawing=_drawing(request, station),
+        tolerance_region=None if region.covers(whole) else _rings(region.intersection(whole)),
+        limits=ledger(facts, story),
+        figures=list(story.values()),
+    )
 
 
 def _drawing(request: PlanRequest, station: Station) -> StationDrawing:
     clamp = request.station.clamp
     return StationDrawing(
-        part=_rings(station.part), stops=[_ring(station.long_stop), _ring(station.end_stop)],
-        clamps=[_ring(body) for body in station.clamps], screws=list(station.screws),
-        screw_diameter_mm=SCREWS[clamp.screw].nominal_mm * 1.5, wrench_diameter_mm=clamp.wrench_diameter_mm,
-        sweep=_rings(station.sweep), feature=station.feature,
-    )  # fmt: skip
+        part=_rings(station.part),
+        stops=[_ring(station.long_stop), _ring(station.end_stop)],
+        clamps=[_ring(body) for body in station.clamps],
+        screws=list(station.screws),
+        screw_diameter_mm=SCREWS[clamp.screw].nominal_mm * 1.5,
+        wrench_diameter_mm=clamp.wrench_diameter_mm,
+        sweep=_rings(station.sweep),
+        feature=station.feature,
+    )
 
 
 def _cut_path(request: PlanRequest, station: Station) -> float:

@@ -56,10 +56,10 @@ def hold(request: HoldRequest) -> HoldResult:
     if factors[worst] >= FACTOR_CAP:
         mode, sentence = "does not move", "No load case moves the part"
     else:
-        sentence = f"{start} under {load.name}, at {factors[worst]:.2f} times the force"
+        sentence = f"{start} at {factors[worst]:.2f} times the cutting force: {load.name}"
     return HoldResult(
         factor=float(factors[worst]),
-        worst=load.name,
+        load=load,
         mode=mode,
         motion=(*map(float, motion),),
         sentence=sentence,

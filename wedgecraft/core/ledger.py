@@ -39,16 +39,30 @@ def _in(name: str, value: float, unit: str = "", source: str = _TYPED) -> Figure
 
 def figures(facts: Facts) -> dict[str, Figure]:
     """All figures by id."""
-    made = [*_layout_figures(facts), *_load_figures(facts), *_hold_figures(facts), *_tolerance_figures(facts), *_machine_figures(facts)]
+    made = [
+        *_layout_figures(facts),
+        *_load_figures(facts),
+        *_hold_figures(facts),
+        *_tolerance_figures(facts),
+        *_machine_figures(facts),
+    ]
     return {figure.id: figure for figure in made}
 
 
 def _layout_figures(facts: Facts) -> list[Figure]:
     request, found = facts.request, facts.layout
-    used = _in("area a station takes, half the gap round it included", found.used_mm2 / found.count, "mm²", "body outlines of this station")
+    used = _in(
+        "area a station takes, half the gap round it included",
+        found.used_mm2 / found.count,
+        "mm²",
+        "body outlines of this station",
+    )
     return [
         Figure(
-            id="count", label="Parts per cycle", value=found.count, digits=0,
+            id="count",
+            label="Parts per cycle",
+            value=found.count,
+            digits=0,
             formula="stations placed: bodies keep the clearance, cutters keep off neighbours, every feature stays in tolerance",
             inputs=[
                 _in("upper bound", found.bound, "", "least of area, grid-point, quantity and load bounds"),
@@ -58,83 +72,144 @@ def _layout_figures(facts: Facts) -> list[Figure]:
             source=f"no-fit regions and search ({found.method}); checked by an independent overlap test in the product's tests",
         ),
         Figure(
-            id="cycles", label="Cycles for the batch", value=facts.cycles, digits=0, formula="quantity / parts per cycle, rounded up",
-            inputs=[_in("quantity", request.quantity), _in("parts per cycle", found.count, "", "layout")], source="arithmetic",
+            id="cycles",
+            label="Cycles for the batch",
+            value=facts.cycles,
+            digits=0,
+            formula="quantity / parts per cycle, rounded up",
+            inputs=[_in("quantity", request.quantity), _in("parts per cycle", found.count, "", "layout")],
+            source="arithmetic",
         ),
         Figure(
-            id="face_room", label="Face room", value=100 * found.used_mm2 / found.usable_mm2, unit="%", digits=0,
+            id="face_room",
+            label="Face room",
+            value=100 * found.used_mm2 / found.usable_mm2,
+            unit="%",
+            digits=0,
             formula="stations x area each / face that a station can cover",
-            inputs=[used, _in("stations", found.count, "", "layout"), _in("usable face", found.usable_mm2, "mm²", "plate inside its margin, without keep-outs")],
+            inputs=[
+                used,
+                _in("stations", found.count, "", "layout"),
+                _in("usable face", found.usable_mm2, "mm²", "plate inside its margin, without keep-outs"),
+            ],
             source="plane geometry",
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _load_figures(facts: Facts) -> list[Figure]:
     request, load = facts.request, facts.load
     cut, work = request.cut, material(request.part.material)
     chip = [
-        _in("kc1.1", work.kc11_mpa, "MPa", work.source), _in("mc", work.mc, "", work.source), _in("wear factor", cut.wear_factor),
-        _in("feed per tooth", cut.feed_per_tooth_mm, "mm"), _in("axial depth", cut.axial_depth_mm, "mm"),
-        _in("radial width", cut.radial_width_mm, "mm"), _in("teeth", cut.tool.teeth), _in("cutter diameter", cut.tool.diameter_mm, "mm"),
-    ]  # fmt: skip
+        _in("kc1.1", work.kc11_mpa, "MPa", work.source),
+        _in("mc", work.mc, "", work.source),
+        _in("wear factor", cut.wear_factor),
+        _in("feed per tooth", cut.feed_per_tooth_mm, "mm"),
+        _in("axial depth", cut.axial_depth_mm, "mm"),
+        _in("radial width", cut.radial_width_mm, "mm"),
+        _in("teeth", cut.tool.teeth),
+        _in("cutter diameter", cut.tool.diameter_mm, "mm"),
+    ]
     return [
         Figure(
-            id="force", label="Peak force in the plane", value=load.in_plane_peak_n, unit="N", digits=0,
+            id="force",
+            label="Peak force in the plane",
+            value=load.in_plane_peak_n,
+            unit="N",
+            digits=0,
             formula="largest resultant over one turn of Ft = kc1.1 b h^(1-mc) and Fr = 0.4 Ft, summed over the teeth engaged",
-            inputs=chip, source=_KIENZLE,
+            inputs=chip,
+            source=_KIENZLE,
         ),
         Figure(
-            id="pull", label="Peak pull on the part", value=load.pull_peak_n, unit="N", digits=0,
-            formula="peak tangential force x tan(helix)", inputs=[_in("helix", cut.tool.helix_deg, "°"), *chip[:3]], source=_KIENZLE,
+            id="pull",
+            label="Peak pull on the part",
+            value=load.pull_peak_n,
+            unit="N",
+            digits=0,
+            formula="peak tangential force x tan(helix)",
+            inputs=[_in("helix", cut.tool.helix_deg, "°"), *chip[:3]],
+            source=_KIENZLE,
         ),
         Figure(
-            id="power", label="Spindle power", value=load.mean_power_w / 1000, unit="kW",
+            id="power",
+            label="Spindle power",
+            value=load.mean_power_w / 1000,
+            unit="kW",
             formula="mean tangential force over one turn x cutting speed",
-            inputs=[*chip, _in("cutting speed", load.cutting_speed_m_min, "m/min", "diameter and spindle speed")], source=_KIENZLE,
+            inputs=[*chip, _in("cutting speed", load.cutting_speed_m_min, "m/min", "diameter and spindle speed")],
+            source=_KIENZLE,
         ),
         Figure(
-            id="spindle_torque", label="Spindle torque", value=load.peak_torque_nm, unit="N·m",
-            formula="peak tangential force x cutter radius", inputs=chip, source=_KIENZLE,
+            id="spindle_torque",
+            label="Spindle torque",
+            value=load.peak_torque_nm,
+            unit="N·m",
+            formula="peak tangential force x cutter radius",
+            inputs=chip,
+            source=_KIENZLE,
         ),
         Figure(
-            id="cut_seconds", label="Cutting time per part", value=60 * facts.cut_path_mm / load.feed_rate_mm_min, unit="s", digits=0,
+            id="cut_seconds",
+            label="Cutting time per part",
+            value=60 * facts.cut_path_mm / load.feed_rate_mm_min,
+            unit="s",
+            digits=0,
             formula="path of the cutter's axis / feed rate; this one cut, no rapids, no tool change",
-            inputs=[_in("path", facts.cut_path_mm, "mm", "outline"), _in("feed rate", load.feed_rate_mm_min, "mm/min", "feed per tooth x teeth x speed")],
+            inputs=[
+                _in("path", facts.cut_path_mm, "mm", "outline"),
+                _in("feed rate", load.feed_rate_mm_min, "mm/min", "feed per tooth x teeth x speed"),
+            ],
             source="arithmetic",
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _hold_figures(facts: Facts) -> list[Figure]:
     request, hold, clamp = facts.request, facts.hold, facts.request.station.clamp
     return [
         Figure(
-            id="hold_factor", label="Clamping, worst case", value=hold.result.factor,
+            id="hold_factor",
+            label="Clamping, worst case",
+            value=hold.result.factor,
             formula="largest factor on the cutting force for which stops, plate, clamps and friction still balance it; lowest of all cases",
             inputs=[
                 _in("preload at the toe, low end", hold.preload_low_n, "N", "screw torque"),
-                _in("friction at the toe", clamp.toe_friction), _in("friction at the stops", request.station.stops.friction),
-                _in("friction on the plate", request.station.floor_friction), _in("peak force in the plane", facts.load.in_plane_peak_n, "N", _KIENZLE),
+                _in("friction at the toe", clamp.toe_friction),
+                _in("friction at the stops", request.station.stops.friction),
+                _in("friction on the plate", request.station.floor_friction),
+                _in("peak force in the plane", facts.load.in_plane_peak_n, "N", _KIENZLE),
                 _in("peak pull", facts.load.pull_peak_n, "N", _KIENZLE),
             ],
             source="limit equilibrium with friction cones as a linear programme (Murray, Li and Sastry 1994, chapter 5)",
         ),
         Figure(
-            id="preload", label="Preload at the toe, low end", value=hold.preload_low_n, unit="N", digits=0,
+            id="preload",
+            label="Preload at the toe, low end",
+            value=hold.preload_low_n,
+            unit="N",
+            digits=0,
             formula="T (1 - scatter) / (P/2π + μ d2 / (2 cos 30°) + μ Dkm / 2) x transmission x cos(down angle), μ at its high end",
             inputs=[
-                _in("screw torque", clamp.torque_nm, "N·m"), _in("torque scatter", clamp.torque_scatter),
-                _in("screw friction, high", clamp.screw_friction_high), _in("pitch", SCREWS[clamp.screw].pitch_mm, "mm", "ISO 261"),
+                _in("screw torque", clamp.torque_nm, "N·m"),
+                _in("torque scatter", clamp.torque_scatter),
+                _in("screw friction, high", clamp.screw_friction_high),
+                _in("pitch", SCREWS[clamp.screw].pitch_mm, "mm", "ISO 261"),
                 _in("transmission", clamp.transmission, "", "clamp maker's figure, as entered"),
             ],
             source="VDI 2230 part 1, long form",
         ),
         Figure(
-            id="screw", label="Screw torque", value=clamp.torque_nm, unit="N·m", digits=1, formula="as set", inputs=[_in("screw torque", clamp.torque_nm, "N·m")],
+            id="screw",
+            label="Screw torque",
+            value=clamp.torque_nm,
+            unit="N·m",
+            digits=1,
+            formula="as set",
+            inputs=[_in("screw torque", clamp.torque_nm, "N·m")],
             source="this job",
         ),
-    ]  # fmt: skip
+    ]
 
 
 def _tolerance_figures(facts: Facts) -> list[Figure]:
@@ -146,15 +221,26 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
         for item in worst.contributions
         for axis in ("X", "Y")
     ]
-    inputs.append(_in("growth per mm from the datum", facts.growth_per_mm * 1e6, "µm/m", "expansion of plate less scales x temperature"))
+    inputs.append(
+        _in(
+            "growth per mm from the datum",
+            facts.growth_per_mm * 1e6,
+            "µm/m",
+            "expansion of plate less scales x temperature",
+        )
+    )
     return [
         Figure(
-            id="tolerance", label=f"Tolerance, station {worst.number}", digits=3, unit="mm",
+            id="tolerance",
+            label=f"Tolerance, station {worst.number}",
+            digits=3,
+            unit="mm",
             value=worst.probable_mm if probable else worst.worst_case_mm,
             formula="2 x √(Σx² + Σy²), each Σ the root of the sum of squares" if probable else "2 x √((Σ|x|)² + (Σ|y|)²)",
-            inputs=inputs, source="zone as a diameter: ISO 1101, ASME Y14.5; root-sum-square: usual rule for independent contributors",
+            inputs=inputs,
+            source="zone as a diameter: ISO 1101, ASME Y14.5; root-sum-square: usual rule for independent contributors",
         )
-    ]  # fmt: skip
+    ]
 
 
 def _machine_figures(facts: Facts) -> list[Figure]:
@@ -164,20 +250,30 @@ def _machine_figures(facts: Facts) -> list[Figure]:
     axis = 0 if shares[0] >= shares[1] else 1
     return [
         Figure(
-            id="load", label="Table load", value=total, unit="kg", digits=1, formula="plate + stations x (part + stops + clamps)",
+            id="load",
+            label="Table load",
+            value=total,
+            unit="kg",
+            digits=1,
+            formula="plate + stations x (part + stops + clamps)",
             inputs=[
-                _in("plate", facts.plate_kg, "kg", "size x density"), _in("one station", facts.station_kg, "kg", "outline x height x density"),
+                _in("plate", facts.plate_kg, "kg", "size x density"),
+                _in("one station", facts.station_kg, "kg", "outline x height x density"),
                 _in("stations", facts.layout.count, "", "layout"),
             ],
             source="volumes and handbook densities",
         ),
         Figure(
-            id="travel", label=f"Travel {'XY'[axis]}", value=facts.travel_mm[axis], unit="mm", digits=0,
+            id="travel",
+            label=f"Travel {'XY'[axis]}",
+            value=facts.travel_mm[axis],
+            unit="mm",
+            digits=0,
             formula="twice the farthest the cutter's axis goes from the plate's middle, the plate centred on the table",
             inputs=[_in("stroke X", facts.travel_mm[0], "mm", "layout"), _in("stroke Y", facts.travel_mm[1], "mm", "layout")],
             source="plane geometry",
         ),
-    ]  # fmt: skip
+    ]
 
 
 def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
@@ -193,7 +289,11 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         limit(story["tolerance"], request.tolerance.zone_mm, f"drawing: {request.tolerance.feature}"),
         limit(story["load"], machine.table_load_kg, _BUILDER, binds=full_table),
         limit(story["travel"], travel, _BUILDER),
-        limit(story["screw"], SCREWS[request.station.clamp.screw].rated_torque_nm, "screw of class 8.8, from memory of the usual tables"),
+        limit(
+            story["screw"],
+            SCREWS[request.station.clamp.screw].rated_torque_nm,
+            "screw of class 8.8, from memory of the usual tables",
+        ),
         limit(story["power"], machine.spindle_power_kw, _BUILDER),
         limit(story["spindle_torque"], machine.spindle_torque_nm, _BUILDER),
     ]

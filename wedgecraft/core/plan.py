@@ -94,7 +94,7 @@ class HoldVerdict(Document):
 
 
 class Design(Document):
-    """One complete answer."""
+    """One complete answer. ``tolerance_region``: where on the plate a feature stays in tolerance; nothing when all of it does."""
 
     form: Text = "fixture plate, stops and edge clamps"
     count: int
@@ -107,7 +107,7 @@ class Design(Document):
     cut_seconds: float
     stations: list[PlacedStation]
     drawing: StationDrawing
-    tolerance_region: Rings
+    tolerance_region: Rings | None
     limits: list[Limit]
     figures: list[Figure]
 

@@ -93,9 +93,7 @@ def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Statio
     long_stop = box(-stops.thickness_mm, long_middle - long_length / 2, 0, long_middle + long_length / 2)
     end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
     places = _clamp_places(right, long_middle, kind)
-    clamps = tuple(
-        box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places
-    )
+    clamps = tuple(box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places)
     screw_x = width + max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
     screws = tuple((screw_x, y) for y in places)
     solid = Polygon(outline.exterior)
@@ -108,7 +106,13 @@ def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Statio
     layers += [_layer("body", name, stop, 0, stops.height_mm) for name, stop in (("long stop", long_stop), ("end stop", end_stop))]
     layers += [_layer("body", "clamp", body, 0, clamp.height_mm) for body in clamps]
     layers += [
-        _layer("access", "wrench", Point(at).buffer(clamp.wrench_diameter_mm / 2, quad_segs=8), clamp.height_mm, clamp.height_mm + _WRENCH_LENGTH_MM)
+        _layer(
+            "access",
+            "wrench",
+            Point(at).buffer(clamp.wrench_diameter_mm / 2, quad_segs=8),
+            clamp.height_mm,
+            clamp.height_mm + _WRENCH_LENGTH_MM,
+        )
         for at in screws
     ]
     layers.append(_layer("sweep", cut.name, sweep, lowest - CUTTER_CLEARANCE_MM, part.height_mm + 200))
@@ -117,9 +121,17 @@ def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Statio
         outline.centroid.y if kind.feature_y_mm is None else kind.feature_y_mm,
     )
     return Station(
-        part=outline, long_stop=long_stop, end_stop=end_stop, clamps=clamps, screws=screws, sweep=sweep, layers=tuple(layers),
-        feature=feature, clamp_points=tuple((width, y) for y in places), clearance_mm=kind.clearance_mm,
-    )  # fmt: skip
+        part=outline,
+        long_stop=long_stop,
+        end_stop=end_stop,
+        clamps=clamps,
+        screws=screws,
+        sweep=sweep,
+        layers=tuple(layers),
+        feature=feature,
+        clamp_points=tuple((width, y) for y in places),
+        clearance_mm=kind.clearance_mm,
+    )
 
 
 def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> Layer:
@@ -137,15 +149,17 @@ def _check_heights(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> None:
     ):
         if height > lowest:
             raise OutOfRange(
-                field, height,
+                field,
+                height,
                 f"the cutter comes down to {lowest + CUTTER_CLEARANCE_MM:g} mm above the plate and keeps {CUTTER_CLEARANCE_MM:g} mm: "
                 f"the {name} may be at most {lowest:g} mm high, or cut less deep",
-            )  # fmt: skip
+            )
     if kind.clamp.toe_height_mm > min(kind.clamp.height_mm, part.height_mm):
         raise OutOfRange(
-            "station.clamp.toe_height_mm", kind.clamp.toe_height_mm,
+            "station.clamp.toe_height_mm",
+            kind.clamp.toe_height_mm,
             f"at most the height of clamp and part, {min(kind.clamp.height_mm, part.height_mm):g} mm",
-        )  # fmt: skip
+        )
 
 
 def _touch(outline: Polygon, side: Literal["left", "front", "right"]) -> tuple[float, float]:
@@ -170,9 +184,10 @@ def _clamp_places(touch: tuple[float, float], aim: float, kind: StopAndEdgeClamp
     pitch = max(width, kind.clamp.wrench_diameter_mm)
     if room + width < kind.clamps * pitch:
         raise OutOfRange(
-            "station.clamps", kind.clamps,
+            "station.clamps",
+            kind.clamps,
             f"the side across from the long stop touches over {room:.1f} mm; {kind.clamps} clamps need {kind.clamps * pitch - width:.1f} mm",
-        )  # fmt: skip
+        )
     spread = max((kind.clamps - 1) * pitch, room * (kind.clamps - 1) / kind.clamps)
     first = (low + high) / 2 - spread / 2
     return tuple(first + spread * index / (kind.clamps - 1) for index in range(kind.clamps))
@@ -200,15 +215,23 @@ def station_contacts(station: Station, part: Part, kind: StopAndEdgeClamp, prelo
     for index, (x, y) in enumerate(station.clamp_points):
         contacts.append(
             Contact(
-                name=f"edge clamp {index + 1}", kind="clamp", point_mm=(x, y, kind.clamp.toe_height_mm), normal=(-1, 0, 0),
-                friction=kind.clamp.toe_friction, preload_n=preload_n,
-            )  # fmt: skip
+                name=f"edge clamp {index + 1}",
+                kind="clamp",
+                point_mm=(x, y, kind.clamp.toe_height_mm),
+                normal=(-1, 0, 0),
+                friction=kind.clamp.toe_friction,
+                preload_n=preload_n,
+            )
         )
     return contacts
 
 
 def _locator(
-    name: str, point: tuple[float, float, float], normal: tuple[float, float, float], friction: float, capacity: float | None
+    name: str,
+    point: tuple[float, float, float],
+    normal: tuple[float, float, float],
+    friction: float,
+    capacity: float | None,
 ) -> Contact:
     x, y, z = map(float, point)
     return Contact(name=name, kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, capacity_n=capacity)
@@ -253,4 +276,3 @@ def station_loads(station: Station, part: Part, cut: MillingCut, load: CuttingLo
                     name = f"{cut.name} {where}, {depth}, pushing {round(math.degrees(angle), 1):g}°, {word}"
                     cases.append(LoadCase(name=name, point_mm=(x, y, z), force_n=(*push, axial)))
     return cases
-

@@ -106,9 +106,7 @@ class Budget:
         self._request = request
         self._datum = np.array([request.datum.x_mm, request.datum.y_mm])
         plate = material(request.plate_material, "plate.material")
-        self.growth_per_mm = (
-            abs(plate.expansion_per_k - request.machine.scale_expansion_per_k) * request.accuracy.temperature_k
-        )
+        self.growth_per_mm = abs(plate.expansion_per_k - request.machine.scale_expansion_per_k) * request.accuracy.temperature_k
 
     def ranges(self, places: Array) -> dict[str, Array]:
         """Plus-or-minus range of each contributor along each axis, shape (n, 2)."""

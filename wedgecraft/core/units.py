@@ -20,7 +20,17 @@ _POUND_FORCE = 4.4482216152605
 
 #: For each kind, factors to the document's unit; the first is that unit.
 UNITS: dict[Kind, dict[str, float]] = {
-    "length": {"mm": 1, "um": 1e-3, "µm": 1e-3, "cm": 10, "m": 1000, "in": _INCH, '"': _INCH, "inch": _INCH, "thou": _INCH / 1000},
+    "length": {
+        "mm": 1,
+        "um": 1e-3,
+        "µm": 1e-3,
+        "cm": 10,
+        "m": 1000,
+        "in": _INCH,
+        '"': _INCH,
+        "inch": _INCH,
+        "thou": _INCH / 1000,
+    },
     "torque": {
         "Nm": 1,
         "Nmm": 1e-3,
@@ -81,7 +91,7 @@ def _number(match: re.Match[str], text: str) -> float:
 
 def _example(kind: Kind) -> str:
     return {
-        "length": "63.5, 2.5in, 1 1/4\" or 20 thou",
+        "length": '63.5, 2.5in, 1 1/4" or 20 thou',
         "torque": "14, 14 N·m or 124 in·lb",
         "force": "1200 N or 270 lbf",
         "mass": "12.5 or 28 lb",

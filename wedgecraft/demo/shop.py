@@ -45,36 +45,108 @@ def demo_requests() -> list[tuple[PlanRequest, int]]:
     """The jobs, in the order of the list, each with the days until it is due."""
     entries = catalogue()
     small, middle, large = entries.plates
-    vertical, horizontal = entries.machines[1], entries.machines[3]
+    vertical = entries.machines[1]
     return [
-        (_job("Manifold block, 8-port", 520, _rounded(52, 64, 5), 30, [_round_hole(26, 32, 7)], plate=middle, machine=horizontal, zone=0.05), 52),
+        (
+            _job(
+                "Manifold block, 8-port",
+                520,
+                _rounded(52, 64, 5),
+                30,
+                [_round_hole(26, 32, 7)],
+                plate=middle,
+                machine=vertical,
+                zone=0.05,
+            ),
+            52,
+        ),
         (_job("Vane yoke", 240, _yoke(), 18, [], plate=middle, machine=vertical, zone=0.08, depth=4, stop=(10, 30)), 31),
-        (_job("Float-arm hub", 900, _circle(24, 24, 24), 22, [_round_hole(24, 24, 8)], plate=large, machine=vertical, zone=0.1, stop=(10, 20)), 24),
-        (_job("Gland plate", 1200, _gland(), 12, [_round_hole(30, 20, 9)], plate=middle, machine=vertical, zone=0.1, depth=2, stop=(7, 30),
-              material="stainless-304", torque=18), 45),
-        (_job("Anchor lug", 360, _lug(), 16, [_round_hole(18, 18, 6)], plate=small, machine=vertical, zone=0.12, depth=3, stop=(9, 24),
-              material="steel-c45", torque=20), 18),
-    ]  # fmt: skip
+        (
+            _job(
+                "Float-arm hub",
+                900,
+                _circle(24, 24, 24),
+                22,
+                [_round_hole(24, 24, 8)],
+                plate=large,
+                machine=vertical,
+                zone=0.1,
+                stop=(10, 20),
+            ),
+            24,
+        ),
+        (
+            _job(
+                "Gland plate",
+                1200,
+                _gland(),
+                12,
+                [_round_hole(30, 20, 9)],
+                plate=middle,
+                machine=vertical,
+                zone=0.1,
+                depth=2,
+                stop=(7, 30),
+                material="stainless-304",
+                torque=18,
+            ),
+            45,
+        ),
+        (
+            _job(
+                "Anchor lug",
+                360,
+                _lug(),
+                16,
+                [_round_hole(18, 18, 6)],
+                plate=small,
+                machine=vertical,
+                zone=0.12,
+                depth=3,
+                stop=(9, 24),
+                material="steel-c45",
+                torque=20,
+            ),
+            18,
+        ),
+    ]
 
 
 def _job(
-    name: str, quantity: int, outer: Points, height: float, holes: list[Points], *, plate: Any, machine: Any, zone: float,
-    depth: float = 8, stop: tuple[float, float] = (12, 40), material: str = "aluminium-6061", torque: float = 14,
-) -> PlanRequest:  # fmt: skip
+    name: str,
+    quantity: int,
+    outer: Points,
+    height: float,
+    holes: list[Points],
+    *,
+    plate: Any,
+    machine: Any,
+    zone: float,
+    depth: float = 8,
+    stop: tuple[float, float] = (12, 40),
+    material: str = "aluminium-6061",
+    torque: float = 14,
+) -> PlanRequest:
     """A job from starting values; ``stop`` is the stops' height and length."""
     request = starting_request(name, quantity).model_dump(mode="json")
     hard = material != "aluminium-6061"
     request["part"] = {
-        "name": name, "height_mm": height, "material": material,
+        "name": name,
+        "height_mm": height,
+        "material": material,
         "outline": {"outer": outer, "holes": holes, "chord_error_mm": 0.02, "origin": "Saltmarsh Gauge Works, invented"},
-    }  # fmt: skip
+    }
     request["cut"] |= {"name": "T3 contour", "axial_depth_mm": depth, "radial_width_mm": 0.8 if hard else 1.5}
     request["cut"] |= {"spindle_rpm": 3200, "feed_per_tooth_mm": 0.04} if hard else {}
     request["tolerance"] |= {"zone_mm": zone, "feature": "Bore to plate datum"}
     request["plate"], request["machine"] = plate.model_dump(), machine.model_dump()
     height_mm, length = stop
     request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length}
-    request["station"]["clamp"] |= {"torque_nm": torque, "height_mm": height_mm, "toe_height_mm": round(height_mm * 0.65, 1)}
+    request["station"]["clamp"] |= {
+        "torque_nm": torque,
+        "height_mm": height_mm,
+        "toe_height_mm": round(height_mm * 0.65, 1),
+    }
     return PlanRequest.model_validate(request)
 
 
@@ -107,7 +179,9 @@ def _yoke() -> Points:
 
 def _gland() -> Points:
     """A rounded lozenge with two ears."""
-    shape = shapely.union_all([shapely.Point(30, 20).buffer(20, quad_segs=16), shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=6)])
+    shape = shapely.union_all(
+        [shapely.Point(30, 20).buffer(20, quad_segs=16), shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=6)]
+    )
     return _ring_of(shape)
 
 

@@ -55,10 +55,11 @@ def read_outline(data: bytes, units: Units | None = None, name: str = "drawing")
         raise UnitsMissing(high[0] - low[0], high[1] - low[1])
     loops, open_chains = _loops(curves, scale)
     if open_chains and not loops:
-        gap, where = min((float(np.linalg.norm(c[-1] - c[0])), c[0]) for c in open_chains) if open_chains else (0, None)
+        nearest = min(open_chains, key=lambda chain: float(np.linalg.norm(chain[-1] - chain[0])))
+        gap = float(np.linalg.norm(nearest[-1] - nearest[0]))
         raise FileRefused(
-            f"the outline is open: {len(open_chains)} chain(s) of curves do not close, the nearest to closing has a gap of {gap:.3g} mm "
-            f"at X{where[0]:.3f} Y{where[1]:.3f}",
+            f"the outline is open: {len(open_chains)} chain(s) of curves do not close, the nearest to closing has a gap of "
+            f"{gap:.3g} mm at X{nearest[0][0]:.3f} Y{nearest[0][1]:.3f}",
             f"close the gap in the drawing; ends up to {JOIN_MM:g} mm apart are joined by themselves",
         )
     if open_chains:
@@ -80,23 +81,31 @@ def _entities(data: bytes) -> tuple[list[DXFGraphic], float | None]:
         raise FileRefused("the file is empty", "export the outline again as DXF")
     if len(data) > MOST_BYTES:
         raise FileRefused(
-            f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
+            f"the file has {len(data) / 1e6:.1f} MB",
+            f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only",
         )
     try:
         document, auditor = recover.read(io.BytesIO(data))
     except (ezdxf.DXFError, OSError, ValueError, KeyError, TypeError, AttributeError, IndexError) as error:
-        raise FileRefused(f"this is not a DXF drawing that can be read ({str(error)[:120] or type(error).__name__})", "export it again as DXF R2000 or later") from None
+        raise FileRefused(
+            f"this is not a DXF drawing that can be read ({str(error)[:120] or type(error).__name__})",
+            "export it again as DXF R2000 or later",
+        ) from None
     del auditor
     entities = list(document.modelspace())
     if not entities:
         raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet or in a block")
     if len(entities) > MOST_ENTITIES:
-        raise FileRefused(f"the drawing has {len(entities)} entities", f"at most {MOST_ENTITIES} are read; export the outline's layer only")
+        raise FileRefused(
+            f"the drawing has {len(entities)} entities",
+            f"at most {MOST_ENTITIES} are read; export the outline's layer only",
+        )
     return entities, _HEADER_UNITS.get(int(document.header.get("$INSUNITS", 0)))
 
 
 def _curves(entities: Iterable[DXFGraphic]) -> tuple[list[ezdxf.path.Path], list[str]]:
-    curves, other = [], {}
+    curves: list[ezdxf.path.Path] = []
+    other: dict[str, int] = {}
     for entity in entities:
         kind = entity.dxftype()
         if kind not in _CURVES:

@@ -60,7 +60,9 @@ class Cluster:
             self._secret.write_text(json.dumps({**access, "port": _free_port()}))
         port = json.loads(self._secret.read_text())["port"]
         options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c max_connections=60"
-        done = self._run("pg_ctl", "-D", str(self._data), "-l", str(self._log), "-w", "-t", "60", "-o", options, "start", check=False)
+        done = self._run(
+            "pg_ctl", "-D", str(self._data), "-l", str(self._log), "-w", "-t", "60", "-o", options, "start", check=False
+        )
         if done.returncode != 0:
             raise ClusterError(f"PostgreSQL did not start; its log is {self._log}: {_tail(self._log)}")
         self._ensure_database()

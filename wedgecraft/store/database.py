@@ -18,9 +18,13 @@ class Database:
     def __init__(self, url: str) -> None:
         self.url = url
         self.engine = create_engine(
-            url.replace("postgresql://", "postgresql+psycopg://", 1), pool_pre_ping=True, pool_size=10, max_overflow=10, pool_timeout=5,
+            url.replace("postgresql://", "postgresql+psycopg://", 1),
+            pool_pre_ping=True,
+            pool_size=10,
+            max_overflow=10,
+            pool_timeout=5,
             connect_args={"connect_timeout": 3},
-        )  # fmt: skip
+        )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager

@@ -68,7 +68,9 @@ def start_run(session: Session, job: Job) -> tuple[Run, bool]:
 
 
 def latest_run(session: Session, job_id: str) -> Run | None:
-    return session.scalar(select(Run).where(Run.job_id == job_id, Run.status != "cancelled").order_by(Run.created_at.desc()).limit(1))
+    return session.scalar(
+        select(Run).where(Run.job_id == job_id, Run.status != "cancelled").order_by(Run.created_at.desc()).limit(1)
+    )
 
 
 def document(session: Session, job: Job) -> PlanDocument:

@@ -31,7 +31,7 @@ def _one_of(column: str, values: tuple[str, ...]) -> CheckConstraint:
 
 
 class Base(DeclarativeBase):
-    type_annotation_map = {dict[str, Any]: JSONB, datetime: TIMESTAMP(timezone=True)}  # noqa: RUF012
+    type_annotation_map = {dict[str, Any]: JSONB, datetime: TIMESTAMP(timezone=True)}
 
 
 class Person(Base):

@@ -35,7 +35,7 @@ export function HoldStep() {
             </div>
             <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.2fr) minmax(0, 1fr)", gap: 18, flex: 1, minHeight: 260 }}>
               <div style={{ display: "flex", flexDirection: "column" }}>
-                <h2>Plan</h2>
+                <h2>Plan, with the worst cutting force in red</h2>
                 <PartPlan hold={hold} />
               </div>
               <div style={{ display: "flex", flexDirection: "column" }}>
@@ -126,16 +126,33 @@ function PartPlan({ hold }: { hold: Hold }) {
             );
           })}
           <path d={`M${String(-9 * px)} 0V${String(-9 * px)}H0Z`} fill="var(--mark)" />
+          <Cutting load={hold.result.load} px={px} />
         </g>
         {[...seen.values()]
           .filter((contact) => contact.kind === "clamp")
           .map((contact) => (
-            <text key={contact.name} x={14 + contact.point_mm[0] - 50 * px} y={depth + 6 - contact.point_mm[1] - 8 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" textAnchor="end" fill="var(--ink)">
+            <text key={contact.name} x={14 + contact.point_mm[0] + 8 * px} y={depth + 6 - contact.point_mm[1] + 5 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" fontWeight="500" fill="#14191D">
               {withUnit(contact.preload_n ?? 0, "N", 0)}
             </text>
           ))}
       </svg>
     </div>
+  );
+}
+
+/** The cutting force of the worst case, where and how it pushes in the plane. */
+function Cutting({ load, px }: { load: Hold["result"]["load"]; px: number }) {
+  const [x, y] = load.point_mm;
+  const [fx, fy] = load.force_n;
+  const size = Math.hypot(fx, fy) || 1;
+  const [ux, uy] = [fx / size, fy / size];
+  const long = 44 * px;
+  return (
+    <g stroke="var(--over)" fill="var(--over)" strokeWidth={2.4 * px}>
+      <circle cx={x} cy={y} r={3.5 * px} />
+      <line x1={x} y1={y} x2={x + ux * long} y2={y + uy * long} />
+      <path d={`M${String(x + ux * long * 1.2)} ${String(y + uy * long * 1.2)}l${String((-ux * 10 - uy * 5) * px)} ${String((-uy * 10 + ux * 5) * px)}l${String(uy * 10 * px)} ${String(-ux * 10 * px)}Z`} stroke="none" />
+    </g>
   );
 }
 

@@ -12,6 +12,7 @@ export function PartStep() {
   const { request, change, mayEdit, job } = useEditor();
   const stored = useStored();
   const materials = useCatalogue().data?.materials ?? [];
+  const holes = request.part.outline.holes?.length ?? 0;
   const material = materials.find((item) => item.id === request.part.material);
   return (
     <div className="split">
@@ -48,7 +49,7 @@ export function PartStep() {
       <div className="picture">
         <OutlineDrawing outline={request.part.outline} />
         <p className="quiet">
-          From: {request.part.outline.origin}. {request.part.outline.outer.length} points, {request.part.outline.holes?.length ?? 0} holes. The part sits against the stops with this side
+          From: {request.part.outline.origin}. {request.part.outline.outer.length} points, {holes === 1 ? "1 hole" : `${String(holes)} holes`}. The part sits against the stops with this side
           left and front; the wedge marks the datum corner.
         </p>
       </div>

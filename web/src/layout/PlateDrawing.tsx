@@ -61,7 +61,7 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
         <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>
           <rect width={width} height={depth} fill="var(--face)" stroke="var(--ink)" strokeWidth={1.6 * px} />
           <rect x={margin} y={margin} width={Math.max(0, width - 2 * margin)} height={Math.max(0, depth - 2 * margin)} fill="none" stroke="var(--steel)" strokeWidth={0.8 * px} strokeDasharray={`${String(4 * px)} ${String(4 * px)}`} />
-          {design && overlay === "tolerance" && <OutOfTolerance design={design} width={width} depth={depth} px={px} />}
+          {design?.tolerance_region && overlay === "tolerance" && <OutOfTolerance region={design.tolerance_region} width={width} depth={depth} px={px} />}
           {(plate.keepouts ?? []).map((item, index) =>
             item.shape === "box" ? (
               <rect key={index} x={item.x_mm - item.width_mm / 2} y={item.y_mm - (item.depth_mm ?? item.width_mm) / 2} width={item.width_mm} height={item.depth_mm ?? item.width_mm} fill="var(--paper)" stroke="var(--ink)" strokeWidth={px} />
@@ -111,7 +111,7 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
           {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
         </text>
         <text x={width} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)" textAnchor="end">
-          {plate.name}, {withUnit(width, "mm", 0)} x {withUnit(depth, "mm", 0)}
+          {width / px > 330 ? plate.name : ""}
         </text>
       </svg>
     </div>
@@ -123,7 +123,8 @@ function labelPlace(drawing: Drawing, station: PlacedStation): [number, number] 
   const [outer = [], ...holes] = drawing.part;
   const box = bounds(outer);
   const [fx, fy] = [drawing.feature[0] as number, drawing.feature[1] as number];
-  let [x, y] = turned(fx, fy, station.turn);
+  const [x, middle] = turned(fx, fy, station.turn);
+  let y = middle;
   for (const hole of holes) {
     const h = bounds(hole);
     if (fx > h.left && fx < h.right && fy > h.low && fy < h.high) y -= (Math.min(h.high - h.low, h.right - h.left) + Math.min(box.right, box.high)) / 4;
@@ -158,7 +159,7 @@ function StationShape({ station, drawing, hatch, px, overlay, chosen }: { statio
 }
 
 /** Shades the part of the plate where a feature would miss its tolerance. */
-function OutOfTolerance({ design, width, depth, px }: { design: Design; width: number; depth: number; px: number }) {
+function OutOfTolerance({ region, width, depth, px }: { region: number[][][]; width: number; depth: number; px: number }) {
   const plate = [[[0, 0], [width, 0], [width, depth], [0, depth]]]; // prettier-ignore
-  return <path d={path([...plate, ...design.tolerance_region])} fillRule="evenodd" fill="var(--over)" fillOpacity="0.16" stroke="var(--over)" strokeWidth={px} strokeDasharray={`${String(5 * px)} ${String(3 * px)}`} />;
+  return <path d={path([...plate, ...region])} fillRule="evenodd" fill="var(--over)" fillOpacity="0.16" stroke="var(--over)" strokeWidth={px} strokeDasharray={`${String(5 * px)} ${String(3 * px)}`} />;
 }

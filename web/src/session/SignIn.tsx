@@ -10,7 +10,7 @@ const ROLES: Record<string, string> = {
   planner: "lays out and changes jobs",
   operator: "reads at the machine",
   viewer: "reads",
-  admin: "plans, and looks after accounts",
+  admin: "plans, keeps accounts",
 };
 
 export function SignIn({ session }: { session: SessionState }) {
@@ -70,7 +70,7 @@ export function SignIn({ session }: { session: SessionState }) {
                       </Button>
                     </td>
                     <td className="quiet">{ROLES[account.role]}</td>
-                    <td className="mono quiet" style={{ fontSize: 12 }}>
+                    <td className="mono quiet" style={{ fontSize: 12, whiteSpace: "nowrap" }}>
                       {account.sign_in} / {account.password}
                     </td>
                   </tr>

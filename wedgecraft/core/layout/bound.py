@@ -122,9 +122,7 @@ def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[
     steps_y = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 7)}
     plain = abs(cover.area - (right - left) * (high - low)) < 1e-9 * cover.area
     for step_x, step_y in product(sorted(steps_x), sorted(steps_y)):
-        least = min(
-            math.floor((w - hair) / step_x + 1e-12) * math.floor((d - hair) / step_y + 1e-12) for w, d in boxes
-        )
+        least = min(math.floor((w - hair) / step_x + 1e-12) * math.floor((d - hair) / step_y + 1e-12) for w, d in boxes)
         if least < 1:
             continue
         columns, rows = math.floor((right - left) / step_x + 1e-12), math.floor((high - low) / step_y + 1e-12)

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from ortools.sat.python import cp_model
 
 from wedgecraft.core.layout.nofit import TOUCH_MM
@@ -109,7 +110,11 @@ def _sums(sizes: list[float], length: float) -> list[float]:
     return sorted(found)
 
 
-def _cliques(problem: FaceProblem, variants: Array, points: Array) -> list[list[int]]:
+Index = NDArray[np.intp]
+Mask = NDArray[np.bool_]
+
+
+def _cliques(problem: FaceProblem, variants: Index, points: Array) -> list[list[int]]:
     """Cover every clash by cliques: stations over a common point first, then what pairs are left, grown greedily."""
     clash = _clashes(problem, variants, points)
     covered = np.zeros_like(clash)
@@ -137,7 +142,7 @@ def _cliques(problem: FaceProblem, variants: Array, points: Array) -> list[list[
     return cliques
 
 
-def _clashes(problem: FaceProblem, variants: Array, points: Array) -> Array:
+def _clashes(problem: FaceProblem, variants: Index, points: Array) -> Mask:
     count = len(points)
     clash = np.zeros((count, count), dtype=bool)
     for a in np.unique(variants):
@@ -156,7 +161,7 @@ def _clashes(problem: FaceProblem, variants: Array, points: Array) -> Array:
     return clash
 
 
-def _over_common_points(problem: FaceProblem, variants: Array, points: Array) -> list[Array]:
+def _over_common_points(problem: FaceProblem, variants: Index, points: Array) -> list[Index]:
     """Groups of positions whose bodies all cover one point of a fine grid."""
     left, low, right, high = shapely.Polygon(problem.face.outer).bounds
     bodies = {v: problem.geometry.body(problem.variants[v]) for v in np.unique(variants)}

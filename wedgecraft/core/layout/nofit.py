@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import TypeAlias
 
 import numpy as np
 import shapely
@@ -21,7 +22,7 @@ from shapely.geometry import MultiPolygon, Polygon, box
 from wedgecraft.core.layout.document import Face, Layer, StationKind, Turn
 
 Array = NDArray[np.float64]
-Area = Polygon | MultiPolygon
+Area: TypeAlias = Polygon | MultiPolygon
 
 TOUCH_MM = 2e-4
 _MOST_POINTS = 72
@@ -190,7 +191,5 @@ def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:
 def _areas_only(shape: shapely.Geometry) -> Area:
     """Drop the points and lines that set operations leave behind."""
     if shape.geom_type in ("Polygon", "MultiPolygon"):
-        return shape  # type: ignore[return-value]
+        return shape
     return shapely.multipolygons([g for g in getattr(shape, "geoms", []) if g.geom_type == "Polygon"])
-
-

@@ -25,7 +25,13 @@ class BlockSearch:
     def _all_sums(self, length: int) -> tuple[int, ...]:
         """All whole sums of the two sides up to a length."""
         return tuple(
-            sorted({i * self.long + j * self.short for i in range(length // self.long + 1) for j in range((length - i * self.long) // self.short + 1)})
+            sorted(
+                {
+                    i * self.long + j * self.short
+                    for i in range(length // self.long + 1)
+                    for j in range((length - i * self.long) // self.short + 1)
+                }
+            )
         )
 
     def _shrunk(self, length: int) -> int:

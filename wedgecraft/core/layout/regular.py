@@ -46,7 +46,8 @@ def hand_grid(problem: FaceProblem) -> Layout:
 
 
 def _grid(start: float, end: float, pitch: float) -> Array:
-    return start + pitch * np.arange(int((end - start) / pitch + 1e-9) + 1)
+    steps = np.arange(int((end - start) / pitch + 1e-9) + 1, dtype=np.float64)
+    return start + pitch * steps
 
 
 def lattices(problem: FaceProblem) -> list[Layout]:
@@ -147,8 +148,12 @@ def _laid(problem: FaceProblem, unit: Unit, pitch_x: float, shift: float, pitch_
     name = f"{kind}{'staggered' if shift else 'straight'} rows"
     members = [np.array([dx, dy]) for _, dx, dy in unit.members]
     layouts = []
-    anchors_x = {round(room.bounds[side] - member[0] - x0, 6) for room, member in zip(rooms, members, strict=True) for side in (0, 2)}
-    anchors_y = {round(room.bounds[side] - member[1] - y0, 6) for room, member in zip(rooms, members, strict=True) for side in (1, 3)}
+    anchors_x = {
+        round(room.bounds[side] - member[0] - x0, 6) for room, member in zip(rooms, members, strict=True) for side in (0, 2)
+    }
+    anchors_y = {
+        round(room.bounds[side] - member[1] - y0, 6) for room, member in zip(rooms, members, strict=True) for side in (1, 3)
+    }
     phases_x = sorted({a % pitch_x for a in anchors_x} | {k * pitch_x / _PHASES for k in range(_PHASES)})
     phases_y = sorted({a % pitch_y for a in anchors_y} | {k * pitch_y / _PHASES for k in range(_PHASES)})
     if shift:

@@ -145,13 +145,13 @@ def _why_nothing_fits(face: Face, geometry: Geometry) -> str:
         over = max(0.0, right - left - (x1 - x0)), max(0.0, high - low - (y1 - y0))
         misses.append((sum(over), variant, (right - left, high - low), over))
     _, variant, size, over = min(misses, key=lambda miss: (miss[0], miss[1].turn))
-    needs = f"the station needs {size[0]:.1f} x {size[1]:.1f} mm at {variant.turn}°, the face leaves {x1 - x0:.1f} x {y1 - y0:.1f} mm"
+    needs = (
+        f"the station needs {size[0]:.1f} x {size[1]:.1f} mm at {variant.turn}°, the face leaves {x1 - x0:.1f} x {y1 - y0:.1f} mm"
+    )
     if sum(over) > 0:
         return f"{needs}: {over[0]:.1f} mm too wide, {over[1]:.1f} mm too deep"
     bare = Face(name=face.name, outer=face.outer)
-    if any(not FaceProblem(bare, Geometry([kind.model_copy(update={"regions": []})])).rooms == [] for kind in geometry.kinds):
+    if any(FaceProblem(bare, Geometry([kind.model_copy(update={"regions": []})])).rooms for kind in geometry.kinds):
         names = sorted({region.name for kind in geometry.kinds for region in kind.regions})
         return f"{needs}; it would fit, but keep-outs{' and ' + ', '.join(names) if names else ''} leave no place"
     return f"{needs}, and no turn fits the face's shape"
-
-

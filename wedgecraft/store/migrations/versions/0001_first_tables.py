@@ -69,9 +69,7 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id"),
     )
     op.create_index("run_by_job", "run", ["job_id", "created_at"], unique=False)
-    op.create_index(
-        "run_one_active", "run", ["job_id"], unique=True, postgresql_where=sa.text("status IN ('queued', 'running')")
-    )
+    op.create_index("run_one_active", "run", ["job_id"], unique=True, postgresql_where=sa.text("status IN ('queued', 'running')"))
 
 
 def downgrade() -> None:
