@@ -52,7 +52,7 @@ def hold(request: HoldRequest) -> HoldResult:
     worst = int(np.argmin(factors))
     motion = _at_centre(duals[worst] / programme.scale, request.centre_of_gravity_mm)
     load = request.loads[worst]
-    mode, start = _mode(motion, _span(request.contacts) / 2)
+    mode, start = _mode(motion, _reach(request))
     if factors[worst] >= FACTOR_CAP:
         mode, sentence = "does not move", "No load case moves the part"
     else:
@@ -76,27 +76,28 @@ def _span(contacts: list[Contact]) -> float:
     return max(1.0, float(np.ptp(points, axis=0).max()))
 
 
+def _reach(request: HoldRequest) -> float:
+    points = np.array([contact.point_mm for contact in request.contacts])
+    return float(np.linalg.norm(points - np.array(request.centre_of_gravity_mm), axis=1).max())
+
+
 def _at_centre(motion: Array, centre: Vector) -> Array:
     """The motion of the dual, given at the frame's origin, as velocity of the centre of gravity and rotation."""
     return np.concatenate([motion[:3] + np.cross(motion[3:], centre), motion[3:]])
 
 
-def _mode(motion: Array, arm: float) -> tuple[Mode, str]:
-    """The largest share of the motion, in the trade's words."""
+def _mode(motion: Array, reach: float) -> tuple[Mode, str]:
+    """How the motion would look, in the trade's words; ``reach`` is the farthest contact from the centre of gravity, mm."""
     (vx, vy, vz), (wx, wy, wz) = motion[:3], motion[3:]
-    shares: dict[Mode, float] = {
-        "slides": math.hypot(vx, vy),
-        "lifts": abs(vz),
-        "tips": math.hypot(wx, wy) * arm,
-        "turns": abs(wz) * arm,
-    }
-    mode = max(shares, key=lambda name: shares[name])
-    if mode == "slides":
-        return mode, "Slides " + _towards(vx, vy)
-    if mode == "tips":
+    # Tipping about an edge carries the centre along too, so turning is looked for first.
+    if np.linalg.norm(motion[3:]) * reach > 0.35 * np.linalg.norm(motion[:3]):
+        if abs(wz) > math.hypot(wx, wy):
+            return "turns", "Turns on the plate"
         # Turning about (wx, wy) throws the top of the part towards (wy, -wx).
-        return mode, "Tips over " + _towards(wy, -wx)
-    return mode, "Lifts off the plate" if mode == "lifts" else "Turns on the plate"
+        return "tips", "Tips " + _towards(wy, -wx)
+    if math.hypot(vx, vy) >= abs(vz):
+        return "slides", "Slides " + _towards(vx, vy)
+    return "lifts", "Lifts off the plate"
 
 
 def _towards(x: float, y: float) -> str:

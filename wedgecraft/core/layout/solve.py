@@ -34,6 +34,7 @@ def layout(request: LayoutRequest) -> LayoutResult:
             hindrance = hindrance or _why_nothing_fits(face, geometry)
             continue
         found, limit, hand = _fill_face(problem, request.effort)
+        found = _tidy(problem, found)
         takes = bound.used_area(problem)
         usable += bound.usable_area(problem)
         for variant, x, y in _reading_order(found.spots):
@@ -88,6 +89,15 @@ def _topped_up(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layou
         if more:
             filled.append(_rounded(Layout(f"{item.method}, pockets filled", (*item.spots, *more))))
     return best(filled, problem)
+
+
+def _tidy(problem: FaceProblem, item: Layout) -> Layout:
+    """Positions a person would write down, hundredths before thousandths, where every station still stands clear."""
+    for digits in (2, 3):
+        spots = [(v, round(x, digits), round(y, digits)) for v, x, y in item.spots]
+        if len(compatible(problem, spots)) == len(spots):
+            return Layout(item.method, tuple(spots))
+    return item
 
 
 def _rounded(item: Layout) -> Layout:
