@@ -17,7 +17,9 @@ F, MU = 1000.0, 0.2
 
 
 def _locator(x, y, z, normal, friction=MU, **more):
-    return Contact(name=f"locator {x:g} {y:g} {z:g} {normal}", kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, **more)
+    return Contact(
+        name=f"locator {x:g} {y:g} {z:g} {normal}", kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, **more
+    )
 
 
 def _clamp(x, y, z, normal, preload=F, friction=MU):
@@ -75,15 +77,21 @@ def _random_station(rng: np.random.Generator) -> HoldRequest:
     width, depth, height = rng.uniform(20, 120, 3)
     floor = [_locator(x, y, 0, (0, 0, 1), rng.uniform(0.05, 0.5)) for x in (0, width) for y in (0, depth)]
     stops = [_locator(0, y, z, (1, 0, 0), rng.uniform(0.05, 0.5)) for y in (0.1 * depth, 0.9 * depth) for z in (1, height / 2)]
-    end = [_locator(width * rng.uniform(0.2, 0.8), 0, height / 3, (0, 1, 0), rng.uniform(0.05, 0.5), capacity_n=rng.uniform(3e3, 2e4))]
-    clamps = [_clamp(width, depth * rng.uniform(0.3, 0.7), height * 0.3, (-1, 0, 0), rng.uniform(500, 9000), rng.uniform(0.05, 0.5))]
+    end = [
+        _locator(width * rng.uniform(0.2, 0.8), 0, height / 3, (0, 1, 0), rng.uniform(0.05, 0.5), capacity_n=rng.uniform(3e3, 2e4))
+    ]
+    clamps = [
+        _clamp(width, depth * rng.uniform(0.3, 0.7), height * 0.3, (-1, 0, 0), rng.uniform(500, 9000), rng.uniform(0.05, 0.5))
+    ]
     if rng.random() < 0.5:
         clamps.append(_clamp(width * 0.5, depth * 0.5, height, (0, 0, -1), rng.uniform(100, 5000)))
     loads = [
         LoadCase(name=f"case {k}", point_mm=tuple(rng.uniform(0, (width, depth, height))), force_n=tuple(rng.normal(0, 300, 3)))
         for k in range(12)
     ]
-    return HoldRequest(contacts=[*floor, *stops, *end, *clamps], loads=loads, weight_n=(0, 0, -5), centre_of_gravity_mm=(20, 20, 20))
+    return HoldRequest(
+        contacts=[*floor, *stops, *end, *clamps], loads=loads, weight_n=(0, 0, -5), centre_of_gravity_mm=(20, 20, 20)
+    )
 
 
 def _wrench(point, force):

@@ -53,7 +53,9 @@ def test_thermal_growth_is_the_difference_of_plate_and_scales():
 
 
 @settings(max_examples=25, deadline=None)
-@given(st.floats(0.03, 0.2), st.sampled_from(["probable", "worst case"]), st.floats(0, 400), st.floats(0, 300), st.integers(0, 10_000))
+@given(
+    st.floats(0.03, 0.2), st.sampled_from(["probable", "worst case"]), st.floats(0, 400), st.floats(0, 300), st.integers(0, 10_000)
+)
 def test_the_allowed_region_is_exactly_where_the_zone_is_met(zone, rule, x, y, seed):
     budget = Budget(_request(zone=zone, rule=rule, datum=(x, y)))
     region = budget.allowed_region(3000)

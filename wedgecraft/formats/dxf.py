@@ -192,7 +192,7 @@ def _nest(loops: list[Array]) -> tuple[Array, list[Array]]:
     polygons = []
     for loop in loops:
         polygon = Polygon(loop) if len(loop) >= 3 else Polygon()
-        if polygon.is_empty or polygon.area < 1e-6:
+        if polygon.is_empty or polygon.convex_hull.area < 1e-6:
             continue
         if not polygon.is_valid:
             raise FileRefused(f"a loop crosses itself: {shapely.is_valid_reason(polygon)}", "draw it as one simple loop")

@@ -1,0 +1,151 @@
+"""The whole plan: each knob changes the answer the way it should, refusals name what would work, and every layout is sound."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.core.independent import faults
+from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.clamps import edge_clamp_preload
+from wedgecraft.core.cutting import CuttingRequest, cutting_load
+from wedgecraft.core.design import layout_request, plan
+from wedgecraft.core.layout import LayoutResult
+from wedgecraft.core.layout.document import Placement
+from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.station import build_station, station_contacts
+from wedgecraft.demo.shop import demo_requests
+
+
+def _with(request: PlanRequest, **changes) -> PlanRequest:
+    document = request.model_dump()
+    for path, value in changes.items():
+        *keys, last = path.split("__")
+        node = document
+        for key in keys:
+            node = node[key]
+        node[last] = value
+    return PlanRequest.model_validate(document)
+
+
+@pytest.fixture(scope="module")
+def base() -> PlanRequest:
+    return _with(
+        starting_request("Block", 400),
+        plate__width_mm=260,
+        plate__depth_mm=220,
+        plate__keepouts=[{"x_mm": 20, "y_mm": 20, "width_mm": 18}],
+    )
+
+
+@pytest.fixture(scope="module")
+def answer(base):
+    return plan(base)
+
+
+def _sound(request: PlanRequest, design) -> None:
+    station = build_station(request.part, request.cut, request.station)
+    asked = layout_request(request, station, 1e-6, 0.0)
+    placements = [Placement(face=0, kind=0, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn) for s in design.stations]
+    result = LayoutResult(
+        placements=placements, count=len(placements), bound=9999, proven=False, by_hand=0, method="", statement="", usable_mm2=0, used_mm2=0
+    )  # fmt: skip
+    assert faults(asked, result) == []
+
+
+@pytest.mark.parametrize("index", range(5))
+def test_every_demo_job_has_a_sound_design_that_beats_the_hand_grid(index):
+    request, _ = demo_requests()[index]
+    result = plan(request)
+    assert result.feasible, result.reasons
+    design = result.designs[0]
+    _sound(request, design)
+    assert design.by_hand < design.count <= design.bound
+    assert all(limit.state != "over" for limit in design.limits)
+    assert all(station.tolerance_share <= 1 + 1e-6 for station in design.stations)
+    assert {limit.figure for limit in design.limits} <= {figure.id for figure in design.figures}
+    for figure in design.figures:
+        assert figure.formula
+        assert figure.source
+        assert all(item.source for item in figure.inputs)
+
+
+def test_same_request_same_result(base, answer):
+    assert plan(base) == answer
+
+
+def test_less_torque_does_not_hold_and_the_least_torque_named_does(base, answer):
+    needed = answer.hold.least_torque_nm
+    assert needed < base.station.clamp.torque_nm
+    loose = plan(_with(base, station__clamp__torque_nm=needed - 1))
+    assert not loose.feasible
+    assert loose.reasons[0].field == "station.clamp.torque_nm"
+    assert f"holds from {needed:g} N·m" in loose.reasons[0].nearest
+    assert plan(_with(base, station__clamp__torque_nm=needed)).feasible
+    assert answer.hold.result.factor == pytest.approx(min(item.factor for item in answer.hold.by_direction))
+
+
+def test_a_tighter_zone_leaves_out_far_stations_and_an_impossible_one_says_so(base, answer):
+    full = answer.designs[0]
+    probable = sorted(station.probable_mm for station in full.stations)
+    zone = (probable[len(probable) // 3] + probable[len(probable) // 3 + 1]) / 2
+    fewer = plan(_with(base, tolerance__zone_mm=zone)).designs[0]
+    assert 0 < fewer.count < full.count
+    assert max(station.probable_mm for station in fewer.stations) <= zone + 1e-6
+    assert fewer.tolerance_region is not None
+    none = plan(_with(base, tolerance__zone_mm=0.01))
+    assert none.reasons[0].field == "tolerance.zone_mm"
+    assert "at least" in none.reasons[0].nearest
+
+
+def test_more_clearance_less_load_and_less_quantity_each_hold_fewer(base, answer):
+    full = answer.designs[0]
+    assert plan(_with(base, station__clearance_mm=25)).designs[0].count < full.count
+    light = plan(_with(base, machine__table_load_kg=4.5)).designs[0]
+    assert light.count < full.count
+    assert light.proven
+    assert next(limit for limit in light.limits if limit.binds).id == "load"
+    assert plan(_with(base, quantity=3)).designs[0].count == 3
+
+
+def test_a_narrow_travel_keeps_stations_where_the_cutter_reaches(base, answer):
+    narrow = plan(_with(base, machine__travel_x_mm=170)).designs[0]
+    assert narrow.count < answer.designs[0].count
+    travel = next(limit for limit in narrow.limits if limit.id == "travel")
+    assert travel.used <= travel.allowed + 1e-3
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "said"),
+    [
+        ({"plate__width_mm": 60, "plate__depth_mm": 40, "plate__keepouts": []}, "plate", "mm too"),
+        ({"machine__table_load_kg": 1}, "machine.table_load_kg", "carries 1 kg"),
+        ({"station__clamp__torque_nm": 40}, "station.clamp.torque_nm", "rated for 23"),
+        ({"station__stops__height_mm": 20}, "station.stops.height_mm", "at most 16 mm high"),
+        ({"cut__radial_width_mm": 12}, "cut.radial_width_mm", "at most the cutter's 10 mm"),
+        ({"machine__spindle_power_kw": 0.1}, "cut", "spindle has 0.1 kW"),
+        ({"part__material": "cheese"}, "material", "known materials"),
+        ({"station__clamps": 3, "station__clamp__width_mm": 28}, "station.clamps", "3 clamps need 56.0 mm"),
+        ({"plate__margin_mm": 200}, "plate.margin_mm", "less than half"),
+    ],
+)
+def test_refusals_name_the_field_and_what_would_work(base, change, field, said):
+    result = plan(_with(base, **change))
+    assert not result.feasible
+    assert result.designs == []
+    reason = result.reasons[0]
+    assert reason.field == field
+    assert said in f"{reason.what} {reason.why} {reason.nearest}"
+
+
+def test_contacts_stand_where_the_outline_touches(base):
+    station = build_station(base.part, base.cut, base.station)
+    contacts = station_contacts(station, base.part, base.station, edge_clamp_preload(base.station.clamp).low_n)
+    for contact in contacts:
+        x, y, z = contact.point_mm
+        assert station.part.distance(station.part.boundary.interpolate(0)) == 0
+        if contact.normal == (1, 0, 0):
+            assert x == 0
+            assert 0 < z <= base.station.stops.height_mm
+        if contact.kind == "clamp":
+            assert (x, z) == (60, base.station.clamp.toe_height_mm)
+    assert cutting_load(CuttingRequest(material=base.part.material, cut=base.cut)).pull_peak_n > 0

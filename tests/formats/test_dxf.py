@@ -1,0 +1,162 @@
+"""Outlines read back from drawings written by ezdxf and by hand, and from files that are no use."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import math
+import random
+
+import ezdxf
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely.geometry import Polygon
+
+from wedgecraft.formats.dxf import MOST_BYTES, read_outline
+from wedgecraft.formats.errors import FileRefused, UnitsMissing
+
+
+def _bytes(document: ezdxf.document.Drawing) -> bytes:
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def _drawing(units: int = 4):
+    document = ezdxf.new("R2010")
+    document.header["$INSUNITS"] = units
+    return document, document.modelspace()
+
+
+def _area(outline) -> float:
+    return Polygon(outline.outer, outline.holes).area
+
+
+def test_polyline_with_bulges_is_a_slot_with_round_ends():
+    document, space = _drawing()
+    space.add_lwpolyline([(0, 0, 0), (40, 0, 1), (40, 20, 0), (0, 20, 1)], format="xyb", close=True)
+    found = read_outline(_bytes(document)).outline
+    assert _area(found) == pytest.approx(40 * 20 + math.pi * 100, rel=5e-4)
+    assert Polygon(found.outer).bounds == pytest.approx((-10, 0, 50, 20), abs=0.011)
+
+
+def test_chain_of_lines_and_arcs_in_any_order_and_direction_with_holes():
+    document, space = _drawing()
+    pieces = [
+        lambda: space.add_line((5, 0), (55, 0)),
+        lambda: space.add_arc((55, 5), 5, -90, 0),
+        lambda: space.add_line((60, 35), (60, 5)),
+        lambda: space.add_arc((55, 35), 5, 0, 90),
+        lambda: space.add_line((55, 40), (5, 40)),
+        lambda: space.add_arc((5, 35), 5, 90, 180),
+        lambda: space.add_line((0, 5), (0, 35)),
+        lambda: space.add_arc((5, 5), 5, 180, 270),
+        lambda: space.add_circle((20, 20), 6),
+        lambda: space.add_circle((45, 20), 4),
+        lambda: space.add_text("op 10"),
+    ]
+    random.Random(4).shuffle(pieces)
+    for add in pieces:
+        add()
+    found = read_outline(_bytes(document))
+    assert len(found.outline.holes) == 2
+    assert _area(found.outline) == pytest.approx(60 * 40 - (4 - math.pi) * 25 - math.pi * (36 + 16), rel=1e-3)
+    assert found.notes == ["1 TEXT left out"]
+
+
+def test_units_come_from_the_header_or_are_asked_for():
+    document, space = _drawing(units=1)
+    space.add_lwpolyline([(0, 0), (2.5, 0), (2.5, 1), (0, 1)], close=True)
+    assert Polygon(read_outline(_bytes(document)).outline.outer).bounds == pytest.approx((0, 0, 63.5, 25.4))
+    document.header["$INSUNITS"] = 0
+    with pytest.raises(UnitsMissing, match=r"2\.5 x 1.*inch \(63\.5 x 25\.4 mm\)"):
+        read_outline(_bytes(document))
+    assert Polygon(read_outline(_bytes(document), "mm").outline.outer).bounds == pytest.approx((0, 0, 2.5, 1))
+
+
+def test_a_drawing_written_by_hand():
+    """Release 12, entities only, as an old control or a text editor would write it."""
+    corners = [(0, 0), (30, 0), (30, 20), (0, 20)]
+    lines = ["0", "SECTION", "2", "ENTITIES"]
+    for (x1, y1), (x2, y2) in zip(corners, corners[1:] + corners[:1], strict=True):
+        lines += ["0", "LINE", "8", "0", "10", f"{x1}", "20", f"{y1}", "11", f"{x2}", "21", f"{y2}"]
+    lines += ["0", "CIRCLE", "8", "0", "10", "15", "20", "10", "40", "5", "0", "ENDSEC", "0", "EOF"]
+    found = read_outline("\n".join(lines).encode(), "mm").outline
+    assert _area(found) == pytest.approx(600 - math.pi * 25, rel=1e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(3, 60), st.integers(0, 10_000), st.sampled_from([1, 4, 5]))
+def test_random_outlines_come_back_with_their_area(count, seed, units):
+    rng = np.random.default_rng(seed)
+    angles = 2 * math.pi * (np.arange(count) + rng.uniform(0, 0.8, count)) / count
+    radii = rng.uniform(10, 50, count)
+    ring = np.stack([radii * np.cos(angles), radii * np.sin(angles)], axis=1)
+    document, space = _drawing(units)
+    order = rng.permutation(count)
+    for k in order:
+        ends = [tuple(ring[k]), tuple(ring[(k + 1) % count])]
+        space.add_line(*(ends if rng.random() < 0.5 else ends[::-1]))
+    scale = {1: 25.4, 4: 1.0, 5: 10.0}[units]
+    if not Polygon(ring).is_valid:
+        return
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(Polygon(ring).area * scale**2, rel=1e-6)
+
+
+def _of(*loops, line=None):
+    document, space = _drawing()
+    for loop in loops:
+        space.add_lwpolyline(loop, close=True)
+    if line:
+        space.add_line(*line)
+    return _bytes(document)
+
+
+SQUARE = [(0, 0), (20, 0), (20, 20), (0, 20)]
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"", "empty"),
+        (b"this is no drawing", "DXF|model space"),
+        (b"0\nSECTION\n2\nENTITIES\n0\nLINE\n10\nabc\n", "DXF|outline|model space|read"),
+        (b"x" * (MOST_BYTES + 1), "25.0 MB"),
+        (_of(), "model space is empty"),
+        (_of(line=((0, 0), (5, 5))), "open"),
+        (_of([(0, 0), (20, 20), (20, 0), (0, 20)]), "crosses itself"),
+        (_of([(0, 0), (20, 0), (40, 0)]), "no area|open"),
+        (_of([(0, 0), (0.2, 0), (0.2, 0.2), (0, 0.2)]), "units right"),
+        (_of([(0, 0), (90_000, 0), (90_000, 9000), (0, 9000)]), "units right"),
+        (_of(SQUARE, [(50, 50), (60, 50), (60, 60), (50, 60)]), "only one part"),
+        (_of(SQUARE, [(2, 2), (8, 2), (8, 8), (2, 8)], [(5, 5), (12, 5), (12, 12), (5, 12)]), "cross or touch"),
+        (_of([(0, 0), (1e300, 0), (1e300, 1e300), (0, 1e300)]), "finite|beyond"),
+    ],
+)
+def test_useless_files_are_refused_with_what_was_found_and_what_to_do(data, said):
+    with pytest.raises(FileRefused, match=said) as caught:
+        read_outline(data)
+    assert caught.value.remedy
+
+
+def test_an_open_outline_says_where_and_how_wide_the_gap_is():
+    document, space = _drawing()
+    for ends in [((0, 0), (30, 0)), ((30, 0), (30, 20)), ((30, 20), (0, 20)), ((0, 20), (0, 0.5))]:
+        space.add_line(*ends)
+    with pytest.raises(FileRefused, match=r"gap of 0\.5 mm at X0\.000 Y0"):
+        read_outline(_bytes(document))
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.data())
+def test_damaged_drawings_never_do_worse_than_be_refused(data):
+    whole = bytearray(_of(SQUARE, [(5, 5), (8, 5), (8, 8), (5, 8)]))
+    start = whole.find(b"ENTITIES")
+    for _ in range(data.draw(st.integers(1, 12))):
+        place = data.draw(st.integers(start, len(whole) - 1))
+        whole[place] = data.draw(st.integers(0, 255))
+    cut = data.draw(st.integers(start, len(whole)))
+    with contextlib.suppress(FileRefused):  # anything else fails the test
+        assert read_outline(bytes(whole[:cut]), "mm").outline.outer
