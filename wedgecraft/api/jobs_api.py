@@ -186,7 +186,7 @@ def _changed(job_id: str, version: int, path: str, value: object, notes: list[st
         try:
             changed = jobs.change_job(session, job_id, version, asked, me().id)
         except jobs.VersionConflict as conflict:
-            person = session.get(Person, conflict.job.updated_by) if conflict.job.updated_by else None
+            person = session.get(Person, conflict.updated_by) if conflict.updated_by else None
             who = person.name if person else "someone else"
             raise ProblemRaised(
                 409,

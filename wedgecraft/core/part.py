@@ -41,7 +41,7 @@ SMALLEST_MM, LARGEST_MM = 1.0, 5000.0
 
 def check_outline(polygon: Polygon) -> None:
     """Raise ValueError, in words, for an outline that crosses itself, has no size or an absurd one."""
-    if polygon.is_empty or polygon.area == 0:
+    if polygon.is_empty or polygon.convex_hull.area == 0:
         raise ValueError("the outline has no area")
     if not polygon.is_valid:
         raise ValueError(f"the outline crosses or touches itself: {shapely.is_valid_reason(polygon)}; draw it as one simple loop")

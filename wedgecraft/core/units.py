@@ -72,7 +72,7 @@ def parse(kind: Kind, text: object) -> float:
         return value
     for name, factor in UNITS[kind].items():
         if unit == name or unit.lower() == name.lower():
-            return value * factor
+            return float(f"{value * factor:.14g}")  # 15 3/4 in is 400.05 mm, not a hair less
     known = ", ".join(UNITS[kind])
     raise ValueError(f"“{unit}” is not a unit of {kind.replace('_', ' ')}; known are {known}")
 

@@ -20,7 +20,7 @@ class VersionConflict(RuntimeError):
 
     def __init__(self, job: Job) -> None:
         super().__init__(f"the job is at version {job.version}")
-        self.job = job
+        self.version, self.updated_by = job.version, job.updated_by
 
 
 def as_json(request: PlanRequest) -> dict[str, Any]:

@@ -1,0 +1,278 @@
+"""The service over a real database: closed by default, roles, errors in words, planning by a real worker, recovery."""
+
+from __future__ import annotations
+
+import io
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import ezdxf
+import pytest
+
+from wedgecraft.api.app import create_app
+from wedgecraft.api.session_api import limiter
+from wedgecraft.jobs.queue import Queue
+from wedgecraft.store import people
+
+
+class Browser:
+    """A client that keeps its token, as the front end does."""
+
+    def __init__(self, app):
+        self._client = app.test_client()
+        self._token = ""
+
+    def call(self, method, path, body=None, token=True, **more):
+        headers = {"X-CSRFToken": self._token} if token and self._token else {}
+        answer = self._client.open(path, method=method, json=body, headers=headers, **more)
+        document = answer.get_json(silent=True)
+        if isinstance(document, dict) and "csrf_token" in document:
+            self._token = document["csrf_token"]
+        return answer.status_code, document
+
+    def sign_in(self, name, password="long enough password"):
+        self.call("GET", "/api/session")
+        status, _ = self.call("POST", "/api/session", {"sign_in": name, "password": password})
+        self.call("GET", "/api/session")
+        return status
+
+
+@pytest.fixture
+def app(database):
+    queue = Queue(database)
+    queue.ensure_schema()
+    with database.session() as session:
+        for role in ("admin", "planner", "operator", "viewer"):
+            people.add_person(session, role, role.title(), role, "long enough password")
+    made = create_app(database, queue, "a secret of the tests")
+    limiter.reset()
+    yield made
+    queue.close()
+
+
+@pytest.fixture
+def planner(app):
+    browser = Browser(app)
+    assert browser.sign_in("planner") == 200
+    return browser
+
+
+def _new_job(browser):
+    status, job = browser.call("POST", "/api/jobs", {"name": "Bracket", "quantity": 50})
+    assert status == 201
+    return job
+
+
+def test_every_address_is_closed_but_health_and_sign_in(app):
+    stranger = Browser(app)
+    stranger.call("GET", "/api/session")
+    opened = set()
+    for rule in app.url_map.iter_rules():
+        path = rule.rule.replace("<job_id>", "x").replace("<run_id>", "x").replace("<person_id>", "x")
+        for method in rule.methods - {"HEAD", "OPTIONS"}:
+            status, problem = stranger.call(method, path, {} if method != "GET" else None)
+            if status != 401 or problem["title"] != "Please sign in":
+                opened.add((method, rule.rule))
+    assert opened == {("GET", "/api/health"), ("GET", "/api/ready"), ("GET", "/api/session"), ("POST", "/api/session")}
+
+
+def test_changes_need_the_token_and_roles_hold(app):
+    planner = Browser(app)
+    planner.sign_in("planner")
+    assert planner.call("POST", "/api/jobs", {"name": "X", "quantity": 1}, token=False)[0] == 400
+    job = _new_job(planner)
+    change = {"version": 1, "path": "quantity", "value": 7}
+    for role in ("operator", "viewer"):
+        reader = Browser(app)
+        reader.sign_in(role)
+        assert reader.call("GET", f"/api/jobs/{job['id']}")[0] == 200
+        for method, path, body in [
+            ("POST", "/api/jobs", {"name": "X"}),
+            ("PATCH", f"/api/jobs/{job['id']}/fields", change),
+            ("POST", f"/api/jobs/{job['id']}/runs", None),
+            ("DELETE", f"/api/jobs/{job['id']}", None),
+            ("GET", "/api/people", None),
+        ]:
+            status, problem = reader.call(method, path, body)
+            assert (status, problem["title"]) == (403, "Not allowed")
+    assert planner.call("GET", "/api/people")[0] == 403
+    admin = Browser(app)
+    admin.sign_in("admin")
+    status, listed = admin.call("GET", "/api/people")
+    assert status == 200
+    me = next(person for person in listed["people"] if person["role"] == "admin")
+    assert admin.call("PATCH", f"/api/people/{me['id']}", {"role": "viewer"})[0] == 422
+
+
+def test_guessing_is_slowed_down_and_does_not_lock_the_right_person_elsewhere(app):
+    guesser = Browser(app)
+    tries = [guesser.sign_in("planner", "wrong") for _ in range(8)]
+    assert tries == [401] * 6 + [429] * 2
+    assert guesser.sign_in("admin") == 200
+
+
+def test_a_changed_password_ends_sessions_elsewhere(app):
+    planner, admin = Browser(app), Browser(app)
+    planner.sign_in("planner")
+    admin.sign_in("admin")
+    person = next(p for p in admin.call("GET", "/api/people")[1]["people"] if p["role"] == "planner")
+    assert admin.call("PATCH", f"/api/people/{person['id']}", {"password": "another long password"})[0] == 200
+    assert planner.call("GET", "/api/jobs")[0] == 401
+
+
+def test_preferences_are_kept_per_person(app, planner):
+    assert planner.call("PATCH", "/api/session/preferences", {"units": "inch", "theme": "dark"})[0] == 200
+    again = Browser(app)
+    again.sign_in("planner")
+    person = again.call("GET", "/api/session")[1]["person"]
+    assert (person["units"], person["theme"]) == ("inch", "dark")
+    assert planner.call("PATCH", "/api/session/preferences", {"theme": "pink"})[0] == 422
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "said"),
+    [
+        ("cut.axial_depth_mm", "-3 mm", "greater than 0"),
+        ("cut.axial_depth_mm", "five", "not a length"),
+        ("cut.axial_depth_mm", "5 kg", "not a unit of length"),
+        ("quantity", 0, "greater than or equal to 1"),
+        ("quantity", 1e12, "less than or equal"),
+        ("part.height_mm", float("1e9"), "less than or equal"),
+        ("plate.width_mm", None, "a length is a number"),
+        ("station.turns", [45], "0, 90, 180 or 270"),
+        ("part.outline", {"outer": [[0, 0], [9, 9], [9, 0], [0, 9]]}, "crosses"),
+        ("plate.colour", "blue", "no such field"),
+        ("cut.tool.teeth.9", 1, "no such field"),
+    ],
+)
+def test_a_wrong_value_is_named_and_changes_nothing(planner, path, value, said):
+    job = _new_job(planner)
+    status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": path, "value": value})
+    assert status == 422
+    assert problem["errors"][0]["field"].startswith(path.split(".")[0])
+    assert said in problem["errors"][0]["message"]
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"] == job["request"]
+
+
+def test_fields_take_units_and_an_old_version_is_refused(planner):
+    job = _new_job(planner)
+    change = {"version": 1, "path": "plate.width_mm", "value": '15 3/4"'}
+    status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
+    assert (status, changed["request"]["plate"]["width_mm"], changed["version"]) == (200, 400.05, 2)
+    status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
+    assert status == 409
+    assert "Planner changed this job" in problem["detail"]
+
+
+def _dxf(units=4):
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = units
+    document.modelspace().add_lwpolyline([(0, 0), (44, 0), (44, 30), (0, 30)], close=True)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode()
+
+
+def _upload(browser, job, data, name="part.dxf", **form):
+    body = {"version": str(job["version"]), **form} | ({"file": (io.BytesIO(data), name)} if data is not None else {})
+    answer = browser._client.put(
+        f"/api/jobs/{job['id']}/outline", data=body, headers={"X-CSRFToken": browser._token}, content_type="multipart/form-data"
+    )
+    return answer.status_code, answer.get_json()
+
+
+def test_outlines_are_loaded_or_refused_in_words(planner):
+    job = _new_job(planner)
+    for data, said in [(None, "No file was sent"), (b"", "empty"), (b"junk", "DXF"), (b"\0" * 30_000_000, "25 MB")]:
+        status, problem = _upload(planner, job, data)
+        assert status == 422
+        assert said in problem["detail"]
+    status, problem = _upload(planner, job, _dxf(units=0))
+    assert (status, problem["type"]) == (422, "units-missing")
+    status, changed = _upload(planner, job, _dxf(units=0), units="inch")
+    assert status == 200
+    assert max(x for x, _ in changed["request"]["part"]["outline"]["outer"]) == pytest.approx(44 * 25.4)
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["part"]["outline"]["origin"] == "DXF part.dxf"
+
+
+def _worker(database):
+    environment = os.environ | {"WEDGECRAFT_DATABASE": database.url}
+    return subprocess.Popen([sys.executable, "-m", "wedgecraft.cli", "worker"], env=environment, stderr=subprocess.DEVNULL)
+
+
+def _finished(browser, job_id, seconds=60):
+    for _ in range(seconds * 5):
+        state = browser.call("GET", f"/api/jobs/{job_id}")[1]["latest"]
+        if state and state["run"]["status"] not in ("queued", "running"):
+            return state
+        time.sleep(0.2)
+    raise AssertionError(f"still {state}")
+
+
+def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_nothing(app, planner, database, monkeypatch):
+    job = _new_job(planner)
+    first = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
+    assert planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first
+    worker = _worker(database)
+    for _ in range(150):
+        if planner.call("GET", f"/api/runs/{first}")[1]["run"]["status"] == "running":
+            break
+        time.sleep(0.1)
+    worker.send_signal(signal.SIGKILL)
+    worker.wait()
+    worker = _worker(database)
+    try:
+        state = _finished(planner, job["id"])
+        assert state["run"]["id"] == first
+        assert state["run"]["status"] == "done"
+        assert state["result"]["designs"][0]["count"] > 0
+        # The same question again, and the export read back as a new job, give the same answer.
+        document = planner.call("GET", f"/api/jobs/{job['id']}/document")[1]
+        assert document["result"] == state["result"]
+        status, copy = planner.call("POST", "/api/jobs/documents", document)
+        assert status == 201
+        assert copy["request"] == document["request"]
+        planner.call("POST", f"/api/jobs/{copy['id']}/runs")
+        assert _finished(planner, copy["id"])["result"] == state["result"]
+        planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "station.clamp.torque_nm", "value": 2})
+        assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["run"]["current"] is False
+        run = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
+        assert planner.call("DELETE", f"/api/runs/{run}")[1]["run"]["status"] == "cancelled"
+    finally:
+        worker.terminate()
+        assert worker.wait(20) == 0
+
+
+def test_a_wrong_plan_document_is_named_field_by_field(planner):
+    job = _new_job(planner)
+    document = {"format": "wedgecraft plan", "version": 1, "request": job["request"] | {"quantity": "many"}}
+    status, problem = planner.call("POST", "/api/jobs/documents", document)
+    assert status == 422
+    assert problem["errors"][0]["field"] == "request.quantity"
+    for nonsense in ([], 5, {"format": "something else"}):
+        assert planner.call("POST", "/api/jobs/documents", nonsense)[0] == 422
+
+
+def test_a_database_that_is_away_is_said_and_comes_back_by_itself(app, planner, cluster, database):
+    job = _new_job(planner)
+    cluster.kill()
+    try:
+        assert planner.call("GET", "/api/health")[0] == 200
+        assert planner.call("GET", "/api/ready")[0] == 503
+        status, problem = planner.call("GET", f"/api/jobs/{job['id']}")
+        assert (status, problem["title"]) == (503, "The database is away")
+    finally:
+        cluster.start()
+    assert planner.call("GET", "/api/ready")[0] == 200
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"] == job["request"]
+
+
+def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
+    answer = planner._client.get("/api/jobs")
+    assert answer.headers["Cache-Control"] == "no-store"
+    assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
+    assert json.loads(answer.data) == {"jobs": []}

@@ -1,0 +1,42 @@
+"""One PostgreSQL cluster of our own for all tests that need a database, gone afterwards."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import uuid
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from wedgecraft.store.cluster import Cluster
+from wedgecraft.store.database import Database
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    folder = Path(tempfile.mkdtemp(prefix="wedgecraft-test-"))
+    made = Cluster(folder)
+    try:
+        made.start()
+        yield made
+    finally:
+        made.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture
+def database(cluster: Cluster) -> Iterator[Database]:
+    """A fresh database with all tables."""
+    name = f"test_{uuid.uuid4().hex}"
+    base = cluster.url.rsplit("/", 1)[0]
+    with psycopg.connect(f"{base}/postgres", autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name}")
+    made = Database(f"{base}/{name}")
+    made.upgrade()
+    yield made
+    made.close()
+    with psycopg.connect(f"{base}/postgres", autocommit=True) as connection:
+        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")

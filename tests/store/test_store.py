@@ -1,0 +1,111 @@
+"""Migrations, accounts, and the rules that keep runs and jobs straight under concurrency."""
+
+from __future__ import annotations
+
+import socket
+import stat
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import func, select
+
+from wedgecraft.core.catalogue import starting_request
+from wedgecraft.demo import shop
+from wedgecraft.store import jobs, people
+from wedgecraft.store.models import Base, Job, Person, Run
+
+
+def _job(database) -> str:
+    with database.session() as session:
+        return jobs.add_job(session, starting_request("Block", 100), None).id
+
+
+def test_migrations_make_exactly_the_tables_of_the_models_and_run_twice(database):
+    database.upgrade()
+    with database.engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+
+
+def test_planning_twice_at_once_makes_one_run(database):
+    job_id = _job(database)
+
+    def start(_: int) -> tuple[str, bool]:
+        with database.session() as session:
+            run, added = jobs.start_run(session, session.get_one(Job, job_id))
+            return run.id, added
+
+    with ThreadPoolExecutor(8) as pool:
+        started = list(pool.map(start, range(16)))
+    assert len({run for run, _ in started}) == 1
+    assert sum(added for _, added in started) == 1
+
+
+def test_of_two_changes_at_one_version_only_the_first_is_stored(database):
+    job_id = _job(database)
+    with database.session() as session:
+        person = people.add_person(session, "a", "A", "planner", "long enough password").id
+
+    def change(quantity: int) -> bool:
+        try:
+            with database.session() as session:
+                return jobs.change_job(session, job_id, 1, starting_request("Block", quantity), person) is not None
+        except jobs.VersionConflict as conflict:
+            return conflict.version != 2
+
+    with ThreadPoolExecutor(6) as pool:
+        assert sum(pool.map(change, range(1, 13))) == 1
+
+
+def test_an_outcome_is_stored_once_and_never_over_a_cancelled_run(database):
+    with database.session() as session:
+        run, _ = jobs.start_run(session, session.get_one(Job, _job(database)))
+        assert jobs.report(session, run.id, "layout", 0.5)
+        assert jobs.finish(session, run.id, status="cancelled")
+        assert not jobs.finish(session, run.id, status="done", result={"feasible": True})
+        assert not jobs.report(session, run.id, "layout", 0.9)
+        assert session.get_one(Run, run.id).result is None
+
+
+def test_passwords_are_argon2_hashes_and_only_the_right_one_signs_in(database):
+    with database.session() as session:
+        person = people.add_person(session, "Planner", "P", "planner", "correct horse battery")
+        assert person.password_hash.startswith("$argon2id$")
+        assert people.check_sign_in(session, " PLANNER ", "correct horse battery").id == person.id
+        assert people.check_sign_in(session, "planner", "wrong") is None
+        assert people.check_sign_in(session, "nobody", "correct horse battery") is None
+        person.active = False
+        session.flush()
+        assert people.check_sign_in(session, "planner", "correct horse battery") is None
+        with pytest.raises(people.PasswordTooShort):
+            people.hash_password("short")
+
+
+def test_the_demo_is_loaded_once_and_never_over_a_persons_own(database):
+    with database.session() as session:
+        assert len(shop.load(session)) == len(shop.demo_requests())
+    with database.session() as session:
+        session.delete(session.scalars(select(Job)).first())
+        assert shop.load(session) == []
+        assert session.scalar(select(func.count()).select_from(Job)) == len(shop.demo_requests()) - 1
+
+
+def test_a_shop_with_accounts_of_its_own_gets_no_demo(database):
+    with database.session() as session:
+        people.add_person(session, "own", "Own", "admin", "a password of its own")
+        assert shop.load(session) == []
+        assert session.scalar(select(func.count()).select_from(Person)) == 1
+
+
+def test_our_server_listens_on_loopback_alone_and_keeps_its_password_to_itself(cluster):
+    secret = cluster.folder / "access.json"
+    assert stat.S_IMODE(secret.stat().st_mode) == 0o600
+    port = int(cluster.url.rsplit(":", 1)[1].split("/")[0])
+    tables = [Path("/proc/net") / name for name in ("tcp", "tcp6")]
+    lines = [line.split() for table in tables if table.exists() for line in table.read_text().splitlines()[1:]]
+    listening = [fields[1] for fields in lines if fields[3] == "0A"]
+    ours = [address for address in listening if int(address.rsplit(":", 1)[1], 16) == port]
+    assert ours == [f"{socket.inet_aton('127.0.0.1')[::-1].hex().upper()}:{port:04X}"]
+    assert not cluster.start()
