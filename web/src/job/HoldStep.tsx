@@ -183,7 +183,7 @@ function Polar({ hold }: { hold: Hold }) {
         <circle cx="110" cy="110" r={radius(hold.needed)} fill="none" stroke="var(--over)" strokeWidth={1.6 * px} />
         <circle cx={wx} cy={wy} r={5 * px} fill="var(--over)" />
         <text x="212" y={110 - 4 * px} fontSize={12 * px} fill="var(--quiet)" textAnchor="end">X+</text>
-        <text x={110 + 6 * px} y={8} fontSize={12 * px} fill="var(--quiet)">Y+</text>
+        <text x={110 - 8 * px} y={8} fontSize={12 * px} fill="var(--quiet)" textAnchor="end">Y+</text>
       </svg>
       <p className="quiet" style={{ position: "absolute", bottom: 0, fontSize: 12.5 }}>blue: factor at the low end of the preload · red ring: needed</p>
     </div>

@@ -54,7 +54,7 @@ export function LayoutStep() {
           <Button variant={overlay === "sweep" ? "contained" : "outlined"} style={{ height: 38 }} disabled={!design} onClick={() => toggle("sweep")} aria-pressed={overlay === "sweep"}>
             Cutter sweep
           </Button>
-          <p className="quiet" style={{ marginLeft: "auto", maxWidth: 330, textAlign: "right", fontSize: 13, alignSelf: "center" }} data-testid="station-line">
+          <p className="quiet" style={{ marginLeft: "auto", width: 300, height: 38, overflow: "hidden", textAlign: "right", fontSize: 13 }} data-testid="station-line">
             {station ? <StationLine station={station} zone={request.tolerance.zone_mm} rule={request.tolerance.rule ?? "probable"} /> : design ? "Pick a station for its figures" : ""}
           </p>
         </div>
@@ -79,7 +79,7 @@ export function LayoutStep() {
           </div>
         )}
         <div className={!current && design ? "stale drawing" : "drawing"} style={{ display: "flex" }}>
-          <PlateDrawing request={design && job.latest ? request : request} design={design} overlay={overlay} selected={selected} select={setSelected} />
+          <PlateDrawing request={request} design={design} overlay={overlay} selected={selected} select={setSelected} />
         </div>
       </section>
       <aside className="side" aria-label="Limits">

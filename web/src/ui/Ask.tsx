@@ -7,7 +7,7 @@ import { useUnits } from "./units";
 
 export function Ask({ figure, children, className = "" }: { figure: Figure | undefined; children: ReactNode; className?: string }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const { withUnit } = useUnits();
+  const { withUnit, plain, shownUnit } = useUnits();
   if (!figure) return <span className={className}>{children}</span>;
   return (
     <>
@@ -32,7 +32,9 @@ export function Ask({ figure, children, className = "" }: { figure: Figure | und
               {figure.inputs.map((item) => (
                 <tr key={item.name}>
                   <td>{item.name}</td>
-                  <td className="num mono">{withUnit(item.value, item.unit, inputDigits(item.value))}</td>
+                  <td className="num mono" style={{ whiteSpace: "nowrap" }}>
+                    {plain(item.value, item.unit ?? "")} {shownUnit(item.unit ?? "")}
+                  </td>
                   <td className="quiet" style={{ fontSize: 12.5 }}>{item.source}</td>
                 </tr>
               ))}
@@ -43,10 +45,4 @@ export function Ask({ figure, children, className = "" }: { figure: Figure | und
       </Popover>
     </>
   );
-}
-
-function inputDigits(value: number): number {
-  if (Number.isInteger(value)) return 0;
-  const size = Math.abs(value);
-  return size >= 100 ? 1 : size >= 1 ? 2 : 4;
 }

@@ -14,6 +14,8 @@ from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot, best
 _PHASES = 5
 _PAIR_OFFSETS = 8
 _MOST_LATTICES = 28
+_SHIFTS = 8
+_SLANT_ROWS = 8
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,16 @@ class Unit:
     @property
     def turned(self) -> bool:
         return len(self.members) > 1
+
+
+@dataclass(frozen=True)
+class Step:
+    """Pitch along a row, shift and pitch from row to row; ``slanted`` rows go on shifting, others alternate."""
+
+    pitch_x: float
+    shift: float
+    pitch_y: float
+    slanted: bool
 
 
 def hand_grid(problem: FaceProblem) -> Layout:
@@ -53,14 +65,14 @@ def _grid(start: float, end: float, pitch: float) -> Array:
 def lattices(problem: FaceProblem) -> list[Layout]:
     """Straight and staggered lattices of single stations and of turned pairs."""
     plans = [
-        (pitch_x * pitch_y / len(unit.members), unit, (pitch_x, shift, pitch_y))
+        (step.pitch_x * step.pitch_y / len(unit.members), unit, step)
         for unit in _units(problem)
-        for pitch_x, shift, pitch_y in _row_steps(_unit_nofit(problem, unit))
+        for step in _row_steps(_unit_nofit(problem, unit))
     ]
     # The face each station takes says nearly all: lay the tightest, and the simplest of every turn.
     plans.sort(key=lambda plan: round(plan[0], 6))
-    chosen = plans[:_MOST_LATTICES] + [plan for plan in plans[_MOST_LATTICES:] if len(plan[1].members) == 1 and not plan[2][1]]
-    return [_laid(problem, unit, *step) for _, unit, step in chosen]
+    chosen = plans[:_MOST_LATTICES] + [plan for plan in plans[_MOST_LATTICES:] if len(plan[1].members) == 1 and not plan[2].shift]
+    return [_laid(problem, unit, step) for _, unit, step in chosen]
 
 
 def _units(problem: FaceProblem) -> list[Unit]:
@@ -100,24 +112,42 @@ def _unit_nofit(problem: FaceProblem, unit: Unit) -> Area:
     return shapely.union_all(regions)
 
 
-def _row_steps(region: Area) -> list[tuple[float, float, float]]:
-    """(pitch along the row, shift of every other row, pitch between rows) that keep equal units apart."""
-    left, low, right, high = region.bounds
+def _row_steps(region: Area) -> list[Step]:
+    """Ways to repeat a unit in rows that keep it clear of itself: rows alike, every other row shifted, or each shifted further."""
+    _, _, right, high = region.bounds
     tight = _beyond(region, 0.0, right, along_x=True)
     steps = []
     for pitch_x in dict.fromkeys([tight, right, (tight + right) / 2]):
         if pitch_x < tight - 1e-9:
             continue
-        for share in (0.0, 0.5, 0.25, 0.75):
-            shift = share * pitch_x
-            reach = int(right / pitch_x) + 2
-            offsets = [shift + k * pitch_x for k in range(-reach, reach + 1)]
-            mirrored = [-shift + k * pitch_x for k in range(-reach, reach + 1)]
-            pitch_y = max(_beyond(region, x, high, along_x=False) for x in offsets + mirrored)
-            twice = max(_beyond(region, k * pitch_x, high, along_x=False) for k in range(-reach, reach + 1)) / 2
-            if max(pitch_y, twice) > 1e-6:
-                steps.append((pitch_x, shift, max(pitch_y, twice)))
+        reach = int(right / pitch_x) + 2
+        heights = _RowHeights(region, high, [k * pitch_x for k in range(-reach, reach + 1)])
+        for share in range(_SHIFTS):
+            shift = share * pitch_x / _SHIFTS
+            # Every other row: the next row lies at +shift or -shift, the one after right above.
+            zigzag = max(heights.above(shift), heights.above(-shift), heights.above(0) / 2)
+            if zigzag > 1e-6:
+                steps.append(Step(pitch_x, shift, zigzag, slanted=False))
+            if share == 0:
+                continue
+            slant = max(heights.above(k * shift) / k for k in range(1, _SLANT_ROWS))
+            if slant * _SLANT_ROWS > high:  # rows further up are clear by their height alone
+                steps.append(Step(pitch_x, shift, slant, slanted=True))
     return steps
+
+
+class _RowHeights:
+    """How far up a row must move to clear the row below, for a shift between them; asked once per shift."""
+
+    def __init__(self, region: Area, high: float, columns: list[float]) -> None:
+        self._region, self._high, self._columns = region, high, columns
+        self._known: dict[float, float] = {}
+
+    def above(self, shift: float) -> float:
+        key = round(shift, 9)
+        if key not in self._known:
+            self._known[key] = max(_beyond(self._region, shift + x, self._high, along_x=False) for x in self._columns)
+        return self._known[key]
 
 
 def _beyond(region: Area, at: float, reach: float, along_x: bool) -> float:
@@ -130,8 +160,9 @@ def _beyond(region: Area, at: float, reach: float, along_x: bool) -> float:
     return float(crossed.bounds[2 if along_x else 3])
 
 
-def _laid(problem: FaceProblem, unit: Unit, pitch_x: float, shift: float, pitch_y: float) -> Layout:
+def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
     """Count the lattice at several phases and keep the best."""
+    pitch_x, shift, pitch_y = step.pitch_x, step.shift, step.pitch_y
     rooms = [problem.rooms[variant] for variant, _, _ in unit.members]
     x0 = min(room.bounds[0] for room in rooms) - pitch_x
     y0 = min(room.bounds[1] for room in rooms) - pitch_y
@@ -141,11 +172,12 @@ def _laid(problem: FaceProblem, unit: Unit, pitch_x: float, shift: float, pitch_
     rows = np.arange(int((y1 - y0) / pitch_y) + 2)
     if len(columns) * len(rows) > 20_000:
         return Layout("lattice", ())
-    grid_x = columns[None, :] * pitch_x + (rows[:, None] % 2) * shift - (shift > 0) * pitch_x
+    along = rows * shift % pitch_x if step.slanted else (rows % 2) * shift
+    grid_x = columns[None, :] * pitch_x + along[:, None] - (shift > 0) * pitch_x
     grid_y = np.broadcast_to(rows[:, None] * pitch_y, grid_x.shape)
     base = np.stack([grid_x.ravel(), grid_y.ravel()], axis=1)
     kind = "pairs in " if unit.turned else ""
-    name = f"{kind}{'staggered' if shift else 'straight'} rows"
+    name = f"{kind}{'slanted' if step.slanted else 'staggered' if shift else 'straight'} rows"
     members = [np.array([dx, dy]) for _, dx, dy in unit.members]
     layouts = []
     anchors_x = {

@@ -37,7 +37,7 @@ def layout(request: LayoutRequest) -> LayoutResult:
         found = _tidy(problem, found)
         takes = bound.used_area(problem)
         usable += bound.usable_area(problem)
-        for variant, x, y in _reading_order(found.spots):
+        for variant, x, y in _reading_order(problem, found.spots):
             if len(placements) >= request.most:
                 break
             place = problem.variants[variant]
@@ -104,9 +104,21 @@ def _rounded(item: Layout) -> Layout:
     return Layout(item.method, tuple((v, round(x, _DIGITS), round(y, _DIGITS)) for v, x, y in item.spots))
 
 
-def _reading_order(spots: Sequence[Spot]) -> list[Spot]:
-    """Numbered as one loads them: from the datum corner along the rows."""
-    return sorted(spots, key=lambda spot: (round(spot[2], 1), round(spot[1], 1), spot[0]))
+def _reading_order(problem: FaceProblem, spots: Sequence[Spot]) -> list[Spot]:
+    """Numbered as one loads them: rows from the datum corner up, each from left to right, though rows may be ragged."""
+    middles = []
+    for spot in spots:
+        left, low, right, high = problem.geometry.body(problem.variants[spot[0]]).bounds
+        middles.append((spot[2] + (low + high) / 2, spot[1] + (left + right) / 2, high - low, spot))
+    ordered: list[Spot] = []
+    row: list[tuple[float, float, float, Spot]] = []
+    for item in [*sorted(middles), None]:
+        if item is None or (row and item[0] - row[0][0] > 0.45 * min(row[0][2], item[2])):
+            ordered += [entry[3] for entry in sorted(row, key=lambda entry: entry[1])]
+            row = []
+        if item is not None:
+            row.append(item)
+    return ordered
 
 
 def _blocks(problem: FaceProblem) -> list[Layout]:

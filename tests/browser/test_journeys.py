@@ -1,0 +1,258 @@
+"""What people do, done in a real browser against the whole application."""
+
+from __future__ import annotations
+
+import json
+import re
+import time
+from pathlib import Path
+
+import ezdxf
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import WebDriverWait
+
+pytestmark = pytest.mark.browser
+
+
+class Hands:
+    """Finding and doing by what a person sees."""
+
+    def __init__(self, driver, address):
+        self.driver, self.address = driver, address
+
+    def wait(self, what, seconds=40):
+        return WebDriverWait(self.driver, seconds, ignored_exceptions=(Exception,)).until(lambda _: what())
+
+    def all(self, css):
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def one(self, css):
+        return self.wait(lambda: self.driver.find_element(By.CSS_SELECTOR, css))
+
+    def text(self, css):
+        return self.one(css).text
+
+    def button(self, words):
+        def found():
+            return next(
+                b for b in self.all("button, a, [role=button]") if b.text.strip() == words and b.is_displayed() and b.is_enabled()
+            )
+
+        return self.wait(found)
+
+    def press(self, words):
+        self.wait(lambda: self.button(words).click() or True)
+
+    def says(self, words, seconds=40):
+        return self.wait(lambda: words in self.driver.find_element(By.TAG_NAME, "body").text, seconds)
+
+    def enter(self, name, value):
+        field = self.one(f"input[name='{name}']")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(value, Keys.TAB)
+
+    def set(self, name, value):
+        """Change a stored field and wait until it is stored."""
+        self.enter(name, value)
+        self.wait(lambda: self.text("[data-testid=saved]").startswith("Saved"))
+
+    def plan(self):
+        self.one("[data-testid=plan]").click()
+        self.wait(lambda: self.text("[data-testid=plan]") == "Plan" and not self.all(".stale"))
+
+    def count(self):
+        return int(self.text("[data-testid=count]"))
+
+    def sign_in(self, who="Demo planner"):
+        self.driver.get(self.address)
+        self.press(who)
+        self.says("Manifold block, 8-port")
+
+    def open(self, job, step="layout"):
+        self.driver.get(f"{self.address}/jobs")
+        address = self.wait(lambda: self.driver.find_element(By.LINK_TEXT, job)).get_attribute("href")
+        self.driver.get(address.replace("/layout", f"/{step}"))
+        self.one(".strip a.active")
+
+    def quiet_console(self):
+        return [
+            entry
+            for entry in self.driver.get_log("browser")
+            if entry["level"] == "SEVERE" and " 4" not in entry["message"] and " 5" not in entry["message"]
+        ]
+
+
+@pytest.fixture
+def hands(shop, browser):
+    made = Hands(browser, shop.address)
+    made.sign_in()
+    return made
+
+
+def _dxf(folder: Path, units: int = 4) -> str:
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = units
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (50, 0), (50, 14), (20, 14), (20, 46), (0, 46)], close=True)
+    space.add_circle((10, 36), 4)
+    file = folder / f"bracket-{units}.dxf"
+    document.saveas(file)
+    return str(file)
+
+
+def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands, shop, tmp_path):
+    hands.press("New job")
+    hands.enter("name", "Probe bracket")
+    hands.enter("quantity", "150")
+    hands.press("Make job")
+    hands.says("Load outline (DXF)")
+    hands.one("input[name=outline]").send_keys(_dxf(tmp_path))
+    hands.says("From: DXF bracket-4.dxf. 6 points, 1 hole")
+    hands.set("part.height_mm", '1"')
+    assert hands.one("input[name='part.height_mm']").get_attribute("value") == "25.4"
+
+    hands.press("2\nCuts")
+    hands.set("cut.axial_depth_mm", "9")
+    hands.press("3\nMethod")
+    hands.press("Add keep-out")
+    hands.wait(lambda: len(hands.all("input[name^='plate.keepouts'][name$='x_mm']")) == 5)
+    hands.press("4\nLayout")
+    hands.plan()
+    first = hands.count()
+    assert first > 10
+    assert len(hands.all("[data-station]")) == first
+    assert re.fullmatch(r"At most \d+|Proven largest", hands.text("[data-testid=statement]"))
+    assert "boxes spaced by hand" in hands.text("[data-testid=headline]")
+    limits = {limit.get_attribute("data-limit") for limit in hands.all("[data-limit]")}
+    assert {"face_room", "hold_factor", "tolerance", "load", "travel"} <= limits
+
+    # Clearance, tolerance and torque each change the answer, in sight.
+    hands.set("station.clearance_mm", "20")
+    assert hands.all(".stale")
+    hands.plan()
+    assert hands.count() < first
+    hands.press("Undo")
+    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "3")
+    hands.set("tolerance.zone_mm", "0.036")
+    hands.plan()
+    assert 0 < hands.count() < first
+    hands.press("Undo")
+    hands.wait(lambda: hands.one("input[name='tolerance.zone_mm']").get_attribute("value") == "0.1")
+    hands.set("station.clamp.torque_nm", "10 in-lb")
+    hands.one("[data-testid=plan]").click()
+    hands.says("No design: the part is not held")
+    least = re.search(r"it holds from ([\d.]+) N·m", hands.text("[data-testid=reasons]"))[1]
+    hands.set("station.clamp.torque_nm", least)
+    hands.plan()
+    assert hands.count() == first
+
+    # Every figure can be asked where it comes from.
+    hands.one("[data-limit=hold_factor]").click()
+    assert "preload at the toe" in hands.text("[data-testid=where-from]")
+    assert "Source:" in hands.text("[data-testid=where-from]")
+    hands.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+
+    # A restart of everything, and it is all there; exported and read again it is the same.
+    address = hands.driver.current_url
+    shop.stop()
+    shop.start()
+    hands.driver.get(address)
+    hands.wait(lambda: hands.count() == first)
+    hands.press("Export")
+    exported = hands.wait(lambda: next(iter(hands.driver.downloads.glob("probe-bracket*.json"))))
+    document = json.loads(exported.read_text())
+    assert document["result"]["designs"][0]["count"] == first
+    hands.driver.get(f"{hands.address}/jobs")
+    hands.one("input[name=document]").send_keys(str(exported))
+    hands.wait(lambda: "/layout" in hands.driver.current_url)
+    hands.plan()
+    assert hands.count() == first
+    assert hands.quiet_console() == []
+
+
+def test_bad_input_is_named_beside_its_field_and_loses_nothing(hands, tmp_path):
+    hands.open("Anchor lug", "part")
+    before = hands.text(".picture")
+    hands.enter("part.height_mm", "-3")
+    hands.says("greater than 0")
+    assert hands.one("input[name='part.height_mm']").get_attribute("value") == "-3"
+    hands.enter("quantity", "many")
+    hands.says("valid integer")
+    broken = tmp_path / "broken.dxf"
+    broken.write_bytes(b"not a drawing")
+    hands.one("input[name=outline]").send_keys(str(broken))
+    hands.says("File not used")
+    hands.one("input[name=outline]").send_keys(_dxf(tmp_path, units=0))
+    hands.says("Which units?")
+    assert hands.text(".picture") == before
+    hands.press("It is inch")
+    hands.says("1270.00 mm")
+    # Far too big for the plate: says by how much, and the way back is one undo-able upload away.
+    hands.press("4\nLayout")
+    hands.wait(lambda: hands.all(".stale"))
+    hands.one("[data-testid=plan]").click()
+    hands.says("mm too wide")
+    hands.press("1\nPart")
+    assert hands.one("input[name='quantity']").get_attribute("value") == "360"
+
+
+def test_a_double_click_on_plan_and_a_closed_tab_make_one_run_that_finishes(hands):
+    hands.open("Gland plate")
+    hands.wait(lambda: hands.count() > 0)
+    hands.set("station.clearance_mm", "6")
+    ActionChains(hands.driver).double_click(hands.one("[data-testid=plan]")).perform()
+    time.sleep(0.4)
+    hands.driver.get("about:blank")
+    time.sleep(1)
+    hands.open("Gland plate")
+    hands.wait(lambda: hands.text("[data-testid=plan]") == "Plan" and not hands.all(".stale"))
+    assert hands.count() > 0
+
+
+def test_a_database_that_goes_away_is_said_and_the_change_is_stored_when_it_is_back(hands, shop):
+    hands.open("Vane yoke", "cuts")
+    shop.database().kill()
+    hands.enter("cut.wear_factor", "1.4")
+    hands.says("Not saved yet")
+    assert hands.one("input[name='cut.wear_factor']").get_attribute("value") == "1.4"
+    shop.database().start()
+    hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved"))
+    hands.driver.refresh()
+    hands.wait(lambda: hands.one("input[name='cut.wear_factor']").get_attribute("value") == "1.4")
+    hands.press("4\nLayout")
+    hands.plan()
+    assert hands.count() > 0
+
+
+def test_units_theme_and_keyboard_are_a_persons_own(hands):
+    hands.open("Manifold block, 8-port")
+    hands.press("mm · N·m")
+    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "0.11811")
+    hands.press("Dark")
+    hands.wait(lambda: hands.one("html").get_attribute("data-theme") == "dark")
+    hands.driver.refresh()
+    hands.wait(lambda: hands.one("html").get_attribute("data-theme") == "dark")
+    hands.says("in·lb")
+    hands.one("[data-station='1']").click()
+    hands.says("Station 1: datum X")
+    hands.driver.switch_to.active_element.send_keys(Keys.ARROW_RIGHT)
+    hands.says("Station 2: datum X")
+    wide = hands.driver.execute_script("return document.documentElement.scrollWidth")
+    assert wide <= 1280
+    hands.press("Light")
+    hands.press("in · in·lb")
+    hands.says("mm · N·m")
+
+
+def test_readers_see_everything_and_are_offered_no_change(shop, browser):
+    hands = Hands(browser, shop.address)
+    hands.sign_in("Demo setter")
+    assert not [b for b in hands.all("button") if b.text == "New job"]
+    hands.open("Manifold block, 8-port")
+    hands.wait(lambda: hands.count() > 0)
+    assert not hands.all("[data-testid=plan]")
+    hands.press("3\nMethod")
+    assert not hands.one("input[name='plate.width_mm']").is_enabled()
