@@ -15,7 +15,7 @@ from wedgecraft.core.contacts import HoldRequest, LoadCase
 from wedgecraft.core.cutting import CuttingLoad, CuttingRequest, cutting_load
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.hold import NotSeated, hold
-from wedgecraft.core.layout import LayoutRequest, LayoutResult, layout
+from wedgecraft.core.layout import LayoutRequest, LayoutResult, hindrance, layout
 from wedgecraft.core.layout.document import Face, Obstacle, Region, StationKind
 from wedgecraft.core.layout.nofit import turned
 from wedgecraft.core.ledger import Facts, figures, ledger
@@ -66,12 +66,17 @@ def plan(request: PlanRequest, progress: Progress | None = None) -> PlanResult:
         masses = _masses(request, station)
         budget = _budget(request)
         reasons += _tolerance_reasons(request, budget) + _load_reasons(request, masses)
-        if reasons:
+        problem = None
+        if not any(reason.field == "tolerance.zone_mm" for reason in reasons):
+            problem = layout_request(request, station, masses.station_kg, masses.plate_kg)
+            hindered = hindrance(problem)
+            reasons = ([_room_reason(hindered)] if hindered else []) + reasons
+        if reasons or problem is None:
             return _refused(reasons, load, verdict)
         tell("layout", 0.3)
-        answer = layout(layout_request(request, station, masses.station_kg, masses.plate_kg))
+        answer = layout(problem)
         if not answer.placements:
-            return _refused([_room_reason(request, answer)], load, verdict)
+            return _refused([_room_reason("no place was found")], load, verdict)
         tell("ledger", 0.95)
         design = _design(request, station, load, verdict, masses, budget, answer)
     except OutOfRange as error:
@@ -108,7 +113,7 @@ def layout_request(request: PlanRequest, station: Station, station_kg: float, pl
         clearance_mm=request.station.clearance_mm,
         regions=regions,
     )
-    most = min(request.quantity, 5000, math.floor((request.machine.table_load_kg - plate_kg) / station_kg + 1e-9))
+    most = min(request.quantity, 5000, max(1, math.floor((request.machine.table_load_kg - plate_kg) / station_kg + 1e-9)))
     keepouts = [Obstacle(outer=_ring(polygon), height_mm=height) for polygon, height in keepout_polygons(plate)]
     return LayoutRequest(faces=[Face(name=plate.name, outer=_ring(inside), keepouts=keepouts)], kinds=[kind], most=most)
 
@@ -319,11 +324,11 @@ def _load_reasons(request: PlanRequest, masses: _Masses) -> list[Reason]:
     ]
 
 
-def _room_reason(request: PlanRequest, answer: LayoutResult) -> Reason:
+def _room_reason(hindered: str) -> Reason:
     return Reason(
         field="plate",
         what="no station fits on the plate",
-        why=answer.hindrance or "no place was found",
+        why=hindered,
         nearest="a larger plate, a slimmer clamp, fewer keep-outs, or another datum",
     )
 

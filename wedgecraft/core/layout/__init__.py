@@ -6,6 +6,6 @@ and staggered rows · ``fill`` corner by corner · ``recursive`` boxes in blocks
 """
 
 from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
-from wedgecraft.core.layout.solve import layout
+from wedgecraft.core.layout.solve import hindrance, layout
 
-__all__ = ["LayoutRequest", "LayoutResult", "layout"]
+__all__ = ["LayoutRequest", "LayoutResult", "hindrance", "layout"]

@@ -58,6 +58,14 @@ def layout(request: LayoutRequest) -> LayoutResult:
     )  # fmt: skip
 
 
+def hindrance(request: LayoutRequest) -> str | None:
+    """Why no station fits on any face, in words; nothing when one does. Quick: nothing is placed."""
+    geometry = Geometry(request.kinds)
+    if any(FaceProblem(face, geometry).variants for face in request.faces):
+        return None
+    return _why_nothing_fits(request.faces[0], geometry)
+
+
 def _fill_face(problem: FaceProblem, effort: float) -> tuple[Layout, int, Layout]:
     """The best layout, the bound, and what spacing boxes by hand would give."""
     hand = regular.hand_grid(problem)
