@@ -45,7 +45,7 @@ ensure_python() {
   [ -n "$python" ] || { say "Python 3.11 with venv is needed and was not found."; exit 1; }
   [ -x .venv/bin/python ] || { say "Making the virtual environment"; "$python" -m venv .venv; }
   say "Installing Python packages"
-  .venv/bin/python -m pip install -q --disable-pip-version-check -c requirements.lock -e ".${extras:+[$extras]}"
+  .venv/bin/python -m pip install -qq --disable-pip-version-check -c requirements.lock -e ".${extras:+[$extras]}"
   echo "$wanted${extras:+ all}" > "$stamp"
 }
 

@@ -13,10 +13,12 @@ import time
 import urllib.request
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from wedgecraft.store.cluster import Cluster
-from wedgecraft.store.database import Database
+
+if TYPE_CHECKING:
+    from wedgecraft.store.database import Database
 
 log = logging.getLogger(__name__)
 _LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s %(message)s"
@@ -97,6 +99,7 @@ def serve(host: str, port: int, https: bool) -> None:
 
     from wedgecraft.api.app import create_app
     from wedgecraft.jobs.queue import Queue
+    from wedgecraft.store.database import Database
 
     class Server(BaseApplication):
         def load_config(self) -> None:
@@ -129,6 +132,7 @@ def work() -> None:
     from sqlalchemy.exc import SQLAlchemyError
 
     from wedgecraft.jobs.queue import Queue
+    from wedgecraft.store.database import Database
 
     while True:
         database = Database(database_url())
@@ -147,7 +151,8 @@ class Supervisor:
 
     def __init__(self, host: str, port: int, demo: bool, https: bool) -> None:
         self._address = f"http://{host}:{port}"
-        self._serve = ["serve", "--supervised", "--host", host, "--port", str(port), *(["--https"] if https else [])]
+        web = ["serve", "--supervised", "--host", host, "--port", str(port), *(["--https"] if https else [])]
+        self._commands = {"web": web, "worker": ["worker", "--supervised"]}
         self._demo = demo
         self._stopping = False
         self._cluster: Cluster | None = None
@@ -164,13 +169,18 @@ class Supervisor:
         log_file = (folder / "wedgecraft.log").open("ab")
         started = False
         try:
+            session_key(folder)
             if not os.environ.get("WEDGECRAFT_DATABASE"):
                 self._cluster = Cluster(folder / "postgres")
-                started = self._cluster.start()
+                self._cluster.settle()
+            # The web process loads its libraries while server and tables are looked after; until then it says it is not ready.
+            self._launch("web", log_file)
+            started = self._cluster is not None and self._cluster.start()
+            from wedgecraft.store.database import Database
+
             database = Database(database_url())
             prepare_database(database, self._demo)
             database.close()
-            session_key(folder)
             self._watch(log_file, folder)
         finally:
             self._end_children()
@@ -180,23 +190,16 @@ class Supervisor:
         return 0
 
     def _watch(self, log_file: Any, folder: Path) -> None:
-        commands = {"web": self._serve, "worker": ["worker", "--supervised"]}
         announced = False
         while not self._stopping:
-            for name, command in commands.items():
+            for name in self._commands:
                 child = self._children.get(name)
                 if child is None or child.poll() is not None:
                     if child is not None:
                         print(f"The {name} process ended; starting it again.", file=sys.stderr)
                         time.sleep(1)
-                    self._children[name] = subprocess.Popen(
-                        [sys.executable, "-m", "wedgecraft.cli", *command],
-                        stdout=log_file,
-                        stderr=log_file,
-                        stdin=subprocess.DEVNULL,
-                        start_new_session=True,
-                    )
-            if not announced and self._answers():
+                    self._launch(name, log_file)
+            if not announced and self._answers("/api/ready"):
                 announced = True
                 print(
                     f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n",
@@ -204,8 +207,17 @@ class Supervisor:
                 )
             time.sleep(0.5 if announced else 0.1)
 
-    def _answers(self) -> bool:
-        with suppress(OSError), urllib.request.urlopen(self._address + "/api/health", timeout=1):  # noqa: S310
+    def _launch(self, name: str, log_file: Any) -> None:
+        self._children[name] = subprocess.Popen(
+            [sys.executable, "-m", "wedgecraft.cli", *self._commands[name]],
+            stdout=log_file,
+            stderr=log_file,
+            stdin=subprocess.DEVNULL,
+            start_new_session=True,
+        )
+
+    def _answers(self, path: str = "/api/health") -> bool:
+        with suppress(OSError), urllib.request.urlopen(self._address + path, timeout=1):  # noqa: S310
             return True
         return False
 

@@ -1,58 +1,16 @@
-"""The whole application in its own state folder, and a browser in front of it."""
+"""The whole application, and a browser in front of it."""
 
 from __future__ import annotations
 
-import os
 import shutil
-import signal
-import socket
-import subprocess
-import sys
 import tempfile
-import time
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from selenium import webdriver
 
-from wedgecraft.store.cluster import Cluster
-
-
-class Installation:
-    """``wedgecraft up`` on a free port; can be stopped and started again, as a shop would."""
-
-    def __init__(self) -> None:
-        self.state = Path(tempfile.mkdtemp(prefix="wedgecraft-shop-"))
-        self.state.chmod(0o755)
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
-        self.address = f"http://127.0.0.1:{self.port}"
-        self._process: subprocess.Popen[bytes] | None = None
-
-    def start(self) -> None:
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(self.port)],
-            env=os.environ | {"WEDGECRAFT_STATE": str(self.state)}, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
-        for _ in range(600):
-            try:
-                with urllib.request.urlopen(f"{self.address}/api/ready", timeout=2):
-                    return
-            except OSError:
-                time.sleep(0.1)
-        raise AssertionError((self.state / "wedgecraft.log").read_text()[-3000:])
-
-    def stop(self) -> None:
-        if self._process is not None:
-            self._process.send_signal(signal.SIGTERM)
-            assert self._process.wait(40) == 0
-            self._process = None
-
-    def database(self) -> Cluster:
-        return Cluster(self.state / "postgres")
+from tests.installation import Installation
 
 
 @pytest.fixture(scope="module")
@@ -62,8 +20,7 @@ def shop() -> Iterator[Installation]:
         made.start()
         yield made
     finally:
-        made.stop()
-        shutil.rmtree(made.state, ignore_errors=True)
+        made.remove()
 
 
 @pytest.fixture

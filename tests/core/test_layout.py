@@ -14,9 +14,10 @@ from shapely import affinity
 from shapely.geometry import Polygon, box
 
 from tests.core.independent import boxes_by_hand, faults
-from wedgecraft.bench import BOXES, box_request
-from wedgecraft.core.layout import LayoutRequest, layout
+from wedgecraft.bench.engine import BOXES, box_request
+from wedgecraft.core.layout.document import LayoutRequest
 from wedgecraft.core.layout.nofit import Geometry, Variant, convex_pieces, minkowski
+from wedgecraft.core.layout.solve import layout
 
 #: Reached so far; the two that need a cut this search does not make are one short, and the bound says so.
 REACHED = {(43, 26, 7, 3): 52, (49, 28, 8, 3): 56}

@@ -10,7 +10,7 @@ from flask import Response, jsonify, request
 from flask_wtf.csrf import CSRFError
 from procrastinate.exceptions import ConnectorException
 from pydantic import ValidationError
-from sqlalchemy.exc import InterfaceError, OperationalError
+from sqlalchemy.exc import InterfaceError, OperationalError, ProgrammingError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
@@ -88,6 +88,13 @@ def install(app: APIFlask) -> None:
             status=503, title="The database is away",
             detail="The database does not answer just now. Nothing that was saved is lost; this works again by itself once it is back.",
         )  # fmt: skip
+        return answer(problem, {"Retry-After": "2"})
+
+    @app.errorhandler(ProgrammingError)
+    def _not_prepared(error: ProgrammingError) -> Response:
+        if "UndefinedTable" not in type(error.orig).__name__:
+            return _unforeseen(error)
+        problem = Problem(status=503, title="Starting", detail="The database is being prepared; this takes a few seconds.")
         return answer(problem, {"Retry-After": "2"})
 
     @app.errorhandler(HTTPException)

@@ -37,7 +37,8 @@ def computation(kind: str) -> Computation:
 
         return Computation(ToleranceRequest, ToleranceResult, tolerance)
     if kind == "layout":
-        from wedgecraft.core.layout import LayoutRequest, LayoutResult, layout
+        from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
+        from wedgecraft.core.layout.solve import layout
 
         return Computation(LayoutRequest, LayoutResult, layout)
     if kind == "plan":

@@ -14,11 +14,12 @@ from wedgecraft.core.clamps import SCREWS, EdgeClamp, edge_clamp_preload
 from wedgecraft.core.contacts import HoldRequest, LoadCase
 from wedgecraft.core.cutting import CuttingLoad, CuttingRequest, cutting_load
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.figures import Facts, common_figures, design_figures
 from wedgecraft.core.hold import NotSeated, hold
-from wedgecraft.core.layout import LayoutRequest, LayoutResult, hindrance, layout
-from wedgecraft.core.layout.document import Face, Obstacle, Region, StationKind
+from wedgecraft.core.layout.document import Face, LayoutRequest, LayoutResult, Obstacle, Region, StationKind
 from wedgecraft.core.layout.nofit import turned
-from wedgecraft.core.ledger import Facts, figures, ledger
+from wedgecraft.core.layout.solve import hindrance, layout
+from wedgecraft.core.ledger import ledger
 from wedgecraft.core.machine import Plate
 from wedgecraft.core.materials import material
 from wedgecraft.core.part import part_mass_kg
@@ -72,20 +73,21 @@ def plan(request: PlanRequest, progress: Progress | None = None) -> PlanResult:
             hindered = hindrance(problem)
             reasons = ([_room_reason(hindered)] if hindered else []) + reasons
         if reasons or problem is None:
-            return _refused(reasons, load, verdict)
+            return _refused(request, reasons, load, verdict)
         tell("layout", 0.3)
         answer = layout(problem)
         if not answer.placements:
-            return _refused([_room_reason("no place was found")], load, verdict)
+            return _refused(request, [_room_reason("no place was found")], load, verdict)
         tell("ledger", 0.95)
         design = _design(request, station, load, verdict, masses, budget, answer)
     except OutOfRange as error:
         reason = Reason(field=error.field, what=f"{error.value} is not possible", why=error.allowed, nearest="change this field")
-        return _refused([reason], load, verdict)
+        return _refused(request, [reason], load, verdict)
     return PlanResult(
         feasible=True,
         designs=[design],
         reasons=[],
+        figures=common_figures(request, load, verdict),
         load=load,
         hold=verdict,
         cautions=_cautions(request, masses, design.count),
@@ -333,8 +335,9 @@ def _room_reason(hindered: str) -> Reason:
     )
 
 
-def _refused(reasons: list[Reason], load: CuttingLoad | None, verdict: HoldVerdict | None) -> PlanResult:
-    return PlanResult(feasible=False, designs=[], reasons=reasons, load=load, hold=verdict, cautions=[])
+def _refused(request: PlanRequest, reasons: list[Reason], load: CuttingLoad | None, verdict: HoldVerdict | None) -> PlanResult:
+    figures = common_figures(request, load, verdict)
+    return PlanResult(feasible=False, designs=[], reasons=reasons, figures=figures, load=load, hold=verdict, cautions=[])
 
 
 def _design(
@@ -380,7 +383,8 @@ def _design(
         growth_per_mm=budget.growth_per_mm,
         cycles=math.ceil(request.quantity / count),
     )
-    story = figures(facts)
+    own = design_figures(facts)
+    story = {figure.id: figure for figure in [*common_figures(request, load, verdict), *own]}
     whole, region = box(0, 0, request.plate.width_mm, request.plate.depth_mm), _allowed(request)
     return Design(
         count=count,
@@ -395,7 +399,7 @@ def _design(
         drawing=_drawing(request, station),
         tolerance_region=None if region.covers(whole) else _rings(region.intersection(whole)),
         limits=ledger(facts, story),
-        figures=list(story.values()),
+        figures=own,
     )
 
 

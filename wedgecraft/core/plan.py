@@ -122,13 +122,14 @@ class Reason(Document):
 
 
 class PlanResult(Document):
-    """Designs, best first; or none, with the reasons."""
+    """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides."""
 
     format: Literal["wedgecraft plan result"] = "wedgecraft plan result"
     version: Literal[1] = 1
     feasible: bool
     designs: list[Design]
     reasons: list[Reason]
+    figures: list[Figure]
     load: CuttingLoad | None
     hold: HoldVerdict | None
     cautions: list[str]

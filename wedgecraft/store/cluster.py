@@ -48,16 +48,8 @@ class Cluster:
 
     def start(self) -> bool:
         """Start the server unless it runs; true when this call started it. Raises ClusterError."""
-        if not self._made:
-            self._make()
-        if self.running:
+        if not self.settle():
             return False
-        for _ in range(5):
-            access = json.loads(self._secret.read_text())
-            if _port_is_free(access["port"]):
-                break
-            # Someone else took our port while we were down: move, never push them aside.
-            self._secret.write_text(json.dumps({**access, "port": _free_port()}))
         port = json.loads(self._secret.read_text())["port"]
         options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c max_connections=60"
         done = self._run(
@@ -66,6 +58,18 @@ class Cluster:
         if done.returncode != 0:
             raise ClusterError(f"PostgreSQL did not start; its log is {self._log}: {_tail(self._log)}")
         self._ensure_database()
+        return True
+
+    def settle(self) -> bool:
+        """Make the cluster if missing and fix its ``url``; true when it still has to be started."""
+        if not self._made:
+            self._make()
+        if self.running:
+            return False
+        access = json.loads(self._secret.read_text())
+        if not _port_is_free(access["port"]):
+            # Someone else took our port while we were down: move, never push them aside.
+            self._secret.write_text(json.dumps({**access, "port": _free_port()}))
         return True
 
     def stop(self) -> None:

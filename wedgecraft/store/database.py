@@ -34,9 +34,9 @@ class Database:
             yield session
 
     def answers(self) -> None:
-        """Raise the driver's error unless the database answers."""
+        """Raise the driver's error unless the database answers and has its tables."""
         with self.engine.connect() as connection:
-            connection.execute(text("SELECT 1"))
+            connection.execute(text("SELECT 1 FROM person LIMIT 1"))
 
     def upgrade(self) -> None:
         """Bring the tables to the newest version."""

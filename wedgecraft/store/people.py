@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
 from sqlalchemy import func, select
@@ -10,13 +12,18 @@ from sqlalchemy.orm import Session
 from wedgecraft.store.models import Person
 
 _HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash("no such person")
 SHORTEST_PASSWORD = 10
 
 
 class PasswordTooShort(ValueError):
     def __init__(self) -> None:
         super().__init__(f"a password needs at least {SHORTEST_PASSWORD} characters")
+
+
+@lru_cache(maxsize=1)
+def _nobody() -> str:
+    """What a name that does not exist is checked against, so that it takes as long."""
+    return _HASHER.hash("no such person")
 
 
 def hash_password(password: str) -> str:
@@ -30,7 +37,7 @@ def check_sign_in(session: Session, sign_in: str, password: str) -> Person | Non
     """The active person with this name and password, or nobody."""
     person = session.scalar(select(Person).where(Person.sign_in == sign_in.strip().lower(), Person.active))
     try:
-        _HASHER.verify(person.password_hash if person else _NOBODY, password)
+        _HASHER.verify(person.password_hash if person else _nobody(), password)
     except (Argon2Error, InvalidHashError):
         return None
     if person and _HASHER.check_needs_rehash(person.password_hash):

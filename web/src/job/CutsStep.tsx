@@ -1,18 +1,17 @@
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
 import { clock, useUnits } from "../ui/units";
-import { useEditor, useStored } from "./editor";
+import { useEditor, useFigures, useStored } from "./editor";
 import { NotCurrent } from "./NotCurrent";
 
-const SHOWN = ["force", "pull", "power", "spindle_torque"];
+const SHOWN = ["force", "pull", "power", "spindle_torque", "chip", "feed", "cut_seconds"];
 
 export function CutsStep() {
   const { request, change, mayEdit, job } = useEditor();
   const stored = useStored();
   const { withUnit } = useUnits();
-  const figures = job.latest?.result?.designs[0]?.figures ?? [];
+  const find = useFigures();
   const load = job.latest?.result?.load;
-  const seconds = figures.find((figure) => figure.id === "cut_seconds");
   const stale = job.latest?.run.current === false ? "stale" : "";
   return (
     <div className="split">
@@ -59,39 +58,17 @@ export function CutsStep() {
         {load && (
           <table className={`lines ${stale}`} style={{ maxWidth: 560 }}>
             <tbody>
-              {SHOWN.map((id) => {
-                const figure = figures.find((item) => item.id === id);
+              {SHOWN.map((id, index) => {
+                const figure = find(id);
                 return figure ? (
                   <tr key={id}>
                     <td>{figure.label}</td>
-                    <td className="num mono" style={{ fontSize: 20 }}>
-                      <Ask figure={figure}>{withUnit(figure.value, figure.unit, figure.digits)}</Ask>
+                    <td className="num mono" style={{ fontSize: index < 4 ? 20 : 14 }}>
+                      <Ask figure={figure}>{id === "cut_seconds" ? `${clock(figure.value)} min` : withUnit(figure.value, figure.unit ?? "", figure.digits ?? 2)}</Ask>
                     </td>
                   </tr>
                 ) : null;
               })}
-              {figures.length === 0 && (
-                <tr>
-                  <td>Peak force in the plane</td>
-                  <td className="num mono" style={{ fontSize: 20 }}>{withUnit(load.in_plane_peak_n, "N", 0)}</td>
-                </tr>
-              )}
-              <tr>
-                <td>Mean chip thickness</td>
-                <td className="num mono">{withUnit(load.mean_chip_mm, "mm", 3)}</td>
-              </tr>
-              <tr>
-                <td>Feed rate</td>
-                <td className="num mono">{withUnit(load.feed_rate_mm_min, "mm/min", 0)}</td>
-              </tr>
-              {seconds && (
-                <tr>
-                  <td>Cutting time a part, this cut alone</td>
-                  <td className="num mono">
-                    <Ask figure={seconds}>{clock(seconds.value)} min</Ask>
-                  </td>
-                </tr>
-              )}
             </tbody>
           </table>
         )}

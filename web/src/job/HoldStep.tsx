@@ -4,7 +4,7 @@ import { bounds, path, useScale } from "../layout/drawing";
 import { Ask } from "../ui/Ask";
 import { Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
-import { useEditor, useStored } from "./editor";
+import { useEditor, useFigures, useStored } from "./editor";
 import { NotCurrent } from "./NotCurrent";
 
 type Hold = NonNullable<PlanResult["hold"]>;
@@ -14,7 +14,7 @@ export function HoldStep() {
   const stored = useStored();
   const { withUnit } = useUnits();
   const hold = job.latest?.result?.hold ?? null;
-  const figures = job.latest?.result?.designs[0]?.figures ?? [];
+  const find = useFigures();
   const stale = job.latest?.run.current === false ? "stale" : "";
   const rated = useCatalogue().data?.screws.find((screw) => screw.size === job.request.station.clamp.screw)?.rated_torque_nm;
   const holds = hold !== null && hold.result.factor >= hold.needed;
@@ -27,7 +27,7 @@ export function HoldStep() {
             <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
               <div>
                 <div className="big mono" style={{ color: holds ? "var(--within)" : "var(--over)" }} data-testid="factor">
-                  <Ask figure={figures.find((item) => item.id === "hold_factor")}>{hold.result.factor.toFixed(2)}</Ask>
+                  <Ask figure={find("hold_factor")}>{hold.result.factor.toFixed(2)}</Ask>
                 </div>
                 <div className="label">factor, needs {hold.needed}</div>
               </div>
@@ -54,7 +54,7 @@ export function HoldStep() {
             <tbody>
               <tr>
                 <td>Holds from</td>
-                <td className="num mono">{hold.least_torque_nm ? withUnit(hold.least_torque_nm, "N·m", 1) : "not with this screw"}</td>
+                <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
               </tr>
               {rated !== undefined && (
                 <tr>
@@ -65,16 +65,20 @@ export function HoldStep() {
               <tr>
                 <td>Toe force, low end</td>
                 <td className="num mono">
-                  <Ask figure={figures.find((item) => item.id === "preload")}>{withUnit(hold.preload_low_n, "N", 0)}</Ask>
+                  <Ask figure={find("preload")}>{withUnit(hold.preload_low_n, "N", 0)}</Ask>
                 </td>
               </tr>
               <tr>
                 <td>Toe force, high end</td>
-                <td className="num mono">{withUnit(hold.preload_high_n, "N", 0)}</td>
+                <td className="num mono">
+                  <Ask figure={find("preload_high")}>{withUnit(hold.preload_high_n, "N", 0)}</Ask>
+                </td>
               </tr>
               <tr>
                 <td>Pressing down, low end</td>
-                <td className="num mono">{withUnit(hold.seating_n, "N", 0)}</td>
+                <td className="num mono">
+                  <Ask figure={find("seating")}>{withUnit(hold.seating_n, "N", 0)}</Ask>
+                </td>
               </tr>
             </tbody>
           </table>

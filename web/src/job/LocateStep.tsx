@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { PlateDrawing } from "../layout/PlateDrawing";
+import { stationFigure } from "../layout/stationFigure";
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
@@ -92,8 +93,12 @@ export function LocateStep() {
                     {rows.map((station) => (
                       <tr key={station.number} className="row-link" onClick={() => setSelected(station.number)} style={station.number === selected ? { background: "var(--wash)" } : undefined}>
                         <td className="mono">{station.number}</td>
-                        <td className="num mono">{figure(station.probable_mm, "mm", 3)}</td>
-                        <td className="num mono">{figure(station.worst_case_mm, "mm", 3)}</td>
+                        <td className="num mono">
+                          <Ask figure={stationFigure(station, worst, "probable")}>{figure(station.probable_mm, "mm", 3)}</Ask>
+                        </td>
+                        <td className="num mono">
+                          <Ask figure={stationFigure(station, worst, "worst case")}>{figure(station.worst_case_mm, "mm", 3)}</Ask>
+                        </td>
                         <td>
                           <Stack parts={names.map((name) => station.contributions.find((item) => item.name === name)).map((item) => (item ? item.x_mm ** 2 + item.y_mm ** 2 : 0))} />
                         </td>

@@ -3,7 +3,7 @@ import { createContext, useCallback, useContext, useMemo, useState } from "react
 
 import { Problem } from "../api/client";
 import { useJobChange } from "../api/queries";
-import type { JobState, PlanRequest } from "../api/types";
+import type { Figure, JobState, PlanRequest } from "../api/types";
 import type { Stored } from "../ui/Field";
 
 interface Step {
@@ -115,4 +115,11 @@ export function useStored(): (path: string, unit?: string, text?: boolean) => St
       store: (given) => change(path, given),
     };
   };
+}
+
+/** The figures of the latest result by id: those of load and hold, and those of its design. */
+export function useFigures(): (id: string) => Figure | undefined {
+  const { job } = useEditor();
+  const result = job.latest?.result;
+  return (id) => result?.figures.find((item) => item.id === id) ?? result?.designs[0]?.figures.find((item) => item.id === id);
 }

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 
 import { active, usePlan } from "../api/queries";
 import type { Design, PlacedStation } from "../api/types";
-import { useEditor, useStored } from "../job/editor";
+import { useEditor, useFigures, useStored } from "../job/editor";
 import { NotCurrent } from "../job/NotCurrent";
 import { stepOf } from "../job/route";
 import { Ask } from "../ui/Ask";
@@ -13,12 +13,14 @@ import { Notice } from "../ui/Notice";
 import { clock, useUnits } from "../ui/units";
 import { Ledger } from "./Ledger";
 import { PlateDrawing, type Overlay } from "./PlateDrawing";
+import { stationFigure } from "./stationFigure";
 
 /** The bench: the plate with every station, the headline above, the limits beside. */
 export function LayoutStep() {
   const { job, request, mayEdit } = useEditor();
   const stored = useStored();
   const plan = usePlan(job.id);
+  const find = useFigures();
   const [overlay, setOverlay] = useState<Overlay>("none");
   const [selected, setSelected] = useState<number | null>(null);
   const result = job.latest?.result ?? null;
@@ -30,7 +32,7 @@ export function LayoutStep() {
   return (
     <div className="bench">
       <section className="work" aria-label="Layout">
-        {design ? <Headline design={design} stale={!current} /> : <h2>Layout</h2>}
+        {design ? <Headline design={design} stale={!current} /> : result ? <Nothing stale={!current} /> : <h2>Layout</h2>}
         <div className="tools">
           {mayEdit && (
             <>
@@ -54,9 +56,6 @@ export function LayoutStep() {
           <Button variant={overlay === "sweep" ? "contained" : "outlined"} style={{ height: 38 }} disabled={!design} onClick={() => toggle("sweep")} aria-pressed={overlay === "sweep"}>
             Cutter sweep
           </Button>
-          <p className="quiet" style={{ marginLeft: "auto", width: 300, height: 38, overflow: "hidden", textAlign: "right", fontSize: 13 }} data-testid="station-line">
-            {station ? <StationLine station={station} zone={request.tolerance.zone_mm} rule={request.tolerance.rule ?? "probable"} /> : design ? "Pick a station for its figures" : ""}
-          </p>
         </div>
         <NotCurrent />
         {result && !result.feasible && current && !busy && (
@@ -81,12 +80,15 @@ export function LayoutStep() {
         <div className={!current && design ? "stale drawing" : "drawing"} style={{ display: "flex" }}>
           <PlateDrawing request={request} design={design} overlay={overlay} selected={selected} select={setSelected} />
         </div>
+        <p className="quiet" style={{ minHeight: 20 }} data-testid="station-line">
+          {station ? <StationLine station={station} zone={request.tolerance.zone_mm} /> : design ? "Pick a station for its figures; arrow keys go from one to the next." : ""}
+        </p>
       </section>
       <aside className="side" aria-label="Limits">
         <h2>Limits</h2>
         {design ? (
           <div className={current ? "" : "stale"}>
-            <Ledger limits={design.limits} figures={design.figures} />
+            <Ledger limits={design.limits} find={find} />
           </div>
         ) : (
           <p className="quiet">They stand here once there is a design.</p>
@@ -108,7 +110,7 @@ export function LayoutStep() {
 }
 
 function Headline({ design, stale }: { design: Design; stale: boolean }) {
-  const find = (id: string) => design.figures.find((figure) => figure.id === id);
+  const find = useFigures();
   const more = design.count - design.by_hand;
   return (
     <div className={`headline ${stale ? "stale" : ""}`} data-testid="headline">
@@ -132,10 +134,10 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
       </div>
       <div className="verdict">
         <div style={{ color: design.proven ? "var(--within)" : "var(--close-text)" }} data-testid="statement">
-          {design.proven ? "Proven largest" : `At most ${String(design.bound)}`}
+          <Ask figure={find("bound")}>{design.proven ? "Proven largest" : `At most ${String(design.bound)}`}</Ask>
         </div>
         <div className="quiet" style={{ fontSize: 12.5, fontWeight: 400 }}>
-          boxes spaced by hand: {design.by_hand}
+          boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
           {more > 0 ? ` (${String(more)} fewer)` : ""}
         </div>
       </div>
@@ -143,13 +145,30 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
   );
 }
 
-function StationLine({ station, zone, rule }: { station: PlacedStation; zone: number; rule: string }) {
+function Nothing({ stale }: { stale: boolean }) {
+  return (
+    <div className={`headline ${stale ? "stale" : ""}`}>
+      <div>
+        <div className="big mono" style={{ color: "var(--over)" }}>
+          0
+        </div>
+        <div className="label">parts per cycle that would be held and in tolerance</div>
+      </div>
+    </div>
+  );
+}
+
+function StationLine({ station, zone }: { station: PlacedStation; zone: number }) {
   const { withUnit, figure } = useUnits();
-  const used = rule === "worst case" ? station.worst_case_mm : station.probable_mm;
+  const asked = stationFigure(station, useFigures()("tolerance"));
   return (
     <>
       Station <b>{station.number}</b>: datum X<span className="mono">{figure(station.x_mm, "mm", 3)}</span> Y<span className="mono">{figure(station.y_mm, "mm", 3)}</span>, turned{" "}
-      <span className="mono">{station.turn}°</span>, <span className="mono">{figure(used, "mm", 3)}</span> of <span className="mono">{withUnit(zone, "mm", 3)}</span>
+      <span className="mono">{station.turn}°</span>,{" "}
+      <Ask figure={asked} className="mono">
+        {figure(asked?.value ?? station.probable_mm, "mm", 3)}
+      </Ask>{" "}
+      of <span className="mono">{withUnit(zone, "mm", 3)}</span>
     </>
   );
 }

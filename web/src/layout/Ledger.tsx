@@ -5,7 +5,7 @@ import { useUnits } from "../ui/units";
 const COLOURS = { within: "var(--within)", close: "var(--close)", over: "var(--over)" };
 
 /** One list of limits: how much of each is used, what keeps one more part out on top. */
-export function Ledger({ limits, figures }: { limits: Limit[]; figures: Figure[] }) {
+export function Ledger({ limits, find }: { limits: Limit[]; find: (id: string) => Figure | undefined }) {
   const { figure: shown, shownUnit } = useUnits();
   return (
     <div data-testid="ledger">
@@ -14,7 +14,7 @@ export function Ledger({ limits, figures }: { limits: Limit[]; figures: Figure[]
         const allowed = shown(limit.allowed, limit.unit ?? "", limit.unit === "%" ? 0 : (limit.digits ?? 2)).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
         const text = limit.sense === "at least" ? `${used}, needs ${allowed}` : limit.unit === "%" ? `${used} %` : `${used} of ${allowed} ${shownUnit(limit.unit ?? "")}`;
         return (
-          <Ask key={limit.id} figure={figures.find((item) => item.id === limit.figure)} className={`limit ${limit.state}`}>
+          <Ask key={limit.id} figure={find(limit.figure)} className={`limit ${limit.state}`}>
             <span className="row" title={`Allowed: ${limit.source}`} data-limit={limit.id}>
               <span>{limit.label}</span>
               <span className="mono">{text}</span>

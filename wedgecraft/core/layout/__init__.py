@@ -3,9 +3,5 @@
 ``document`` what goes in and comes out · ``nofit`` where a station may stand, relative to face and neighbours · ``regular`` rows
 and staggered rows · ``fill`` corner by corner · ``recursive`` boxes in blocks · ``exact`` choice among positions found ·
 ``bound`` what no layout can exceed · ``solve`` all of it in order.
+Import from the modules: the solver's libraries are heavy and only ``solve`` needs them.
 """
-
-from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
-from wedgecraft.core.layout.solve import hindrance, layout
-
-__all__ = ["LayoutRequest", "LayoutResult", "hindrance", "layout"]

@@ -1,0 +1,73 @@
+"""The whole application, run as a shop runs it: ``wedgecraft up`` with a state folder and a port of its own."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+from wedgecraft.store.cluster import Cluster
+
+
+class Installation:
+    """Can be stopped and started again; ``options`` go to ``wedgecraft up``, ``typed`` to its standard input."""
+
+    def __init__(self, *options: str, typed: str = "") -> None:
+        self.state = Path(tempfile.mkdtemp(prefix="wedgecraft-shop-"))
+        self.state.chmod(0o755)
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.address = f"http://127.0.0.1:{self.port}"
+        self._options, self._typed = options, typed
+        self.process: subprocess.Popen[str] | None = None
+
+    def launch(self) -> subprocess.Popen[str]:
+        command = [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(self.port), *self._options]
+        process = subprocess.Popen(
+            command,
+            env=os.environ | {"WEDGECRAFT_STATE": str(self.state)},
+            stdin=subprocess.PIPE,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
+        process.stdin.write(self._typed)
+        process.stdin.close()
+        return process
+
+    def start(self) -> None:
+        self.process = self.launch()
+        for _ in range(600):
+            if self.process.poll() is None and self.answers("/api/ready"):
+                return
+            time.sleep(0.1)
+        raise AssertionError(self.process.stderr.read() if self.process.poll() is not None else "not ready in a minute")
+
+    def answers(self, path: str = "/api/health") -> bool:
+        try:
+            with urllib.request.urlopen(self.address + path, timeout=2):
+                return True
+        except OSError:
+            return False
+
+    def stop(self) -> None:
+        if self.process is not None:
+            self.process.send_signal(signal.SIGTERM)
+            assert self.process.wait(40) == 0
+            self.process = None
+
+    def database(self) -> Cluster:
+        return Cluster(self.state / "postgres")
+
+    def remove(self) -> None:
+        self.stop()
+        self.database().stop()
+        shutil.rmtree(self.state, ignore_errors=True)

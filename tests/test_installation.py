@@ -1,0 +1,64 @@
+"""A shop of one's own: its first password, starting twice, and what a killed supervisor leaves behind."""
+
+from __future__ import annotations
+
+import http.cookiejar
+import json
+import time
+import urllib.request
+from urllib.error import HTTPError
+
+from tests.installation import Installation
+
+
+def _sign_in(shop: Installation, name: str, password: str) -> tuple[int, dict]:
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+    state = json.load(opener.open(f"{shop.address}/api/session"))
+    headers = {"Content-Type": "application/json", "X-CSRFToken": state["csrf_token"]}
+    body = json.dumps({"sign_in": name, "password": password}).encode()
+    try:
+        opener.open(urllib.request.Request(f"{shop.address}/api/session", body, headers))
+    except HTTPError as error:
+        return error.code, state
+    return 200, json.load(opener.open(f"{shop.address}/api/jobs")) | state
+
+
+def test_a_real_shop_asks_for_the_first_password_once_and_ships_none():
+    shop = Installation("--real", typed="a password typed once\n")
+    try:
+        shop.start()
+        status, state = _sign_in(shop, "admin", "a password typed once")
+        assert status == 200
+        assert (state["jobs"], state["demo_accounts"], state["needs_admin"]) == ([], [], False)
+        assert _sign_in(shop, "admin", "salt-marsh-admin")[0] == 401
+        second = shop.launch()
+        assert second.wait(30) == 1
+        assert "already serves" in second.stderr.read()
+        shop.stop()
+        assert not shop.answers()
+        shop.start()  # nothing is asked again: what is typed now changes nothing
+        assert _sign_in(shop, "admin", "a password typed once")[0] == 200
+        shop.process.kill()
+        shop.process = None
+        for _ in range(150):
+            if not shop.answers():
+                break
+            time.sleep(0.1)
+        assert not shop.answers(), "the web process outlived its supervisor"
+    finally:
+        shop.remove()
+
+
+def test_a_short_first_password_is_refused_and_listening_wide_wants_tls():
+    shop = Installation("--real", typed="short\n")
+    wide = Installation("--host", "0.0.0.0")
+    try:
+        process = shop.launch()
+        assert process.wait(60) == 1
+        assert "at least 10 characters" in process.stderr.read()
+        process = wide.launch()
+        assert process.wait(30) == 2
+        assert "TLS" in process.stderr.read()
+    finally:
+        shop.remove()
+        wide.remove()

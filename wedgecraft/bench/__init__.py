@@ -1,0 +1,21 @@
+"""The speed bars, measured: seconds and peak memory of what exists so far. ``engine`` computes, ``serving`` runs the service."""
+
+from __future__ import annotations
+
+import resource
+import time
+
+from wedgecraft.bench import engine, serving
+
+
+def table() -> str:
+    """Run everything once and give the table as text."""
+    lines = [f"{'work':<52}{'measured':>11}  {'bar':<14}{'answer'}"]
+    for name, bar, work in engine.works():
+        start = time.perf_counter()
+        said = work()
+        lines.append(f"{name:<52}{time.perf_counter() - start:>9.2f} s  {bar:<14}{said}")
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    lines.append(f"{'peak memory of all of the above':<52}{peak:>8.0f} MB  {'1 GB':<14}")
+    lines += [f"{name:<52}{value:>11}  {bar:<14}{said}" for name, value, bar, said in serving.measured()]
+    return "\n".join(lines) + "\n"
