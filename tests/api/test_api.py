@@ -16,7 +16,8 @@ import pytest
 from wedgecraft.api.app import create_app
 from wedgecraft.api.session_api import limiter
 from wedgecraft.jobs.queue import Queue
-from wedgecraft.store import people
+from wedgecraft.store import jobs, people
+from wedgecraft.store.models import Job
 
 
 class Browser:
@@ -245,6 +246,16 @@ def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_
     finally:
         worker.terminate()
         assert worker.wait(20) == 0
+
+
+def test_a_result_stored_by_an_earlier_version_asks_to_be_planned_again(planner, database):
+    job = _new_job(planner)
+    with database.session() as session:
+        run, _ = jobs.start_run(session, session.get_one(Job, job["id"]))
+        jobs.finish(session, run.id, status="done", result={"feasible": True, "shape": "of long ago"}, count=5)
+    status, state = planner.call("GET", f"/api/jobs/{job['id']}")
+    assert (status, state["latest"]["result"], state["latest"]["run"]["current"]) == (200, None, False)
+    assert planner.call("GET", f"/api/jobs/{job['id']}/document")[1]["result"] is None
 
 
 def test_a_wrong_plan_document_is_named_field_by_field(planner):

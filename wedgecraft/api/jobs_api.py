@@ -26,7 +26,7 @@ from wedgecraft.api.edit import with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.model import FieldError
-from wedgecraft.core.plan import PlanDocument, PlanRequest, PlanResult
+from wedgecraft.core.plan import PlanDocument, PlanRequest
 from wedgecraft.store import jobs
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
 
@@ -49,11 +49,12 @@ def _found(session: Any, job_id: str) -> Job:
 
 
 def _run_state(run: Run, job: Job) -> RunState:
+    result = jobs.result_of(run)
     summary = RunSummary(
         id=run.id, status=run.status, step=run.step, share=run.share, error=run.error,
-        current=run.digest == jobs.digest(job.request), created_at=run.created_at, finished_at=run.finished_at,
+        current=run.digest == jobs.digest(job.request) and (run.result is None or result is not None), created_at=run.created_at, finished_at=run.finished_at,
     )  # fmt: skip
-    return RunState(run=summary, result=PlanResult.model_validate(run.result) if run.result else None)
+    return RunState(run=summary, result=result)
 
 
 def _state(session: Any, job: Job, notes: list[str] | None = None) -> JobState:

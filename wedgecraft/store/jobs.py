@@ -7,11 +7,12 @@ import json
 from datetime import date
 from typing import Any
 
+from pydantic import ValidationError
 from sqlalchemy import select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, load_only
 
-from wedgecraft.core.plan import PlanDocument, PlanRequest
+from wedgecraft.core.plan import PlanDocument, PlanRequest, PlanResult
 from wedgecraft.store.models import ACTIVE, Job, Run, now
 
 
@@ -76,8 +77,16 @@ def latest_run(session: Session, job_id: str) -> Run | None:
 def document(session: Session, job: Job) -> PlanDocument:
     """What is exported: the request, and the result where it answers the request as it stands."""
     latest = latest_run(session, job.id)
-    fits = latest is not None and latest.result is not None and latest.digest == digest(job.request)
-    return PlanDocument.model_validate({"request": job.request, "result": latest.result if latest and fits else None})
+    fits = latest is not None and latest.digest == digest(job.request)
+    return PlanDocument(request=PlanRequest.model_validate(job.request), result=result_of(latest) if latest and fits else None)
+
+
+def result_of(run: Run) -> PlanResult | None:
+    """The stored result; nothing when it was stored by an earlier version in a shape this one does not read."""
+    try:
+        return PlanResult.model_validate(run.result) if run.result is not None else None
+    except ValidationError:
+        return None
 
 
 def runs_of(session: Session, jobs: list[str]) -> dict[str, Run]:
