@@ -50,10 +50,17 @@ def _found(session: Any, job_id: str) -> Job:
 
 def _run_state(run: Run, job: Job) -> RunState:
     result = jobs.result_of(run)
+    readable = run.result is None or result is not None
     summary = RunSummary(
-        id=run.id, status=run.status, step=run.step, share=run.share, error=run.error,
-        current=run.digest == jobs.digest(job.request) and (run.result is None or result is not None), created_at=run.created_at, finished_at=run.finished_at,
-    )  # fmt: skip
+        id=run.id,
+        status=run.status,
+        step=run.step,
+        share=run.share,
+        error=run.error,
+        current=readable and run.digest == jobs.digest(job.request),
+        created_at=run.created_at,
+        finished_at=run.finished_at,
+    )
     return RunState(run=summary, result=result)
 
 
