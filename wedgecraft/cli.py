@@ -95,10 +95,7 @@ def _compute(kind: str, file: str) -> None:
         except ValidationError as error:
             _wrong(out, field_errors(error))
         except NotSeated as error:
-            _print(
-                out,
-                {"errors": [FieldError(field=error.field, value=str(error.value), message=error.allowed).model_dump()]},
-            )
+            _print(out, {"errors": [FieldError(field=error.field, value=str(error.value), message=error.allowed).model_dump()]})
             sys.exit(1)
         except OutOfRange as error:
             _wrong(out, [FieldError(field=error.field, value=str(error.value), message=error.allowed)])
@@ -173,8 +170,7 @@ def _first_admin() -> None:
     with database.session() as session:
         if not people.anyone(session):
             click.echo(
-                "This is a new installation. Choose the first administrator's password; it is stored only as a hash.",
-                err=True,
+                "This is a new installation. Choose the first administrator's password; it is stored only as a hash.", err=True
             )
             if sys.stdin.isatty():
                 password = click.prompt("Password for “admin”", hide_input=True, confirmation_prompt=True, err=True)

@@ -202,8 +202,7 @@ class Supervisor:
             if not announced and self._answers("/api/ready"):
                 announced = True
                 print(
-                    f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n",
-                    flush=True,
+                    f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n", flush=True
                 )
             time.sleep(0.5 if announced else 0.1)
 

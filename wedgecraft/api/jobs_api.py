@@ -12,16 +12,7 @@ from pydantic import ValidationError
 from sqlalchemy import select
 
 from wedgecraft.api.access import may, me
-from wedgecraft.api.documents import (
-    DueChange,
-    FieldChange,
-    JobList,
-    JobState,
-    JobSummary,
-    NewJob,
-    RunState,
-    RunSummary,
-)
+from wedgecraft.api.documents import DueChange, FieldChange, JobList, JobState, JobSummary, NewJob, RunState, RunSummary
 from wedgecraft.api.edit import with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.catalogue import starting_request
@@ -180,10 +171,7 @@ def load_outline(job_id: str) -> JobState:
 
 def _refused_file(what: str, remedy: str) -> ProblemRaised:
     return ProblemRaised(
-        422,
-        "File not used",
-        f"{what[:1].upper()}{what[1:]}; {remedy}.",
-        [FieldError(field="file", value="", message=remedy)],
+        422, "File not used", f"{what[:1].upper()}{what[1:]}; {remedy}.", [FieldError(field="file", value="", message=remedy)]
     )
 
 

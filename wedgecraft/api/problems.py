@@ -56,12 +56,7 @@ def install(app: APIFlask) -> None:
         ]
         text = "; ".join(f"{item.field}: {item.message}" for item in found) or str(error.message)
         return answer(
-            Problem(
-                status=error.status_code,
-                title="Not possible" if found else str(error.message),
-                detail=text,
-                errors=found,
-            )
+            Problem(status=error.status_code, title="Not possible" if found else str(error.message), detail=text, errors=found)
         )
 
     @app.errorhandler(ProblemRaised)

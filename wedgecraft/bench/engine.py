@@ -20,14 +20,7 @@ from wedgecraft.core.tolerance import Budget, ToleranceRequest
 Work = tuple[str, str, Callable[[], str]]
 
 #: Identical boxes with quarter turns, published optima (pallet loading literature).
-BOXES = [
-    (22, 16, 5, 3, 23),
-    (30, 22, 7, 4, 23),
-    (40, 25, 7, 3, 47),
-    (86, 82, 15, 11, 42),
-    (43, 26, 7, 3, 53),
-    (49, 28, 8, 3, 57),
-]
+BOXES = [(22, 16, 5, 3, 23), (30, 22, 7, 4, 23), (40, 25, 7, 3, 47), (86, 82, 15, 11, 42), (43, 26, 7, 3, 53), (49, 28, 8, 3, 57)]
 
 
 def box_request(width: float, depth: float, long: float, short: float) -> LayoutRequest:

@@ -51,10 +51,7 @@ def design_figures(facts: Facts) -> list[Figure]:
 def _layout_figures(facts: Facts) -> list[Figure]:
     request, found = facts.request, facts.layout
     used = _in(
-        "area a station takes, half the gap round it included",
-        found.used_mm2 / found.count,
-        "mm²",
-        "body outlines of this station",
+        "area a station takes, half the gap round it included", found.used_mm2 / found.count, "mm²", "body outlines of this station"
     )
     return [
         Figure(
@@ -313,12 +310,7 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
         for axis in ("X", "Y")
     ]
     inputs.append(
-        _in(
-            "growth per mm from the datum",
-            facts.growth_per_mm * 1e6,
-            "µm/m",
-            "expansion of plate less scales x temperature",
-        )
+        _in("growth per mm from the datum", facts.growth_per_mm * 1e6, "µm/m", "expansion of plate less scales x temperature")
     )
     return [
         Figure(

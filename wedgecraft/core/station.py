@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Annotated, Literal
 
 import numpy as np
@@ -162,35 +163,68 @@ def _check_heights(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> None:
         )
 
 
-def _touch(outline: Polygon, side: Literal["left", "front", "right"]) -> tuple[float, float]:
-    """From where to where along its length the outline touches the plane at that side of its bounding box."""
-    points = np.asarray(outline.exterior.coords)
+Interval = tuple[float, float]
+
+
+def _touch(outline: Polygon, side: Literal["left", "front", "right"]) -> list[Interval]:
+    """Where along its length the outline touches the plane at that side of its bounding box; points are intervals of no length."""
+    ring = shapely.get_coordinates(outline.exterior)
     axis, value = {"left": (0, 0.0), "front": (1, 0.0), "right": (0, outline.bounds[2])}[side]
-    touching = points[np.abs(points[:, axis] - value) < _EPSILON][:, 1 - axis]
-    return float(touching.min()), float(touching.max())
+    on_plane = np.abs(ring[:, axis] - value) < _EPSILON
+    found = [(float(point[1 - axis]),) * 2 for point in ring[on_plane]]
+    edges = zip(ring[:-1][on_plane[:-1] & on_plane[1:]], ring[1:][on_plane[:-1] & on_plane[1:]], strict=True)
+    found += [tuple(sorted((float(a[1 - axis]), float(b[1 - axis])))) for a, b in edges]  # type: ignore[misc]
+    merged: list[Interval] = []
+    for low, high in sorted(found):
+        if merged and low <= merged[-1][1] + _EPSILON:
+            merged[-1] = (merged[-1][0], max(high, merged[-1][1]))
+        else:
+            merged.append((low, high))
+    return merged
 
 
-def _middle(touch: tuple[float, float], length: float, side: float) -> float:
-    """Centre of a stop on what it touches, kept within the side."""
-    return min(max((touch[0] + touch[1]) / 2, length / 2), side - length / 2)
+def _middle(touch: list[Interval], length: float, side: float) -> float:
+    """Centre of a stop: amid all it can touch, or on the longest stretch when the stop would fall into a gap; within the side."""
+    middle = _within((touch[0][0] + touch[-1][1]) / 2, length, side)
+    if any(low <= middle + length / 2 and high >= middle - length / 2 for low, high in touch):
+        return middle
+    low, high = max(touch, key=lambda interval: (round(interval[1] - interval[0], 6), -interval[0]))
+    return _within((low + high) / 2, length, side)
 
 
-def _clamp_places(touch: tuple[float, float], aim: float, kind: StopAndEdgeClamp) -> tuple[float, ...]:
-    low, high = touch
-    width = kind.clamp.width_mm
-    if kind.clamps == 1:
-        return (min(max(aim, low), high),)
-    room = high - low
+def _within(middle: float, length: float, side: float) -> float:
+    return min(max(middle, length / 2), side - length / 2)
+
+
+def _clamp_places(touch: list[Interval], aim: float, kind: StopAndEdgeClamp) -> tuple[float, ...]:
+    """Where toes press: spread over the side, each moved to where its whole width, or as much as there is, meets the part."""
+    low, high = touch[0][0], touch[-1][1]
+    width, count = kind.clamp.width_mm, kind.clamps
     pitch = max(width, kind.clamp.wrench_diameter_mm)
-    if room + width < kind.clamps * pitch:
+    room = high - low
+    if count > 1 and room + width < count * pitch:
         raise OutOfRange(
             "station.clamps",
-            kind.clamps,
-            f"the side across from the long stop touches over {room:.1f} mm; {kind.clamps} clamps need {kind.clamps * pitch - width:.1f} mm",
+            count,
+            f"the side across from the long stop touches over {room:.1f} mm; {count} clamps need {count * pitch - width:.1f} mm",
         )
-    spread = max((kind.clamps - 1) * pitch, room * (kind.clamps - 1) / kind.clamps)
-    first = (low + high) / 2 - spread / 2
-    return tuple(first + spread * index / (kind.clamps - 1) for index in range(kind.clamps))
+    if count == 1:
+        targets = [aim]
+    else:
+        spread = max((count - 1) * pitch, room * (count - 1) / count)
+        targets = [(low + high - spread) / 2 + spread * index / (count - 1) for index in range(count)]
+    places = tuple(min((_on(interval, target, width) for interval in touch), key=lambda y: abs(y - target)) for target in targets)
+    if any(after - before < pitch - _EPSILON for before, after in pairwise(places)):
+        raise OutOfRange(
+            "station.clamps", count, "the side across from the long stop has too little to press on; fewer clamps, or narrower ones"
+        )
+    return places
+
+
+def _on(interval: Interval, target: float, width: float) -> float:
+    """The place on an interval nearest to the target with the whole toe on the part, or in the middle of a short interval."""
+    low, high = interval
+    return (low + high) / 2 if high - low < width else min(max(target, low + width / 2), high - width / 2)
 
 
 def station_contacts(station: Station, part: Part, kind: StopAndEdgeClamp, preload_n: float) -> list[Contact]:
@@ -227,11 +261,7 @@ def station_contacts(station: Station, part: Part, kind: StopAndEdgeClamp, prelo
 
 
 def _locator(
-    name: str,
-    point: tuple[float, float, float],
-    normal: tuple[float, float, float],
-    friction: float,
-    capacity: float | None,
+    name: str, point: tuple[float, float, float], normal: tuple[float, float, float], friction: float, capacity: float | None
 ) -> Contact:
     x, y, z = map(float, point)
     return Contact(name=name, kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, capacity_n=capacity)
@@ -247,8 +277,10 @@ def _spread_out(hull: np.ndarray, most: int = 8) -> list[int]:
 def _along(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list[tuple[float, float]]:
     """Ends of the contact between outline and stop: two points, or one where a round touches."""
     axis = 1 if side == "left" else 0
-    low, high = _touch(part, side)
-    first, last = max(low, stop.bounds[axis]), min(high, stop.bounds[axis + 2])
+    reach = stop.bounds[axis], stop.bounds[axis + 2]
+    touching = [(max(low, reach[0]), min(high, reach[1])) for low, high in _touch(part, side)]
+    touching = [(low, high) for low, high in touching if high >= low - _EPSILON]
+    first, last = touching[0][0], touching[-1][1]
     ends = [first] if last - first < 0.5 else [first, last]
     return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
 

@@ -20,17 +20,7 @@ _POUND_FORCE = 4.4482216152605
 
 #: For each kind, factors to the document's unit; the first is that unit.
 UNITS: dict[Kind, dict[str, float]] = {
-    "length": {
-        "mm": 1,
-        "um": 1e-3,
-        "µm": 1e-3,
-        "cm": 10,
-        "m": 1000,
-        "in": _INCH,
-        '"': _INCH,
-        "inch": _INCH,
-        "thou": _INCH / 1000,
-    },
+    "length": {"mm": 1, "um": 1e-3, "µm": 1e-3, "cm": 10, "m": 1000, "in": _INCH, '"': _INCH, "inch": _INCH, "thou": _INCH / 1000},
     "torque": {
         "Nm": 1,
         "Nmm": 1e-3,

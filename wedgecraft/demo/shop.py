@@ -60,7 +60,7 @@ def demo_requests() -> list[tuple[PlanRequest, int]]:
             ),
             52,
         ),
-        (_job("Vane yoke", 240, _yoke(), 18, [], plate=middle, machine=vertical, zone=0.08, depth=4, stop=(10, 30)), 31),
+        (_job("Vane yoke", 240, _yoke(), 18, [], plate=middle, machine=vertical, zone=0.08, depth=4, stop=(10, 50), clamps=2), 31),
         (
             _job(
                 "Float-arm hub",
@@ -126,6 +126,7 @@ def _job(
     stop: tuple[float, float] = (12, 40),
     material: str = "aluminium-6061",
     torque: float = 14,
+    clamps: int = 1,
 ) -> PlanRequest:
     """A job from starting values; ``stop`` is the stops' height and length."""
     request = starting_request(name, quantity).model_dump(mode="json")
@@ -141,12 +142,9 @@ def _job(
     request["tolerance"] |= {"zone_mm": zone, "feature": "Bore to plate datum"}
     request["plate"], request["machine"] = plate.model_dump(), machine.model_dump()
     height_mm, length = stop
+    request["station"]["clamps"] = clamps
     request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length}
-    request["station"]["clamp"] |= {
-        "torque_nm": torque,
-        "height_mm": height_mm,
-        "toe_height_mm": round(height_mm * 0.65, 1),
-    }
+    request["station"]["clamp"] |= {"torque_nm": torque, "height_mm": height_mm, "toe_height_mm": round(height_mm * 0.65, 1)}
     return PlanRequest.model_validate(request)
 
 

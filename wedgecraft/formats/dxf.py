@@ -81,8 +81,7 @@ def _entities(data: bytes) -> tuple[list[DXFGraphic], float | None]:
         raise FileRefused("the file is empty", "export the outline again as DXF")
     if len(data) > MOST_BYTES:
         raise FileRefused(
-            f"the file has {len(data) / 1e6:.1f} MB",
-            f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only",
+            f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
         )
     try:
         document, auditor = recover.read(io.BytesIO(data))
@@ -97,8 +96,7 @@ def _entities(data: bytes) -> tuple[list[DXFGraphic], float | None]:
         raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet or in a block")
     if len(entities) > MOST_ENTITIES:
         raise FileRefused(
-            f"the drawing has {len(entities)} entities",
-            f"at most {MOST_ENTITIES} are read; export the outline's layer only",
+            f"the drawing has {len(entities)} entities", f"at most {MOST_ENTITIES} are read; export the outline's layer only"
         )
     return entities, _HEADER_UNITS.get(int(document.header.get("$INSUNITS", 0)))
 

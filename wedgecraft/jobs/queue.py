@@ -125,12 +125,4 @@ class Queue:
             return
         count = result.designs[0].count if result.designs else 0
         with self._database.session() as session:
-            jobs.finish(
-                session,
-                run_id,
-                status="done",
-                result=result.model_dump(mode="json"),
-                count=count,
-                share=1.0,
-                step="done",
-            )
+            jobs.finish(session, run_id, status="done", result=result.model_dump(mode="json"), count=count, share=1.0, step="done")

@@ -36,11 +36,7 @@ def fills(problem: FaceProblem) -> list[Layout]:
 
 
 def fill(
-    problem: FaceProblem,
-    group: Sequence[int],
-    down: tuple[float, float],
-    left: tuple[float, float],
-    start: Sequence[Spot] = (),
+    problem: FaceProblem, group: Sequence[int], down: tuple[float, float], left: tuple[float, float], start: Sequence[Spot] = ()
 ) -> list[Spot]:
     """Fill what ``start`` leaves free."""
     free: dict[int, shapely.Geometry] = {variant: problem.rooms[variant] for variant in group}
@@ -48,10 +44,7 @@ def fill(
     reach = {}
     for variant in group:
         body: Array = shapely.get_coordinates(problem.geometry.body(problem.variants[variant]))
-        reach[variant] = (
-            float((body @ np.array(down, dtype=float)).max()),
-            float((body @ np.array(left, dtype=float)).max()),
-        )
+        reach[variant] = (float((body @ np.array(down, dtype=float)).max()), float((body @ np.array(left, dtype=float)).max()))
     spots: list[Spot] = []
     for spot in start:
         _take(problem, free, spot)

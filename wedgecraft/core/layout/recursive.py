@@ -40,12 +40,10 @@ class BlockSearch:
 
     def count(self, width: int, depth: int) -> int:
         """Most boxes found for a rectangle."""
-        return self._solve(self._shrunk(width), self._shrunk(depth))[0]
+        sides = self._shrunk(width), self._shrunk(depth)
+        return self._solve(max(sides), min(sides))[0]
 
     def _solve(self, width: int, depth: int) -> tuple[int, tuple[int, int, int, int] | None]:
-        if width < depth:
-            count, cut = self._solve(depth, width)
-            return count, None if cut is None else (cut[2], cut[3], cut[0], cut[1])
         key = (width, depth)
         if key in self._known:
             return self._known[key]
@@ -84,6 +82,9 @@ class BlockSearch:
 
     def boxes(self, width: int, depth: int) -> list[Box]:
         """The packing behind ``count``."""
+        if self._shrunk(width) < self._shrunk(depth):
+            # Only lying rectangles are solved; a pinwheel mirrored on the diagonal turns the other way, so boxes are mirrored, not cuts.
+            return [(y, x, not turned) for x, y, turned in self.boxes(depth, width)]
         inner_width, inner_depth = self._shrunk(width), self._shrunk(depth)
         _, cut = self._solve(inner_width, inner_depth)
         if cut is None:
