@@ -92,6 +92,10 @@ def install(app: APIFlask) -> None:
         problem = Problem(status=503, title="Starting", detail="The database is being prepared; this takes a few seconds.")
         return answer(problem, {"Retry-After": "2"})
 
+    @app.errorhandler(RecursionError)
+    def _too_deep(error: RecursionError) -> Response:
+        return answer(Problem(status=400, title="Not readable", detail="The document is nested too deeply; no document here is."))
+
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
         detail = error.description or ""

@@ -1,0 +1,66 @@
+"""Whatever is sent, the service answers in words: never a fault of its own, never a changed job."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.api.test_api import Browser, _new_job, app, planner  # noqa: F401
+
+_JSON = st.recursive(
+    st.none()
+    | st.booleans()
+    | st.integers(-(10**18), 10**18)
+    | st.floats(allow_nan=False, allow_infinity=False)
+    | st.text(max_size=30),
+    lambda inner: st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=12), inner, max_size=4),
+    max_leaves=12,
+)
+_PATHS = st.sampled_from(
+    ["name", "quantity", "part", "part.outline", "part.outline.outer", "part.height_mm", "part.material", "cut", "cut.tool.teeth",
+     "cut.path", "cut.interrupted", "tolerance.zone_mm", "tolerance.rule", "plate.keepouts", "plate.keepouts.0.x_mm", "plate.margin_mm",
+     "machine", "station.turns", "station.clamps", "station.clamp.screw", "rules", "datum.x_mm", "format", "version", "", ".", "part..x"]
+)  # fmt: skip
+_SETTINGS = settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+
+
+@_SETTINGS
+@given(path=_PATHS, value=_JSON)
+def test_any_value_in_any_field_is_stored_soundly_or_refused(planner: Browser, path, value):  # noqa: F811
+    job = _new_job(planner)
+    status, answer = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": path, "value": value})
+    assert status in (200, 422), answer
+    again = planner.call("GET", f"/api/jobs/{job['id']}")[1]
+    assert again["version"] == (2 if status == 200 else 1)
+    if status == 422:
+        assert again["request"] == job["request"]
+        assert answer["errors"] == [] or all(error["field"] and error["message"] for error in answer["errors"])
+    planner.call("DELETE", f"/api/jobs/{job['id']}")
+
+
+@_SETTINGS
+@given(
+    body=_JSON,
+    address=st.sampled_from(
+        [("POST", "/api/jobs"), ("POST", "/api/jobs/documents"), ("POST", "/api/session"), ("PATCH", "/api/session/preferences"),
+         ("PATCH", "/api/jobs/nothing/fields"), ("PUT", "/api/jobs/nothing/due"), ("PUT", "/api/jobs/nothing/outline"), ("POST", "/api/people")]
+    ),
+)  # fmt: skip
+def test_any_body_at_any_address_is_answered_in_words(planner: Browser, body, address):  # noqa: F811
+    status, answer = planner.call(*address, body)
+    assert status < 500, answer
+    if status >= 400:
+        assert answer["title"]
+        assert answer["status"] == status
+
+
+@pytest.mark.parametrize("raw", [b"", b"{", b"\xff\xfe", b"[" * 5000, b'{"name": "x", "name": 5', json.dumps("x" * 10**6).encode()])
+def test_broken_json_is_answered_in_words(planner: Browser, raw):  # noqa: F811
+    for method, path in [("POST", "/api/jobs"), ("POST", "/api/jobs/documents")]:
+        headers = {"X-CSRFToken": planner._token}
+        answer = planner._client.open(path, method=method, data=raw, headers=headers, content_type="application/json")
+        assert 400 <= answer.status_code < 500
+        assert answer.content_type == "application/problem+json"
