@@ -182,3 +182,57 @@ def test_clamps_that_push_the_part_off_its_stops_and_forces_of_nothing_are_refus
         _one([*_floor(friction=0.1), _clamp(0, 20, 10, (1, 0, 0), preload=5000)], (30, 20, 10), (0, 0, -1))
     with pytest.raises(OutOfRange, match="needs a force"):
         _one(_floor(), (0, 0, 0), (0, 0, 0))
+
+
+def _moved(request: HoldRequest, rotation: np.ndarray, shift: np.ndarray, force: float) -> HoldRequest:
+    """The same set-up elsewhere, turned, with every force scaled."""
+
+    def at(point):
+        return tuple(rotation @ np.array(point) + shift)
+
+    def along(vector, by=1.0):
+        return tuple(by * (rotation @ np.array(vector)))
+
+    return HoldRequest(
+        contacts=[
+            contact.model_copy(
+                update={
+                    "point_mm": at(contact.point_mm), "normal": along(contact.normal), "preload_n": force * contact.preload_n,
+                    "capacity_n": force * contact.capacity_n if contact.capacity_n else None,
+                }
+            )
+            for contact in request.contacts
+        ],
+        loads=[LoadCase(name=load.name, point_mm=at(load.point_mm), force_n=along(load.force_n, force)) for load in request.loads],
+        weight_n=along(request.weight_n, force), centre_of_gravity_mm=at(request.centre_of_gravity_mm), cone_sides=64,
+    )  # fmt: skip
+
+
+def test_where_the_setup_stands_and_in_which_units_does_not_matter():
+    rng = np.random.default_rng(21)
+    for _ in range(6):
+        request = _random_station(rng).model_copy(update={"cone_sides": 64})
+        angle = rng.uniform(0, 2 * math.pi)
+        rotation = np.array([[math.cos(angle), -math.sin(angle), 0], [math.sin(angle), math.cos(angle), 0], [0, 0, 1]])
+        try:
+            here = hold(request)
+        except NotSeated:
+            continue
+        there = hold(_moved(request, rotation, rng.uniform(-500, 500, 3), 7.5))
+        for a, b in zip(here.cases, there.cases, strict=True):
+            # The linearised cones turn with the contacts' own axes, not with the set-up: alike within their error.
+            assert a.factor == pytest.approx(b.factor, rel=5e-3)
+
+
+def test_more_friction_more_preload_and_finer_cones_never_hold_less_against_lifting():
+    def factor(friction: float, preload: float, sides: int) -> float:
+        jaw = [_locator(0, y, z, (1, 0, 0), friction) for y in (0, 40) for z in (2, 18)]
+        contacts = [*_floor(), *jaw, _clamp(60, 20, 10, (-1, 0, 0), preload, friction)]
+        loads = [LoadCase(name="up", point_mm=(40, 25, 20), force_n=(30, 20, 100))]
+        return hold(HoldRequest(contacts=contacts, loads=loads, cone_sides=sides)).factor
+
+    base = factor(0.2, 1000, 8)
+    assert factor(0.3, 1000, 8) > base
+    assert factor(0.2, 1500, 8) == pytest.approx(1.5 * base, rel=1e-6)  # no weight: all forces scale
+    for few, many in [(8, 16), (16, 32), (32, 64)]:
+        assert factor(0.2, 1000, many) >= factor(0.2, 1000, few) - 1e-9

@@ -160,3 +160,38 @@ def test_damaged_drawings_never_do_worse_than_be_refused(data):
     cut = data.draw(st.integers(start, len(whole)))
     with contextlib.suppress(FileRefused):  # anything else fails the test
         assert read_outline(bytes(whole[:cut]), "mm").outline.outer
+
+
+def test_ellipses_splines_and_old_polylines_are_curves_too():
+    document, space = _drawing()
+    space.add_ellipse((0, 0), (30, 0), ratio=0.5)
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(math.pi * 30 * 15, rel=2e-3)
+    document, space = _drawing()
+    space.add_polyline2d([(0, 0), (20, 0), (20, 10), (0, 10)], close=True)
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(200)
+    document, space = _drawing()
+    ring = [(25 * math.cos(k * math.pi / 10), 25 * math.sin(k * math.pi / 10)) for k in range(20)]
+    space.add_spline(fit_points=[(x, y, 0) for x, y in [*ring, ring[0]]])
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(math.pi * 625, rel=0.01)
+
+
+def test_small_gaps_are_closed_doubles_forgotten_and_islands_left_to_their_hole():
+    document, space = _drawing()
+    for start, end in [((0, 0.004), (30, 0)), ((30.003, 0), (30, 20)), ((30, 20.005), (0, 20)), ((0, 20), (0, 0))]:
+        space.add_line(start, end)
+    for _ in range(2):  # drawn twice, as happens
+        space.add_circle((15, 10), 5)
+    space.add_circle((15, 10), 2)  # an island in the hole
+    found = read_outline(_bytes(document)).outline
+    assert len(found.holes) == 1
+    assert _area(found) == pytest.approx(600 - math.pi * 25, rel=2e-3)
+
+
+def test_chords_stay_within_what_the_outline_says():
+    document, space = _drawing()
+    space.add_circle((0, 0), 40)
+    found = read_outline(_bytes(document)).outline
+    ring = np.array(found.outer)
+    middles = (ring + np.roll(ring, -1, axis=0)) / 2
+    assert (40 - np.linalg.norm(middles, axis=1)).max() <= found.chord_error_mm * 1.01
+    assert len(ring) < 400

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
 import socket
 import stat
+import tempfile
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -15,6 +17,8 @@ from sqlalchemy import func, select
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.demo import shop
 from wedgecraft.store import jobs, people
+from wedgecraft.store.cluster import Cluster
+from wedgecraft.store.database import Database
 from wedgecraft.store.models import Base, Job, Person, Run
 
 
@@ -109,3 +113,28 @@ def test_our_server_listens_on_loopback_alone_and_keeps_its_password_to_itself(c
     ours = [address for address in listening if int(address.rsplit(":", 1)[1], 16) == port]
     assert ours == [f"{socket.inet_aton('127.0.0.1')[::-1].hex().upper()}:{port:04X}"]
     assert not cluster.start()
+
+
+def test_a_taken_port_makes_our_server_move_and_a_half_made_cluster_is_made_again():
+    folder = Path(tempfile.mkdtemp(prefix="wedgecraft-test-"))
+    made = Cluster(folder)
+    try:
+        made.start()
+        before = made.url
+        made.stop()
+        assert not made.running
+        port = int(before.rsplit(":", 1)[1].split("/")[0])
+        with socket.socket() as squatter:
+            squatter.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            squatter.bind(("127.0.0.1", port))
+            squatter.listen()
+            assert made.start()
+            assert made.url != before
+            Database(made.url).upgrade()
+        made.stop()
+        (folder / "access.json").unlink()
+        assert made.start()
+        Database(made.url).upgrade()
+    finally:
+        made.stop()
+        shutil.rmtree(folder, ignore_errors=True)
