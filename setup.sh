@@ -49,9 +49,17 @@ ensure_python() {
   echo "$wanted${extras:+ all}" > "$stamp"
 }
 
+# Debian's own Node may be too old for the build; say so instead of failing somewhere inside it.
+check_node() {
+  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' && return
+  say "Node 20.19 or newer is needed to build the front end; found $(node --version). Put a newer one on the path."
+  exit 1
+}
+
 # The built front end; built again when its sources or the service's description changed.
 ensure_pages() {
   local wanted stamp=web/dist/built
+  check_node
   wanted="$(find web/src web/public web/index.html web/package-lock.json web/vite.config.ts docs/openapi.json -type f ! -name schema.d.ts -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)"
   if [ ! -f web/node_modules/installed ] || ! cmp -s web/package-lock.json web/node_modules/installed; then
     say "Installing front-end packages"

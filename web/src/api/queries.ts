@@ -39,8 +39,9 @@ export function useSignOut() {
   return useMutation({
     mutationFn: async () => keepSession(await call<SessionState>("DELETE", "/api/session")),
     onSuccess: (state) => {
-      cache.clear();
       cache.setQueryData(["session"], state);
+      // Nothing of this person stays behind; the session itself is being watched and must not be taken away.
+      cache.removeQueries({ predicate: (query) => query.queryKey[0] !== "session" });
     },
   });
 }

@@ -5,7 +5,7 @@ import { NavLink, useNavigate, useParams } from "react-router";
 
 import { call, Problem } from "../api/client";
 import { active, useJob, usePlan } from "../api/queries";
-import type { JobState, Me } from "../api/types";
+import type { JobState, JobSummary, Me } from "../api/types";
 import { LayoutStep } from "../layout/LayoutStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { CutsStep } from "./CutsStep";
@@ -98,7 +98,7 @@ function Top() {
   const remove = useMutation({
     mutationFn: () => call<undefined>("DELETE", `/api/jobs/${job.id}`),
     onSuccess: () => {
-      void cache.invalidateQueries({ queryKey: ["jobs"] });
+      cache.setQueryData<{ jobs: JobSummary[] }>(["jobs"], (known) => known && { jobs: known.jobs.filter((item) => item.id !== job.id) });
       void navigate("/jobs");
     },
   });

@@ -1,0 +1,213 @@
+"""Every view: nothing scrolls sideways, everything has a name, every number answers where it comes from, and people do not lose work."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from selenium import webdriver
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.test_journeys import Hands, hands  # noqa: F401
+
+pytestmark = pytest.mark.browser
+
+STEPS = ("part", "cuts", "method", "layout", "hold", "locate")
+THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
+
+
+def _escape(hands: Hands) -> None:  # noqa: F811
+    hands.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    hands.wait(lambda: not hands.all("[data-testid=where-from]"))
+
+
+@pytest.mark.parametrize(("step", "least"), [("cuts", 7), ("layout", 12), ("hold", 5), ("locate", 20)])
+def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: F811
+    hands.open("Manifold block, 8-port", step)
+    hands.wait(lambda: len(hands.all("[data-figure]")) >= least)
+    seen = set()
+    for number in range(len(hands.all("[data-figure]"))):
+        figure = hands.all("[data-figure]")[number]
+        key = (figure.get_attribute("data-figure"), figure.get_attribute("aria-label"))
+        if key in seen or len(seen) > 15:
+            continue
+        seen.add(key)
+        hands.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", figure)
+        figure.click()
+        hands.wait(lambda: "Source: " in hands.text("[data-testid=where-from]"))
+        said = hands.text("[data-testid=where-from]")
+        assert len(said.splitlines()) >= 3, key
+        _escape(hands)
+    assert len(seen) >= min(least, 4)
+
+
+@pytest.mark.parametrize(("width", "height", "zoom"), [(1280, 800, 1.0), (1280, 800, 1.5), (1920, 1080, 1.0)])
+def test_no_view_scrolls_sideways(hands, width, height, zoom):  # noqa: F811
+    size = {"width": round(width / zoom), "height": round(height / zoom), "deviceScaleFactor": zoom, "mobile": False}
+    hands.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    for step in STEPS:
+        hands.open("Float-arm hub", step)
+        hands.wait(lambda: hands.all("svg[role=img], svg[role=group], table, form, .form"))
+        wide = hands.driver.execute_script("return document.documentElement.scrollWidth - window.innerWidth")
+        assert wide <= 0, f"{step} is {wide} px too wide"
+
+
+def test_everything_that_can_be_worked_has_a_name_and_focus_can_be_seen(hands):  # noqa: F811
+    for step in STEPS:
+        hands.open("Gland plate", step)
+        hands.wait(lambda: hands.all("main button, main a"))
+        nameless = hands.driver.execute_script(
+            """return [...document.querySelectorAll('button, a, input:not([type=file]), [role=button], [role=combobox]')].filter(e =>
+                 !(e.getAttribute('aria-label') || e.title || e.textContent.trim() || e.getAttribute('aria-hidden') ||
+                   (e.id && document.querySelector(`label[for="${e.id}"]`)) || e.getAttribute('aria-labelledby'))
+               ).map(e => e.outerHTML.slice(0, 120))"""
+        )
+        assert nameless == [], step
+    hands.one("body").send_keys(Keys.TAB)
+    outline = hands.driver.execute_script(
+        "return getComputedStyle(document.activeElement).outlineStyle + getComputedStyle(document.activeElement).borderStyle"
+    )
+    assert "none" not in outline or "solid" in outline
+
+
+def _contrast(first: str, second: str) -> float:
+    """WCAG 2 contrast ratio of two #rrggbb colours."""
+
+    def light(colour: str) -> float:
+        parts = [int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)]
+        linear = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts]
+        return 0.2126 * linear[0] + 0.7152 * linear[1] + 0.0722 * linear[2]
+
+    high, low = sorted((light(first), light(second)), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+@pytest.mark.parametrize("theme", ["LIGHT", "DARK"])
+def test_text_has_the_contrast_wcag_aa_asks_for(theme):
+    block = re.search(rf"const {theme} = {{(.*?)}};", THEME.read_text(), re.DOTALL)[1]
+    colour = dict(re.findall(r"(\w+): \"(#[0-9A-F]{6})\"", block))
+    for ground in ("paper", "sheet"):
+        for text in ("ink", "quiet", "mark", "within", "closeText", "over"):
+            assert _contrast(colour[text], colour[ground]) >= 4.5, (text, ground)
+    assert _contrast(colour["mark"], colour["onMark"]) >= 4.5
+    assert _contrast(colour["dark"], colour["onDark"]) >= 4.5
+
+
+def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop, browser):  # noqa: F811
+    hands.open("Vane yoke", "cuts")
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in ("--headless=new", "--no-sandbox", "--disable-dev-shm-usage"):
+        options.add_argument(flag)
+    other = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+    try:
+        second = Hands(other, shop.address)
+        second.sign_in("Demo admin")
+        second.open("Vane yoke", "cuts")
+        second.set("cut.spindle_rpm", "8000")
+        hands.enter("cut.axial_depth_mm", "3.5")
+        hands.says("Demo admin changed this job")
+        assert hands.one("input[name='cut.axial_depth_mm']").get_attribute("value") == "3.5"
+        hands.wait(lambda: hands.one("input[name='cut.spindle_rpm']").get_attribute("value") == "8000")
+        hands.enter("cut.axial_depth_mm", "3.4")
+        hands.wait(lambda: "changed this job" not in hands.text("body"))
+        hands.driver.refresh()
+        hands.wait(lambda: hands.one("input[name='cut.axial_depth_mm']").get_attribute("value") == "3.4")
+        assert hands.one("input[name='cut.spindle_rpm']").get_attribute("value") == "8000"
+    finally:
+        other.quit()
+
+
+def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):  # noqa: F811
+    hands.press("New job")
+    hands.enter("name", "Large plate")
+    hands.enter("quantity", "5000")
+    hands.press("Make job")
+    hands.says("Load outline (DXF)")
+    hands.press("3\nMethod")
+    hands.set("machine.travel_x_mm", "2000")
+    hands.set("machine.travel_y_mm", "1200")
+    hands.set("plate.width_mm", "1300")
+    hands.set("plate.depth_mm", "850")
+    hands.press("6\nLocate")
+    hands.set("tolerance.zone_mm", "0.3")
+    hands.press("4\nLayout")
+    hands.one("[data-testid=plan]").click()
+    hands.says("Planning")
+    hands.wait(lambda: hands.count() >= 200, 90)
+    assert len(hands.all("[data-station]")) == hands.count()
+    hands.one("[data-station='1']").click()
+    for number in range(2, 7):
+        hands.driver.switch_to.active_element.send_keys(Keys.ARROW_RIGHT)
+        hands.says(f"Station {number}: datum X")
+    hands.press("Tolerance used")
+    hands.set("tolerance.zone_mm", "0.06")
+    hands.one("[data-testid=plan]").click()
+    hands.press("Cancel")
+    hands.says("Changed since it was planned")
+    hands.press("Delete")
+    hands.says("gone for good")
+    hands.wait(lambda: next(b for b in hands.all("[role=dialog] button") if b.text == "Delete").click() or True)
+    hands.says("Manifold block, 8-port")
+    hands.wait(lambda: "Large plate" not in hands.text("body"))
+
+
+def test_keys_plan_undo_and_are_listed(hands):  # noqa: F811
+    hands.open("Anchor lug")
+    hands.wait(lambda: hands.count() > 0)
+    before = hands.one("input[name='station.clearance_mm']").get_attribute("value")
+    hands.set("station.clearance_mm", "9")
+    hands.driver.execute_script("document.activeElement.blur()")
+    ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
+    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == before)
+    ActionChains(hands.driver).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z").key_up(Keys.SHIFT).key_up(
+        Keys.CONTROL
+    ).perform()
+    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "9")
+    ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
+    hands.wait(lambda: hands.text("[data-testid=plan]") == "Plan" and not hands.all(".stale"))
+    hands.driver.execute_script("document.activeElement.blur()")
+    ActionChains(hands.driver).send_keys("?").perform()
+    hands.says("from station to station")
+    hands.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+
+
+def test_an_administrator_adds_someone_who_signs_in_and_is_locked_out_again(shop, browser):
+    hands = Hands(browser, shop.address)  # noqa: F811
+    hands.sign_in("Demo admin")
+    hands.press("People")
+    hands.says("Add someone")
+    hands.enter("sign_in", "planner")
+    hands.enter("name", "Second planner")
+    hands.enter("password", "a long password")
+    hands.press("Add")
+    hands.says("this name is taken")
+    hands.enter("sign_in", "second")
+    hands.press("Add")
+    hands.wait(lambda: "Second planner" in hands.text("table"))
+    hands.press("Sign out")
+    hands.says("One click signs in")
+    hands.enter("sign_in", "second")
+    hands.enter("password", "not the password")
+    hands.one("button[type=submit]").click()
+    hands.says("do not belong together")
+    field = hands.one("input[name=password]")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("a long password", Keys.ENTER)
+    hands.says("Manifold block, 8-port")
+    assert browser.find_elements(By.LINK_TEXT, "People") == []
+    hands.press("Sign out")
+    hands.sign_in("Demo admin")
+    hands.press("People")
+    row = hands.wait(lambda: next(r for r in hands.all("tr") if "Second planner" in r.text))
+    row.find_element(By.CSS_SELECTOR, "button").click()
+    hands.wait(lambda: "Unlock" in next(r for r in hands.all("tr") if "Second planner" in r.text).text)
+    hands.press("Sign out")
+    hands.says("One click signs in")
+    hands.enter("sign_in", "second")
+    hands.enter("password", "a long password")
+    hands.one("button[type=submit]").click()
+    hands.says("do not belong together")
