@@ -80,6 +80,8 @@ def plan(request: PlanRequest, progress: Progress | None = None) -> PlanResult:
             return _refused(request, [_room_reason("no place was found")], load, verdict)
         tell("ledger", 0.95)
         design = _design(request, station, load, verdict, masses, budget, answer)
+    except NotSeated:
+        return _refused(request, [_unseated_reason()], load, verdict)
     except OutOfRange as error:
         reason = Reason(field=error.field, what=f"{error.value} is not possible", why=error.allowed, nearest="change this field")
         return _refused(request, [reason], load, verdict)
@@ -324,6 +326,15 @@ def _load_reasons(request: PlanRequest, masses: _Masses) -> list[Reason]:
             nearest=f"a plate at most {max(0.0, request.machine.table_load_kg - masses.station_kg):.1f} kg heavy",
         )
     ]
+
+
+def _unseated_reason() -> Reason:
+    return Reason(
+        field="station.stops.length_mm",
+        what="clamping alone already moves the part",
+        why="the clamps do not press it squarely against the long stop, so it turns or slides off before any cutting",
+        nearest="longer stops, another side of the part against them, or clamps on both sides of the middle",
+    )
 
 
 def _room_reason(hindered: str) -> Reason:
