@@ -49,10 +49,18 @@ def test_a_real_shop_asks_for_the_first_password_once_and_ships_none():
         shop.remove()
 
 
-def test_a_short_first_password_is_refused_and_listening_wide_wants_tls():
+def test_no_real_shop_with_a_short_password_beside_the_demo_or_on_the_open_network():
     shop = Installation("--real", typed="short\n")
     wide = Installation("--host", "0.0.0.0")
+    demo = Installation()
     try:
+        demo.start()
+        demo.stop()
+        demo._options = ("--real",)
+        process = demo.launch()
+        assert process.wait(60) == 1
+        assert "whose passwords everybody knows" in process.stderr.read()
+        assert not demo.database().running
         process = shop.launch()
         assert process.wait(60) == 1
         assert "at least 10 characters" in process.stderr.read()
@@ -60,5 +68,5 @@ def test_a_short_first_password_is_refused_and_listening_wide_wants_tls():
         assert process.wait(30) == 2
         assert "TLS" in process.stderr.read()
     finally:
-        shop.remove()
-        wide.remove()
+        for installation in (shop, wide, demo):
+            installation.remove()

@@ -17,6 +17,7 @@ import click
 
 if TYPE_CHECKING:
     from wedgecraft.core.model import Document
+    from wedgecraft.store.database import Database
 
 _KINDS = ("cutting", "hold", "tolerance", "layout")
 _FILE = click.Path(dir_okay=False, allow_dash=True)
@@ -156,31 +157,44 @@ def up(host: str, port: int, real: bool, https: bool) -> None:
 
 
 def _first_admin() -> None:
-    """Ask for the first administrator's password, once, before anything is served."""
+    """Ask for the first administrator's password, once, before anything is served; never beside the demo's published ones."""
     from wedgecraft import service
-    from wedgecraft.store import people
     from wedgecraft.store.cluster import Cluster
     from wedgecraft.store.database import Database
 
     folder = service.prepare_state()
-    if not os.environ.get("WEDGECRAFT_DATABASE"):
-        Cluster(folder / "postgres").start()
+    own = None if os.environ.get("WEDGECRAFT_DATABASE") else Cluster(folder / "postgres")
+    started = own is not None and own.start()
     database = Database(service.database_url())
-    service.prepare_database(database, demo=False)
+    try:
+        service.prepare_database(database, demo=False)
+        _make_first_admin(database, str(folder))
+    finally:
+        database.close()
+        if own is not None and started:
+            own.stop()
+
+
+def _make_first_admin(database: Database, folder: str) -> None:
+    from wedgecraft.store import people
+    from wedgecraft.store.models import Setting
+
     with database.session() as session:
-        if not people.anyone(session):
-            click.echo(
-                "This is a new installation. Choose the first administrator's password; it is stored only as a hash.", err=True
+        if session.get(Setting, "demo") is not None:
+            raise click.ClickException(
+                f"{folder} holds the demo shop, whose passwords everybody knows. Set WEDGECRAFT_STATE to a folder of your own shop."
             )
-            if sys.stdin.isatty():
-                password = click.prompt("Password for “admin”", hide_input=True, confirmation_prompt=True, err=True)
-            else:
-                password = sys.stdin.readline().rstrip("\n")
-            try:
-                people.add_person(session, "admin", "Administrator", "admin", password)
-            except people.PasswordTooShort as error:
-                raise click.ClickException(str(error)) from None
-    database.close()
+        if people.anyone(session):
+            return
+        click.echo("This is a new installation. Choose the first administrator's password; it is stored only as a hash.", err=True)
+        if sys.stdin.isatty():
+            password = click.prompt("Password for “admin”", hide_input=True, confirmation_prompt=True, err=True)
+        else:
+            password = sys.stdin.readline().rstrip("\n")
+        try:
+            people.add_person(session, "admin", "Administrator", "admin", password)
+        except people.PasswordTooShort as error:
+            raise click.ClickException(str(error)) from None
 
 
 @main.command()
