@@ -1,7 +1,11 @@
-"""One PostgreSQL cluster of our own for all tests that need a database, gone afterwards."""
+"""One PostgreSQL cluster of our own for all tests that need a database, gone afterwards; random input that is the same every time.
+
+``HYPOTHESIS_PROFILE=explore ./test tests/core`` looks for new cases instead.
+"""
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
 import uuid
@@ -10,9 +14,14 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from hypothesis import settings
 
 from wedgecraft.store.cluster import Cluster
 from wedgecraft.store.database import Database
+
+settings.register_profile("repeatable", derandomize=True, deadline=None)
+settings.register_profile("explore", deadline=None)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
 
 
 @pytest.fixture(scope="session")
