@@ -23,6 +23,8 @@ export function useSession() {
     queryKey: ["session"],
     queryFn: async () => keepSession(await call<SessionState>("GET", "/api/session")),
     staleTime: Infinity,
+    // While the service starts for the first time its accounts are still being made: look again by itself.
+    refetchInterval: (query) => (query.state.data?.needs_admin ? 1500 : false),
   });
 }
 
