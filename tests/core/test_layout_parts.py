@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import affinity
-from shapely.geometry import Point, Polygon, box
+from shapely.geometry import Point, Polygon
 
 from tests.core.independent import faults
 from tests.core.test_layout import _optimum, _ring
@@ -204,4 +204,3 @@ def test_polygonal_faces_are_kept_inside():
     result = layout(request)
     assert faults(request, result) == []
     assert result.count >= 25
-    assert box(*Polygon(hexagon).bounds).area > 0
