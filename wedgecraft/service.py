@@ -67,10 +67,13 @@ def log_to_stderr(level: int = logging.INFO) -> None:
 def prepare_database(database: Database, demo: bool) -> None:
     """Tables to the newest version, the queue's own, and the demo shop once if wanted."""
     from wedgecraft.jobs.queue import Queue
+    from wedgecraft.store import shop as shop_store
 
     database.upgrade()
     queue = Queue(database)
     queue.ensure_schema()
+    with database.session() as session:
+        shop_store.stock_up(session)
     if demo:
         from wedgecraft.demo import shop
 

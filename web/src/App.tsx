@@ -8,6 +8,7 @@ import { JobPage } from "./job/JobPage";
 import { JobsPage } from "./jobs/JobsPage";
 import { PeoplePage } from "./people/PeoplePage";
 import { SignIn } from "./session/SignIn";
+import { ShopPage } from "./shop/ShopPage";
 import { Notice } from "./ui/Notice";
 import { Shell } from "./ui/Shell";
 import { colours, makeTheme } from "./ui/theme";
@@ -44,6 +45,7 @@ export function App() {
             <Route element={<Shell me={me} />}>
               <Route path="/jobs" element={<JobsPage me={me} />} />
               <Route path="/jobs/:id/:step?" element={<JobPage me={me} />} />
+              <Route path="/shop" element={<ShopPage me={me} />} />
               {me.role === "admin" && <Route path="/people" element={<PeoplePage />} />}
               <Route path="*" element={<Navigate to="/jobs" replace />} />
             </Route>

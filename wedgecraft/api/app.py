@@ -12,7 +12,7 @@ from flask import Response, g, request, send_from_directory
 from flask_wtf import CSRFProtect
 
 from wedgecraft import __version__
-from wedgecraft.api import access, jobs_api, people_api, problems, service_api, session_api
+from wedgecraft.api import access, drawings_api, jobs_api, people_api, problems, service_api, session_api, shop_api
 from wedgecraft.api.access import open_to_all
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store.database import Database
@@ -47,9 +47,9 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
     session_api.limiter.init_app(app)
     access.install(app)
     problems.install(app)
-    for blueprint in (
-        session_api.blueprint, jobs_api.blueprint, jobs_api.runs, people_api.blueprint, service_api.blueprint,
-    ):  # fmt: skip
+    parts_in, things = drawings_api.blueprint, shop_api.blueprint
+    rest = (people_api.blueprint, service_api.blueprint)
+    for blueprint in (session_api.blueprint, jobs_api.blueprint, jobs_api.runs, parts_in, things, *rest):
         app.register_blueprint(blueprint)
 
     @app.get("/api/openapi.json")
@@ -87,6 +87,8 @@ def _plain_quantities(node: Any) -> None:
     if isinstance(node, dict):
         if "quantity" in node and "anyOf" in node:
             node.update(next(kind for kind in node.pop("anyOf") if kind.get("type") == "number"))
+        if node.pop("also_text", False) and "anyOf" in node:
+            node.update(next(kind for kind in node.pop("anyOf") if kind.get("type") != "string"))
         for value in node.values():
             _plain_quantities(value)
     elif isinstance(node, list):

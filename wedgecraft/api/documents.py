@@ -8,7 +8,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from wedgecraft.core.model import Document, FieldError, Text
+from wedgecraft.core.part_facts import PartFacts
 from wedgecraft.core.plan import PlanRequest, PlanResult
+from wedgecraft.core.reading import SolidReading
+from wedgecraft.core.setups import SetupScheme
+from wedgecraft.core.shop.document import KindInfo, KindName
+from wedgecraft.core.shop.table import RowFault
 
 Role = Literal["admin", "planner", "operator", "viewer"]
 Units = Literal["metric", "inch"]
@@ -98,6 +103,7 @@ class JobSummary(Document):
     due: date | None
     machine: str
     parts_per_cycle: int | None
+    cycles: int | None
     current: bool
     demo: bool
     updated_at: datetime
@@ -121,6 +127,7 @@ class JobState(Document):
     updated_at: datetime
     updated_by: str | None
     latest: RunState | None
+    facts: list[PartFacts]
     notes: list[str] = []
 
 
@@ -184,3 +191,108 @@ class Health(Document):
 
     state: Literal["ok", "database away"]
     version: str
+
+
+class PastedText(Document):
+    """Cuts as pasted from a spreadsheet, into an op of a part; ``inch``: bare lengths are inches."""
+
+    version: int
+    part: int
+    op: int
+    text: Annotated[str, Field(min_length=1, max_length=200_000)]
+    inch: bool = False
+    replace: bool = False
+
+
+class Setups(Document):
+    """Ways to make a part, the quickest first."""
+
+    schemes: list[SetupScheme]
+
+
+class UploadState(Document):
+    """A solid on its way in: how far it is, and what was read."""
+
+    id: str
+    name: str
+    status: Status
+    step: str
+    share: float
+    error: str | None
+    result: SolidReading | None
+
+
+class SectionCut(Document):
+    """The solid cut at a height, as rings, outer rings counter-clockwise; empty where there is nothing."""
+
+    height_mm: float
+    area_mm2: float
+    rings: list[list[tuple[float, float]]]
+
+
+class ShopItem(Document):
+    """An entry of the shop, as it stands. ``used_by``: jobs that hold it."""
+
+    id: str
+    kind: KindName
+    name: str
+    data: dict[str, Any]
+    source: str
+    sources: dict[str, str]
+    ships: bool
+    retired: bool
+    version: int
+    updated_at: datetime
+    updated_by: str | None
+    used_by: list[str] = []
+
+
+class ShopList(Document):
+    """Kinds with their fields, and the entries."""
+
+    kinds: list[KindInfo]
+    entries: list[ShopItem]
+
+
+class NewShopItem(Document):
+    """A new entry. Values may be written with units."""
+
+    kind: KindName
+    name: Text
+    data: dict[str, Any] = {}
+    source: Annotated[str, Field(max_length=200)] = ""
+
+
+class ShopChange(Document):
+    """What to change at the version that was read. ``data``: only the fields that change; ``sources``: where values come from."""
+
+    version: int
+    name: Text | None = None
+    data: dict[str, Any] | None = None
+    sources: dict[str, Annotated[str, Field(max_length=200)]] | None = None
+    retired: bool | None = None
+
+
+class ShopChanged(Document):
+    """One line of an entry's history; ``fields``: before and after."""
+
+    at: datetime
+    person: str
+    what: str
+    fields: dict[str, Any]
+
+
+class ShopHistory(Document):
+    """Newest first."""
+
+    changes: list[ShopChanged]
+
+
+class ImportPreview(Document):
+    """What an import would do, or did when ``stored``; with faults nothing is stored."""
+
+    added: list[str]
+    changed: list[str]
+    unchanged: int
+    faults: list[RowFault]
+    stored: bool

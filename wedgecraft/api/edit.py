@@ -13,6 +13,8 @@ from wedgecraft.core.plan import PlanRequest
 
 def with_field(request: dict[str, Any], path: str, value: object) -> PlanRequest:
     """The request with ``path`` set to ``value``. Raises ProblemRaised naming the field."""
+    if request.get("version") != 2:
+        request = PlanRequest.model_validate(request).model_dump(mode="json")
     root: dict[str, Any] = {"request": request}
     copy = _set(root, ["request", *path.split(".")], value, path)["request"]
     try:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import math
 import re
+from functools import lru_cache
 from typing import Any, Literal
 
 from apiflask import APIBlueprint
@@ -12,20 +14,32 @@ from pydantic import ValidationError
 from sqlalchemy import select
 
 from wedgecraft.api.access import may, me
-from wedgecraft.api.documents import DueChange, FieldChange, JobList, JobState, JobSummary, NewJob, RunState, RunSummary
+from wedgecraft.api.documents import (
+    DueChange,
+    FieldChange,
+    JobList,
+    JobState,
+    JobSummary,
+    NewJob,
+    PastedText,
+    RunState,
+    RunSummary,
+    Setups,
+)
 from wedgecraft.api.edit import with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.cutting.table import cuts_from_text
 from wedgecraft.core.model import FieldError
+from wedgecraft.core.part import Part
+from wedgecraft.core.part_facts import PartFacts, part_facts
 from wedgecraft.core.plan import PlanDocument, PlanRequest
-from wedgecraft.store import jobs
+from wedgecraft.core.setups import setups
+from wedgecraft.store import jobs, shop
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
 
 blueprint = APIBlueprint("jobs", __name__, url_prefix="/api/jobs", tag="Jobs")
 runs = APIBlueprint("runs", __name__, url_prefix="/api/runs", tag="Runs")
-
-
-_UNITS: dict[str, Literal["mm", "inch"]] = {"mm": "mm", "inch": "inch"}
 
 
 def _session() -> Any:
@@ -55,14 +69,32 @@ def _run_state(run: Run, job: Job) -> RunState:
     return RunState(run=summary, result=result)
 
 
+@lru_cache(maxsize=512)
+def _facts(part: str, quantity: int) -> PartFacts:
+    """Facts of a part, worked out once for as long as it stays as it is."""
+    return part_facts(Part.model_validate_json(part), quantity)
+
+
 def _state(session: Any, job: Job, notes: list[str] | None = None) -> JobState:
     latest = jobs.latest_run(session, job.id)
     person = session.get(Person, job.updated_by) if job.updated_by else None
+    asked = jobs.request_of(job)
     return JobState(
         id=job.id, name=job.name, quantity=job.quantity, due=job.due, version=job.version,
-        request=PlanRequest.model_validate(job.request), updated_at=job.updated_at, updated_by=person.name if person else None,
+        request=asked, updated_at=job.updated_at, updated_by=person.name if person else None,
         latest=_run_state(latest, job) if latest else None, notes=notes or [],
+        facts=[_facts(part.model_dump_json(), asked.quantity) for part in asked.parts],
     )  # fmt: skip
+
+
+def _cycles(job: Job, count: int | None) -> int | None:
+    """Read off the stored document: a list of many jobs has no time to validate each."""
+    if not count:
+        return None
+    parts = job.request.get("parts", [])
+    planned = job.request.get("planned", {}).get("part", 0)
+    per_kit = parts[planned].get("per_kit", 1) if planned < len(parts) else 1
+    return math.ceil(job.quantity * per_kit / count)
 
 
 @blueprint.get("")
@@ -76,6 +108,7 @@ def listing() -> JobList:
             JobSummary(
                 id=job.id, name=job.name, quantity=job.quantity, due=job.due, machine=job.request["machine"]["name"],
                 parts_per_cycle=done[job.id].count if job.id in done else None,
+                cycles=_cycles(job, done[job.id].count) if job.id in done else None,
                 current=job.id in done and done[job.id].digest == jobs.digest(job.request), demo=job.demo, updated_at=job.updated_at,
             )
             for job in found
@@ -90,8 +123,20 @@ def listing() -> JobList:
 def make(given: NewJob) -> JobState:
     """Make a job from starting values."""
     with _session() as session:
-        job = jobs.add_job(session, starting_request(given.name, given.quantity), me().id, due=given.due)
+        machine, plate = (_preferred(session, kind) for kind in ("machine", "plate"))
+        asked = starting_request(given.name, given.quantity, machine, plate, shop.rules(session))
+        job = jobs.add_job(session, asked, me().id, due=given.due)
         return _state(session, job)
+
+
+#: What a new job starts on, where the shop still has it; else the first of its kind.
+_USUAL = {"machine": "Vertical, 760 x 460 mm travel", "plate": "Plate 400 x 350 x 25"}
+
+
+def _preferred(session: Any, kind: Literal["machine", "plate"]) -> Any:
+    known = shop.entries(session, kind, retired=False)
+    chosen = next((thing for thing in known if thing.name == _USUAL[kind]), known[0] if known else None)
+    return shop.document(chosen) if chosen else None
 
 
 @blueprint.post("/documents")
@@ -140,39 +185,38 @@ def set_due(job_id: str, given: DueChange) -> JobState:
         return _state(session, job)
 
 
-@blueprint.put("/<job_id>/outline")
+@blueprint.get("/<job_id>/parts/<int:part>/setups")
+@blueprint.output(Setups)
+def setup_schemes(job_id: str, part: int) -> Setups:
+    """The fewest ops of this part on every form, with what they cost."""
+    with _session() as session:
+        asked = jobs.request_of(_found(session, job_id))
+    if part >= len(asked.parts):
+        raise ProblemRaised(404, "No such part", f"This job has {len(asked.parts)} parts.")
+    chosen = asked.parts[part]
+    wanted = asked.quantity * chosen.per_kit
+    return Setups(schemes=setups(chosen, wanted, asked.rules.setup_minutes, asked.rules.handling_seconds))
+
+
+@blueprint.post("/<job_id>/cuts")
 @may("plan")
+@blueprint.input(PastedText, arg_name="given")
 @blueprint.output(JobState)
-def load_outline(job_id: str) -> JobState:
-    """Read the outline from an uploaded DXF file (field ``file``; ``units`` mm or inch where the file has none; ``version``)."""
-    from wedgecraft.formats import dxf
-    from wedgecraft.formats.errors import FileRefused, UnitsMissing
-
-    sent = request.files.get("file")
-    if sent is None or not sent.filename:
-        raise _refused_file("no file was sent", "choose a DXF file")
-    units = request.form.get("units") or None
-    if units is not None and units not in _UNITS:
-        raise _refused_file(f"“{units}” is not a unit of a drawing", "say mm or inch")
-    version = request.form.get("version", "")
-    if not version.isdigit():
-        raise _refused_file("the job's version is missing", "reload the page")
-    data = sent.stream.read(dxf.MOST_BYTES + 1)
+def paste_cuts(job_id: str, given: PastedText) -> JobState:
+    """Add cuts pasted from a spreadsheet to an op (or put them in the place of its cuts). With any fault nothing is stored."""
+    cuts, faults = cuts_from_text(given.text, given.inch)
+    if faults:
+        errors = [FieldError(field=f"line {item.line}, {item.column}", value="", message=item.message) for item in faults[:20]]
+        detail = "; ".join(f"{item.field}: {item.message}" for item in errors[:4])
+        raise ProblemRaised(422, "Nothing was pasted", detail, errors)
+    with _session() as session:
+        asked = jobs.request_of(_found(session, job_id))
     try:
-        found = dxf.read_outline(data, _UNITS[units] if units else None, sent.filename)
-    except UnitsMissing as error:
-        problem = _refused_file(error.what, error.remedy)
-        problem.problem = problem.problem.model_copy(update={"type": "units-missing"})
-        raise problem from None
-    except FileRefused as error:
-        raise _refused_file(error.what, error.remedy) from None
-    return _changed(job_id, int(version), "part.outline", found.outline.model_dump(mode="json"), found.notes)
-
-
-def _refused_file(what: str, remedy: str) -> ProblemRaised:
-    return ProblemRaised(
-        422, "File not used", f"{what[:1].upper()}{what[1:]}; {remedy}.", [FieldError(field="file", value="", message=remedy)]
-    )
+        known = asked.parts[given.part].ops[given.op].cuts
+    except IndexError:
+        raise ProblemRaised(404, "No such op", "This op was removed meanwhile; reload the page.") from None
+    fresh = [cut.model_dump(mode="json") for cut in ([] if given.replace else known) + cuts]
+    return _changed(job_id, given.version, f"parts.{given.part}.ops.{given.op}.cuts", fresh, [f"{len(cuts)} cuts were added"])
 
 
 def _changed(job_id: str, version: int, path: str, value: object, notes: list[str] | None = None) -> JobState:

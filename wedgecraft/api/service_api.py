@@ -10,6 +10,8 @@ from wedgecraft import __version__
 from wedgecraft.api.access import open_to_all
 from wedgecraft.api.documents import Health
 from wedgecraft.core.catalogue import Catalogue, catalogue
+from wedgecraft.core.model import Document
+from wedgecraft.store import shop
 
 blueprint = APIBlueprint("service", __name__, url_prefix="/api", tag="Service")
 
@@ -37,5 +39,9 @@ def ready() -> Health | tuple[Health, int]:
 @blueprint.get("/catalogue")
 @blueprint.output(Catalogue)
 def picks() -> Catalogue:
-    """Machines, plates, materials and screws to pick from."""
-    return catalogue()
+    """What the shop has that is not retired, to pick from, and what new parts, cuts and features start from."""
+    things: dict[str, list[Document]] = {}
+    with current_app.extensions["database"].session() as session:
+        for thing in shop.entries(session, retired=False):
+            things.setdefault(thing.kind, []).append(shop.document(thing))
+    return catalogue(things)

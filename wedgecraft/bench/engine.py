@@ -14,7 +14,7 @@ from wedgecraft.core.hold import hold
 from wedgecraft.core.layout.document import LayoutRequest
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.tolerance import Budget, ToleranceRequest
+from wedgecraft.core.tolerance import Budget, PositionTolerance, ToleranceRequest
 
 #: What it is, the bar it should stay under, and the work, which says its answer.
 Work = tuple[str, str, Callable[[], str]]
@@ -66,14 +66,16 @@ def many_stations(width: float, depth: float) -> PlanRequest:
     keepouts = [{"x_mm": x, "y_mm": y, "width_mm": 20} for x in (20, width / 2, width - 20) for y in (20, depth / 2, depth - 20)]
     request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": keepouts}
     request["machine"] |= {"travel_x_mm": 2000, "travel_y_mm": 1200, "table_load_kg": 2000}
-    request["tolerance"] |= {"zone_mm": 0.085 if width < 1000 else 0.2}
+    request["parts"][0]["features"][0]["tolerance_mm"] = 0.085 if width < 1000 else 0.2
     return PlanRequest.model_validate(request)
 
 
 def _tolerance_samples() -> str:
     request = starting_request("bench", 1)
     budget = Budget(
-        ToleranceRequest(tolerance=request.tolerance, accuracy=request.accuracy, machine=request.machine, places=[(0, 0)])
+        ToleranceRequest(
+            tolerance=PositionTolerance(zone_mm=0.1), accuracy=request.accuracy, machine=request.machine, places=[(0, 0)]
+        )
     )
     import numpy as np
 

@@ -24,7 +24,8 @@ KINDS = ("cutting", "hold", "tolerance", "layout", "plan")
 def computation(kind: str) -> Computation:
     """Look one up; imports only what it needs, so that starting stays quick. Raises KeyError."""
     if kind == "cutting":
-        from wedgecraft.core.cutting import CuttingLoad, CuttingRequest, cutting_load
+        from wedgecraft.core.cutting.document import CuttingLoad, CuttingRequest
+        from wedgecraft.core.cutting.load import cutting_load
 
         return Computation(CuttingRequest, CuttingLoad, cutting_load)
     if kind == "hold":

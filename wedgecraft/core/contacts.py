@@ -29,11 +29,12 @@ class Contact(Document):
 
 
 class LoadCase(Document):
-    """One force of the cutter on the part, acting at a point."""
+    """One force of the cutter on the part, acting at a point, with a twist (free moment) where the cut has one."""
 
     name: Text
     point_mm: Vector
     force_n: Vector
+    moment_nmm: Vector = (0, 0, 0)
 
 
 class HoldRequest(Document):

@@ -5,15 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from wedgecraft.core.clamps import SCREWS
-from wedgecraft.core.cutting import CuttingLoad
+from wedgecraft.core.cutting.figures import KIENZLE, load_figures
 from wedgecraft.core.layout.document import LayoutResult
 from wedgecraft.core.limits import Figure, FigureInput
-from wedgecraft.core.materials import material
-from wedgecraft.core.plan import HoldVerdict, PlacedStation, PlanRequest
+from wedgecraft.core.plan import CutLoad, HoldVerdict, PlacedStation, PlanRequest
 
 _TYPED = "this job"
 BUILDER = "machine builder's figure, as entered"
-_KIENZLE = "Kienzle's cutting force model (VDI-Z 94, 1952)"
 
 
 @dataclass(frozen=True)
@@ -21,13 +19,12 @@ class Facts:
     """What the figures are made of."""
 
     request: PlanRequest
-    load: CuttingLoad
+    loads: list[CutLoad]
     hold: HoldVerdict
     layout: LayoutResult
     stations: list[PlacedStation]
     plate_kg: float
     station_kg: float
-    cut_path_mm: float
     travel_mm: tuple[float, float]
     growth_per_mm: float
     cycles: int
@@ -37,10 +34,10 @@ def _in(name: str, value: float, unit: str = "", source: str = _TYPED) -> Figure
     return FigureInput(name=name, value=value, unit=unit, source=source)
 
 
-def common_figures(request: PlanRequest, load: CuttingLoad | None, hold: HoldVerdict | None) -> list[Figure]:
+def common_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict | None) -> list[Figure]:
     """What is known before any layout: load and hold."""
-    found = _load_figures(request, load) if load else []
-    return found + (_hold_figures(request, load, hold) if load and hold else [])
+    found = _load_figures(request, loads) if loads else []
+    return found + (_hold_figures(request, loads, hold) if loads and hold else [])
 
 
 def design_figures(facts: Facts) -> list[Figure]:
@@ -91,7 +88,7 @@ def _layout_figures(facts: Facts) -> list[Figure]:
             value=facts.cycles,
             digits=0,
             formula="quantity / parts per cycle, rounded up",
-            inputs=[_in("quantity", request.quantity), _in("parts per cycle", found.count, "", "layout")],
+            inputs=[_in("quantity", request.wanted), _in("parts per cycle", found.count, "", "layout")],
             source="arithmetic",
         ),
         Figure(
@@ -111,101 +108,35 @@ def _layout_figures(facts: Facts) -> list[Figure]:
     ]
 
 
-def _load_figures(request: PlanRequest, load: CuttingLoad) -> list[Figure]:
-    cut, work = request.cut, material(request.part.material)
-    chip = [
-        _in("kc1.1", work.kc11_mpa, "MPa", work.source),
-        _in("mc", work.mc, "", work.source),
-        _in("wear factor", cut.wear_factor),
-        _in("feed per tooth", cut.feed_per_tooth_mm, "mm"),
-        _in("axial depth", cut.axial_depth_mm, "mm"),
-        _in("radial width", cut.radial_width_mm, "mm"),
-        _in("teeth", cut.tool.teeth),
-        _in("cutter diameter", cut.tool.diameter_mm, "mm"),
+def _load_figures(request: PlanRequest, loads: list[CutLoad]) -> list[Figure]:
+    """Of each number the cut in which it is largest."""
+    every = [
+        {figure.id: figure for figure in load_figures(cut, request.part.material, answer.load)}
+        for cut, answer in zip(request.op.cuts, loads, strict=True)
     ]
-    return [
-        Figure(
-            id="force",
-            label="Peak force in the plane",
-            value=load.in_plane_peak_n,
-            unit="N",
-            digits=0,
-            formula="largest resultant over one turn of Ft = kc1.1 b h^(1-mc) and Fr = 0.4 Ft, summed over the teeth engaged",
-            inputs=chip,
-            source=_KIENZLE,
-        ),
-        Figure(
-            id="pull",
-            label="Peak pull on the part",
-            value=load.pull_peak_n,
-            unit="N",
-            digits=0,
-            formula="peak tangential force x tan(helix)",
-            inputs=[_in("helix", cut.tool.helix_deg, "°"), *chip[:3]],
-            source=_KIENZLE,
-        ),
-        Figure(
-            id="power",
-            label="Spindle power",
-            value=load.mean_power_w / 1000,
-            unit="kW",
-            formula="mean tangential force over one turn x cutting speed",
-            inputs=[*chip, _in("cutting speed", load.cutting_speed_m_min, "m/min", "diameter and spindle speed")],
-            source=_KIENZLE,
-        ),
-        Figure(
-            id="spindle_torque",
-            label="Spindle torque",
-            value=load.peak_torque_nm,
-            unit="N·m",
-            formula="peak tangential force x cutter radius",
-            inputs=chip,
-            source=_KIENZLE,
-        ),
-        Figure(
-            id="chip",
-            label="Mean chip thickness",
-            value=load.mean_chip_mm,
-            unit="mm",
-            digits=3,
-            formula="feed per tooth x (1 - cos φ) / φ over the engaged arc φ",
-            inputs=chip[3:],
-            source="mean of the sine over the arc",
-        ),
-        Figure(
-            id="feed",
-            label="Feed rate",
-            value=load.feed_rate_mm_min,
-            unit="mm/min",
-            digits=0,
-            formula="feed per tooth x teeth x spindle speed",
-            inputs=[
-                _in("feed per tooth", cut.feed_per_tooth_mm, "mm"),
-                _in("teeth", cut.tool.teeth),
-                _in("spindle speed", cut.spindle_rpm, "1/min"),
-            ],
-            source="arithmetic",
-        ),
-    ]
+    found = []
+    for name in ("force", "pull", "power", "spindle_torque"):
+        index = max(range(len(every)), key=lambda k, name=name: every[k][name].value)  # type: ignore[misc]
+        figure = every[index][name]
+        label = f"{figure.label}, {request.op.cuts[index].name}" if len(every) > 1 else figure.label
+        found.append(figure.model_copy(update={"label": label[:120]}))
+    return found
 
 
 def _time_figure(facts: Facts) -> Figure:
     return Figure(
         id="cut_seconds",
         label="Cutting time per part",
-        value=60 * facts.cut_path_mm / facts.load.feed_rate_mm_min,
+        value=sum(load.seconds for load in facts.loads),
         unit="s",
         digits=0,
-        formula="path of the cutter's axis / feed rate; this one cut, no rapids, no tool change",
-        inputs=[
-            _in("path", facts.cut_path_mm, "mm", "outline"),
-            _in("feed rate", facts.load.feed_rate_mm_min, "mm/min", "feed per tooth x teeth x speed"),
-        ],
+        formula="sum over the op's cuts of path / feed rate, or seconds as typed; no rapids, no tool change",
+        inputs=[_in(load.name, load.seconds, "s", "cuts of this op") for load in facts.loads],
         source="arithmetic",
     )
 
 
-def _hold_figures(request: PlanRequest, load: CuttingLoad, hold: HoldVerdict) -> list[Figure]:
+def _hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) -> list[Figure]:
     clamp = request.station.clamp
     return [
         Figure(
@@ -218,8 +149,8 @@ def _hold_figures(request: PlanRequest, load: CuttingLoad, hold: HoldVerdict) ->
                 _in("friction at the toe", clamp.toe_friction),
                 _in("friction at the stops", request.station.stops.friction),
                 _in("friction on the plate", request.station.floor_friction),
-                _in("peak force in the plane", load.in_plane_peak_n, "N", _KIENZLE),
-                _in("peak pull", load.pull_peak_n, "N", _KIENZLE),
+                _in("peak force in the plane", max(item.load.in_plane_peak_n for item in loads), "N", KIENZLE),
+                _in("peak pull", max(item.load.pull_peak_n for item in loads), "N", KIENZLE),
             ],
             source="limit equilibrium with friction cones as a linear programme (Murray, Li and Sastry 1994, chapter 5)",
         ),
@@ -302,8 +233,10 @@ def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure
 
 def _tolerance_figures(facts: Facts) -> list[Figure]:
     request = facts.request
+    if not request.judged:
+        return []
     worst = max(facts.stations, key=lambda station: station.tolerance_share)
-    probable = request.tolerance.rule == "probable"
+    probable = request.rules.tolerance_rule == "probable"
     inputs = [
         _in(f"{item.name}, {axis}", getattr(item, f"{axis.lower()}_mm"), "mm", "plus or minus, at this station")
         for item in worst.contributions
@@ -315,7 +248,7 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
     return [
         Figure(
             id="tolerance",
-            label=f"Tolerance, station {worst.number}",
+            label=f"{worst.feature}, station {worst.number}"[:120],
             digits=3,
             unit="mm",
             value=worst.probable_mm if probable else worst.worst_case_mm,

@@ -45,7 +45,9 @@ class _Programme:
 def hold(request: HoldRequest) -> HoldResult:
     """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when clamping alone fails."""
     programme = _programme(request)
-    wrenches = np.array([_wrench(load.point_mm, load.force_n) for load in request.loads]).T / programme.scale[:, None]
+    wrenches = (
+        np.array([_wrench(load.point_mm, load.force_n, load.moment_nmm) for load in request.loads]).T / programme.scale[:, None]
+    )
     if not np.any(wrenches, axis=0).all():
         raise OutOfRange("loads", "a force of nothing", "every load case needs a force")
     factors, duals = _largest_factors(programme, wrenches)
@@ -67,8 +69,8 @@ def hold(request: HoldRequest) -> HoldResult:
     )
 
 
-def _wrench(point: Vector, force: Vector) -> Array:
-    return np.concatenate([force, np.cross(point, force)])
+def _wrench(point: Vector, force: Vector, moment: Vector = (0, 0, 0)) -> Array:
+    return np.concatenate([force, np.cross(point, force) + moment])
 
 
 def _span(contacts: list[Contact]) -> float:

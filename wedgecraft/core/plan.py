@@ -2,44 +2,87 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from wedgecraft.core.contacts import Contact, HoldResult
-from wedgecraft.core.cutting import CuttingLoad, MillingCut
+from wedgecraft.core.cutting.document import CuttingLoad
+from wedgecraft.core.features import Feature, Op
+from wedgecraft.core.house_rules import HouseRules
 from wedgecraft.core.layout.document import Turn
 from wedgecraft.core.limits import Figure, Limit
 from wedgecraft.core.machine import Datum, Machine, Plate
 from wedgecraft.core.model import Document, Text
 from wedgecraft.core.part import Part
+from wedgecraft.core.plan_upgrade import upgraded
 from wedgecraft.core.station import StopAndEdgeClamp
-from wedgecraft.core.tolerance import Accuracy, Contribution, PositionTolerance
+from wedgecraft.core.tolerance import Accuracy, Contribution
 
 
-class HouseRules(Document):
-    """What this shop asks for beyond the physics."""
+class Planned(Document):
+    """Which part of the kit, and which of its ops, the plate is laid out for; both count from 0."""
 
-    safety_factor: Annotated[float, Field(ge=1, le=10)] = 2.0
-    safety_factor_interrupted: Annotated[float, Field(ge=1, le=10)] = 2.5
+    part: Annotated[int, Field(ge=0)] = 0
+    op: Annotated[int, Field(ge=0)] = 0
 
 
 class PlanRequest(Document):
-    """One part on one plate on one machine, held by stops and edge clamps, under one cut and one tolerance."""
+    """The parts of a kit with their ops; one op of one of them on one plate on one machine, held by stops and edge clamps.
+
+    ``quantity`` counts kits; a job of one part has a kit of one. A request of version 1 is read and brought up to date.
+    """
 
     format: Literal["wedgecraft plan request"] = "wedgecraft plan request"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Text
     quantity: Annotated[int, Field(ge=1, le=10_000_000)]
-    part: Part
-    cut: MillingCut
-    tolerance: PositionTolerance
+    parts: Annotated[list[Part], Field(min_length=1, max_length=20)]
+    planned: Planned = Planned()
     accuracy: Accuracy = Accuracy()
     plate: Plate
     datum: Datum = Datum()
     machine: Machine
     station: StopAndEdgeClamp
     rules: HouseRules = HouseRules()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _up_to_date(cls, given: Any) -> Any:
+        return upgraded(given)
+
+    @model_validator(mode="after")
+    def _planned_is_there(self) -> PlanRequest:
+        part, op = self.planned.part, self.planned.op
+        if part >= len(self.parts):
+            raise ValueError(f"planned.part is {part}, but there are {len(self.parts)} parts, counted from 0")
+        if op >= len(self.parts[part].ops):
+            raise ValueError(f"planned.op is {op}, but this part has {len(self.parts[part].ops)} ops, counted from 0")
+        return self
+
+    @property
+    def part(self) -> Part:
+        """The part the plate is laid out for."""
+        return self.parts[self.planned.part]
+
+    @property
+    def op(self) -> Op:
+        """The op the plate is laid out for."""
+        return self.part.ops[self.planned.op]
+
+    @property
+    def wanted(self) -> int:
+        """How many of the part are wanted in all."""
+        return self.quantity * self.part.per_kit
+
+    @property
+    def judged(self) -> list[Feature]:
+        """Features whose tolerance depends on where the station stands: positions from the fixture's datum, cut in this op."""
+        return [
+            item
+            for item in self.part.features
+            if item.kind == "position" and item.measured_from == "fixture datum" and item.op == self.op.number
+        ]
 
 
 Rings = list[list[tuple[float, float]]]
@@ -55,16 +98,20 @@ class StationDrawing(Document):
     screw_diameter_mm: float
     wrench_diameter_mm: float
     sweep: Rings
-    feature: tuple[float, float]
+    features: list[tuple[float, float]]
 
 
 class PlacedStation(Document):
-    """A station on the plate: its datum corner, its turn, and its tolerance verdict."""
+    """A station on the plate: its datum corner, its turn, and the verdict on the feature that uses most of its tolerance.
+
+    ``feature`` is empty, and the share nothing, when no feature of this op is measured from the fixture's datum.
+    """
 
     number: int
     x_mm: float
     y_mm: float
     turn: Turn
+    feature: str
     feature_x_mm: float
     feature_y_mm: float
     tolerance_share: float
@@ -121,16 +168,24 @@ class Reason(Document):
     nearest: str
 
 
+class CutLoad(Document):
+    """The load of one cut of the op."""
+
+    name: str
+    load: CuttingLoad
+    seconds: float
+
+
 class PlanResult(Document):
     """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides."""
 
     format: Literal["wedgecraft plan result"] = "wedgecraft plan result"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     feasible: bool
     designs: list[Design]
     reasons: list[Reason]
     figures: list[Figure]
-    load: CuttingLoad | None
+    loads: list[CutLoad]
     hold: HoldVerdict | None
     cautions: list[str]
 
@@ -139,6 +194,6 @@ class PlanDocument(Document):
     """What is exported and read again: the request and, where it was planned, its result."""
 
     format: Literal["wedgecraft plan"] = "wedgecraft plan"
-    version: Literal[1] = 1
+    version: Literal[1, 2] = 2
     request: PlanRequest
     result: PlanResult | None = None

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import shapely
@@ -19,11 +19,12 @@ from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.clamps import EdgeClamp
 from wedgecraft.core.contacts import Contact, LoadCase
-from wedgecraft.core.cutting import CuttingLoad, MillingCut
+from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CuttingLoad
+from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, swept
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.layout.document import Layer, Role, Turn
-from wedgecraft.core.model import Document, Number
-from wedgecraft.core.part import Part, outline_polygon
+from wedgecraft.core.model import Document
+from wedgecraft.core.sitting import Sitting
 from wedgecraft.core.units import Force, Length
 
 _EPSILON = 1e-6
@@ -51,22 +52,20 @@ class StopAndEdgeClamp(Document):
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 3
     floor_friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
     turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
-    feature_x_mm: Number | None = None
-    feature_y_mm: Number | None = None
 
 
 @dataclass(frozen=True)
 class Station:
-    """Geometry of the station in its own frame; polygons in mm."""
+    """Geometry of the station in its own frame; polygons in mm. ``axis_bounds``: how far the spindle's axis goes."""
 
     part: Polygon
     long_stop: Polygon
     end_stop: Polygon
     clamps: tuple[Polygon, ...]
     screws: tuple[tuple[float, float], ...]
-    sweep: Polygon
+    sweep: Any
+    axis_bounds: tuple[float, float, float, float]
     layers: tuple[Layer, ...]
-    feature: tuple[float, float]
     clamp_points: tuple[tuple[float, float], ...]
     clearance_mm: float
 
@@ -75,18 +74,16 @@ class Station:
         return shapely.union_all([self.part, self.long_stop, self.end_stop, *self.clamps])
 
 
-#: The cutter keeps this far from what it must not touch.
-CUTTER_CLEARANCE_MM = 1.0
 #: A wrench needs this much room above the clamp.
 _WRENCH_LENGTH_MM = 60.0
 
 
-def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Station:
-    """Work the station out from part, cut and clamps. Raises OutOfRange when stops, clamps and cutter are in each other's way."""
-    outline = outline_polygon(part.outline)
+def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> Station:
+    """Work the station out from part, cuts and clamps. Raises OutOfRange when stops, clamps and cutters are in each other's way."""
+    outline, height = sitting.outline, sitting.height_mm
     _, _, width, depth = outline.bounds
     clamp, stops = kind.clamp, kind.stops
-    _check_heights(part, cut, kind)
+    _check_toe(height, kind)
     long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
     left, front, right = (_touch(outline, side) for side in ("left", "front", "right"))
     long_middle = _middle(left, long_length, depth)
@@ -98,12 +95,8 @@ def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Statio
     screw_x = width + max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
     screws = tuple((screw_x, y) for y in places)
     solid = Polygon(outline.exterior)
-    if cut.path == "around":
-        sweep = solid.buffer(cut.tool.diameter_mm + CUTTER_CLEARANCE_MM, quad_segs=8)
-    else:
-        sweep = solid.buffer(cut.tool.diameter_mm / 2 + CUTTER_CLEARANCE_MM, quad_segs=8)
-    lowest = part.height_mm - cut.axial_depth_mm
-    layers = [_layer("body", "part", solid, 0, part.height_mm)]
+    sweeps = _sweeps(cuts, sitting, [long_stop, end_stop], clamps, kind)
+    layers = [_layer("body", "part", solid, 0, height)]
     layers += [_layer("body", name, stop, 0, stops.height_mm) for name, stop in (("long stop", long_stop), ("end stop", end_stop))]
     layers += [_layer("body", "clamp", body, 0, clamp.height_mm) for body in clamps]
     layers += [
@@ -116,23 +109,45 @@ def build_station(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> Statio
         )
         for at in screws
     ]
-    layers.append(_layer("sweep", cut.name, sweep, lowest - CUTTER_CLEARANCE_MM, part.height_mm + 200))
-    feature = (
-        outline.centroid.x if kind.feature_x_mm is None else kind.feature_x_mm,
-        outline.centroid.y if kind.feature_y_mm is None else kind.feature_y_mm,
-    )
+    layers += [_layer("sweep", name, area, low - CUTTER_CLEARANCE_MM, height + 200) for name, area, low in sweeps]
     return Station(
         part=outline,
         long_stop=long_stop,
         end_stop=end_stop,
         clamps=clamps,
         screws=screws,
-        sweep=sweep,
+        sweep=shapely.union_all([area for _, area, _ in sweeps]),
+        axis_bounds=_bounds_of([cut_path(cut, outline).axis for cut in cuts]),
         layers=tuple(layers),
-        feature=feature,
         clamp_points=tuple((width, y) for y in places),
         clearance_mm=kind.clearance_mm,
     )
+
+
+def _bounds_of(shapes: list[Any]) -> tuple[float, float, float, float]:
+    found = np.array([shape.bounds for shape in shapes])
+    low, high = found.min(axis=0), found.max(axis=0)
+    return float(low[0]), float(low[1]), float(high[2]), float(high[3])
+
+
+def _sweeps(
+    cuts: list[Cut], sitting: Sitting, stops: list[Polygon], clamps: tuple[Polygon, ...], kind: StopAndEdgeClamp
+) -> list[tuple[str, Polygon, float]]:
+    """What each cut sweeps and how low; what another sweeps as low and wider is left out. Raises OutOfRange."""
+    height, found = sitting.height_mm, []
+    for cut in cuts:
+        if cut.depth_mm > height + 1e-9 and cut.kind not in (*HOLE_KINDS, "contour", "saw", "slot"):
+            raise OutOfRange("cut.axial_depth_mm", cut.depth_mm, f"in all less than the part's height, {height:g} mm")
+        low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
+        for area in swept(cut, sitting.outline):
+            _check_above(cut, area, low, stops, clamps, kind)
+            found.append((cut.name, area, low))
+    found.sort(key=lambda item: (item[2], -item[1].area))
+    kept: list[tuple[str, Polygon, float]] = []
+    for name, area, low in found:
+        if not any(other.covers(area) for _, other, _ in kept):
+            kept.append((name, area, low))
+    return kept
 
 
 def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> Layer:
@@ -140,26 +155,30 @@ def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> 
     return Layer(role=role, name=name, outer=[(float(x), float(y)) for x, y in ring], low_mm=low, high_mm=high)
 
 
-def _check_heights(part: Part, cut: MillingCut, kind: StopAndEdgeClamp) -> None:
-    if cut.axial_depth_mm >= part.height_mm and cut.path == "across":
-        raise OutOfRange("cut.axial_depth_mm", cut.axial_depth_mm, f"less than the part's height, {part.height_mm:g} mm")
-    lowest = part.height_mm - cut.axial_depth_mm - CUTTER_CLEARANCE_MM
-    for name, field, height in (
-        ("stops", "station.stops.height_mm", kind.stops.height_mm),
-        ("clamp", "station.clamp.height_mm", kind.clamp.height_mm),
+def _check_above(
+    cut: Cut, area: Polygon, low: float, stops: list[Polygon], clamps: tuple[Polygon, ...], kind: StopAndEdgeClamp
+) -> None:
+    """The cutter must pass over stops and clamps it sweeps across."""
+    allowed = low - CUTTER_CLEARANCE_MM
+    for name, field, height, bodies in (
+        ("stops", "station.stops.height_mm", kind.stops.height_mm, stops),
+        ("clamp", "station.clamp.height_mm", kind.clamp.height_mm, clamps),
     ):
-        if height > lowest:
+        if height > allowed and any(area.intersects(body) for body in bodies):
             raise OutOfRange(
                 field,
                 height,
-                f"the cutter comes down to {lowest + CUTTER_CLEARANCE_MM:g} mm above the plate and keeps {CUTTER_CLEARANCE_MM:g} mm: "
-                f"the {name} may be at most {lowest:g} mm high, or cut less deep",
+                f"{cut.name} comes down to {low:g} mm above the plate and keeps {CUTTER_CLEARANCE_MM:g} mm: "
+                f"the {name} may be at most {allowed:g} mm high, or cut less deep",
             )
-    if kind.clamp.toe_height_mm > min(kind.clamp.height_mm, part.height_mm):
+
+
+def _check_toe(height_mm: float, kind: StopAndEdgeClamp) -> None:
+    if kind.clamp.toe_height_mm > min(kind.clamp.height_mm, height_mm):
         raise OutOfRange(
             "station.clamp.toe_height_mm",
             kind.clamp.toe_height_mm,
-            f"at most the height of clamp and part, {min(kind.clamp.height_mm, part.height_mm):g} mm",
+            f"at most the height of clamp and part, {min(kind.clamp.height_mm, height_mm):g} mm",
         )
 
 
@@ -227,14 +246,14 @@ def _on(interval: Interval, target: float, width: float) -> float:
     return (low + high) / 2 if high - low < width else min(max(target, low + width / 2), high - width / 2)
 
 
-def station_contacts(station: Station, part: Part, kind: StopAndEdgeClamp, preload_n: float) -> list[Contact]:
+def station_contacts(station: Station, height_mm: float, kind: StopAndEdgeClamp, preload_n: float) -> list[Contact]:
     """Where plate, stops and clamps touch the part, in the part's frame."""
     contacts = []
     hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
     keep = _spread_out(hull)
     for index, (x, y) in enumerate(hull[keep]):
         contacts.append(_locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None))
-    low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, part.height_mm)
+    low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
     for name, stop, side, normal in (
         ("long stop", station.long_stop, "left", (1, 0, 0)),
         ("end stop", station.end_stop, "front", (0, 1, 0)),
@@ -285,26 +304,54 @@ def _along(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list
     return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
 
 
-def station_loads(station: Station, part: Part, cut: MillingCut, load: CuttingLoad) -> list[LoadCase]:
-    """Where and how the cut may pull: around the outline (and its middle when facing), 16 directions, lifting and pressing."""
+def station_loads(station: Station, height_mm: float, cut: Cut, load: CuttingLoad) -> list[LoadCase]:
+    """Where and how one cut may pull: at the ends of its region (and its middle when facing), top and bottom of its depth range.
+
+    Milling: 16 directions, lifting and pressing. Hole cuts: at each hole, pressing and breaking through, with their twist.
+    """
+    places = _load_places(station, cut)
+    low = max(0.0, height_mm - cut.depth_mm)
+    steps = 16 if load.in_plane_peak_n > 0 else 1
+    cases = []
+    for (x, y), where in places.items():
+        for z, depth in ((height_mm - cut.from_top_mm, "top"), (low, "full depth")):
+            for step in range(steps):
+                angle = 2 * math.pi * step / 16
+                push = (load.in_plane_peak_n * math.cos(angle), load.in_plane_peak_n * math.sin(angle))
+                direction = f", pushing {round(math.degrees(angle), 1):g}°" if steps > 1 else ""
+                for axial, word in ((load.pull_peak_n, "lifting"), (-load.push_peak_n, "pressing")):
+                    if axial == 0 and word == "lifting":
+                        continue
+                    # A right-hand cutter turns clockwise seen from above, and takes the part along.
+                    cases.append(
+                        LoadCase(
+                            name=f"{cut.name} {where}, {depth}{direction}, {word}"[:120], point_mm=(x, y, z),
+                            force_n=(*push, axial), moment_nmm=(0, 0, -1000 * load.twist_nm),
+                        )
+                    )  # fmt: skip
+    return cases
+
+
+def _load_places(station: Station, cut: Cut) -> dict[tuple[float, float], str]:
+    """Where the cut is looked at, each place once, with its name."""
+    if cut.kind in HOLE_KINDS:
+        holes = shapely.get_coordinates(cut_path(cut, station.part).axis)
+        if len(holes) > 8:
+            holes = holes[_spread_out(holes)]
+        return {(float(x), float(y)): f"at X{x:g} Y{y:g}" for x, y in holes}
+    if cut.kind in ("slot", "saw"):
+        (x0, y0), (x1, y1) = cut.at
+        return {(x0, y0): "at its start", (x1, y1): "at its end", ((x0 + x1) / 2, (y0 + y1) / 2): "in its middle"}
     ring = shapely.get_coordinates(station.part.exterior)[:-1]
+    if cut.kind != "contour" and cut.at:
+        ring = shapely.get_coordinates(cut_path(cut, station.part).axis.exterior)[:-1]
     angles = 2 * math.pi * np.arange(8) / 8
     ends = np.argmax(ring @ np.stack([np.cos(angles), np.sin(angles)]), axis=0)
     names = ["right", "far right", "far", "far left", "left", "near left", "near", "near right"]
     places: dict[tuple[float, float], str] = {}
     for name, index in zip(names, ends, strict=True):
         places.setdefault((float(ring[index][0]), float(ring[index][1])), f"at the {name} {'corner' if ' ' in name else 'end'}")
-    if cut.path == "across":
-        places[(station.part.centroid.x, station.part.centroid.y)] = "in the middle"
-    cases = []
-    for (x, y), where in places.items():
-        for z, depth in ((part.height_mm, "top"), (part.height_mm - cut.axial_depth_mm, "full depth")):
-            for step in range(16):
-                angle = 2 * math.pi * step / 16
-                push = (load.in_plane_peak_n * math.cos(angle), load.in_plane_peak_n * math.sin(angle))
-                for axial, word in ((load.pull_peak_n, "lifting"), (-load.push_peak_n, "pressing")):
-                    if axial == 0 and word == "lifting":
-                        continue
-                    name = f"{cut.name} {where}, {depth}, pushing {round(math.degrees(angle), 1):g}°, {word}"
-                    cases.append(LoadCase(name=name, point_mm=(x, y, z), force_n=(*push, axial)))
-    return cases
+    if cut.kind != "contour":
+        centre = Polygon(ring).centroid
+        places[(float(centre.x), float(centre.y))] = "in the middle"
+    return places

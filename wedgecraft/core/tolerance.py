@@ -17,7 +17,7 @@ from pydantic import Field
 from shapely.geometry import Polygon
 
 from wedgecraft.core.machine import Datum, Machine
-from wedgecraft.core.materials import material
+from wedgecraft.core.materials import MATERIALS, Material, MaterialRef
 from wedgecraft.core.model import Document, Number, Text
 from wedgecraft.core.units import Length, TemperatureDifference
 
@@ -47,7 +47,7 @@ class ToleranceRequest(Document):
     tolerance: PositionTolerance
     accuracy: Accuracy = Accuracy()
     machine: Machine
-    plate_material: Text = "aluminium-6061"
+    plate_material: MaterialRef = MATERIALS["aluminium-6061"]
     datum: Datum = Datum()
     places: Annotated[list[tuple[Number, Number]], Field(min_length=1, max_length=100_000)]
 
@@ -76,7 +76,7 @@ class ToleranceResult(Document):
 
 
 def tolerance(request: ToleranceRequest) -> ToleranceResult:
-    """Judge every place. Raises OutOfRange for an unknown plate material."""
+    """Judge every place."""
     budget = Budget(request)
     places = np.array(request.places, dtype=float)
     ranges = budget.ranges(places)
@@ -99,14 +99,18 @@ def tolerance(request: ToleranceRequest) -> ToleranceResult:
     return ToleranceResult(places=result)
 
 
+def growth_per_mm(plate: Material, machine: Machine, accuracy: Accuracy) -> float:
+    """How much a millimetre of plate grows away from the machine's scales, plus or minus."""
+    return abs(plate.expansion_per_k - machine.scale_expansion_per_k) * accuracy.temperature_k
+
+
 class Budget:
     """The contributors as functions of place; arrays of places have shape (n, 2), in plate coordinates, mm."""
 
     def __init__(self, request: ToleranceRequest) -> None:
         self._request = request
         self._datum = np.array([request.datum.x_mm, request.datum.y_mm])
-        plate = material(request.plate_material, "plate.material")
-        self.growth_per_mm = abs(plate.expansion_per_k - request.machine.scale_expansion_per_k) * request.accuracy.temperature_k
+        self.growth_per_mm = growth_per_mm(request.plate_material, request.machine, request.accuracy)
 
     def ranges(self, places: Array) -> dict[str, Array]:
         """Plus-or-minus range of each contributor along each axis, shape (n, 2)."""

@@ -103,3 +103,29 @@ Torque = Annotated[float, _before("torque"), _quantity("torque", "N·m")]
 Force = Annotated[float, _before("force"), _quantity("force", "N")]
 Mass = Annotated[float, _before("mass"), _quantity("mass", "kg")]
 TemperatureDifference = Annotated[float, _before("temperature_difference"), _quantity("temperature_difference", "K")]
+
+#: A length that may be negative: a place, not a size.
+Place = Annotated[float, _before("length"), _quantity("length", "mm", ge=-1e6, le=1e6)]
+
+
+def parse_places(given: object) -> object:
+    """Places written as text, ``"12, 20; 40, 20"``: one X and one Y each, with a unit behind one, all or none of them.
+
+    Anything but text is given back for the validation to look at. Raises ValueError with what would work.
+    """
+    if not isinstance(given, str):
+        return given
+    text = given.strip()
+    if not text:
+        return []
+    unit = re.search(r"([a-zA-Zµ\"]+)\s*$", text)
+    found = []
+    for pair in re.split(r"[;\n]", text):
+        if not pair.strip():
+            continue
+        numbers = [part for part in re.split(r"[,\t]|\s+(?=[-+.\d])", pair.strip()) if part.strip()]
+        if len(numbers) != 2:
+            raise ValueError(f"“{pair.strip()[:40]}” is not a place; write X and Y, such as 12, 20; 40, 20")
+        behind = f" {unit[1]}" if unit else ""
+        found.append(tuple(parse("length", part if re.search(r"[a-zA-Zµ\"]", part) else part + behind) for part in numbers))
+    return found

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from datetime import UTC, date, datetime, timedelta
 from typing import Any
 
 import shapely
 from sqlalchemy.orm import Session
 
-from wedgecraft.core.catalogue import catalogue, starting_request
+from wedgecraft.core.catalogue import named, starting_request
+from wedgecraft.core.part import Outline
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.demo.people import DEMO_PEOPLE
 from wedgecraft.store import jobs, people
 from wedgecraft.store.models import Setting, now
 
-Points = list[tuple[float, float]]
+Points = Sequence[tuple[float, float]]
 
 
 def load(session: Session) -> list[str]:
@@ -43,104 +45,218 @@ def _due(days: int) -> date:
 
 def demo_requests() -> list[tuple[PlanRequest, int]]:
     """The jobs, in the order of the list, each with the days until it is due."""
-    entries = catalogue()
-    small, middle, large = entries.plates
-    vertical = entries.machines[1]
-    return [
-        (
-            _job(
-                "Manifold block, 8-port",
-                520,
-                _rounded(52, 64, 5),
-                30,
-                [_round_hole(26, 32, 7)],
-                plate=middle,
-                machine=vertical,
-                zone=0.05,
-            ),
-            52,
-        ),
-        (_job("Vane yoke", 240, _yoke(), 18, [], plate=middle, machine=vertical, zone=0.08, depth=4, stop=(10, 50), clamps=2), 31),
-        (
-            _job(
-                "Float-arm hub",
-                900,
-                _circle(24, 24, 24),
-                22,
-                [_round_hole(24, 24, 8)],
-                plate=large,
-                machine=vertical,
-                zone=0.1,
-                stop=(10, 20),
-            ),
-            24,
-        ),
-        (
-            _job(
-                "Gland plate",
-                1200,
-                _gland(),
-                12,
-                [_round_hole(30, 20, 9)],
-                plate=middle,
-                machine=vertical,
-                zone=0.1,
-                depth=2,
-                stop=(7, 30),
-                material="stainless-304",
-                torque=18,
-            ),
-            45,
-        ),
-        (
-            _job(
-                "Anchor lug",
-                360,
-                _lug(),
-                16,
-                [_round_hole(18, 18, 6)],
-                plate=small,
-                machine=vertical,
-                zone=0.12,
-                depth=3,
-                stop=(9, 24),
-                material="steel-c45",
-                torque=20,
-            ),
-            18,
+    return [(_manifold(), 52), (_vane_yoke(), 31), (_hub(), 24), (_gland_plate(), 45), (_anchor_lug(), 18), (_probe_clamp(), 60)]
+
+
+def _manifold() -> PlanRequest:
+    part = _part("Manifold block, 8-port", _rounded(52, 64, 5), 30, [_circle(26, 32, 7)])
+    part["stock"] = {
+        "kind": "saw-cut bar", "along": "y", "gripped": "x",
+        "x": _blank(0), "y": _blank(1, measured=[66.1, 66.35, 65.9, 66.2, 65.75, 66.4, 66.05, 65.95]), "z": _blank(1),
+        "bar_length_mm": 3000, "kerf_mm": 2.2,
+    }  # fmt: skip
+    part["features"] = [
+        _feature("Supply bore", 26, 32, 0.05, ["+Z", "-Z"]),
+        _feature("Outside, upper 8 mm", 0, 0, 0.1, ["+Z"], kind="profile"),
+        _feature("Port field, top", 13, 16, 0.2, ["+Z"], kind="position", measured_from="feature", from_feature="Supply bore"),
+        _feature("Underside", 26, 32, 0.05, ["-Z"], kind="distance", takes=["-Z"], op=20),
+        _feature("Port field, underside", 13, 16, 0.2, ["-Z"], measured_from="feature", from_feature="Supply bore", op=20),
+    ]
+    ports = [(13, 16), (39, 16), (13, 48), (39, 48)]
+    part["ops"] = [
+        _op(10, "Face, outside, supply bore, four ports", [
+            _cut("T1 face the top", "face", _FACE_MILL, 1, 40, 0.12, 6000),
+            _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
+            _cut("T3 supply bore, drill", "drill", _drill(13.6, 95), 31, 0, 0.12, 3600, at=[(26, 32)]),
+            _cut("T4 supply bore, ream", "ream", _reamer(14, 95), 31, 0.2, 0.05, 1200, at=[(26, 32)]),
+            _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
+            _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
+        ]),
+        _op(20, "Underside, four ports", [
+            _cut("T1 face the underside", "face", _FACE_MILL, 1, 40, 0.12, 6000),
+            _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
+            _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
+        ], up="-Z"),
+    ]  # fmt: skip
+    return _job("Manifold block, 8-port", 520, [part], torque=16)
+
+
+def _vane_yoke() -> PlanRequest:
+    part = _part("Vane yoke", _YOKE, 18, [])
+    part["stock"] = {"kind": "saw-cut plate", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
+    part["features"] = [
+        _feature("Pivot holes", 58, 10, 0.08, ["+Z", "-Z"]),
+        _feature("Fork gap", 50, 32, 0.1, ["+Z", "-Z"], kind="distance", measured_from="feature", from_feature="Pivot holes"),
+    ]
+    part["ops"] = [
+        _op(10, "Outside, fork, pivot holes", [
+            _cut("T2 outside and fork", "contour", _END_MILL_10, 4, 1.5, 0.05, 9000),
+            _cut("T7 pivot holes, drill", "drill", _drill(6, 60), 18, 0, 0.08, 6500, at=[(58, 10), (58, 54)]),
+        ])
+    ]  # fmt: skip
+    return _job("Vane yoke", 240, [part], stop=(10, 50), clamps=2)
+
+
+def _hub() -> PlanRequest:
+    part = _part("Float-arm hub", {"kind": "round", "diameter_mm": 48}, 22, [_circle(24, 24, 8)])
+    part["stock"] = {
+        "kind": "round bar", "along": "z", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(1), "bar_length_mm": 3000, "kerf_mm": 2.5
+    }  # fmt: skip
+    part["features"] = [
+        _feature("Shaft bore", 24, 24, 0.1, ["+Z", "-Z"]),
+        _feature("Bolt circle", 38, 24, 0.15, ["+Z"], measured_from="feature", from_feature="Shaft bore"),
+    ]
+    bolts = [(round(24 + 14 * math.cos(k * math.pi / 2), 4), round(24 + 14 * math.sin(k * math.pi / 2), 4)) for k in range(4)]
+    part["ops"] = [
+        _op(10, "Outside, bolt circle", [
+            _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
+            _cut("T8 bolt circle, drill", "drill", _drill(4.5, 50), 22, 0, 0.06, 7500, at=bolts),
+        ])
+    ]  # fmt: skip
+    return _job("Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20))
+
+
+def _gland_plate() -> PlanRequest:
+    part = _part("Gland plate", _gland(), 12, [_circle(30, 20, 9)], "stainless-304")
+    part["stock"] = {
+        "kind": "flame-cut plate",
+        "gripped": "x",
+        "x": _blank(2),
+        "y": _blank(2),
+        "z": _blank(0.5),
+        "bar_length_mm": None,
+    }
+    part["features"] = [
+        _feature("Seal bore", 30, 20, 0.1, ["+Z", "-Z"]),
+        _feature(
+            "Seal face", 30, 20, 0.05, ["+Z"], kind="orientation", measured_from="feature", from_feature="Seal bore", takes=["+Z"]
         ),
     ]
+    part["ops"] = [_op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 2, 0.8, 0.04, 3200)])]
+    return _job("Gland plate", 1200, [part], stop=(7, 30), torque=18)
+
+
+def _anchor_lug() -> PlanRequest:
+    part = _part("Anchor lug", _lug(), 16, [_circle(18, 18, 6)], "steel-c45")
+    part["stock"] = {"kind": "forged", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
+    part["features"] = [
+        _feature("Pin hole", 18, 18, 0.12, ["+Z", "-Z"]),
+        _feature("Cross hole", 44, 0, 0.2, ["-Y"], measured_from="feature", from_feature="Pin hole", z=8, op=20),
+    ]
+    part["ops"] = [
+        _op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 3, 0.8, 0.04, 3200)]),
+        _op(20, "Cross hole", [_cut("T10 cross hole", "drill", _drill(5, 50), 12, 0, 0.05, 4000, at=[(44, 8)])], up="-Y"),
+    ]
+    return _job("Anchor lug", 360, [part], plate="250 x 200 x 20", stop=(9, 24), torque=20)
+
+
+def _probe_clamp() -> PlanRequest:
+    """A kit: one body and two jaws make a clamp."""
+    body = _part("Probe clamp, body", {"kind": "T", "width_mm": 66, "depth_mm": 54, "bar_mm": 22, "stem_mm": 30}, 20, [])
+    body["features"] = [_feature("Clamp screw hole", 33, 12, 0.1, ["+Z", "-Z"])]
+    body["stock"] = {
+        "kind": "saw-cut plate",
+        "gripped": "x",
+        "x": _blank(1),
+        "y": _blank(1),
+        "z": _blank(0.5),
+        "bar_length_mm": None,
+    }
+    body["ops"] = [
+        _op(10, "Outside, screw hole", [
+            _cut("T2 outside", "contour", _END_MILL_10, 6, 1.5, 0.05, 9000),
+            _cut("T7 screw hole, drill", "drill", _drill(6.6, 60), 20, 0, 0.08, 6500, at=[(33, 12)]),
+        ])
+    ]  # fmt: skip
+    jaw = _part("Probe clamp, jaw", {"kind": "slot", "length_mm": 44, "width_mm": 16}, 14, []) | {"per_kit": 2}
+    jaw["features"] = [_feature("Pin hole", 8, 8, 0.1, ["+Z", "-Z"])]
+    jaw["stock"] = {"kind": "ground plate", "gripped": "y", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
+    jaw["ops"] = [_op(10, "Pin hole", [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])])]
+    return _job("Probe-clamp kit", 150, [body, jaw], stop=(12, 24))
+
+
+Document = dict[str, Any]
+
+_END_MILL_10 = {"name": "End mill 10 mm, 3 teeth", "kind": "end mill", "diameter_mm": 10, "teeth": 3, "flute_length_mm": 22}
+_FACE_MILL = {
+    "name": "Face mill 50 mm, 5 inserts", "kind": "face mill", "diameter_mm": 50, "teeth": 5, "helix_deg": 0, "entering_deg": 45,
+    "flute_length_mm": 6,
+}  # fmt: skip
+
+
+def _drill(diameter: float, length: float) -> Document:
+    return {
+        "name": f"Drill {diameter:g} mm", "kind": "drill", "diameter_mm": diameter, "teeth": 2, "flute_length_mm": length, "helix_deg": 30
+    }  # fmt: skip
+
+
+def _reamer(diameter: float, length: float) -> Document:
+    return _drill(diameter, length) | {"name": f"Reamer {diameter:g} mm H7", "kind": "reamer", "teeth": 6}
+
+
+def _tap(diameter: float, pitch: float) -> Document:
+    return _drill(diameter, 20) | {"name": f"Tap M{diameter:g}", "kind": "tap", "teeth": 3, "pitch_mm": pitch}
+
+
+def _blank(allowance: float, measured: list[float] | None = None) -> Document:
+    variation = {"kind": "measured", "measured_mm": measured} if measured else {"kind": "usual"}
+    return {"allowance_mm": allowance, "variation": variation}
+
+
+def _feature(
+    name: str, x: float, y: float, tolerance: float, directions: list[str], *, z: float | None = None, **rest: Any
+) -> Document:
+    return {"name": name, "x_mm": x, "y_mm": y, "z_mm": z, "tolerance_mm": tolerance, "directions": directions, **rest}
+
+
+def _cut(
+    name: str, kind: str, tool: Document, depth: float, width: float, feed: float, rpm: float, at: Points | None = None
+) -> Document:
+    return {
+        "name": name, "kind": kind, "tool": tool, "axial_depth_mm": depth, "radial_width_mm": width, "feed_per_tooth_mm": feed,
+        "spindle_rpm": rpm, "at": at or [],
+    }  # fmt: skip
+
+
+def _op(number: int, does: str, cuts: list[Document], up: str = "+Z") -> Document:
+    return {
+        "number": number,
+        "does": does,
+        "up": up,
+        "reached": [up],
+        "cuts": cuts,
+        "clamp_on": ["+X", "-X"],
+        "locate_on": ["-Z", "-X", "-Y"],
+    }
+
+
+def _part(name: str, outline: Points | Document, height: float, holes: list[Points], material: str = "aluminium-6061") -> Document:
+    drawn = (
+        {"outer": outline, "chord_error_mm": 0.02}
+        if not isinstance(outline, dict)
+        else Outline.model_validate({"shape": outline}).model_dump()
+    )
+    if isinstance(outline, dict) and holes:
+        drawn["shape"] = None  # a typed shape makes its own rings; this one has holes besides
+    drawn["holes"] = holes or drawn.get("holes", [])
+    drawn["origin"] = "Saltmarsh Gauge Works, invented"
+    return {"name": name, "outline": drawn, "height_mm": height, "material": material}
 
 
 def _job(
     name: str,
     quantity: int,
-    outer: Points,
-    height: float,
-    holes: list[Points],
+    parts: list[Document],
     *,
-    plate: Any,
-    machine: Any,
-    zone: float,
-    depth: float = 8,
+    plate: str = "400 x 350 x 25",
     stop: tuple[float, float] = (12, 40),
-    material: str = "aluminium-6061",
     torque: float = 14,
     clamps: int = 1,
 ) -> PlanRequest:
-    """A job from starting values; ``stop`` is the stops' height and length."""
+    """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops' height and length."""
     request = starting_request(name, quantity).model_dump(mode="json")
-    hard = material != "aluminium-6061"
-    request["part"] = {
-        "name": name,
-        "height_mm": height,
-        "material": material,
-        "outline": {"outer": outer, "holes": holes, "chord_error_mm": 0.02, "origin": "Saltmarsh Gauge Works, invented"},
-    }
-    request["cut"] |= {"name": "T3 contour", "axial_depth_mm": depth, "radial_width_mm": 0.8 if hard else 1.5}
-    request["cut"] |= {"spindle_rpm": 3200, "feed_per_tooth_mm": 0.04} if hard else {}
-    request["tolerance"] |= {"zone_mm": zone, "feature": "Bore to plate datum"}
-    request["plate"], request["machine"] = plate.model_dump(), machine.model_dump()
+    request["parts"] = parts
+    request["plate"] = named("plate", f"Plate {plate}").model_dump()
     height_mm, length = stop
     request["station"]["clamps"] = clamps
     request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length}
@@ -158,10 +274,6 @@ def _circle(x: float, y: float, radius: float) -> Points:
     return _arc(x, y, radius, 0, 360)[:-1]
 
 
-def _round_hole(x: float, y: float, radius: float) -> Points:
-    return _circle(x, y, radius)
-
-
 def _ring_of(shape: Any) -> Points:
     return [(round(float(x), 6), round(float(y), 6)) for x, y in shapely.get_coordinates(shape.exterior)[:-1]]
 
@@ -170,9 +282,8 @@ def _rounded(width: float, depth: float, radius: float) -> Points:
     return _ring_of(shapely.box(radius, radius, width - radius, depth - radius).buffer(radius, quad_segs=8))
 
 
-def _yoke() -> Points:
-    """A fork: two arms on a back."""
-    return [(0, 0), (70, 0), (70, 20), (26, 20), (26, 44), (70, 44), (70, 64), (0, 64)]
+#: A fork: two arms on a back.
+_YOKE: Points = [(0, 0), (70, 0), (70, 20), (26, 20), (26, 44), (70, 44), (70, 64), (0, 64)]
 
 
 def _gland() -> Points:

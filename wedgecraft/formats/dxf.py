@@ -1,221 +1,200 @@
-"""A part's outline from a DXF drawing.
+"""Outlines from a DXF drawing.
 
-Closed polylines with bulges, and chains of lines, arcs and circles (ellipses and splines too) become loops; the largest is the
-outline, loops inside it are holes. Units come from the header ($INSUNITS) or from the caller.
+Closed polylines with bulges, and chains of lines, arcs, circles, ellipses and splines become loops. Blocks are taken apart. Units come
+from the header ($INSUNITS) or from the caller.
 """
 
 from __future__ import annotations
 
 import io
 import math
-from collections.abc import Iterable
-from dataclasses import dataclass, field
-from typing import Literal
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any
 
 import ezdxf
 import ezdxf.path
 import numpy as np
-import shapely
 from ezdxf import recover
+from ezdxf.disassemble import recursive_decompose
 from ezdxf.entities import DXFGraphic
-from numpy.typing import NDArray
-from shapely.geometry import Polygon
 
-from wedgecraft.core.part import Outline, check_outline
+from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
+from wedgecraft.formats.outlines import CHORD_ERROR_MM, JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
 
-Units = Literal["mm", "inch"]
-Array = NDArray[np.float64]
-
-MOST_BYTES = 25_000_000
-MOST_ENTITIES = 50_000
-CHORD_ERROR_MM = 0.01
-#: Ends closer than this belong together.
-JOIN_MM = 0.01
 #: $INSUNITS codes of the DXF reference, in mm.
 _HEADER_UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
-_CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE"}
+_UNIT_NAMES = {25.4: "inch", 304.8: "foot", 1.0: "mm", 10.0: "cm", 1000.0: "m", 0.001: "µm"}
 
 
 @dataclass(frozen=True)
-class DxfOutline:
-    """The outline, and what was found and left out on the way."""
+class Arc:
+    """A circular arc, counter-clockwise from ``start`` through ``sweep``, radians."""
 
-    outline: Outline
-    notes: list[str] = field(default_factory=list)
+    x: float
+    y: float
+    radius: float
+    start: float
+    sweep: float
+
+    def __len__(self) -> int:
+        return 1 if self.radius > 0 else 0
+
+    def points(self, chord_error: float) -> Array:
+        """Ends included; chords stay this near to the arc."""
+        share = min(1.0, chord_error / self.radius)
+        steps = max(4, math.ceil(self.sweep / (2 * math.acos(1 - share)))) if share > 1e-9 else 100_000
+        angles = self.start + self.sweep * np.arange(min(steps, 100_000) + 1) / min(steps, 100_000)
+        return np.stack([self.x + self.radius * np.cos(angles), self.y + self.radius * np.sin(angles)], axis=1)
 
 
-def read_outline(data: bytes, units: Units | None = None, name: str = "drawing") -> DxfOutline:
-    """Read the outline. Raises FileRefused, or UnitsMissing when neither header nor caller gives units."""
+#: The two ends of a line, a circular arc, or a path with other curves.
+Curve = Array | Arc | ezdxf.path.Path
+_CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE"}
+_UNREADABLE = (
+    ezdxf.DXFError, OSError, ValueError, KeyError, TypeError, AttributeError, IndexError, ArithmeticError, RecursionError, EOFError,
+)  # fmt: skip
+
+
+def read_outlines(
+    data: bytes, units: DrawingUnits | None = None, name: str = "drawing", layers: list[str] | None = None, join_mm: float = JOIN_MM
+) -> OutlinesFound:
+    """Read all outlines on ``layers`` (all that are on, when not given).
+
+    Raises FileRefused, or UnitsMissing when neither header nor caller gives units.
+    """
+    if units == "px":
+        raise FileRefused("a DXF drawing has no pixels", "say mm or inch")
     entities, header_scale = _entities(data)
     curves, notes = _curves(entities)
+    known = Counter(layer for layer, _ in curves)
+    chosen = set(layers) if layers is not None else set(known)
+    if layers is not None and not chosen & set(known):
+        raise FileRefused("none of the layers chosen has a curve", "choose one of " + ", ".join(sorted(known))[:300])
+    used = [path for layer, path in curves if layer in chosen]
     scale = {"mm": 1.0, "inch": 25.4}[units] if units else header_scale
     if scale is None:
-        low, high = _extent(curves)
-        raise UnitsMissing(high[0] - low[0], high[1] - low[1])
-    loops, open_chains = _loops(curves, scale)
-    if open_chains and not loops:
-        nearest = min(open_chains, key=lambda chain: float(np.linalg.norm(chain[-1] - chain[0])))
-        gap = float(np.linalg.norm(nearest[-1] - nearest[0]))
-        raise FileRefused(
-            f"the outline is open: {len(open_chains)} chain(s) of curves do not close, the nearest to closing has a gap of "
-            f"{gap:.3g} mm at X{nearest[0][0]:.3f} Y{nearest[0][1]:.3f}",
-            f"close the gap in the drawing; ends up to {JOIN_MM:g} mm apart are joined by themselves",
-        )
-    if open_chains:
-        notes.append(f"{len(open_chains)} open chain(s) were left out")
-    outer, holes = _nest(loops)
-    ring = [(float(x), float(y)) for x, y in outer]
-    try:
-        outline = Outline(
-            outer=ring, holes=[[(float(x), float(y)) for x, y in hole] for hole in holes],
-            chord_error_mm=CHORD_ERROR_MM, origin=f"DXF {name}"[:200],
-        )  # fmt: skip
-    except ValueError as error:
-        raise FileRefused(str(error), "mend the drawing and load it again") from None
-    return DxfOutline(outline, notes)
+        low, high = _extent(used)
+        raise UnitsMissing(float(high[0] - low[0]), float(high[1] - low[1]))
+    return found_in(
+        [_flattened(path, scale) for path in used],
+        join_mm=join_mm,
+        origin=f"DXF {name}",
+        units=f"{units}, as chosen" if units else f"{_UNIT_NAMES[scale]}, from the file",
+        layers=[FoundLayer(name=layer, curves=count, used=layer in chosen) for layer, count in sorted(known.items())],
+        notes=notes,
+    )
 
 
-def _entities(data: bytes) -> tuple[list[DXFGraphic], float | None]:
-    if len(data) == 0:
-        raise FileRefused("the file is empty", "export the outline again as DXF")
-    if len(data) > MOST_BYTES:
-        raise FileRefused(
-            f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
-        )
+def _entities(data: bytes) -> tuple[list[Any], float | None]:
+    check_size(data, "DXF")
     try:
-        document, auditor = recover.read(io.BytesIO(data))
-    except (ezdxf.DXFError, OSError, ValueError, KeyError, TypeError, AttributeError, IndexError) as error:
+        document = _document(data)
+        space = list(islice(document.modelspace(), MOST_ENTITIES + 1))
+        units = _HEADER_UNITS.get(int(document.header.get("$INSUNITS", 0)))
+    except _UNREADABLE as error:
         raise FileRefused(
             f"this is not a DXF drawing that can be read ({str(error)[:120] or type(error).__name__})",
             "export it again as DXF R2000 or later",
         ) from None
-    del auditor
-    entities = list(document.modelspace())
-    if not entities:
-        raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet or in a block")
-    if len(entities) > MOST_ENTITIES:
+    if not space:
+        raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet")
+    hidden = {layer.dxf.name for layer in document.layers if layer.is_off() or layer.is_frozen()}
+    try:
+        # A block may hold blocks, each many times over: taken apart one by one, so that none can fill the memory.
+        entities = list(islice(_taken_apart(space), MOST_ENTITIES + 1))
+    except _UNREADABLE as error:
+        raise FileRefused(f"a block could not be taken apart ({str(error)[:80]})", "explode the blocks and save again") from None
+    if len(entities) > MOST_ENTITIES or len(space) > MOST_ENTITIES:
         raise FileRefused(
-            f"the drawing has {len(entities)} entities", f"at most {MOST_ENTITIES} are read; export the outline's layer only"
+            f"the drawing has more than {MOST_ENTITIES:,} entities",
+            f"at most {MOST_ENTITIES:,} are read; export the outline's layer only",
         )
-    return entities, _HEADER_UNITS.get(int(document.header.get("$INSUNITS", 0)))
+    return [entity for entity in entities if entity.dxf.get("layer", "0") not in hidden], units
 
 
-def _curves(entities: Iterable[DXFGraphic]) -> tuple[list[ezdxf.path.Path], list[str]]:
-    curves: list[ezdxf.path.Path] = []
-    other: dict[str, int] = {}
+def _taken_apart(space: list[Any]) -> Iterator[Any]:
+    for entity in space:
+        if entity.dxftype() == "INSERT":
+            yield from recursive_decompose([entity])
+        else:
+            yield entity
+
+
+def _document(data: bytes) -> Any:
+    """A sound text file the quick way; anything else the forgiving way."""
+    if not data.startswith(b"AutoCAD Binary DXF"):
+        try:
+            return ezdxf.read(io.StringIO(data.decode("utf-8").replace("\r\n", "\n")))
+        except (*_UNREADABLE, UnicodeDecodeError):
+            pass
+    document, _ = recover.read(io.BytesIO(data))
+    return document
+
+
+def _curves(entities: Iterable[DXFGraphic]) -> tuple[list[tuple[str, Curve]], list[str]]:
+    curves: list[tuple[str, Curve]] = []
+    other: Counter[str] = Counter()
     for entity in entities:
         kind = entity.dxftype()
         if kind not in _CURVES:
-            other[kind] = other.get(kind, 0) + 1
+            other[kind] += 1
+            continue
+        if kind == "LINE":  # most entities of most drawings
+            start, end = entity.dxf.start, entity.dxf.end
+            curves.append((entity.dxf.get("layer", "0"), np.array([(start.x, start.y), (end.x, end.y)])))
             continue
         try:
-            path = ezdxf.path.make_path(entity)
-        except (TypeError, ValueError, ezdxf.DXFError) as error:
+            path = (
+                _arc(entity) if kind in ("CIRCLE", "ARC") and not entity.dxf.hasattr("extrusion") else ezdxf.path.make_path(entity)
+            )
+        except _UNREADABLE as error:
             raise FileRefused(f"a {kind} could not be read ({str(error)[:80]})", "redraw it") from None
         if len(path):
-            curves.append(path)
+            curves.append((entity.dxf.get("layer", "0"), path))
     if not curves:
-        found = ", ".join(f"{count} {kind}" for kind, count in sorted(other.items())) or "nothing"
+        found = ", ".join(f"{count} {kind}" for kind, count in sorted(other.items())) or "nothing on a layer that is on"
         raise FileRefused(f"no outline was found; the drawing holds {found}", "draw it with lines, arcs, circles or polylines")
-    notes = [f"{count} {kind} left out" for kind, count in sorted(other.items())]
-    return curves, notes
+    return curves, [f"{count} {kind} left out" for kind, count in sorted(other.items())]
 
 
-def _extent(curves: list[ezdxf.path.Path]) -> tuple[Array, Array]:
-    points = np.array([(v.x, v.y) for path in curves for v in path.control_vertices()])
+def _arc(entity: Any) -> Arc:
+    centre, radius = entity.dxf.center, entity.dxf.radius
+    if entity.dxftype() == "CIRCLE":
+        return Arc(centre.x, centre.y, radius, 0.0, 2 * math.pi)
+    start = math.radians(entity.dxf.start_angle)
+    sweep = math.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360) or 2 * math.pi
+    return Arc(centre.x, centre.y, radius, start, sweep)
+
+
+def _extent(curves: list[Curve]) -> tuple[Array, Array]:
+    points = np.concatenate([_control(path) for path in curves])
+    check_finite(points)
     return points.min(axis=0), points.max(axis=0)
 
 
-def _flattened(path: ezdxf.path.Path, scale: float) -> Array:
-    points = np.array([(v.x, v.y) for v in path.flattening(CHORD_ERROR_MM / scale, segments=8)]) * scale
-    if not np.isfinite(points).all() or np.abs(points).max() > 1e6:
-        raise FileRefused("a curve has coordinates that are not finite or beyond 1 km", "check the drawing, and its units")
-    keep = np.concatenate([[True], np.any(np.abs(np.diff(points, axis=0)) > 1e-9, axis=1)])
-    return points[keep]
+def _control(path: Curve) -> Array:
+    if isinstance(path, Arc):
+        reach = path.radius
+        return np.array([(path.x - reach, path.y - reach), (path.x + reach, path.y + reach)])
+    return path if isinstance(path, np.ndarray) else np.array([(v.x, v.y) for v in path.control_vertices()])
 
 
-def _loops(curves: list[ezdxf.path.Path], scale: float) -> tuple[list[Array], list[Array]]:
-    """Join ends into chains; give closed loops and open chains."""
-    loops, pieces = [], []
-    for path in curves:
-        points = _flattened(path, scale)
-        if len(points) >= 3 and np.linalg.norm(points[0] - points[-1]) <= JOIN_MM:
-            loops.append(points[:-1])
-        elif len(points) >= 2:
-            pieces.append(points)
-    chains: list[Array] = []
-    ends: dict[tuple[int, int], list[int]] = {}
-    for index, piece in enumerate(pieces):
-        for end in (piece[0], piece[-1]):
-            ends.setdefault(_cell(end), []).append(index)
-    unused = set(range(len(pieces)))
-    while unused:
-        chain = pieces[min(unused)]
-        unused.discard(min(unused))
-        for _ in range(2):
-            while (found := _next(chain[-1], pieces, ends, unused)) is not None:
-                index, piece = found
-                unused.discard(index)
-                chain = np.concatenate([chain, piece[1:]])
-            chain = chain[::-1]
-        if len(chain) >= 4 and np.linalg.norm(chain[0] - chain[-1]) <= JOIN_MM:
-            loops.append(chain[:-1])
-        else:
-            chains.append(chain)
-    return loops, chains
-
-
-def _cell(point: Array) -> tuple[int, int]:
-    return math.floor(point[0] / JOIN_MM), math.floor(point[1] / JOIN_MM)
-
-
-def _next(end: Array, pieces: list[Array], ends: dict[tuple[int, int], list[int]], unused: set[int]) -> tuple[int, Array] | None:
-    """The unused piece that starts or ends nearest to here, turned to start here."""
-    column, row = _cell(end)
-    best: tuple[float, int, Array] | None = None
-    for dx in (-1, 0, 1):
-        for dy in (-1, 0, 1):
-            for index in ends.get((column + dx, row + dy), ()):
-                if index not in unused:
-                    continue
-                for piece in (pieces[index], pieces[index][::-1]):
-                    gap = float(np.linalg.norm(piece[0] - end))
-                    if gap <= JOIN_MM and (best is None or (gap, index) < best[:2]):
-                        best = (gap, index, piece)
-    return None if best is None else (best[1], best[2])
-
-
-def _nest(loops: list[Array]) -> tuple[Array, list[Array]]:
-    polygons = []
-    for loop in loops:
-        polygon = Polygon(loop) if len(loop) >= 3 else Polygon()
-        if polygon.is_empty or polygon.convex_hull.area < 1e-6:
-            continue
-        if not polygon.is_valid:
-            raise FileRefused(f"a loop crosses itself: {shapely.is_valid_reason(polygon)}", "draw it as one simple loop")
-        polygons.append(polygon)
-    if not polygons:
-        raise FileRefused("the loops found have no area", "draw the outline as a closed loop around the part")
-    polygons.sort(key=lambda p: -p.area)
-    outer, rest = polygons[0], polygons[1:]
+def _flattened(path: Curve, scale: float) -> Array:
+    control = _control(path)
+    if isinstance(path, Arc):
+        check_finite(control * scale)
+        return path.points(CHORD_ERROR_MM / scale) * scale
+    if isinstance(path, np.ndarray) or not path.has_curves:
+        return control * scale
+    check_finite(control * scale)
+    if float(np.ptp(control, axis=0).max()) * scale < 1e-9:
+        return control[:1] * scale
     try:
-        check_outline(outer)
-    except ValueError as error:
-        raise FileRefused(str(error), "check the drawing, and its units") from None
-    holes: list[Polygon] = []
-    for loop in rest:
-        if any(loop.equals(known) for known in (outer, *holes)):
-            continue  # drawn twice
-        if not outer.contains(loop):
-            where = loop.representative_point()
-            raise FileRefused(
-                f"a second loop lies outside the outline or crosses it, near X{where.x:.2f} Y{where.y:.2f}",
-                "leave only one part in the drawing",
-            )
-        if not any(hole.contains(loop) for hole in holes):
-            holes.append(loop)
-    for index, hole in enumerate(holes):
-        if any(hole.intersects(other) for other in holes[:index]):
-            raise FileRefused("two holes cross or touch each other", "draw them as separate loops")
-    return shapely.get_coordinates(outer.exterior)[:-1], [shapely.get_coordinates(hole.exterior)[:-1] for hole in holes]
+        found = np.array([(v.x, v.y) for v in path.flattening(CHORD_ERROR_MM / scale, segments=4)]) * scale
+    except (*_UNREADABLE, MemoryError) as error:
+        raise FileRefused(f"a curve could not be followed ({str(error)[:80]})", "redraw it") from None
+    return found if math.isfinite(float(found.sum())) else found[:1]

@@ -11,6 +11,9 @@ class FileRefused(ValueError):
         self.what = what
         self.remedy = remedy
 
+    def __reduce__(self) -> tuple[type[FileRefused], tuple[str, str]]:
+        return FileRefused, (self.what, self.remedy)
+
 
 class UnitsMissing(FileRefused):
     """The file does not say its units; ``width`` and ``depth`` are its size in its own numbers."""

@@ -28,6 +28,11 @@ def as_json(request: PlanRequest) -> dict[str, Any]:
     return request.model_dump(mode="json")
 
 
+def request_of(job: Job) -> PlanRequest:
+    """The job's request, brought up to date where an earlier version stored it."""
+    return PlanRequest.model_validate(job.request)
+
+
 def digest(request: dict[str, Any]) -> str:
     """Tells whether a result still answers a request."""
     return hashlib.sha256(json.dumps(request, sort_keys=True).encode()).hexdigest()
@@ -78,7 +83,7 @@ def document(session: Session, job: Job) -> PlanDocument:
     """What is exported: the request, and the result where it answers the request as it stands."""
     latest = latest_run(session, job.id)
     fits = latest is not None and latest.digest == digest(job.request)
-    return PlanDocument(request=PlanRequest.model_validate(job.request), result=result_of(latest) if latest and fits else None)
+    return PlanDocument(request=request_of(job), result=result_of(latest) if latest and fits else None)
 
 
 def result_of(run: Run) -> PlanResult | None:

@@ -6,7 +6,7 @@ import uuid
 from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, String, text
+from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, String, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -103,3 +103,57 @@ class Setting(Base):
 
     key: Mapped[str] = mapped_column(String(60), primary_key=True)
     value: Mapped[dict[str, Any]]
+
+
+class Thing(Base):
+    """An entry of the shop: a machine, a vise, a cutter and so on. Retired things stay for the jobs that use them."""
+
+    __tablename__ = "shop_entry"
+    __table_args__ = (UniqueConstraint("kind", "name"), Index("shop_entry_by_kind", "kind"))
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    kind: Mapped[str] = mapped_column(String(12))
+    name: Mapped[str] = mapped_column(String(120))
+    data: Mapped[dict[str, Any]]
+    source: Mapped[str] = mapped_column(String(200))
+    sources: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    ships: Mapped[bool] = mapped_column(default=False)
+    retired: Mapped[bool] = mapped_column(default=False)
+    version: Mapped[int] = mapped_column(default=1)
+    updated_at: Mapped[datetime] = mapped_column(default=now)
+    updated_by: Mapped[str | None] = mapped_column(String(120))
+
+
+class ThingChange(Base):
+    """Who changed what on an entry of the shop, and how it was before."""
+
+    __tablename__ = "shop_change"
+    __table_args__ = (Index("shop_change_by_entry", "entry_id", "at"),)
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    entry_id: Mapped[str] = mapped_column(ForeignKey("shop_entry.id", ondelete="CASCADE"))
+    at: Mapped[datetime] = mapped_column(default=now)
+    person: Mapped[str] = mapped_column(String(120))
+    what: Mapped[str] = mapped_column(String(40))
+    fields: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class Upload(Base):
+    """A solid on its way in: its file until it is read, then what was read and its mesh."""
+
+    __tablename__ = "upload"
+    __table_args__ = (_one_of("status", STATUSES), Index("upload_by_status", "status"))
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(String(200))
+    file: Mapped[bytes | None] = mapped_column(LargeBinary)
+    status: Mapped[str] = mapped_column(String(12), default="queued")
+    step: Mapped[str] = mapped_column(String(60), default="waiting for a worker")
+    share: Mapped[float] = mapped_column(default=0.0)
+    error: Mapped[str | None]
+    result: Mapped[dict[str, Any] | None]
+    points: Mapped[bytes | None] = mapped_column(LargeBinary)
+    triangles: Mapped[bytes | None] = mapped_column(LargeBinary)
+    faces: Mapped[bytes | None] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    created_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))

@@ -29,7 +29,7 @@ export function keepToken(value: string): void {
   token = value;
 }
 
-export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+export async function call<T>(method: string, path: string, body?: unknown, kind: "json" | "numbers" = "json"): Promise<T> {
   const form = body instanceof FormData;
   const headers: Record<string, string> = { Accept: "application/json" };
   if (method !== "GET") headers["X-CSRFToken"] = token;
@@ -42,6 +42,7 @@ export async function call<T>(method: string, path: string, body?: unknown): Pro
     throw new Problem(0, "No connection", "Wedgecraft does not answer. What you see stays here; this goes on by itself when it is back.");
   }
   if (response.status === 204) return undefined as T;
+  if (response.ok && kind === "numbers") return new Float32Array(await response.arrayBuffer()) as T;
   const answer: unknown = await response.json().catch(() => null);
   if (response.ok) return answer as T;
   const said = (answer ?? {}) as Partial<Problem>;

@@ -2,7 +2,7 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
-import type { Catalogue, JobState, JobSummary, Person, RunState, SessionState } from "./types";
+import type { Catalogue, JobState, JobSummary, OutlinesFound, Person, RunState, SessionState, SetupScheme, ShopList, UploadState } from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
 
@@ -95,19 +95,66 @@ export function useJobChange(id: string) {
   });
 }
 
-export function useOutlineUpload(id: string) {
-  const cache = useQueryClient();
+/** What is in a drawing. Nothing is stored: the person looks, and takes what is right. */
+export function useDrawing() {
   return useMutation({
-    scope: { id: `job-${id}` },
-    mutationFn: ({ file, units }: { file: File; units: string | null }) => {
+    mutationFn: ({ file, units, layers, join }: { file: File; units?: string | undefined; layers?: string[] | undefined; join?: string | undefined }) => {
       const form = new FormData();
       form.set("file", file);
       if (units) form.set("units", units);
-      form.set("version", String(cache.getQueryData<JobState>(["job", id])?.version ?? 0));
-      return call<JobState>("PUT", `/api/jobs/${id}/outline`, form);
+      if (layers) form.set("layers", JSON.stringify(layers));
+      if (join) form.set("join", join);
+      return call<OutlinesFound>("POST", "/api/drawings", form);
     },
+  });
+}
+
+export function useSolidUpload() {
+  return useMutation({
+    mutationFn: (file: File) => {
+      const form = new FormData();
+      form.set("file", file);
+      return call<UploadState>("POST", "/api/solids", form);
+    },
+  });
+}
+
+export function useSolid(id: string | null) {
+  return useQuery({
+    queryKey: ["solid", id],
+    queryFn: () => call<UploadState>("GET", `/api/solids/${id ?? ""}`),
+    enabled: id !== null,
+    refetchInterval: (query) => (query.state.data && ["queued", "running"].includes(query.state.data.status) ? 400 : false),
+  });
+}
+
+export function usePasteCuts(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: (given: { part: number; op: number; text: string; inch: boolean }) =>
+      call<JobState>("POST", `/api/jobs/${id}/cuts`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
     onSuccess: (job) => keepJob(cache, job),
   });
+}
+
+export function useSetups(id: string, part: number, version: number, wanted: boolean) {
+  return useQuery({
+    queryKey: ["setups", id, part, version],
+    queryFn: () => call<{ schemes: SetupScheme[] }>("GET", `/api/jobs/${id}/parts/${String(part)}/setups`),
+    enabled: wanted,
+    placeholderData: (before) => before,
+  });
+}
+
+export function useShop() {
+  return useQuery({ queryKey: ["shop"], queryFn: () => call<ShopList>("GET", "/api/shop") });
+}
+
+/** After anything in the shop changed, what can be picked has changed too. */
+export function keepShop(cache: QueryClient): void {
+  void cache.invalidateQueries({ queryKey: ["shop"] });
+  void cache.invalidateQueries({ queryKey: ["catalogue"] });
 }
 
 export function keepJob(cache: QueryClient, job: JobState): void {

@@ -4,7 +4,7 @@ import { bounds, path, useScale } from "../layout/drawing";
 import { Ask } from "../ui/Ask";
 import { Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
-import { useEditor, useFigures, useStored } from "./editor";
+import { useEditor, useFigures, usePlanned, useStored } from "./editor";
 import { NotCurrent } from "./NotCurrent";
 
 type Hold = NonNullable<PlanResult["hold"]>;
@@ -101,8 +101,9 @@ function PartPlan({ hold }: { hold: Hold }) {
   const { job } = useEditor();
   const { withUnit } = useUnits();
   const drawing = job.latest?.result?.designs[0]?.drawing;
-  const outline = job.request.part.outline;
-  const box = bounds(outline.outer);
+  const { outline } = usePlanned().partDocument;
+  const rings = drawing?.part ?? [outline.outer, ...(outline.holes ?? [])];
+  const box = bounds(rings[0] ?? [[0, 0]]);
   const width = box.right - box.left;
   const depth = box.high - box.low;
   const { ref, px, viewBox } = useScale(width + 44, depth + 24, 26);
@@ -115,7 +116,7 @@ function PartPlan({ hold }: { hold: Hold }) {
       <svg viewBox={viewBox} role="img" aria-label="Part with its contacts">
         <g transform={`translate(14 ${String(depth + 6)}) scale(1 -1)`}>
           <g transform={`translate(${String(-box.left)} ${String(-box.low)})`}>
-            <path d={path([outline.outer, ...(outline.holes ?? [])])} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.5 * px} />
+            <path d={path(rings)} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.5 * px} />
           </g>
           {drawing && [...drawing.stops, ...drawing.clamps].map((ring, index) => <path key={index} d={path([ring])} fill="var(--steel)" />)}
           {[...seen.values()].map((contact) => {

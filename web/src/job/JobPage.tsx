@@ -6,17 +6,18 @@ import { NavLink, useNavigate, useParams } from "react-router";
 import { call, Problem } from "../api/client";
 import { active, useJob, usePlan } from "../api/queries";
 import type { JobState, JobSummary, Me } from "../api/types";
+import { CutsStep } from "../cuts/CutsStep";
 import { LayoutStep } from "../layout/LayoutStep";
+import { PartStep } from "../part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
-import { CutsStep } from "./CutsStep";
 import { EditorProvider, useEditor, useJobEditor } from "./editor";
 import { HoldStep } from "./HoldStep";
 import { LocateStep } from "./LocateStep";
 import { MethodStep } from "./MethodStep";
-import { PartStep } from "./PartStep";
+
 import { StateMark, STEPS, stateOf, type StepName } from "./route";
 
-const VIEWS: Record<StepName, () => React.JSX.Element> = {
+const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep,
 }; // prettier-ignore
 

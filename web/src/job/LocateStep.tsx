@@ -5,7 +5,7 @@ import { stationFigure } from "../layout/stationFigure";
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
-import { useEditor, useStored } from "./editor";
+import { useEditor, usePlanned, useStored } from "./editor";
 import { NotCurrent } from "./NotCurrent";
 
 const SHADES = ["var(--mark)", "var(--steel)", "var(--close)", "var(--within)"];
@@ -17,30 +17,41 @@ export function LocateStep() {
   const [selected, setSelected] = useState<number | null>(null);
   const design = job.latest?.result?.designs[0] ?? null;
   const stale = job.latest?.run.current === false ? "stale" : "";
-  const zone = request.tolerance.zone_mm;
+  const { part, partDocument, opDocument, judged } = usePlanned();
+  const others = (partDocument.features ?? []).filter((feature) => feature.op === opDocument.number && !judged.some((item) => item.feature.name === feature.name));
   const rows = [...(design?.stations ?? [])].sort((a, b) => b.tolerance_share - a.tolerance_share);
   const names = (design?.stations[0]?.contributions ?? []).map((item) => item.name).sort();
   const worst = design?.figures.find((item) => item.id === "tolerance");
+  const zone = partDocument.features?.find((item) => item.name === rows[0]?.feature)?.tolerance_mm ?? 0;
   return (
     <div className="split">
       <div className="form-side">
         <div className="form">
-          <h2>Tolerance</h2>
+          <h2>Positions from the fixture's datum, op {opDocument.number}</h2>
+          {judged.map(({ feature, index }) => (
+            <div className="wide" key={index}>
+              <Field label={`${feature.name}, zone diameter`} {...stored(`parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")} />
+            </div>
+          ))}
+          {judged.length === 0 && <p className="wide quiet">No feature of this op is a position measured from the fixture's datum, so none depends on where a station stands. Features are set in step 1.</p>}
           <div className="wide">
-            <Field label="Feature" {...stored("tolerance.feature", "", true)} />
+            <Choice
+              label="Errors add up as"
+              name="rules.tolerance_rule"
+              value={request.rules?.tolerance_rule ?? "probable"}
+              options={[
+                { value: "probable", label: "Probable: root of the sum of squares" },
+                { value: "worst case", label: "Worst case: plain sum" },
+              ]}
+              disabled={!mayEdit}
+              store={(value) => change("rules.tolerance_rule", value)}
+            />
           </div>
-          <Field label="Position zone, diameter" {...stored("tolerance.zone_mm", "mm")} />
-          <Choice
-            label="Judged by"
-            name="tolerance.rule"
-            value={request.tolerance.rule ?? "probable"}
-            options={[
-              { value: "probable", label: "Probable" },
-              { value: "worst case", label: "Worst case" },
-            ]}
-            disabled={!mayEdit}
-            store={(value) => change("tolerance.rule", value)}
-          />
+          {others.length > 0 && (
+            <p className="wide quiet" style={{ fontSize: 13 }}>
+              Not judged here, because they do not depend on the station's place or are of another kind: {others.map((item) => item.name).join(", ")}.
+            </p>
+          )}
           <h2>What adds up</h2>
           <Field label="Station place, ±" {...stored("accuracy.station_place_mm", "mm")} />
           <Field label="Datum pick-up, ±" {...stored("accuracy.datum_pickup_mm", "mm")} />
@@ -63,7 +74,7 @@ export function LocateStep() {
                   <Ask figure={worst}>{figure(worst.value, "mm", 3)}</Ask>
                 </div>
                 <div className="label">
-                  {worst.label.toLowerCase()}, of {withUnit(zone, "mm", 3)}
+                  {worst.label}, of {withUnit(zone, "mm", 3)}
                 </div>
               </div>
             </div>

@@ -25,6 +25,12 @@ export function MethodStep() {
     <div className="split">
       <div className="form-side">
         <div className="form">
+          <h2>Laid out on the plate</h2>
+          <div className="wide">
+            <Choice label="Part and op" name="planned" value={`${String(request.planned?.part ?? 0)} ${String(request.planned?.op ?? 0)}`}
+              options={request.parts.flatMap((part, p) => (part.ops ?? []).map((op, o) => ({ value: `${String(p)} ${String(o)}`, label: `${part.name}, op ${String(op.number)}, ${op.up ?? "+Z"} up` })))}
+              disabled={!mayEdit} store={(value) => change("planned", { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) })} />
+          </div>
           <h2>Machine</h2>
           <div className="wide">
             <Choice label="Machine" name="machine" value={machine?.name ?? OWN} options={[...named(machines), ...ownMachine]} disabled={!mayEdit}

@@ -3,7 +3,7 @@ import { createContext, useCallback, useContext, useMemo, useState } from "react
 
 import { Problem } from "../api/client";
 import { useJobChange } from "../api/queries";
-import type { Figure, JobState, PlanRequest } from "../api/types";
+import type { Figure, JobState, Op, Part, PlanRequest } from "../api/types";
 import type { Stored } from "../ui/Field";
 
 interface Step {
@@ -122,4 +122,14 @@ export function useFigures(): (id: string) => Figure | undefined {
   const { job } = useEditor();
   const result = job.latest?.result;
   return (id) => result?.figures.find((item) => item.id === id) ?? result?.designs[0]?.figures.find((item) => item.id === id);
+}
+
+/** The part and the op the plate is laid out for. */
+export function usePlanned() {
+  const { request } = useEditor();
+  const planned = { part: request.planned?.part ?? 0, op: request.planned?.op ?? 0 };
+  const part = request.parts[planned.part] as Part;
+  const op = part.ops?.[planned.op] as Op;
+  const judged = (part.features ?? []).map((feature, index) => ({ feature, index })).filter(({ feature }) => feature.kind === "position" && feature.measured_from === "fixture datum" && feature.op === op.number);
+  return { ...planned, partDocument: part, opDocument: op, judged };
 }

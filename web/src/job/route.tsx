@@ -19,9 +19,9 @@ const LIMITS: Record<string, StepName> = {
 
 /** Where a field that stands in the way is set. */
 export function stepOf(field: string): StepName {
+  if (/^parts\.\d+\.ops/.test(field) || field.startsWith("cut")) return "cuts";
+  if (/^parts\.\d+\.features/.test(field)) return "locate";
   if (field.startsWith("part")) return "part";
-  if (field.startsWith("cut")) return "cuts";
-  if (field.startsWith("tolerance")) return "locate";
   if (field.startsWith("station.clamp.torque")) return "hold";
   return "method";
 }

@@ -64,7 +64,7 @@ export function JobsPage({ me }: { me: Me }) {
                   <td className="num mono" style={{ fontSize: 17, fontWeight: 500 }}>
                     {job.parts_per_cycle ?? <span className="quiet">–</span>}
                   </td>
-                  <td className="num mono">{job.parts_per_cycle ? Math.ceil(job.quantity / job.parts_per_cycle) : "–"}</td>
+                  <td className="num mono">{job.cycles ?? "–"}</td>
                   <td className="quiet">{job.parts_per_cycle === null ? "not planned yet" : job.parts_per_cycle === 0 ? "no design: open it to see why" : job.current ? "" : "changed since planned"}</td>
                 </tr>
               ))}
@@ -104,7 +104,7 @@ function NewJob({ close }: { close: () => void }) {
           <TextField name="name" label="Part or job" value={name} onChange={(event) => setName(event.target.value)} required autoFocus error={Boolean(wrong("name"))} helperText={wrong("name")} />
           <TextField name="quantity" label="Quantity" value={quantity} onChange={(event) => setQuantity(event.target.value)} required error={Boolean(wrong("quantity"))} helperText={wrong("quantity")} />
           <TextField name="due" label="Due" type="date" value={due} onChange={(event) => setDue(event.target.value)} slotProps={{ inputLabel: { shrink: true } }} error={Boolean(wrong("due"))} helperText={wrong("due")} />
-          <p className="quiet">It starts with a 60 x 40 mm block and common values; the next screen takes your DXF outline.</p>
+          <p className="quiet">It starts with a 60 x 40 mm block and common values; the next screen takes your DXF, SVG or STEP file, or a shape typed in.</p>
           {make.error && <ProblemNotice error={make.error} />}
         </DialogContent>
         <DialogActions>

@@ -4,7 +4,7 @@ import { Link } from "react-router";
 
 import { active, usePlan } from "../api/queries";
 import type { Design, PlacedStation } from "../api/types";
-import { useEditor, useFigures, useStored } from "../job/editor";
+import { useEditor, useFigures, useStored, usePlanned } from "../job/editor";
 import { NotCurrent } from "../job/NotCurrent";
 import { stepOf } from "../job/route";
 import { Ask } from "../ui/Ask";
@@ -28,6 +28,8 @@ export function LayoutStep() {
   const current = job.latest?.run.current ?? false;
   const busy = active(job.latest) || plan.isPending;
   const station = design?.stations.find((item) => item.number === selected) ?? null;
+  const { part, judged } = usePlanned();
+  const tightest = [...judged].sort((a, b) => a.feature.tolerance_mm - b.feature.tolerance_mm)[0];
   const toggle = (wanted: Overlay) => setOverlay(overlay === wanted ? "none" : wanted);
   return (
     <div className="bench">
@@ -39,9 +41,11 @@ export function LayoutStep() {
               <div style={{ width: 128 }}>
                 <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
               </div>
-              <div style={{ width: 128 }}>
-                <Field label="Position zone" {...stored("tolerance.zone_mm", "mm")} />
-              </div>
+              {tightest && (
+                <div style={{ width: 128 }}>
+                  <Field label="Position zone" {...stored(`parts.${String(part)}.features.${String(tightest.index)}.tolerance_mm`, "mm")} />
+                </div>
+              )}
               <div style={{ width: 118 }}>
                 <Field label="Clearance" {...stored("station.clearance_mm", "mm")} />
               </div>
@@ -81,7 +85,7 @@ export function LayoutStep() {
           <PlateDrawing request={request} design={design} overlay={overlay} selected={selected} select={setSelected} />
         </div>
         <p className="quiet" style={{ minHeight: 20 }} data-testid="station-line">
-          {station ? <StationLine station={station} zone={request.tolerance.zone_mm} /> : design ? "Pick a station for its figures; arrow keys go from one to the next." : ""}
+          {station ? <StationLine station={station} zone={judged.find((item) => item.feature.name === station.feature)?.feature.tolerance_mm ?? 0} /> : design ? "Pick a station for its figures; arrow keys go from one to the next." : ""}
         </p>
       </section>
       <aside className="side" aria-label="Limits">

@@ -122,7 +122,7 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
 function labelPlace(drawing: Drawing, station: PlacedStation): [number, number] {
   const [outer = [], ...holes] = drawing.part;
   const box = bounds(outer);
-  const [fx, fy] = [drawing.feature[0] as number, drawing.feature[1] as number];
+  const [fx, fy] = (drawing.features[0] ?? [(box.left + box.right) / 2, (box.low + box.high) / 2]) as [number, number];
   const [x, middle] = turned(fx, fy, station.turn);
   let y = middle;
   for (const hole of holes) {

@@ -15,6 +15,7 @@ export function Shell({ me }: { me: Me }) {
           <Wedge />
         </div>
         <NavLink to="/jobs">Jobs</NavLink>
+        <NavLink to="/shop">Shop</NavLink>
         {me.role === "admin" && <NavLink to="/people">People</NavLink>}
         <div className="foot">
           <button type="button" className="plain" style={{ textAlign: "center" }} onClick={() => prefer.mutate({ units: me.units === "metric" ? "inch" : "metric" })} title="Switch units">

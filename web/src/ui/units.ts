@@ -37,10 +37,16 @@ export function useUnits() {
   const system = useContext(UnitsContext);
   const table = system === "inch" ? INCH : METRIC;
   const shownUnit = (unit: string): string => table[unit]?.unit ?? unit;
-  /** As a field holds it: as many digits as matter, none that do not. */
+  /** As a field holds it: as many digits as it takes to come back to the same value, up to eight; none that do not matter. */
   const plain = (value: number, unit: string): string => {
     const entry = table[unit];
-    return String(Number((value * (entry?.factor ?? 1)).toFixed(entry?.digits ?? 6)));
+    const factor = entry?.factor ?? 1;
+    const shown = value * factor;
+    for (let digits = 0; digits <= 8; digits += 1) {
+      const text = Number(shown.toFixed(digits));
+      if (Math.abs(text / factor - value) <= 1e-9 * Math.max(1e-3, Math.abs(value))) return plainly(text);
+    }
+    return plainly(Number(shown.toFixed(Math.max(entry?.digits ?? 6, Math.abs(shown) < 1e-4 ? 10 : 0))));
   };
   /** As a figure shows it, with a fixed number of digits; inch lengths get one or two more. */
   const figure = (value: number, unit: string, digits: number): string => {
@@ -50,6 +56,12 @@ export function useUnits() {
     return (value * factor).toFixed(Math.max(0, digits + extra));
   };
   return { system, shownUnit, plain, figure, withUnit: (v: number, u: string, d: number) => `${figure(v, u, d)} ${shownUnit(u)}`.trim() };
+}
+
+/** Without an exponent, which no one types on a shop floor. */
+function plainly(value: number): string {
+  const text = String(value);
+  return text.includes("e") ? value.toFixed(12).replace(/0+$/, "").replace(/\.$/, "") : text;
 }
 
 /** Does the text carry a unit of its own? */

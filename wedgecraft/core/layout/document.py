@@ -72,7 +72,7 @@ class StationKind(Document):
     layers: Annotated[list[Layer], Field(min_length=1, max_length=60)]
     turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 0
-    regions: Annotated[list[Region], Field(max_length=20)] = []
+    regions: Annotated[list[Region], Field(max_length=100)] = []
 
     @field_validator("layers")
     @classmethod

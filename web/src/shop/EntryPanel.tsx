@@ -1,0 +1,218 @@
+/** One entry: its dimensions beside a picture of what they mean, where each value comes from, who changed what, which jobs hold it. */
+import { Button } from "@mui/material";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { call, Problem } from "../api/client";
+import { keepShop } from "../api/queries";
+import type { FieldInfo, KindInfo, ShopHistory, ShopItem, ShopList } from "../api/types";
+import { Cell } from "../ui/Cell";
+import { Choice, Field } from "../ui/Field";
+import { ProblemNotice } from "../ui/Notice";
+import { useUnits } from "../ui/units";
+import { Picture } from "./pictures";
+
+interface Change {
+  name?: string;
+  data?: Record<string, unknown>;
+  sources?: Record<string, string>;
+  retired?: boolean;
+}
+
+function useEntryChange(item: ShopItem) {
+  const cache = useQueryClient();
+  const [errors, setErrors] = useState<Record<string, string>>({});
+  const save = useMutation({
+    scope: { id: `entry-${item.id}` },
+    mutationFn: ({ change }: { key: string; change: Change }) => {
+      const known = cache.getQueryData<ShopList>(["shop"])?.entries.find((entry) => entry.id === item.id);
+      return call<ShopItem>("PATCH", `/api/shop/entries/${item.id}`, { version: known?.version ?? item.version, ...change });
+    },
+    onSuccess: (fresh, { key }) => {
+      cache.setQueryData<ShopList>(["shop"], (known) => known && { ...known, entries: known.entries.map((entry) => (entry.id === fresh.id ? fresh : entry)) });
+      keepShop(cache);
+      void cache.invalidateQueries({ queryKey: ["entry", item.id] });
+      setErrors((known) => Object.fromEntries(Object.entries(known).filter(([name]) => name !== key)));
+    },
+    onError: (error, { key }) => {
+      setErrors((known) => ({ ...known, [key]: error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message }));
+      if (error instanceof Problem && error.status === 409) keepShop(cache);
+    },
+  });
+  return { save: (key: string, change: Change) => save.mutate({ key, change }), errors, trouble: save.error instanceof Problem && save.error.status === 409 ? save.error : null };
+}
+
+export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { item: ShopItem; kind: KindInfo; materials: ShopItem[]; mayEdit: boolean; close: () => void; wide: boolean }) {
+  const { save, errors, trouble } = useEntryChange(item);
+  const [focus, setFocus] = useState("");
+  const details = useQuery({ queryKey: ["entry", item.id], queryFn: () => call<ShopItem>("GET", `/api/shop/entries/${item.id}`) });
+  const past = useQuery({ queryKey: ["entry", item.id, "history"], queryFn: () => call<ShopHistory>("GET", `/api/shop/entries/${item.id}/history`) });
+  const focused = kind.fields.find((field) => field.name === focus);
+  const sourceOf = (name: string) => item.sources[name] ?? item.source;
+  const rules = kind.kind === "rules";
+  return (
+    <aside className="scroll" style={{ borderLeft: wide ? 0 : "1px solid var(--rule)", background: "var(--sheet)", padding: "14px 18px" }} aria-label={item.name}>
+      {!rules && (
+        <div style={{ display: "flex", gap: 8, alignItems: "center", marginBottom: 12 }}>
+          <div style={{ flex: 1 }}>
+            <Field label="Name" name="entry.name" text value={item.name} disabled={!mayEdit} error={errors.name} store={(value) => save("name", { name: String(value) })} />
+          </div>
+          {mayEdit && (
+            <Button variant="outlined" color={item.retired ? "primary" : "error"} onClick={() => save("retired", { retired: !item.retired })}>
+              {item.retired ? "Take back into use" : "Retire"}
+            </Button>
+          )}
+          <Button onClick={close} aria-label="Close the entry">
+            Close
+          </Button>
+        </div>
+      )}
+      {trouble && <ProblemNotice error={trouble} />}
+      {!rules && (
+        <div style={{ height: 210, marginBottom: 6 }}>
+          <Picture kind={kind.kind} data={item.data} focus={focus} />
+        </div>
+      )}
+      {!rules && (
+        <div style={{ minHeight: 56, marginBottom: 10 }}>
+          {focused ? (
+            <Field key={focused.name} label={`Where “${focused.title}” comes from`} name="entry.source" text value={sourceOf(focused.name)} disabled={!mayEdit} store={(value) => save("source", { sources: { [focused.name]: String(value) } })} />
+          ) : (
+            <p className="quiet" style={{ fontSize: 13 }}>
+              Values: {item.source || "entered here"}. Go to a field to see it in the picture and where its value comes from.
+            </p>
+          )}
+        </div>
+      )}
+      <div className={wide ? "rules" : "form"}>
+        {kind.fields.map((field) => (
+          <div key={field.name} className={["keep-outs", "curve", "list of texts"].includes(field.type) ? "wide" : ""} onFocus={() => setFocus(field.name)}>
+            <EntryField field={field} item={item} materials={materials} mayEdit={mayEdit} error={errors[field.name]} store={(value) => save(field.name, { data: { [field.name]: value } })} />
+            {rules && (
+              <p className="quiet" style={{ fontSize: 13, marginTop: 3, maxWidth: 460 }}>
+                {field.reason} <span style={{ opacity: 0.85 }}>({sourceOf(field.name)})</span>
+              </p>
+            )}
+          </div>
+        ))}
+      </div>
+      {!rules && (
+        <>
+          <h2 style={{ fontSize: 15.5, margin: "16px 0 6px" }}>Jobs that hold it</h2>
+          <p>{details.data && (details.data.used_by ?? []).length > 0 ? (details.data.used_by ?? []).join(", ") : "None."} Jobs keep the values they were planned with.</p>
+        </>
+      )}
+      <h2 style={{ fontSize: 15.5, margin: "16px 0 6px" }}>History</h2>
+      {(past.data?.changes ?? []).length === 0 && <p className="quiet">{item.ships ? "As it shipped." : "Nothing yet."}</p>}
+      <table className="lines" style={{ fontSize: 13 }}>
+        <tbody>
+          {(past.data?.changes ?? []).map((change, index) => (
+            <tr key={index}>
+              <td style={{ whiteSpace: "nowrap" }}>{new Date(change.at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}</td>
+              <td>{change.person}</td>
+              <td>
+                {change.what}
+                {Object.entries(change.fields)
+                  .filter(([name]) => name !== "retired" && name !== "sources")
+                  .map(([name, pair]) => (
+                    <Changed key={name} title={kind.fields.find((field) => field.name === name)?.title ?? name} unit={kind.fields.find((field) => field.name === name)?.unit ?? ""} pair={pair as [unknown, unknown]} />
+                  ))}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </aside>
+  );
+}
+
+function Changed({ title, unit, pair }: { title: string; unit: string; pair: [unknown, unknown] }) {
+  const { plain, shownUnit } = useUnits();
+  const text = (value: unknown) => (typeof value === "number" ? plain(value, unit) : typeof value === "object" ? "a list" : String(value));
+  return (
+    <div>
+      {title}: <span className="mono">{text(pair[0])}</span> to <span className="mono">{text(pair[1])}</span> {shownUnit(unit)}
+    </div>
+  );
+}
+
+function EntryField({ field, item, materials, mayEdit, error, store }: { field: FieldInfo; item: ShopItem; materials: ShopItem[]; mayEdit: boolean; error: string | undefined; store: (value: unknown) => void }) {
+  const value = item.data[field.name];
+  const name = `entry.${field.name}`;
+  const common = { name, label: field.title, disabled: !mayEdit };
+  if (field.type === "choice") return <Choice {...common} value={String(value)} options={(field.choices ?? []).map((choice) => ({ value: choice, label: choice }))} store={store} />;
+  if (field.type === "yes or no")
+    return (
+      <Choice
+        {...common}
+        value={value ? "yes" : "no"}
+        options={[
+          { value: "yes", label: "yes" },
+          { value: "no", label: "no" },
+        ]}
+        store={(given) => store(given === "yes")}
+      />
+    );
+  if (field.type === "material") {
+    const now = value as { id?: string; name?: string } | null;
+    const options = materials.map((entry) => ({ value: String(entry.data.id), label: entry.name }));
+    const known = options.some((option) => option.value === now?.id);
+    return <Choice {...common} value={now?.id ?? ""} options={known ? options : [{ value: now?.id ?? "", label: now?.name ?? "" }, ...options]} store={(id) => store(materials.find((entry) => entry.data.id === id)?.data)} />;
+  }
+  if (field.type === "list of texts") return <Field {...common} error={error} text value={((value as string[] | null) ?? []).join("; ")} store={(given) => store(String(given).split(/[;,]/).map((text) => text.trim()).filter(Boolean))} />;
+  if (field.type === "keep-outs" || field.type === "curve") return <Rows field={field} rows={(value as Record<string, number>[] | null) ?? []} mayEdit={mayEdit} error={error} store={store} />;
+  return <Field {...common} error={error} text={field.type === "text"} unit={field.unit ?? ""} value={typeof value === "number" || typeof value === "string" ? value : ""} store={store} />;
+}
+
+const ROWS: Record<string, { columns: [string, string, string][]; fresh: Record<string, unknown> }> = {
+  "keep-outs": { columns: [["x_mm", "X", "mm"], ["y_mm", "Y", "mm"], ["width_mm", "Diameter", "mm"], ["height_mm", "Height", "mm"]], fresh: { shape: "round", x_mm: 20, y_mm: 20, width_mm: 18, depth_mm: null, height_mm: 10 } },
+  curve: { columns: [["rpm", "1/min", ""], ["torque_nm", "Torque", "N·m"]], fresh: { rpm: 1000, torque_nm: 50 } },
+}; // prettier-ignore
+
+function Rows({ field, rows, mayEdit, error, store }: { field: FieldInfo; rows: Record<string, number>[]; mayEdit: boolean; error: string | undefined; store: (rows: unknown[]) => void }) {
+  const { shownUnit } = useUnits();
+  const shape = ROWS[field.type];
+  if (!shape) return null;
+  const change = (index: number, key: string, value: unknown) => store(rows.map((row, other) => (other === index ? { ...row, [key]: value } : row)));
+  return (
+    <div>
+      <p style={{ marginBottom: 4 }}>{field.title}</p>
+      <table className="sheet" aria-label={field.title}>
+        <thead>
+          <tr>
+            {shape.columns.map(([key, title, unit]) => (
+              <th key={key} className="num">
+                {title} {shownUnit(unit)}
+              </th>
+            ))}
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, index) => (
+            <tr key={index}>
+              {shape.columns.map(([key, title, unit]) => (
+                <td key={key}>
+                  <Cell label={`${title}, row ${String(index + 1)}`} name={`entry.${field.name}.${String(index)}.${key}`} value={row[key] ?? null} unit={unit} width={76} disabled={!mayEdit} store={(value) => change(index, key, value)} />
+                </td>
+              ))}
+              <td>
+                {mayEdit && (
+                  <Button size="small" onClick={() => store(rows.filter((_unused, other) => other !== index))} aria-label={`Remove row ${String(index + 1)}`}>
+                    ×
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {error && <p className="problem-list">{error}</p>}
+      {mayEdit && (
+        <Button size="small" variant="outlined" style={{ marginTop: 6 }} onClick={() => store([...rows, shape.fresh])}>
+          Add a row
+        </Button>
+      )}
+    </div>
+  );
+}

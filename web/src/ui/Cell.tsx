@@ -1,0 +1,100 @@
+/** One value in a table. Like a Field, but as tight as a table wants it; arrow keys and Enter go from row to row. */
+import { useEffect, useRef, useState } from "react";
+
+import { isBare, useUnits } from "./units";
+
+interface Props {
+  label: string;
+  name: string;
+  value: string | number | null;
+  unit?: string;
+  text?: boolean;
+  disabled?: boolean;
+  error?: string | undefined;
+  width?: number | string;
+  store: (value: string | number | null) => void;
+}
+
+function beside(input: HTMLInputElement, rows: number): HTMLInputElement | null {
+  const row = input.closest("tr");
+  const column = [...(row?.querySelectorAll("td") ?? [])].findIndex((cell) => cell.contains(input));
+  const all = [...(row?.parentElement?.querySelectorAll("tr") ?? [])];
+  const other = row ? all[all.indexOf(row) + rows] : undefined;
+  return other?.querySelectorAll("td")[column]?.querySelector("input") ?? null;
+}
+
+export function Cell({ label, name, value, unit = "", text = false, disabled = false, error, width = 66, store }: Props) {
+  const { plain, shownUnit, system } = useUnits();
+  const shown = value === null ? "" : typeof value === "number" ? plain(value, unit) : value;
+  const [typed, setTyped] = useState(shown);
+  const editing = useRef(false);
+  useEffect(() => {
+    if (!editing.current && !error) setTyped(shown);
+  }, [shown, error, system]);
+
+  const finish = () => {
+    editing.current = false;
+    const trimmed = typed.trim();
+    if (trimmed === shown) return;
+    if (text) store(trimmed);
+    else if (trimmed === "") store(null);
+    else if (unit) store(isBare(trimmed) ? `${trimmed} ${shownUnit(unit)}` : trimmed);
+    else store(Number.isFinite(Number(trimmed)) ? Number(trimmed) : trimmed);
+  };
+
+  return (
+    <input
+      className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""}`}
+      style={{ width }}
+      aria-label={label}
+      title={error ?? undefined}
+      aria-invalid={Boolean(error)}
+      name={name}
+      value={typed}
+      disabled={disabled}
+      spellCheck={false}
+      autoComplete="off"
+      onFocus={(event) => {
+        editing.current = true;
+        event.target.select();
+      }}
+      onChange={(event) => setTyped(event.target.value)}
+      onBlur={finish}
+      onKeyDown={(event) => {
+        const rows = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
+        if (rows !== undefined) {
+          event.preventDefault();
+          const other = beside(event.currentTarget, rows);
+          if (other) other.focus();
+          else finish();
+        }
+        if (event.key === "Escape") {
+          setTyped(shown);
+          editing.current = false;
+        }
+      }}
+    />
+  );
+}
+
+export function Pick({ label, name, value, options, disabled = false, width = 110, store }: { label: string; name: string; value: string; options: { value: string; label: string }[]; disabled?: boolean; width?: number | string; store: (value: string) => void }) {
+  return (
+    <select className="cell" style={{ width }} aria-label={label} name={name} value={value} disabled={disabled} onChange={(event) => store(event.target.value)}>
+      {options.some((option) => option.value === value) ? null : <option value={value}>{value}</option>}
+      {options.map((option) => (
+        <option key={option.value} value={option.value}>
+          {option.label}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+/** Places as they are written: X, Y; X, Y. */
+export function usePlaces() {
+  const { plain, shownUnit } = useUnits();
+  return {
+    shown: (at: readonly (readonly number[])[]): string => at.map(([x, y]) => `${plain(x ?? 0, "mm")}, ${plain(y ?? 0, "mm")}`).join("; "),
+    typed: (text: string): string => (/[a-zA-Z"]/.test(text) || text.trim() === "" ? text : `${text} ${shownUnit("mm")}`),
+  };
+}

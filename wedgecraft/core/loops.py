@@ -1,0 +1,268 @@
+"""From loose curves to loops, and from loops to outlines with holes and islands."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+Array = NDArray[np.float64]
+#: Coordinates nearer than this are one point.
+_SAME_MM = 1e-9
+#: Pieces whose points agree to this many decimals were drawn twice.
+_TWICE_DECIMALS = 6
+
+
+class LoopFault(ValueError):
+    """Loops that make no outline: what was found, and what to do."""
+
+    def __init__(self, what: str, remedy: str) -> None:
+        super().__init__(f"{what}; {remedy}")
+        self.what, self.remedy = what, remedy
+
+
+@dataclass(frozen=True)
+class Gap:
+    """Two ends that were joined, or that stayed apart: where, and how far."""
+
+    x_mm: float
+    y_mm: float
+    gap_mm: float
+
+
+@dataclass
+class Chained:
+    """Closed loops (last point not repeated), gaps closed on the way, and chains that do not close, with their gap."""
+
+    loops: list[Array] = field(default_factory=list)
+    healed: list[Gap] = field(default_factory=list)
+    open: list[Gap] = field(default_factory=list)
+    twice: int = 0
+
+
+@dataclass(frozen=True)
+class Nested:
+    """One part: its outer loop, the holes in it, what stands in the holes."""
+
+    outer: Polygon
+    holes: list[Polygon]
+    islands: list[Polygon]
+
+
+def chain(pieces: list[Array], join_mm: float) -> Chained:
+    """Join pieces (n, 2) end to end, nearest ends first, over gaps up to ``join_mm``; order and direction do not matter."""
+    found = Chained()
+    loose = _each_once(pieces, found)
+    rest = []
+    for piece in loose:
+        gap = math.dist(piece[0], piece[-1])
+        if len(piece) >= 4 and gap <= join_mm and gap < 0.5 * _length(piece):
+            _close(piece, gap, found)
+        else:
+            rest.append(piece)
+    ends: dict[tuple[int, int], list[int]] = {}
+    for index, piece in enumerate(rest):
+        for end in (piece[0], piece[-1]):
+            ends.setdefault(_cell(end, join_mm), []).append(index)
+    unused = [True] * len(rest)
+    for start in range(len(rest)):
+        if unused[start]:
+            unused[start] = False
+            _follow(start, rest, ends, unused, join_mm, found)
+    return found
+
+
+def _each_once(pieces: list[Array], found: Chained) -> list[Array]:
+    """Without points that repeat, pieces of no length, and pieces drawn twice in either direction."""
+    if not pieces:
+        return []
+    every = np.concatenate(pieces)
+    sizes = np.array([len(piece) for piece in pieces])
+    starts = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+    step = np.concatenate([[True], np.abs(np.diff(every, axis=0)).max(axis=1) > _SAME_MM])
+    step[starts] = True
+    left = np.add.reduceat(step, starts)
+    rounded = np.round(every, _TWICE_DECIMALS) + 0.0
+    seen: set[bytes] = set()
+    kept = []
+    for piece, start, size, distinct in zip(pieces, starts.tolist(), sizes.tolist(), left.tolist(), strict=True):
+        if distinct < 2:
+            continue
+        same = rounded[start : start + size]
+        forward = same.tobytes()
+        if forward in seen or same[::-1].tobytes() in seen:
+            found.twice += 1
+            continue
+        seen.add(forward)
+        kept.append(piece if distinct == size else piece[step[start : start + size]])
+    return kept
+
+
+def _length(piece: Array) -> float:
+    return float(np.linalg.norm(np.diff(piece, axis=0), axis=1).sum())
+
+
+def _close(points: Array, gap: float, found: Chained) -> None:
+    if gap > _SAME_MM:
+        found.healed.append(Gap(float(points[-1][0]), float(points[-1][1]), gap))
+    found.loops.append(points[:-1] if gap <= 1e-6 else points)
+
+
+def _follow(
+    start: int, pieces: list[Array], ends: dict[tuple[int, int], list[int]], unused: list[bool], join_mm: float, found: Chained
+) -> None:
+    """Grow a chain from both ends of a piece until it closes or nothing is near."""
+    run = [pieces[start]]
+    healed: list[Gap] = []
+    for _ in range(2):
+        while True:
+            head, tail = run[0][0], run[-1][-1]
+            step = _nearest(tail, pieces, ends, unused, join_mm)
+            back = float(np.linalg.norm(head - tail))
+            if step is None or (len(run) > 1 and back <= join_mm and back <= step[0]):
+                break
+            gap, index, piece = step
+            unused[index] = False
+            if gap > _SAME_MM:
+                healed.append(Gap(float(tail[0]), float(tail[1]), gap))
+            run.append(piece[1:] if gap <= 1e-6 else piece)
+        run = [part[::-1] for part in reversed(run)]
+    points = np.concatenate(run)
+    gap = float(np.linalg.norm(points[0] - points[-1]))
+    if len(points) >= 4 and gap <= join_mm and gap < 0.5 * _length(points):
+        found.healed += healed
+        _close(points, gap, found)
+    else:
+        found.open.append(Gap(float(points[-1][0]), float(points[-1][1]), gap))
+
+
+def _cell(point: Array, size: float) -> tuple[int, int]:
+    return math.floor(point[0] / size), math.floor(point[1] / size)
+
+
+def _nearest(
+    end: Array, pieces: list[Array], ends: dict[tuple[int, int], list[int]], unused: list[bool], join_mm: float
+) -> tuple[float, int, Array] | None:
+    """The unused piece that starts or ends nearest to here, turned to start here."""
+    column, row = _cell(end, join_mm)
+    best: tuple[float, int, bool] | None = None
+    for dx in (-1, 0, 1):
+        for dy in (-1, 0, 1):
+            bucket = ends.get((column + dx, row + dy))
+            if not bucket:
+                continue
+            bucket[:] = [index for index in bucket if unused[index]]
+            for index in bucket:
+                piece = pieces[index]
+                for backwards, point in ((False, piece[0]), (True, piece[-1])):
+                    gap = math.hypot(point[0] - end[0], point[1] - end[1])
+                    if gap <= join_mm and (best is None or (gap, index, backwards) < best):
+                        best = (gap, index, backwards)
+    if best is None:
+        return None
+    gap, index, backwards = best
+    return gap, index, pieces[index][::-1] if backwards else pieces[index]
+
+
+def nest(loops: list[Array]) -> tuple[list[Nested], list[str]]:
+    """Outlines, largest first, with notes on what was left out. Raises LoopFault for loops that cross."""
+    polygons, notes = _polygons(loops)
+    parents = _parents(polygons)
+    depth = [0] * len(polygons)
+    for index, parent in enumerate(parents):  # parents are larger, so they come first
+        depth[index] = 0 if parent is None else depth[parent] + 1
+    found = []
+    for index, polygon in enumerate(polygons):
+        if depth[index]:
+            continue
+        holes = [k for k, parent in enumerate(parents) if parent == index]
+        islands = [k for k, parent in enumerate(parents) if parent in holes]
+        found.append(Nested(polygon, [polygons[k] for k in holes], [polygons[k] for k in islands]))
+    deeper = sum(1 for item in depth if item > 2)
+    if deeper:
+        notes.append(f"{deeper} loops inside islands were left out")
+    return found, notes
+
+
+def _polygons(loops: list[Array]) -> tuple[Any, list[str]]:
+    """Valid polygons, largest first, each once, as an array."""
+    long_enough = [loop for loop in loops if len(loop) >= 3]
+    sizes = [len(loop) for loop in long_enough]
+    if not sizes:
+        raise LoopFault("the loops found have no area", "draw the outline as a closed loop around the part")
+    rings = shapely.linearrings(np.concatenate(long_enough), indices=np.repeat(np.arange(len(sizes)), sizes))
+    every = shapely.polygons(rings)
+    solid = shapely.area(shapely.convex_hull(every)) >= 1e-6
+    found = every[solid]
+    if not len(found):
+        raise LoopFault("the loops found have no area", "draw the outline as a closed loop around the part")
+    wrong = np.flatnonzero(~shapely.is_valid(found))
+    if len(wrong):
+        raise LoopFault(f"a loop crosses itself: {shapely.is_valid_reason(found[wrong[0]])}", "draw it as one simple loop")
+    areas = shapely.area(found)
+    order = np.lexsort((np.arange(len(found)), -areas))
+    found = found[order]
+    once = _once(found, areas[order])
+    flat = len(loops) - int(solid.sum())
+    notes = [f"{flat} loops without area were left out"] if flat else []
+    if len(once) < len(found):
+        notes.append(f"{len(found) - len(once)} loops drawn twice were taken once")
+    return found[once], notes
+
+
+def _once(polygons: Any, areas: Array) -> list[int]:
+    """Indices without the copies: same area, same centre, and equal."""
+    centres = shapely.get_coordinates(shapely.centroid(polygons))
+    known: dict[tuple[float, ...], list[int]] = {}
+    kept = []
+    for index, key in enumerate(map(tuple, np.round(np.column_stack([areas, centres]), 4).tolist())):
+        same = known.setdefault(key, [])
+        if not any(shapely.equals(polygons[other], polygons[index]) or _near(polygons[other], polygons[index]) for other in same):
+            same.append(index)
+            kept.append(index)
+    return kept
+
+
+def _near(first: Any, second: Any) -> bool:
+    return bool(shapely.hausdorff_distance(first, second) < 1e-5)
+
+
+def _parents(polygons: Any) -> list[int | None]:
+    """The smallest polygon each lies inside of. Raises LoopFault where two cross or touch."""
+    tree = shapely.STRtree(polygons)
+    count = len(polygons)
+    outer, inner = tree.query(polygons, predicate="contains_properly")
+    inside = outer != inner
+    outer, inner = outer[inside], inner[inside]
+    first, second = tree.query(polygons, predicate="intersects")
+    apart = first < second
+    # The larger of a pair comes first, so only it can hold the other.
+    crossing = np.setdiff1d(first[apart] * count + second[apart], outer * count + inner)
+    if len(crossing):
+        where = _meeting(polygons[crossing[0] // count], polygons[crossing[0] % count])
+        raise LoopFault(
+            f"two loops cross or touch each other near X{where[0]:.2f} Y{where[1]:.2f}",
+            "draw them as separate loops, one inside the other",
+        )
+    parents = np.full(count, -1)
+    np.maximum.at(parents, inner, outer)
+    return [None if parent < 0 else int(parent) for parent in parents]
+
+
+def _meeting(first: Any, second: Any) -> tuple[float, float]:
+    point = first.exterior.intersection(second.exterior)
+    if point.is_empty:
+        point = second
+    point = point.representative_point()
+    return float(point.x), float(point.y)
+
+
+def ring_of(polygon: Polygon) -> list[tuple[float, float]]:
+    """Exterior, the last point not repeated."""
+    found: list[tuple[float, float]] = np.round(shapely.get_coordinates(polygon.exterior)[:-1], 6).tolist()
+    return found

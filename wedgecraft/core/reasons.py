@@ -1,0 +1,153 @@
+"""Why there is no design: which field, what, why, and the nearest thing that works."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from wedgecraft.core.clamps import SCREWS
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.features import Feature
+from wedgecraft.core.machine import spindle_at
+from wedgecraft.core.plan import CutLoad, HoldVerdict, PlanRequest, Reason
+from wedgecraft.core.tolerance import Budget
+
+
+@dataclass(frozen=True)
+class Masses:
+    """Of one part, one loaded station and the bare plate."""
+
+    part_kg: float
+    station_kg: float
+    plate_kg: float
+
+
+def op_path(request: PlanRequest) -> str:
+    """Where the planned op stands in the request."""
+    return f"parts.{request.planned.part}.ops.{request.planned.op}"
+
+
+def no_cuts(request: PlanRequest) -> Reason:
+    return Reason(
+        field=f"{op_path(request)}.cuts",
+        what=f"op {request.op.number} has no cuts yet",
+        why="the load on the part and the room the cutter takes come from the cuts",
+        nearest="enter at least the heaviest cut of the op",
+    )
+
+
+def out_of_range(request: PlanRequest, error: OutOfRange) -> Reason:
+    """A value the engine refused."""
+    field = error.field if not error.field.startswith("cut.") else f"{op_path(request)}.cuts.0.{error.field.removeprefix('cut.')}"
+    return Reason(field=field, what=f"{error.value} is not possible", why=error.allowed, nearest="change this field")
+
+
+def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:
+    result = verdict.result
+    if result.factor >= verdict.needed:
+        return []
+    rated = SCREWS[request.station.clamp.screw].rated_torque_nm
+    nearest = (
+        f"it holds from {verdict.least_torque_nm:g} N·m"
+        if verdict.least_torque_nm is not None
+        else f"not even the screw's rated {rated:g} N·m is enough: a larger screw, one more clamp, or a lighter cut"
+    )
+    return [
+        Reason(
+            field="station.clamp.torque_nm",
+            what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
+            why=f"{result.sentence}, with {request.station.clamp.torque_nm:g} N·m on the clamp screw",
+            nearest=nearest,
+        )
+    ]
+
+
+def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
+    """Cuts the spindle cannot drive, each named."""
+    machine, found = request.machine, []
+    for index, (cut, answer) in enumerate(zip(request.op.cuts, loads, strict=True)):
+        field = f"{op_path(request)}.cuts.{index}"
+        torque, power = spindle_at(machine, cut.spindle_rpm)
+        at = f"at {cut.spindle_rpm:g} 1/min"
+        if cut.spindle_rpm > machine.spindle_rpm:
+            found.append(
+                Reason(
+                    field=f"{field}.spindle_rpm",
+                    what=f"{cut.name} asks for {cut.spindle_rpm:g} 1/min",
+                    why=f"the spindle turns at most {machine.spindle_rpm:g} 1/min",
+                    nearest=f"{machine.spindle_rpm:g} 1/min, or another machine",
+                )
+            )
+        if answer.load.mean_power_w / 1000 > power:
+            found.append(
+                Reason(
+                    field=field,
+                    what=f"{cut.name} takes {answer.load.mean_power_w / 1000:.2f} kW",
+                    why=f"the spindle has {power:.3g} kW {at}",
+                    nearest=f"the same cut at {100 * power * 1000 / answer.load.mean_power_w:.0f} % of its width or depth",
+                )
+            )
+        if answer.load.peak_torque_nm > torque:
+            found.append(
+                Reason(
+                    field=field,
+                    what=f"{cut.name} takes {answer.load.peak_torque_nm:.1f} N·m",
+                    why=f"the spindle has {torque:.3g} N·m {at}",
+                    nearest="less depth, a smaller cutter, or a gear with more torque",
+                )
+            )
+    return found
+
+
+def of_tolerance(request: PlanRequest, budgets: list[tuple[Feature, Budget]]) -> list[Reason]:
+    """Features that not even a station at the datum could meet."""
+    datum = np.array([[request.datum.x_mm, request.datum.y_mm]])
+    rule, found = request.rules.tolerance_rule, []
+    for feature, budget in budgets:
+        if budget.share(datum)[0] <= 1:
+            continue
+        probable, worst = budget.used(datum)
+        least = float(worst[0] if rule == "worst case" else probable[0])
+        found.append(
+            Reason(
+                field=f"parts.{request.planned.part}.features.{request.part.features.index(feature)}.tolerance_mm",
+                what=f"no station can meet {feature.name} within {feature.tolerance_mm:g} mm",
+                why=f"even at the datum the fixture and the machine use {least:.4f} mm ({rule})",
+                nearest=f"a zone of at least {math.ceil(least * 1000) / 1000:.3f} mm, or better station place, pick-up or machine",
+            )
+        )
+    return found
+
+
+def of_table_load(request: PlanRequest, masses: Masses) -> list[Reason]:
+    total = masses.plate_kg + masses.station_kg
+    if total <= request.machine.table_load_kg:
+        return []
+    return [
+        Reason(
+            field="machine.table_load_kg",
+            what=f"the plate with one station weighs {total:.1f} kg",
+            why=f"the table carries {request.machine.table_load_kg:g} kg",
+            nearest=f"a plate at most {max(0.0, request.machine.table_load_kg - masses.station_kg):.1f} kg heavy",
+        )
+    ]
+
+
+def not_seated() -> Reason:
+    return Reason(
+        field="station.stops.length_mm",
+        what="clamping alone already moves the part",
+        why="the clamps do not press it squarely against the long stop, so it turns or slides off before any cutting",
+        nearest="longer stops, another side of the part against them, or clamps on both sides of the middle",
+    )
+
+
+def no_room(hindered: str) -> Reason:
+    return Reason(
+        field="plate",
+        what="no station fits on the plate",
+        why=hindered,
+        nearest="a larger plate, a slimmer clamp, fewer keep-outs, or another datum",
+    )

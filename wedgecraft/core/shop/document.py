@@ -1,0 +1,139 @@
+"""One entry of the shop: what kind of thing it is, its dimensions, and where each value comes from."""
+
+from __future__ import annotations
+
+import types
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from pydantic import Field
+
+from wedgecraft.core.cutting.document import Cutter
+from wedgecraft.core.house_rules import HouseRules
+from wedgecraft.core.machine import Machine, Plate
+from wedgecraft.core.materials import Material
+from wedgecraft.core.model import Document, Text
+from wedgecraft.core.shop.kinds import Block, ClampElement, Holder, Locator, Vise
+
+KindName = Literal["machine", "vise", "plate", "block", "clamp", "locator", "cutter", "holder", "material", "rules"]
+
+#: The document of each kind, in the order of the Shop.
+KINDS: dict[KindName, type[Document]] = {
+    "machine": Machine,
+    "vise": Vise,
+    "plate": Plate,
+    "block": Block,
+    "clamp": ClampElement,
+    "locator": Locator,
+    "cutter": Cutter,
+    "holder": Holder,
+    "material": Material,
+    "rules": HouseRules,
+}
+#: Fields that are bookkeeping, not dimensions: not shown, not in files.
+_HIDDEN = {"shop_id", "name", "source"}
+
+
+class FieldInfo(Document):
+    """One field of a kind, for forms, grids and files. ``unit`` is the document's own; ``reason`` is a house rule's."""
+
+    name: str
+    title: str
+    type: Literal[
+        "quantity", "number", "whole number", "yes or no", "choice", "text", "list of texts", "keep-outs", "curve", "material"
+    ]
+    quantity: str | None = None
+    unit: str = ""
+    choices: list[str] = []
+    reason: str = ""
+    needed: bool = False
+    default: Any = None
+
+
+class KindInfo(Document):
+    """A kind of thing with its fields."""
+
+    kind: KindName
+    plural: str
+    about: str
+    fields: list[FieldInfo]
+
+
+_PLURALS: dict[KindName, tuple[str, str]] = {
+    "machine": ("Machines", "Travels, loads, spindle and accuracy, as the machine builder states them."),
+    "vise": ("Vises", "Jaws, opening and rated force, as the maker states them."),
+    "plate": ("Plates", "Blanks for fixture plates, with the screws that hold them down."),
+    "block": ("Tombstones and bars", "Blocks with faces to put stations on."),
+    "clamp": ("Clamps", "Clamp elements: the force on the part, and the room they take."),
+    "locator": ("Locators", "Stops, pins, rests: what a part is pushed against."),
+    "cutter": ("Cutters", "End mills, face mills, drills, taps, saws."),
+    "holder": ("Holders", "What holds a cutter, and the room it takes."),
+    "material": ("Materials", "Cutting force, density, stiffness, strength, expansion."),
+    "rules": ("House rules", "What this shop asks for beyond the physics, and why."),
+}
+
+
+class ShopEntry(Document):
+    """``sources``: for each field where its value comes from; fields not named share ``source``."""
+
+    kind: KindName
+    name: Text
+    data: dict[str, Any]
+    source: Annotated[str, Field(max_length=200)] = ""
+    sources: dict[str, Annotated[str, Field(max_length=200)]] = {}
+
+
+def kind_info(kind: KindName) -> KindInfo:
+    """Fields of a kind, from its document."""
+    plural, about = _PLURALS[kind]
+    fields = [_field(name, info) for name, info in KINDS[kind].model_fields.items() if name not in _HIDDEN]
+    return KindInfo(kind=kind, plural=plural, about=about, fields=fields)
+
+
+def _field(name: str, info: Any) -> FieldInfo:
+    extra = next((item.json_schema_extra for item in info.metadata if getattr(item, "json_schema_extra", None)), None)
+    extra = info.json_schema_extra or extra or {}
+    kind, choices = _type(info.annotation, extra)
+    default = None if info.is_required() else info.get_default(call_default_factory=True)
+    if isinstance(default, Document):
+        default = default.model_dump(mode="json")
+    return FieldInfo(
+        name=name, title=info.title or name.removesuffix("_mm").replace("_", " ").capitalize(), type=kind,
+        quantity=extra.get("quantity"), unit=extra.get("unit", ""), choices=choices, reason=info.description or "",
+        needed=info.is_required(), default=default,
+    )  # fmt: skip
+
+
+def _type(annotation: Any, extra: dict[str, Any]) -> tuple[str, list[str]]:
+    if extra.get("quantity"):
+        return "quantity", []
+    if get_origin(annotation) in (Union, types.UnionType):
+        annotation = next(item for item in get_args(annotation) if item is not type(None))
+    if get_origin(annotation) is Annotated:
+        annotation = get_args(annotation)[0]
+    if get_origin(annotation) is Literal:
+        return "choice", [str(item) for item in get_args(annotation)]
+    if annotation is bool:
+        return "yes or no", []
+    if annotation is int:
+        return "whole number", []
+    if annotation is float:
+        return "number", []
+    if annotation is str:
+        return "text", []
+    if annotation is Material:
+        return "material", []
+    inner = get_args(annotation)[0] if get_origin(annotation) is list else None
+    if get_origin(inner) is Annotated:
+        inner = get_args(inner)[0]
+    return ("list of texts" if inner is str else "curve" if "SpindlePoint" in str(inner) else "keep-outs"), []
+
+
+def checked(kind: KindName, name: str, data: dict[str, Any]) -> dict[str, Any]:
+    """The data of an entry, validated by its kind and complete. Raises pydantic.ValidationError."""
+    model = KINDS[kind]
+    given = {key: value for key, value in data.items() if key != "shop_id"}
+    if "name" in model.model_fields:
+        given["name"] = name
+    if kind == "material" and not given.get("id"):
+        given["id"] = "-".join("".join(c if c.isalnum() else " " for c in name.lower()).split())[:120] or "material"
+    return model.model_validate(given).model_dump(mode="json", exclude={"shop_id"})

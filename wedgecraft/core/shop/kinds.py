@@ -1,0 +1,112 @@
+"""The dimensions of each kind of thing a shop has. Titles and limits here make the forms, the grids and the files."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.clamps import ScrewSize
+from wedgecraft.core.materials import MATERIALS, MaterialRef
+from wedgecraft.core.model import Document, Text
+from wedgecraft.core.units import Force, Length, Mass, Torque
+
+Size = Annotated[Length, Field(gt=0, le=5000)]
+
+
+class Vise(Document):
+    """A machine vise, as its maker states it."""
+
+    name: Text
+    jaw_width_mm: Annotated[Length, Field(gt=0, le=2000, title="Jaw width")]
+    jaw_height_mm: Annotated[Length, Field(gt=0, le=500, title="Jaw height")]
+    opening_mm: Annotated[Length, Field(gt=0, le=2000, title="Opening, largest")]
+    bed_height_mm: Annotated[Length, Field(ge=0, le=1000, title="Bed over the table")] = 70
+    length_mm: Annotated[Length, Field(gt=0, le=5000, title="Length over all")] = 400
+    stations: Annotated[int, Field(ge=1, le=4, title="Stations")] = 1
+    rated_force_n: Annotated[Force, Field(gt=0, le=1_000_000, title="Clamping force, rated")]
+    rated_torque_nm: Annotated[Torque, Field(gt=0, le=2000, title="Handle torque for it")]
+    force_scatter: Annotated[float, Field(ge=0, le=0.8, title="Force scatter, share")] = 0.15
+    jaw_friction: Annotated[float, Field(ge=0.02, le=1, title="Friction at the jaws")] = 0.2
+    tilt_stiffness_nm_per_mrad: Annotated[float, Field(ge=0, le=1e6, title="Stiffness of the moving jaw in tilt, N·m/mrad")] = 0
+    quick_jaws: Annotated[bool, Field(title="Jaws change quickly, with a side stop")] = False
+    mass_kg: Annotated[Mass, Field(ge=0, le=5000, title="Mass")] = 0
+
+
+class Block(Document):
+    """A tombstone, or a bar for a rotary: faces around an axis."""
+
+    name: Text
+    kind: Annotated[Literal["tombstone", "rotary bar", "five-axis block"], Field(title="Kind")] = "tombstone"
+    faces: Annotated[int, Field(ge=1, le=8, title="Faces")] = 4
+    face_width_mm: Annotated[Length, Field(gt=0, le=3000, title="Face width")]
+    face_height_mm: Annotated[Length, Field(gt=0, le=3000, title="Face height or length")]
+    across_mm: Annotated[Length, Field(gt=0, le=3000, title="Across opposite faces")]
+    wall_mm: Annotated[Length, Field(ge=0, le=1000, title="Wall (0: solid)")] = 0
+    base_mm: Annotated[Length, Field(ge=0, le=1000, title="Base plate, thickness")] = 0
+    material: MaterialRef = MATERIALS["cast-iron-250"]
+    hole_pitch_mm: Annotated[Length, Field(ge=0, le=500, title="Hole pattern, pitch")] = 0
+    mass_kg: Annotated[Mass, Field(ge=0, le=20_000, title="Mass")] = 0
+
+
+class ClampElement(Document):
+    """A clamp: what a screw, a handle or a pump turns into force on the part."""
+
+    name: Text
+    kind: Annotated[
+        Literal[
+            "edge clamp",
+            "strap",
+            "double wedge",
+            "expanding pin",
+            "dovetail",
+            "pull stud",
+            "vacuum",
+            "threaded rod",
+            "toothed insert",
+        ],
+        Field(title="Kind"),
+    ] = "edge clamp"
+    screw: Annotated[ScrewSize, Field(title="Screw")] = "M8"
+    torque_nm: Annotated[Torque, Field(gt=0, le=500, title="Usual torque")] = 14
+    rated_force_n: Annotated[Force, Field(ge=0, le=1_000_000, title="Force, rated by its maker")] = 0
+    transmission: Annotated[float, Field(gt=0, le=5, title="Force on the part per screw force")] = 0.7
+    down_angle_deg: Annotated[float, Field(ge=0, le=45, title="Pulls down by, degrees")] = 0
+    friction: Annotated[float, Field(ge=0.02, le=2, title="Friction at the part")] = 0.2
+    width_mm: Annotated[Length, Field(gt=0, le=500, title="Width")]
+    length_mm: Annotated[Length, Field(gt=0, le=500, title="Length")]
+    height_mm: Annotated[Length, Field(gt=0, le=500, title="Height")]
+    toe_height_mm: Annotated[Length, Field(ge=0, le=500, title="Presses at height")] = 0
+    stroke_mm: Annotated[Length, Field(ge=0, le=200, title="Stroke")] = 2
+    wrench_diameter_mm: Annotated[Length, Field(gt=0, le=200, title="Wrench needs, diameter")] = 18
+
+
+class Locator(Document):
+    """What a part is pushed against or set on."""
+
+    name: Text
+    kind: Annotated[Literal["stop", "round pin", "diamond pin", "rest button", "V", "mandrel"], Field(title="Kind")] = "stop"
+    diameter_mm: Annotated[Length, Field(ge=0, le=500, title="Diameter (pins, buttons)")] = 0
+    fit: Annotated[str, Field(max_length=12, title="Fit, ISO 286")] = ""
+    thickness_mm: Annotated[Length, Field(ge=0, le=500, title="Thickness")] = 8
+    length_mm: Annotated[Length, Field(ge=0, le=1000, title="Length")] = 40
+    height_mm: Annotated[Length, Field(gt=0, le=500, title="Height over the plate")] = 12
+    capacity_n: Annotated[Force, Field(gt=0, le=1_000_000, title="Carries")] = 20_000
+    friction: Annotated[float, Field(ge=0.02, le=1, title="Friction at the part")] = 0.2
+    repeat_mm: Annotated[Length, Field(ge=0, le=1, title="Repeats within, ±")] = 0.005
+
+
+class Holder(Document):
+    """A tool holder: the room it takes over the cutter."""
+
+    name: Text
+    kind: Annotated[
+        Literal["collet chuck", "shrink holder", "side-lock holder", "drill chuck", "face mill arbor", "tapping chuck"],
+        Field(title="Kind"),
+    ] = "collet chuck"
+    nose_diameter_mm: Annotated[Length, Field(gt=0, le=500, title="Nose diameter")]
+    body_diameter_mm: Annotated[Length, Field(gt=0, le=500, title="Body diameter")]
+    gauge_length_mm: Annotated[Length, Field(gt=0, le=1000, title="Gauge length, spindle face to nose")]
+    bore_mm: Annotated[Length, Field(ge=0, le=200, title="Largest shank")] = 20
+    runout_mm: Annotated[Length, Field(ge=0, le=1, title="Runout")] = 0.01
+    mass_kg: Annotated[Mass, Field(ge=0, le=100, title="Mass")] = 0

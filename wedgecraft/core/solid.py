@@ -1,0 +1,122 @@
+"""A solid as triangles: seen from above, cut at a height, its box and volume. The same for every file a solid may come from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import groupby
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon, Polygon
+
+from wedgecraft.core.loops import LoopFault, chain, nest
+
+Array = NDArray[np.float64]
+#: Slivers that rounding leaves in a silhouette are not holes.
+_SLIVER_MM2 = 0.01
+_SNAP_MM = 1e-4
+#: How far chords of a silhouette may lie from it, beside the mesh's own error.
+_SIMPLER_MM = 0.003
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """``points`` (n, 3) in mm, ``triangles`` (m, 3) indices, wound to point outwards; ``faces`` (m,) the face each belongs to."""
+
+    points: Array
+    triangles: NDArray[np.int64]
+    faces: NDArray[np.int64]
+
+
+def volume_mm3(mesh: Mesh) -> float:
+    """By the divergence theorem."""
+    a, b, c = (mesh.points[mesh.triangles[:, k]] for k in range(3))
+    return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+
+
+def turned_up(mesh: Mesh, up: tuple[float, float, float]) -> tuple[Mesh, Array]:
+    """The mesh with ``up`` along +Z and its box's lower corner at the origin, and the turn (3, 3) that did it.
+
+    Of the turns about ``up`` the one that keeps the file's X nearest to X, or its Y where X is up.
+    """
+    z = np.array(up, dtype=float)
+    z /= np.linalg.norm(z)
+    guide = np.array([1.0, 0, 0]) if abs(z[0]) < 0.9 else np.array([0, 1.0, 0])
+    x = guide - z * (guide @ z)
+    x /= np.linalg.norm(x)
+    turn = np.stack([x, np.cross(z, x), z])
+    points = mesh.points @ turn.T
+    return Mesh(points - points.min(axis=0), mesh.triangles, mesh.faces), turn
+
+
+def silhouette(mesh: Mesh) -> Polygon:
+    """Everything the solid covers, seen along Z. Raises LoopFault when that is not one piece."""
+    corners = mesh.points[mesh.triangles]
+    flat = corners[:, :, :2]
+    edge1, edge2 = flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0]
+    area = edge1[:, 0] * edge2[:, 1] - edge1[:, 1] * edge2[:, 0]
+    facing = np.flatnonzero(area > 1e-9)
+    if not len(facing):
+        raise LoopFault("nothing is seen from this side", "choose another side to be up")
+    # First each face by itself: its triangles tile it, and far fewer pieces are left to unite.
+    order = facing[np.argsort(mesh.faces[facing], kind="stable")]
+    pieces = []
+    for _, run in groupby(order.tolist(), key=lambda index: int(mesh.faces[index])):
+        tiles = shapely.polygons(np.round(flat[list(run)] / _SNAP_MM) * _SNAP_MM)
+        pieces.append(_united(tiles[shapely.is_valid(tiles)]))
+    whole = shapely.union_all(pieces).buffer(_SNAP_MM).buffer(-_SNAP_MM)
+    return _one_piece(whole)
+
+
+def _united(tiles: Any) -> Any:
+    """Tiles of one face: quickly as a coverage; the long way where they overlap, as on a face that turns under itself."""
+    quick = shapely.coverage_union_all(tiles)
+    whole = float(shapely.area(tiles).sum())
+    return quick if shapely.is_valid(quick) and abs(quick.area - whole) <= 1e-9 * max(1.0, whole) else shapely.union_all(tiles)
+
+
+def _one_piece(whole: Any) -> Polygon:
+    parts = list(whole.geoms) if isinstance(whole, MultiPolygon) else [whole]
+    parts = [part for part in parts if part.area > _SLIVER_MM2]
+    if len(parts) != 1:
+        raise LoopFault(
+            f"seen from here the solid is {len(parts)} pieces", "load one part at a time, or choose another side to be up"
+        )
+    simpler = parts[0].simplify(_SIMPLER_MM)
+    holes = [hole for hole in simpler.interiors if Polygon(hole).area > _SLIVER_MM2]
+    return Polygon(simpler.exterior, holes)
+
+
+def section(mesh: Mesh, height_mm: float) -> list[Polygon]:
+    """The solid cut by the plane at this height, largest piece first; empty above and below it. Raises LoopFault for a mesh with holes."""
+    z = mesh.points[:, 2] - height_mm
+    z = np.where(np.abs(z) < 1e-7, 1e-7, z)  # a plane through corners is moved by nothing that matters
+    corners, heights = mesh.points[mesh.triangles], z[mesh.triangles]
+    above = heights > 0
+    crossing = above.any(axis=1) & ~above.all(axis=1)
+    if not crossing.any():
+        return []
+    corners, heights, above = corners[crossing], heights[crossing], above[crossing]
+    # The corner that is alone on its side, and the two edges from it.
+    alone = np.where(above.sum(axis=1) == 1, np.argmax(above, axis=1), np.argmin(above, axis=1))
+    row = np.arange(len(alone))
+    ends = []
+    for step in (1, 2):
+        other = (alone + step) % 3
+        share = heights[row, alone] / (heights[row, alone] - heights[row, other])
+        ends.append(corners[row, alone, :2] + share[:, None] * (corners[row, other, :2] - corners[row, alone, :2]))
+    pieces = [np.array(pair) for pair in zip(ends[0], ends[1], strict=True)]
+    chained = chain(pieces, 1e-3)
+    loops = [loop for loop in chained.loops if Polygon(loop).area > _SLIVER_MM2]
+    if not loops:
+        raise LoopFault("the solid's surface is open at this height", "mend the solid and export it again")
+    found, _ = nest([_smoothed(loop) for loop in loops])
+    pieces_found = [Polygon(item.outer.exterior, [hole.exterior for hole in item.holes]) for item in found]
+    return [piece for piece in pieces_found if piece.is_valid]
+
+
+def _smoothed(loop: Array) -> Array:
+    simple = Polygon(loop).simplify(_SIMPLER_MM)
+    return shapely.get_coordinates(simple.exterior)[:-1]

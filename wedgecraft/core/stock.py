@@ -1,0 +1,210 @@
+"""Raw stock: how big the blank is, how much blanks vary, how many come out of a bar."""
+
+from __future__ import annotations
+
+import math
+import re
+import statistics
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field
+
+from wedgecraft.core.limits import Figure, FigureInput
+from wedgecraft.core.model import Document
+from wedgecraft.core.units import Length
+
+StockKind = Literal["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"]
+Axis = Literal["x", "y", "z"]
+AXES: tuple[Axis, ...] = ("x", "y", "z")
+NAMES: dict[Axis, str] = {"x": "width (X)", "y": "depth (Y)", "z": "height (Z)"}
+
+#: Usual plus-or-minus of a dimension, mm: (made by the mill or the forge, made by the saw or the torch). Orders of magnitude from
+#: memory: cold-drawn bar h11 (EN 10278), sawing ±0.25, ground plate ±0.013, flame cutting ISO 9013 class 2, forging EN 10243.
+USUAL_MM: dict[StockKind, tuple[float, float]] = {
+    "saw-cut bar": (0.08, 0.25),
+    "saw-cut plate": (0.2, 0.5),
+    "round bar": (0.08, 0.25),
+    "ground plate": (0.013, 0.1),
+    "flame-cut plate": (0.3, 1.5),
+    "forged": (0.8, 0.8),
+}
+#: What is left of the variation after a blank was faced to one length, plus or minus.
+FACED_MM = 0.005
+#: A dimension varies the most when its standard deviation leads the next by this much.
+_LEADS = 1.2
+
+
+def _column(given: object) -> object:
+    """A column pasted from a spreadsheet: one blank a line, or separated by spaces or semicolons."""
+    if not isinstance(given, str):
+        return given
+    unit = re.search(r"([a-zA-Zµ\"]+)\s*$", given)
+    cells = [cell for cell in re.split(r"[;\n\t]|(?<=\d)\s+(?=[\d.])", given) if cell.strip()]
+    return [cell if unit is None or re.search(r"[a-zA-Zµ\"]", cell) else f"{cell} {unit[1]}" for cell in cells]
+
+
+class Variation(Document):
+    """How much one dimension differs from blank to blank.
+
+    ``usual``: what this kind of stock usually does; ``range``: plus or minus ``value_mm``, evenly spread; ``standard deviation``:
+    ``value_mm``; ``measured``: estimated from ``measured_mm``, one entry a blank.
+    """
+
+    kind: Literal["usual", "range", "standard deviation", "measured"] = "usual"
+    value_mm: Annotated[Length, Field(ge=0, le=50)] = 0
+    measured_mm: Annotated[
+        list[Annotated[Length, Field(gt=0, le=20_000)]],
+        BeforeValidator(_column, json_schema_input_type=list[float] | str),
+        Field(max_length=2000, json_schema_extra={"also_text": True}),
+    ] = []
+
+
+class StockDimension(Document):
+    """Allowance per side over the finished part, and how the dimension varies."""
+
+    allowance_mm: Annotated[Length, Field(ge=0, le=500)] = 0
+    variation: Variation = Variation()
+
+
+class Stock(Document):
+    """The blank a part is made from. ``along``: which way the bar or sawn length runs; ``gripped``: which dimension is clamped over."""
+
+    kind: StockKind = "saw-cut bar"
+    along: Axis = "x"
+    gripped: Axis = "x"
+    x: StockDimension = StockDimension(allowance_mm=1)
+    y: StockDimension = StockDimension()
+    z: StockDimension = StockDimension(allowance_mm=1)
+    bar_length_mm: Annotated[Length, Field(gt=0, le=20_000)] | None = 3000
+    kerf_mm: Annotated[Length, Field(ge=0, le=50)] = 2
+    trim_mm: Annotated[Length, Field(ge=0, le=1000)] = 5
+    remnant_mm: Annotated[Length, Field(ge=0, le=2000)] = 60
+    spare_percent: Annotated[float, Field(ge=0, le=100)] = 2
+
+
+class DimensionFacts(Document):
+    """One dimension of the blank."""
+
+    axis: Axis
+    name: str
+    nominal_mm: float
+    spread_mm: float
+    mean_mm: float | None
+    samples: int
+    source: str
+
+
+class StockFacts(Document):
+    """Everything worked out about the blank. ``warning`` and ``remedies`` when the most varying dimension is the one gripped."""
+
+    dimensions: list[DimensionFacts]
+    mass_kg: float
+    most_varying: Axis | None
+    warning: str | None
+    remedies: list[str]
+    figures: list[Figure]
+    bars: int | None
+    per_bar: int | None
+    wrong: str | None
+
+
+def spread(stock: Stock, axis: Axis) -> tuple[float, str]:
+    """Standard deviation of a dimension in mm, and where it comes from."""
+    variation: Variation = getattr(stock, axis).variation
+    if variation.kind == "range":
+        return variation.value_mm / math.sqrt(3), f"±{variation.value_mm:g} mm, evenly spread"
+    if variation.kind == "standard deviation":
+        return variation.value_mm, "as typed"
+    if variation.kind == "measured" and len(variation.measured_mm) >= 2:
+        return statistics.stdev(variation.measured_mm), f"{len(variation.measured_mm)} blanks measured"
+    usual = USUAL_MM[stock.kind][1 if _is_cut(stock, axis) else 0]
+    return usual / math.sqrt(3), f"usual for {stock.kind}, ±{usual:g} mm, from memory"
+
+
+def _is_cut(stock: Stock, axis: Axis) -> bool:
+    """Was this dimension made by the saw or the torch?"""
+    if stock.kind in ("saw-cut plate", "flame-cut plate", "ground plate"):
+        return axis != "z"
+    return axis == stock.along
+
+
+def stock_facts(stock: Stock, size_mm: tuple[float, float, float], density_kg_m3: float, wanted: int) -> StockFacts:
+    """Work the blank out for a finished part of this size; ``wanted`` parts in all."""
+    nominal = {axis: size + 2 * getattr(stock, axis).allowance_mm for axis, size in zip(AXES, size_mm, strict=True)}
+    spreads = {axis: spread(stock, axis) for axis in AXES}
+    dimensions = [_dimension(stock, axis, nominal[axis], *spreads[axis]) for axis in AXES]
+    ranked = sorted(AXES, key=lambda axis: -spreads[axis][0])
+    leads = spreads[ranked[0]][0] > _LEADS * spreads[ranked[1]][0]
+    most = ranked[0] if leads else None
+    volume = nominal["x"] * nominal["y"] * nominal["z"]
+    if stock.kind == "round bar":
+        across = [nominal[axis] for axis in AXES if axis != stock.along]
+        volume = math.pi / 4 * max(across) ** 2 * nominal[stock.along]
+    warning, remedies = _grip_warning(stock, most, spreads, ranked[-1])
+    per_bar, bars, figures, wrong = _bars(stock, nominal[stock.along], wanted)
+    return StockFacts(
+        dimensions=dimensions, mass_kg=volume * density_kg_m3 * 1e-9, most_varying=most, warning=warning, remedies=remedies,
+        figures=figures, bars=bars, per_bar=per_bar, wrong=wrong,
+    )  # fmt: skip
+
+
+def _dimension(stock: Stock, axis: Axis, nominal: float, deviation: float, source: str) -> DimensionFacts:
+    measured = getattr(stock, axis).variation.measured_mm if getattr(stock, axis).variation.kind == "measured" else []
+    return DimensionFacts(
+        axis=axis, name=NAMES[axis], nominal_mm=nominal, spread_mm=deviation, source=source, samples=len(measured),
+        mean_mm=statistics.fmean(measured) if measured else None,
+    )  # fmt: skip
+
+
+def _grip_warning(
+    stock: Stock, most: Axis | None, spreads: dict[Axis, tuple[float, str]], least: Axis
+) -> tuple[str | None, list[str]]:
+    if most is None or most != stock.gripped:
+        return None, []
+    deviation, best = spreads[most][0], spreads[least][0]
+    warning = (
+        f"The clamps grip over the {NAMES[most]}, which varies the most: standard deviation {deviation:.3f} mm. A rigid jaw over "
+        f"several blanks then holds the biggest and lets the others go."
+    )
+    remedies = [
+        f"Order or turn the blank the other way round, so that the {NAMES[least]} is gripped: {best:.3f} mm.",
+        f"Face it to one length first: what is left is about {FACED_MM / math.sqrt(3):.3f} mm.",
+    ]
+    return warning, remedies
+
+
+def _bars(stock: Stock, blank: float, wanted: int) -> tuple[int | None, int | None, list[Figure], str | None]:
+    """Blanks per bar, bars to order, their story, and what is wrong."""
+    if stock.bar_length_mm is None:
+        return None, None, [], None
+    usable = stock.bar_length_mm - stock.trim_mm - stock.remnant_mm
+    per_bar = math.floor((usable + stock.kerf_mm) / (blank + stock.kerf_mm) + 1e-9) if usable > 0 else 0
+    if per_bar < 1:
+        longer = math.ceil(blank + stock.trim_mm + stock.remnant_mm)
+        wrong = f"a bar of {stock.bar_length_mm:g} mm gives no blank of {blank:g} mm; it must be at least {longer} mm long"
+        return None, 0, [], wrong
+    blanks = math.ceil(wanted * (1 + stock.spare_percent / 100) - 1e-9)
+    bars = math.ceil(blanks / per_bar)
+    inputs = [
+        _in("bar", stock.bar_length_mm), _in("trimmed off the first end", stock.trim_mm), _in("left in the saw", stock.remnant_mm),
+        _in("blank", blank, "part and allowances"), _in("kerf", stock.kerf_mm),
+    ]  # fmt: skip
+    return per_bar, bars, [
+        Figure(
+            id="per_bar", label="Blanks per bar", value=per_bar, digits=0, inputs=inputs, source="arithmetic",
+            formula="(bar - trim - remnant + kerf) / (blank + kerf), rounded down: the last blank needs no cut of its own",
+        ),
+        Figure(
+            id="bars", label="Bars to order", value=bars, digits=0, source="arithmetic",
+            formula="parts wanted with spares / blanks per bar, rounded up",
+            inputs=[
+                FigureInput(name="parts wanted", value=wanted, source="this job"),
+                FigureInput(name="spares", value=stock.spare_percent, unit="%", source="this job"),
+                FigureInput(name="blanks per bar", value=per_bar, source="arithmetic"),
+            ],
+        ),
+    ], None  # fmt: skip
+
+
+def _in(name: str, value: float, source: str = "this job") -> FigureInput:
+    return FigureInput(name=name, value=value, unit="mm", source=source)

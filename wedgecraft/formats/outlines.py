@@ -1,0 +1,112 @@
+"""From the curves of any drawing to what was found in it."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from wedgecraft.core.found import FoundGap, FoundLayer, FoundOutline, OutlinesFound
+from wedgecraft.core.loops import Gap, LoopFault, Nested, chain, nest, ring_of
+from wedgecraft.core.part import Outline, check_outline
+from wedgecraft.formats.errors import FileRefused
+
+Array = NDArray[np.float64]
+
+MOST_BYTES = 25_000_000
+MOST_ENTITIES = 50_000
+CHORD_ERROR_MM = 0.01
+#: Ends closer than this belong together, unless the person says otherwise.
+JOIN_MM, MOST_JOIN_MM = 0.01, 2.0
+_MOST_OUTLINES = 50
+_MOST_HOLES, _MOST_POINTS = 5_000, 19_000
+_FARTHEST_MM = 1e6
+
+
+def check_size(data: bytes, kind: str) -> None:
+    """Raises FileRefused for a file that is empty or too big."""
+    if len(data) == 0:
+        raise FileRefused("the file is empty", f"export the outline again as {kind}")
+    if len(data) > MOST_BYTES:
+        raise FileRefused(
+            f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
+        )
+
+
+def check_finite(points: Array) -> None:
+    if not np.isfinite(points).all() or np.abs(points).max(initial=0) > _FARTHEST_MM:
+        raise FileRefused("a curve has coordinates that are not finite or beyond 1 km", "check the drawing, and its units")
+
+
+def found_in(
+    pieces: list[Array], *, join_mm: float, origin: str, units: str, layers: list[FoundLayer], notes: list[str]
+) -> OutlinesFound:
+    """Join, nest and judge curves in mm. Raises FileRefused, in words, when there is no outline."""
+    if not 1e-6 <= join_mm <= MOST_JOIN_MM:
+        raise FileRefused(f"ends cannot be joined over {join_mm:g} mm", f"between 0.000001 and {MOST_JOIN_MM:g} mm")
+    if pieces:
+        check_finite(np.concatenate(pieces))
+    chained = chain(pieces, join_mm)
+    if not chained.loops:
+        raise _nothing_closes(chained.open, join_mm)
+    try:
+        nested, more = nest(chained.loops)
+    except LoopFault as fault:
+        raise FileRefused(fault.what, fault.remedy) from None
+    notes = [*notes, *more]
+    if chained.twice:
+        notes.append(f"{chained.twice} curves drawn twice were taken once")
+    outlines, refused = [], None
+    for item in nested[:_MOST_OUTLINES]:
+        try:
+            outlines.append(_outline(item, origin))
+        except ValueError as error:
+            refused = refused or error
+    if not outlines:
+        raise FileRefused(str(refused), "check the drawing, and its units")
+    if len(nested) > len(outlines):
+        notes.append(f"{len(nested) - len(outlines)} loops too small or too many for a part were left out")
+    return OutlinesFound(
+        outlines=outlines,
+        layers=layers,
+        healed=_gaps(chained.healed),
+        open=_gaps(chained.open),
+        join_mm=join_mm,
+        units=units,
+        notes=notes,
+    )
+
+
+def _nothing_closes(chains: list[Gap], join_mm: float) -> FileRefused:
+    if not chains:
+        return FileRefused("no outline was found", "draw it with lines, arcs, circles or polylines")
+    nearest = min(chains, key=lambda item: item.gap_mm)
+    return FileRefused(
+        f"the outline is open: {len(chains)} chain(s) of curves do not close, the nearest to closing has a gap of "
+        f"{nearest.gap_mm:.3g} mm at X{nearest.x_mm:.3f} Y{nearest.y_mm:.3f}",
+        f"close the gap in the drawing, or join ends farther apart; now up to {join_mm:g} mm are joined",
+    )
+
+
+def _outline(item: Nested, origin: str) -> FoundOutline:
+    check_outline(item.outer)
+    if len(item.holes) > _MOST_HOLES or len(item.islands) > _MOST_HOLES:
+        raise ValueError(
+            f"the outline has {max(len(item.holes), len(item.islands)):,} loops inside; at most {_MOST_HOLES:,} are read"
+        )
+    if shapely.get_num_coordinates(item.outer) > _MOST_POINTS:
+        item = Nested(item.outer.simplify(CHORD_ERROR_MM / 2), item.holes, item.islands)
+    if shapely.get_num_coordinates(item.outer) > _MOST_POINTS:
+        raise ValueError(f"the outline has more than {_MOST_POINTS:,} points that matter; draw it with fewer")
+    outline = Outline(
+        outer=ring_of(item.outer), holes=[ring_of(hole) for hole in item.holes], islands=[ring_of(island) for island in item.islands],
+        chord_error_mm=CHORD_ERROR_MM, origin=origin[:200],
+    )  # fmt: skip
+    left, low, right, high = item.outer.bounds
+    area = item.outer.area - sum(hole.area for hole in item.holes) + sum(island.area for island in item.islands)
+    return FoundOutline(outline=outline, width_mm=right - left, depth_mm=high - low, area_mm2=area)
+
+
+def _gaps(gaps: list[Gap]) -> list[FoundGap]:
+    worst = sorted(gaps, key=lambda item: -item.gap_mm)[:200]
+    return [FoundGap(x_mm=item.x_mm, y_mm=item.y_mm, gap_mm=item.gap_mm) for item in worst]

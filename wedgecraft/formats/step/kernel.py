@@ -1,0 +1,325 @@
+"""Reading a STEP file with the CAD kernel: triangles, planar faces, round holes, volume. Runs in the reader's own process only."""
+
+from __future__ import annotations
+
+import math
+import os
+import resource
+import tempfile
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from wedgecraft.core.loops import LoopFault, ring_of
+from wedgecraft.core.part import Outline, SolidFace, SolidHole
+from wedgecraft.core.reading import SolidReading, WayUp
+from wedgecraft.core.solid import Mesh, silhouette, turned_up
+from wedgecraft.formats.errors import FileRefused
+
+Array = NDArray[np.float64]
+#: The kernel may use this much memory before it is stopped; a 2 MB file needs a tenth of it.
+_MOST_MEMORY = 6_000_000_000
+_MOST_FACES, _MOST_TRIANGLES = 20_000, 400_000
+_MOST_WAYS = 12
+_SIDES = {(0, 0, 1): "+Z", (0, 0, -1): "-Z", (1, 0, 0): "+X", (-1, 0, 0): "-X", (0, 1, 0): "+Y", (0, -1, 0): "-Y"}
+
+
+def prepare(parent: int) -> None:
+    """First thing in the process: a memory limit, an end when the worker is gone, and the libraries."""
+    resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY, _MOST_MEMORY))
+
+    def watch() -> None:
+        while os.getppid() == parent:
+            time.sleep(1)
+        os._exit(0)
+
+    threading.Thread(target=watch, daemon=True).start()
+    _libraries()
+
+
+def _libraries() -> Any:
+    import OCP.BRepCheck
+    import OCP.BRepClass3d
+    import OCP.BRepGProp
+    import OCP.BRepMesh
+    import OCP.STEPControl
+
+    return OCP
+
+
+def ready() -> bool:
+    return True
+
+
+def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:
+    """The reading, and its mesh as bytes: float64 points, int64 triangles, int64 faces. Raises FileRefused."""
+    shape, solids = _shape(data)
+    volume, surface = _properties(shape)
+    if not volume > 1e-3:
+        raise FileRefused("the file holds surfaces but no solid with a volume", "export the part as a solid body")
+    mesh, planes, cylinders = _meshed(shape)
+    size = np.ptp(mesh.points, axis=0)
+    if size.min() < 0.5 or size.max() > 5000:
+        raise FileRefused(
+            f"the solid is {size[0]:.4g} x {size[1]:.4g} x {size[2]:.4g} mm",
+            "parts from 1 to 5000 mm are read; are the units right?",
+        )
+    notes = [f"{solids} solids were taken together as one part"] if solids > 1 else []
+    inside = _classifier(shape)
+    holes = _holes(cylinders, inside)
+    planes.sort(key=lambda face: -face.area_mm2)
+    ways = [_way(mesh, up, name, planes, holes) for up in _ways(planes)]
+    reading = SolidReading(
+        name=name[:200], solids=solids, volume_mm3=volume, surface_mm2=surface, size_mm=(float(size[0]), float(size[1]), float(size[2])),
+        faces=planes[:500], ways=ways, triangles=len(mesh.triangles), notes=notes,
+    )  # fmt: skip
+    return reading, mesh.points.tobytes(), mesh.triangles.tobytes(), mesh.faces.tobytes()
+
+
+def _shape(data: bytes) -> tuple[Any, int]:
+    from OCP.IFSelect import IFSelect_RetDone
+    from OCP.STEPControl import STEPControl_Reader
+    from OCP.TopAbs import TopAbs_ShapeEnum
+    from OCP.TopExp import TopExp_Explorer
+
+    with tempfile.NamedTemporaryFile(suffix=".step") as file:
+        file.write(data)
+        file.flush()
+        reader = STEPControl_Reader()
+        if reader.ReadFile(file.name) != IFSelect_RetDone:
+            raise FileRefused("the STEP file is damaged or cut short", "export the solid again as STEP (AP203, AP214 or AP242)")
+        reader.TransferRoots()
+    shape = reader.OneShape()
+    if shape is None or shape.IsNull():
+        raise FileRefused("the STEP file holds no shape", "export the part as a solid body")
+    solids, explorer = 0, TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
+    while explorer.More():
+        solids += 1
+        explorer.Next()
+    if solids == 0:
+        raise FileRefused("the STEP file holds no solid, only surfaces, wires or points", "export the part as a solid body")
+    return shape, solids
+
+
+def _properties(shape: Any) -> tuple[float, float]:
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+
+    volume, surface = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, volume)
+    BRepGProp.SurfaceProperties_s(shape, surface)
+    return float(volume.Mass()), float(surface.Mass())
+
+
+class _Cylinder:
+    """A cylindrical face that curves inwards: part of a hole."""
+
+    def __init__(self, radius: float, point: Array, axis: Array, low: float, high: float, turn: float) -> None:
+        self.radius, self.point, self.axis, self.low, self.high, self.turn = radius, point, axis, low, high, turn
+
+    def key(self) -> tuple[float, ...]:
+        """The same for all faces of one hole: diameter, direction without sign, the axis's point nearest to the origin."""
+        axis = self.axis * (1 if tuple(np.round(self.axis, 6)) > (0, 0, 0) else -1)
+        foot = self.point - axis * float(self.point @ axis)
+        return (round(self.radius, 4), *np.round(axis, 4).tolist(), *(np.round(foot, 3) + 0.0).tolist())
+
+
+def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
+    from OCP.Bnd import Bnd_Box
+    from OCP.BRep import BRep_Tool
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopLoc import TopLoc_Location
+    from OCP.TopoDS import TopoDS
+
+    box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box)
+    diagonal = math.sqrt(box.SquareExtent()) if not box.IsVoid() else 100.0
+    if not math.isfinite(diagonal) or diagonal > 20_000:
+        raise FileRefused(f"the solid is {diagonal:.3g} mm across", "parts up to 5000 mm are read; are the units right?")
+    BRepMesh_IncrementalMesh(shape, min(0.05, max(0.01, diagonal / 10_000)), False, 0.25, False)
+    points: list[Array] = []
+    triangles: list[NDArray[np.int64]] = []
+    owner: list[NDArray[np.int64]] = []
+    planes: list[SolidFace] = []
+    cylinders: list[_Cylinder] = []
+    count = number = total = 0
+    explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+    while explorer.More():
+        face = TopoDS.Face(explorer.Current()) if hasattr(TopoDS, "Face") else TopoDS.Face_s(explorer.Current())
+        explorer.Next()
+        number += 1
+        if number > _MOST_FACES:
+            raise FileRefused(
+                f"the solid has more than {_MOST_FACES:,} faces", "simplify it: leave out threads, knurls and engraving"
+            )
+        reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
+        _look_at(face, reversed_, planes, cylinders)
+        place = TopLoc_Location()
+        mesh = BRep_Tool.Triangulation_s(face, place)
+        if mesh is None:
+            continue
+        total += mesh.NbTriangles()
+        if total > _MOST_TRIANGLES:
+            raise FileRefused(
+                f"the solid needs more than {_MOST_TRIANGLES:,} triangles", "simplify it: leave out threads, knurls, engraving"
+            )
+        move = place.Transformation()
+        corners = [mesh.Node(k).Transformed(move) for k in range(1, mesh.NbNodes() + 1)]
+        points.append(np.array([(p.X(), p.Y(), p.Z()) for p in corners]))
+        index = (
+            np.array([mesh.Triangle(k).Get() for k in range(1, mesh.NbTriangles() + 1)], dtype=np.int64).reshape(-1, 3) - 1 + count
+        )
+        triangles.append(index[:, ::-1] if reversed_ else index)
+        owner.append(np.full(len(index), number, dtype=np.int64))
+        count += len(corners)
+    if not points:
+        raise FileRefused("no face of the solid could be followed", "mend the solid and export it again")
+    found = Mesh(np.concatenate(points), np.concatenate(triangles), np.concatenate(owner))
+    if not np.isfinite(found.points).all():
+        raise FileRefused("the solid has coordinates that are not finite", "mend the solid and export it again")
+    return found, planes, cylinders
+
+
+def _look_at(face: Any, reversed_: bool, planes: list[SolidFace], cylinders: list[_Cylinder]) -> None:
+    """Planar faces with their normals, cylinders that curve inwards."""
+    from OCP.BRepAdaptor import BRepAdaptor_Surface
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GeomAbs import GeomAbs_SurfaceType
+    from OCP.GProp import GProp_GProps
+
+    surface = BRepAdaptor_Surface(face)
+    kind = surface.GetType()
+    if kind == GeomAbs_SurfaceType.GeomAbs_Plane:
+        plane = surface.Plane()
+        direction = plane.Axis().Direction()
+        sign = (-1 if reversed_ else 1) * (1 if plane.Direct() else -1)
+        mass = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, mass)
+        normal = (sign * direction.X(), sign * direction.Y(), sign * direction.Z())
+        planes.append(SolidFace(normal=tuple(round(v, 9) + 0.0 for v in normal), area_mm2=abs(mass.Mass())))
+    elif kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        cylinder = surface.Cylinder()
+        inwards = reversed_ == cylinder.Direct()
+        if not inwards:
+            return
+        spot, direction = cylinder.Location(), cylinder.Axis().Direction()
+        low, high = surface.FirstVParameter(), surface.LastVParameter()
+        if not (math.isfinite(low) and math.isfinite(high)) or max(abs(low), abs(high)) > 1e6:
+            return
+        cylinders.append(
+            _Cylinder(
+                cylinder.Radius(), np.array([spot.X(), spot.Y(), spot.Z()]), np.array([direction.X(), direction.Y(), direction.Z()]),
+                low, high, surface.LastUParameter() - surface.FirstUParameter(),
+            )
+        )  # fmt: skip
+
+
+Inside = Callable[[Array], bool]
+
+
+def _classifier(shape: Any) -> Inside:
+    from OCP.BRepClass3d import BRepClass3d_SolidClassifier
+    from OCP.gp import gp_Pnt
+    from OCP.TopAbs import TopAbs_State
+
+    classifier = BRepClass3d_SolidClassifier(shape)
+
+    def inside(point: Array) -> bool:
+        classifier.Perform(gp_Pnt(*map(float, point)), 1e-6)
+        return bool(classifier.State() == TopAbs_State.TopAbs_IN)
+
+    return inside
+
+
+def _holes(cylinders: list[_Cylinder], inside: Inside) -> list[tuple[float, Array, Array, float, float, bool]]:
+    """Whole round holes: diameter, a point on the axis, its direction, from, to, through. Fillets and slots' ends are not holes."""
+    groups: dict[tuple[float, ...], list[_Cylinder]] = {}
+    for item in cylinders:
+        groups.setdefault(item.key(), []).append(item)
+    found = []
+    for group in groups.values():
+        first = group[0]
+        spans = []
+        for item in group:
+            sign = 1 if item.axis @ first.axis > 0 else -1
+            shift = float((item.point - first.point) @ first.axis)
+            low, high = sorted((shift + sign * item.low, shift + sign * item.high))
+            spans.append((low, high, item.turn))
+        # Faces of one axis may be several holes one after another; those that overlap are the same hole.
+        for low, high, turn in _merged(spans):
+            if turn < 2 * math.pi - 0.02:
+                continue
+            ends = [first.point + first.axis * (at + step) for at, step in ((low, -1e-3), (high, 1e-3))]
+            open_ends = [not inside(end) for end in ends]
+            if not any(open_ends):
+                continue
+            found.append((2 * first.radius, first.point, first.axis, low, high, all(open_ends)))
+    return found[:500]
+
+
+def _merged(spans: list[tuple[float, float, float]]) -> list[tuple[float, float, float]]:
+    merged: list[tuple[float, float, float]] = []
+    for low, high, turn in sorted(spans):
+        if merged and low < merged[-1][1] - 1e-6:
+            before = merged[-1]
+            merged[-1] = (min(before[0], low), max(before[1], high), before[2] + turn)
+        else:
+            merged.append((low, high, turn))
+    return merged
+
+
+def _ways(planes: list[SolidFace]) -> list[tuple[tuple[float, float, float], str]]:
+    """Ways up worth looking at: the six sides of the file, and large planar faces that look elsewhere."""
+    found: dict[tuple[float, ...], str] = {tuple(map(float, up)): side for up, side in _SIDES.items()}
+    for face in planes[:40]:
+        normal = tuple(np.round(face.normal, 6) + 0.0)
+        if len(found) < _MOST_WAYS and not any(np.dot(normal, up) > 0.9999 for up in found):
+            found[normal] = "face towards X{:.2f} Y{:.2f} Z{:.2f}".format(*normal)
+
+    def area(up: tuple[float, ...]) -> float:
+        return sum(face.area_mm2 for face in planes if np.dot(face.normal, up) > 0.9999)
+
+    ranked = sorted(found, key=lambda up: -area(up))
+    return [((up[0], up[1], up[2]), found[up]) for up in ranked]
+
+
+def _way(mesh: Mesh, way: tuple[tuple[float, float, float], str], name: str, planes: list[SolidFace], holes: list[Any]) -> WayUp:
+    up, said = way
+    stood, turn = turned_up(mesh, up)
+    size = stood.points.max(axis=0)
+    corner = (mesh.points @ turn.T).min(axis=0)
+    area = sum(face.area_mm2 for face in planes if np.dot(face.normal, up) > 0.9999)
+    outline, wrong = None, None
+    try:
+        polygon = silhouette(stood)
+        outline = Outline(
+            outer=ring_of(polygon), holes=[[tuple(p) for p in ring.coords[:-1]] for ring in polygon.interiors], chord_error_mm=0.05,
+            origin=f"STEP {name}, {said} up"[:200],
+        )  # fmt: skip
+    except LoopFault as fault:
+        wrong = str(fault)
+    except ValueError as error:
+        wrong = str(error)[:300]
+    return WayUp(
+        up=up, name=said, area_mm2=area, width_mm=float(size[0]), depth_mm=float(size[1]), height_mm=float(size[2]), outline=outline,
+        holes=[_seen(hole, turn, corner) for hole in holes], wrong=wrong,
+    )  # fmt: skip
+
+
+def _seen(hole: Any, turn: Array, corner: Array) -> SolidHole:
+    """A hole in the frame of the part as it stands, at its upper end."""
+    diameter, point, axis, low, high, through = hole
+    ends = [turn @ (point + axis * at) - corner for at in (low, high)]
+    top = ends[0] if ends[0][2] >= ends[1][2] else ends[1]
+    direction = turn @ axis
+    return SolidHole(
+        diameter_mm=diameter, x_mm=float(top[0]), y_mm=float(top[1]), z_mm=float(top[2]), axis=tuple(np.round(direction, 6) + 0.0),
+        depth_mm=float(high - low), through=through,
+    )  # fmt: skip

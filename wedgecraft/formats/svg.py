@@ -1,0 +1,212 @@
+"""Outlines from an SVG drawing: paths and shapes with their transforms.
+
+The document is looked at for hostile content before it is read: no document type, no entities, nothing endlessly nested or cloned.
+A width in real units with a view box gives the scale; otherwise the caller says what one unit of the drawing is. Y is turned up.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+import re
+from typing import Any
+
+import defusedxml.ElementTree as SafeTree
+import numpy as np
+import svgelements
+from defusedxml.common import DefusedXmlException
+
+from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
+from wedgecraft.formats.errors import FileRefused, UnitsMissing
+from wedgecraft.formats.outlines import CHORD_ERROR_MM, JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
+
+_PIXELS_PER_INCH = 96.0  # CSS, px
+_MM_PER_PIXEL = 25.4 / _PIXELS_PER_INCH
+_MOST_DEPTH = 100
+_REAL_LENGTH = re.compile(r"^\s*\+?(\d+\.?\d*|\.\d+)\s*(mm|cm|in|pt|pc|Q)\s*$")
+_REAL_MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6, "Q": 0.25}
+_LAYER = re.compile(r"layer", re.IGNORECASE)
+#: One unit of the drawing in mm, by what the caller says; "px" is the CSS pixel.
+_SAID = {"mm": 1.0, "inch": 25.4, "px": _MM_PER_PIXEL}
+
+
+def read_outlines(
+    data: bytes, units: DrawingUnits | None = None, name: str = "drawing", layers: list[str] | None = None, join_mm: float = JOIN_MM
+) -> OutlinesFound:
+    """Read all outlines on ``layers`` (groups with an id; all, when not given). Raises FileRefused, UnitsMissing."""
+    check_size(data, "SVG")
+    root = _looked_at(data)
+    real = _unit_mm(root)
+    pieces, known, notes = _pieces(data, layers)
+    if layers is not None and not any(layer.used for layer in known):
+        raise FileRefused(
+            "none of the layers chosen has a curve", "choose one of " + ", ".join(layer.name for layer in known)[:300]
+        )
+    if not pieces:
+        raise FileRefused("no outline was found; the drawing holds no path or shape", "turn text and pictures into paths")
+    # Without real units the library takes one unit of the view box for so many pixels as its width says, or for one.
+    unit = _unit_in_pixels(root)
+    if units is None and real is None:
+        points = np.concatenate(pieces) / unit
+        check_finite(points)
+        raise UnitsMissing(float(np.ptp(points[:, 0])), float(np.ptp(points[:, 1])))
+    scale = (real if units is None and real is not None else _SAID[units or "px"]) / unit
+    # Chords were taken fine enough for the smallest unit there is; no need to do it again.
+    return found_in(
+        [piece * (scale, -scale) for piece in pieces], join_mm=join_mm, origin=f"SVG {name}",
+        units=f"{units}, as chosen" if units else "from the file's width", layers=known, notes=notes,
+    )  # fmt: skip
+
+
+def _looked_at(data: bytes) -> Any:
+    """The root element of a document that is safe to read. Raises FileRefused."""
+    depth = count = 0
+    clones: set[str] = set()
+    clone_ids: set[str] = set()
+    inside: list[str] = []
+    root = None
+    try:
+        for event, element in SafeTree.iterparse(io.BytesIO(data), events=("start", "end"), forbid_dtd=True):
+            tag = element.tag.rsplit("}", 1)[-1]
+            if event == "end":
+                depth -= 1
+                inside.pop()
+                continue
+            root = element if root is None else root
+            depth, count = depth + 1, count + 1
+            inside.append(element.get("id", ""))
+            if tag == "use":
+                clones |= {name for name in inside if name}
+                clone_ids.add(next((v for k, v in element.attrib.items() if k.endswith("href")), "").lstrip("#"))
+            if depth > _MOST_DEPTH:
+                raise FileRefused(f"the drawing is nested more than {_MOST_DEPTH} deep", "ungroup it and save again")
+            if count > MOST_ENTITIES:
+                raise FileRefused(f"the drawing has more than {MOST_ENTITIES:,} elements", "export the outline's layer only")
+    except FileRefused:
+        raise
+    except DefusedXmlException as error:
+        raise FileRefused(
+            f"the file declares a document type or entities ({type(error).__name__}), which no drawing needs",
+            "save it as plain SVG",
+        ) from None
+    except (SafeTree.ParseError, ValueError, LookupError, RecursionError) as error:
+        raise FileRefused(f"this is not an SVG drawing that can be read ({str(error)[:120]})", "save it as plain SVG") from None
+    if root is None or root.tag.rsplit("}", 1)[-1] != "svg":
+        raise FileRefused("this is XML, but not an SVG drawing", "save it as plain SVG")
+    if clones & clone_ids:
+        raise FileRefused("clones of clones", "unlink the clones and save again")
+    return root
+
+
+def _view_box(root: Any) -> tuple[float, float] | None:
+    """Width and height of the view box, where there is a sound one."""
+    try:
+        parts = [float(part) for part in re.split(r"[\s,]+", root.get("viewBox", "").strip())]
+    except ValueError:
+        return None
+    return (parts[2], parts[3]) if len(parts) == 4 and parts[2] > 0 and parts[3] > 0 else None
+
+
+def _unit_mm(root: Any) -> float | None:
+    """Millimetres to a unit of the drawing, where width or height say it in real units."""
+    box = _view_box(root)
+    if box is None:
+        return None
+    sides = [(_REAL_LENGTH.match(root.get(key, "")), size) for key, size in zip(("width", "height"), box, strict=True)]
+    real = [float(match[1]) * _REAL_MM[match[2]] / size for match, size in sides if match]
+    return min(real) if real and min(real) > 0 else None
+
+
+def _unit_in_pixels(root: Any) -> float:
+    """How many pixels the library makes of one unit of the drawing."""
+    box, ratios = _view_box(root), []
+    if box is None:
+        return 1.0
+    for key, size in zip(("width", "height"), box, strict=True):
+        given = root.get(key)
+        if given and "%" not in given:
+            try:
+                ratios.append(float(svgelements.Length(given).value(ppi=_PIXELS_PER_INCH)) / size)
+            except (ValueError, TypeError):
+                return 1.0
+    return min(ratios) if ratios and min(ratios) > 0 else 1.0
+
+
+def _pieces(data: bytes, layers: list[str] | None) -> tuple[list[Array], list[FoundLayer], list[str]]:
+    try:
+        drawing = svgelements.SVG.parse(io.BytesIO(data), ppi=_PIXELS_PER_INCH, reify=True)
+        found: dict[str, list[Array]] = {}
+        other: dict[str, int] = {}
+        _walk(drawing, "drawing", found, other)
+    except FileRefused:
+        raise
+    except (ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError, RecursionError, AssertionError) as error:
+        raise FileRefused(
+            f"the drawing could not be followed ({str(error)[:100] or type(error).__name__})", "save it as plain SVG"
+        ) from None
+    chosen = set(layers) if layers is not None else set(found)
+    known = [FoundLayer(name=layer, curves=len(curves), used=layer in chosen) for layer, curves in sorted(found.items())]
+    notes = [f"{count} {kind} left out" for kind, count in sorted(other.items())]
+    return [piece for layer, curves in found.items() if layer in chosen for piece in curves], known, notes
+
+
+def _walk(node: Any, layer: str, found: dict[str, list[Array]], other: dict[str, int]) -> None:
+    for item in node:
+        if item.values.get("display") == "none" or item.values.get("visibility") == "hidden":
+            continue
+        if isinstance(item, svgelements.Group):
+            name = _layer_name(item)
+            _walk(item, name or layer, found, other)
+        elif isinstance(item, svgelements.Shape):
+            found.setdefault(layer, []).extend(_flattened(svgelements.Path(item)))
+            if sum(map(len, found.values())) > MOST_ENTITIES:
+                raise FileRefused(f"the drawing has more than {MOST_ENTITIES:,} curves", "export the outline's layer only")
+        elif isinstance(item, (svgelements.Text, svgelements.Image)):
+            kind = type(item).__name__.lower()
+            other[kind] = other.get(kind, 0) + 1
+
+
+def _layer_name(group: Any) -> str | None:
+    """A group that calls itself a layer, or has an id at all."""
+    for key, value in group.values.items():
+        if key.endswith("label") and isinstance(value, str) and value:
+            return value[:120]
+    ident = group.values.get("id")
+    return str(ident)[:120] if ident and _LAYER.search(str(ident)) else None
+
+
+def _flattened(path: Any) -> list[Array]:
+    """Each subpath as points, in pixels."""
+    pieces = []
+    for sub in path.as_subpaths():
+        points: list[Array] = []
+        for segment in svgelements.Path(sub):
+            if isinstance(segment, svgelements.Move) or segment.start is None or segment.end is None:
+                continue
+            points.append(_segment(segment, first=not points))
+        if points:
+            piece = np.concatenate(points)
+            check_finite(piece)
+            pieces.append(piece)
+    return pieces
+
+
+def _segment(segment: Any, first: bool) -> Array:
+    start, end = (segment.start.x, segment.start.y), (segment.end.x, segment.end.y)
+    if isinstance(segment, (svgelements.Line, svgelements.Close)):
+        return np.array([start, end] if first else [end], dtype=float)
+    steps = 8
+    points = _at(segment, steps)
+    check_finite(points)
+    while steps < 1024:
+        finer = _at(segment, 2 * steps)
+        chord = (points[:-1] + points[1:]) / 2
+        stray = float(np.abs(np.linalg.norm(finer[1::2] - chord, axis=1)).max())
+        points, steps = finer, 2 * steps
+        if not math.isfinite(stray) or stray < CHORD_ERROR_MM / 4:
+            break
+    return points if first else points[1:]
+
+
+def _at(segment: Any, steps: int) -> Array:
+    return np.asarray(segment.npoint(np.linspace(0, 1, steps + 1)), dtype=float).reshape(-1, 2)
