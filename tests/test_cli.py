@@ -52,11 +52,14 @@ def test_exit_codes_tell_no_design_from_a_wrong_request():
     none = _run("plan", "-", text=json.dumps(document))
     assert none.returncode == 1
     assert json.loads(none.stdout)["reasons"][0]["field"] == "station.clamp.torque_nm"
-    document["cut"]["axial_depth_mm"] = "-3 mm"
+    document["parts"][0]["ops"][0]["cuts"][0]["axial_depth_mm"] = "-3 mm"
     document["plate"]["colour"] = "blue"
     wrong = _run("plan", "-", text=json.dumps(document))
     assert wrong.returncode == 2
-    assert {error["field"] for error in json.loads(wrong.stdout)["errors"]} == {"cut.axial_depth_mm", "plate.colour"}
+    assert {error["field"] for error in json.loads(wrong.stdout)["errors"]} == {
+        "parts.0.ops.0.cuts.0.axial_depth_mm",
+        "plate.colour",
+    }
     for text in ("", "{", "[]", '{"cut": NaN}'):
         assert _run("compute", "cutting", "-", text=text).returncode == 2
     assert _run("plan", "no-such-file.json").returncode == 2

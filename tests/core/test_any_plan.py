@@ -47,13 +47,13 @@ def _requests(draw) -> PlanRequest:
     hard = draw(st.sampled_from([False, False, True]))
     height = draw(st.floats(14, 60))
     low = draw(st.floats(4, 8))
-    document["part"] |= {
+    document["parts"][0] |= {
         "outline": {"outer": _outline(draw)},
         "height_mm": height,
         "material": draw(st.sampled_from(sorted(MATERIALS))) if hard else "aluminium-6061",
     }
-    document["cut"] |= {
-        "path": draw(st.sampled_from(["around", "across"])),
+    document["parts"][0]["ops"][0]["cuts"][0] |= {
+        "kind": draw(st.sampled_from(["contour", "face"])),
         "axial_depth_mm": draw(st.floats(0.3, 20)) if odd else draw(st.floats(0.5, 4)),
         "radial_width_mm": draw(st.floats(0.2, 9)) if odd else draw(st.floats(0.2, 1.5)),
         "interrupted": draw(st.booleans()),
@@ -74,7 +74,8 @@ def _requests(draw) -> PlanRequest:
         ],
     }
     zone = draw(st.floats(0.02, 0.06) if odd else st.floats(0.05, 0.3))
-    document["tolerance"] |= {"zone_mm": zone, "rule": draw(st.sampled_from(["probable", "worst case"]))}
+    document["parts"][0]["features"][0]["tolerance_mm"] = zone
+    document["rules"] |= {"tolerance_rule": draw(st.sampled_from(["probable", "worst case"]))}
     document["datum"] = {"x_mm": draw(st.floats(-50, 450)), "y_mm": draw(st.floats(-50, 400))}
     document["station"] |= {"clamps": draw(st.integers(1, 3)) if odd else 1, "clearance_mm": draw(st.floats(0, 15))}
     document["station"]["stops"] |= {"height_mm": low, "length_mm": draw(st.floats(5, 60))}

@@ -33,9 +33,9 @@ def figures(result) -> dict[str, Figure]:
 
 
 def test_time_cycles_feed_and_path(request_, result, figures):
-    cut, design = request_.cut, result.designs[0]
+    cut, design = request_.op.cuts[0], result.designs[0]
     feed = cut.feed_per_tooth_mm * cut.tool.teeth * cut.spindle_rpm
-    assert figures["feed"].value == pytest.approx(feed)
+    assert result.loads[0].load.feed_rate_mm_min == pytest.approx(feed)
     path = 2 * (60 + 40) + math.pi * cut.tool.diameter_mm  # round a 60 x 40 block, the axis half a cutter outside
     assert figures["cut_seconds"].value == pytest.approx(60 * path / feed, rel=1e-3)
     assert figures["cycles"].value == math.ceil(137 / design.count) == design.cycles
@@ -74,8 +74,8 @@ def test_least_torque_lies_below_the_set_one_and_the_window_below_the_rating(req
 def test_the_worst_station_is_the_tolerance_figure(request_, result, figures):
     design = result.designs[0]
     worst = max(design.stations, key=lambda placed: placed.tolerance_share)
-    assert figures["tolerance"].label == f"Tolerance, station {worst.number}"
-    assert figures["tolerance"].value == pytest.approx(worst.tolerance_share * request_.tolerance.zone_mm)
+    assert figures["tolerance"].label == f"Bore, station {worst.number}"
+    assert figures["tolerance"].value == pytest.approx(worst.tolerance_share * request_.judged[0].tolerance_mm)
     for placed in design.stations:
         turn = math.radians(placed.turn)
         x = placed.x_mm + 30 * math.cos(turn) - 20 * math.sin(turn)
@@ -119,11 +119,11 @@ def test_cautions_name_the_lift_limit_and_burning_chips_where_they_apply(request
     assert not any(f"{LIFT_LIMIT_KG:g} kg" in caution for caution in result.cautions)
     document = request_.model_dump() | {"quantity": 400}
     document["plate"] |= {"thickness_mm": 120}
-    document["part"] |= {"material": "titanium-6al4v"}
-    document["cut"] |= {"axial_depth_mm": 3, "radial_width_mm": 0.5}
+    document["parts"][0]["material"] = "titanium-6al4v"
+    document["parts"][0]["ops"][0]["cuts"][0] |= {"axial_depth_mm": 3, "radial_width_mm": 0.5}
     heavy = plan(PlanRequest.model_validate(document))
     assert any("23 kg (51 lb)" in caution for caution in heavy.cautions)
-    assert any("chips burn" in caution for caution in heavy.cautions)
+    assert any("can burn" in caution for caution in heavy.cautions)
     assert not any("safe" in caution.lower() for caution in heavy.cautions)
 
 
@@ -140,13 +140,13 @@ def test_catalogue_entries_are_complete_and_generic():
 
 def test_field_errors_name_path_value_and_reason():
     document = starting_request("x", 1).model_dump()
-    document["cut"]["tool"]["teeth"] = 0
+    document["parts"][0]["ops"][0]["cuts"][0]["tool"]["teeth"] = 0
     document["machine"]["travel_x_mm"] = "wide"
-    del document["part"]["height_mm"]
+    del document["parts"][0]["height_mm"]
     try:
         PlanRequest.model_validate(document)
     except ValueError as error:
         found = {item.field: item for item in field_errors(error)}
-    assert set(found) == {"cut.tool.teeth", "machine.travel_x_mm", "part.height_mm"}
-    assert found["part.height_mm"].value == "nothing"
-    assert "greater than or equal to 1" in found["cut.tool.teeth"].message
+    assert set(found) == {"parts.0.ops.0.cuts.0.tool.teeth", "machine.travel_x_mm", "parts.0.height_mm"}
+    assert found["parts.0.height_mm"].value == "nothing"
+    assert "greater than or equal to 1" in found["parts.0.ops.0.cuts.0.tool.teeth"].message

@@ -12,11 +12,14 @@ from shapely.geometry import LineString, Point, Polygon
 
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.clamps import edge_clamp_preload
-from wedgecraft.core.cutting import CuttingRequest, cutting_load
+from wedgecraft.core.cutting.document import CuttingRequest
+from wedgecraft.core.cutting.load import cutting_load
+from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.part import Outline, part_mass_kg
+from wedgecraft.core.part import Outline, Part, part_mass_kg
 from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.station import CUTTER_CLEARANCE_MM, build_station, station_contacts, station_loads
+from wedgecraft.core.sitting import sits
+from wedgecraft.core.station import build_station, station_contacts, station_loads
 
 SHAPES = {
     "block": [(0, 0), (60, 0), (60, 40), (0, 40)],
@@ -30,13 +33,13 @@ SHAPES = {
 
 def _request(shape="block", **station) -> PlanRequest:
     document = starting_request("part", 10).model_dump()
-    document["part"]["outline"] = {"outer": SHAPES[shape]}
+    document["parts"][0]["outline"] = {"outer": SHAPES[shape]}
     document["station"] |= station
     return PlanRequest.model_validate(document)
 
 
 def _built(request: PlanRequest):
-    return build_station(request.part, request.cut, request.station)
+    return build_station(sits(request.part, "+Z"), request.op.cuts, request.station)
 
 
 @pytest.mark.parametrize("shape", SHAPES)
@@ -59,7 +62,7 @@ def test_contacts_lie_on_the_outline_and_push_inwards(shape):
     request = _request(shape)
     station = _built(request)
     preload = edge_clamp_preload(request.station.clamp).low_n
-    contacts = station_contacts(station, request.part, request.station, preload)
+    contacts = station_contacts(station, request.part.height_mm, request.station, preload)
     assert sum(contact.kind == "clamp" for contact in contacts) == 1
     for contact in contacts:
         x, y, z = contact.point_mm
@@ -80,7 +83,7 @@ def test_contacts_lie_on_the_outline_and_push_inwards(shape):
 def test_a_round_part_touches_each_stop_in_one_line_and_a_block_along_its_length():
     def touching(shape: str, name: str) -> set[tuple[float, float]]:
         request = _request(shape)
-        contacts = station_contacts(_built(request), request.part, request.station, 1000)
+        contacts = station_contacts(_built(request), request.part.height_mm, request.station, 1000)
         return {tuple(round(v, 6) for v in contact.point_mm[:2]) for contact in contacts if contact.name.startswith(name)}
 
     assert touching("disc", "long stop") == {(0.0, 25.0)}
@@ -99,7 +102,7 @@ def test_clamps_press_on_the_arms_of_a_fork_and_never_into_its_gap():
 @pytest.mark.parametrize("clamps", [2, 3])
 def test_several_clamps_share_the_side_without_touching(clamps):
     document = starting_request("part", 10).model_dump()
-    document["part"]["outline"] = {"outer": [(0, 0), (50, 0), (50, 110), (0, 110)]}
+    document["parts"][0]["outline"] = {"outer": [(0, 0), (50, 0), (50, 110), (0, 110)]}
     document["station"]["clamps"] = clamps
     request = PlanRequest.model_validate(document)
     station = _built(request)
@@ -109,10 +112,10 @@ def test_several_clamps_share_the_side_without_touching(clamps):
     assert (places[0] + places[-1]) / 2 == pytest.approx(55)
 
 
-@pytest.mark.parametrize(("path", "reach"), [("around", 10 + CUTTER_CLEARANCE_MM), ("across", 5 + CUTTER_CLEARANCE_MM)])
-def test_the_sweep_reaches_a_cutter_round_the_outline(path, reach):
+@pytest.mark.parametrize(("kind", "reach"), [("contour", 10 + CUTTER_CLEARANCE_MM), ("face", 5 + CUTTER_CLEARANCE_MM)])
+def test_the_sweep_reaches_a_cutter_round_the_outline(kind, reach):
     document = starting_request("part", 10).model_dump()
-    document["cut"]["path"] = path
+    document["parts"][0]["ops"][0]["cuts"][0]["kind"] = kind
     station = _built(PlanRequest.model_validate(document))
     assert station.sweep.bounds == pytest.approx((-reach, -reach, 60 + reach, 40 + reach), abs=1e-6)
     layer = next(layer for layer in station.layers if layer.role == "sweep")
@@ -122,8 +125,8 @@ def test_the_sweep_reaches_a_cutter_round_the_outline(path, reach):
 def test_load_cases_cover_the_outline_both_depths_and_every_direction():
     request = _request("yoke")
     station = _built(request)
-    load = cutting_load(CuttingRequest(material=request.part.material, cut=request.cut))
-    cases = station_loads(station, request.part, request.cut, load)
+    load = cutting_load(CuttingRequest(material=request.part.material, cut=request.op.cuts[0]))
+    cases = station_loads(station, request.part.height_mm, request.op.cuts[0], load)
     assert {case.point_mm[2] for case in cases} == {25.0, 17.0}
     angles = {round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 1) for case in cases}
     assert len(angles) == 16
@@ -154,10 +157,11 @@ def test_what_stands_in_the_way_is_named(change, field):
 @settings(max_examples=40, deadline=None)
 @given(st.floats(5, 300), st.floats(5, 300), st.floats(1, 200), st.floats(500, 20_000))
 def test_the_mass_of_a_block_is_its_volume(width, depth, height, density):
-    document = starting_request("part", 10).model_dump()["part"]
+    document = starting_request("part", 10).model_dump()["parts"][0]
     document |= {"outline": {"outer": [(0, 0), (width, 0), (width, depth), (0, depth)]}, "height_mm": height}
-    part = PlanRequest.model_fields["part"].annotation.model_validate(document)
-    assert part_mass_kg(part, density) == pytest.approx(width * depth * height * density * 1e-9)
+    document["material"] |= {"density_kg_m3": density}
+    part = Part.model_validate(document)
+    assert part_mass_kg(part) == pytest.approx(width * depth * height * density * 1e-9)
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Point
 
-from wedgecraft.core.catalogue import catalogue
+from wedgecraft.core.catalogue import named
 from wedgecraft.core.materials import MATERIALS
 from wedgecraft.core.tolerance import Budget, ToleranceRequest, tolerance
 
@@ -20,7 +20,7 @@ def _request(places=((300.0, 200.0),), zone=0.06, rule="probable", datum=(0.0, 0
         {
             "tolerance": {"zone_mm": zone, "rule": rule},
             "accuracy": {"station_place_mm": 0.008, "datum_pickup_mm": 0.005, "temperature_k": temperature},
-            "machine": catalogue().machines[1].model_dump(),
+            "machine": named("machine", "Vertical, 760 x 460 mm travel").model_dump(),
             "datum": {"x_mm": datum[0], "y_mm": datum[1]},
             "places": list(places),
         }

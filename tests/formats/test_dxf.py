@@ -14,8 +14,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
-from wedgecraft.formats.dxf import MOST_BYTES, read_outline
+from wedgecraft.core.found import OutlinesFound
+from wedgecraft.formats.dxf import read_outlines
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
+from wedgecraft.formats.outlines import MOST_BYTES
+
+
+def read_outline(data: bytes, units=None, **options):
+    """The largest outline."""
+    found: OutlinesFound = read_outlines(data, units, **options)
+    return found.outlines[0]
 
 
 def _bytes(document: ezdxf.document.Drawing) -> bytes:
@@ -60,9 +68,9 @@ def test_chain_of_lines_and_arcs_in_any_order_and_direction_with_holes():
     random.Random(4).shuffle(pieces)
     for add in pieces:
         add()
-    found = read_outline(_bytes(document))
-    assert len(found.outline.holes) == 2
-    assert _area(found.outline) == pytest.approx(60 * 40 - (4 - math.pi) * 25 - math.pi * (36 + 16), rel=1e-3)
+    found = read_outlines(_bytes(document))
+    assert len(found.outlines[0].outline.holes) == 2
+    assert _area(found.outlines[0].outline) == pytest.approx(60 * 40 - (4 - math.pi) * 25 - math.pi * (36 + 16), rel=1e-3)
     assert found.notes == ["1 TEXT left out"]
 
 
@@ -130,7 +138,7 @@ SQUARE = [(0, 0), (20, 0), (20, 20), (0, 20)]
         (_of([(0, 0), (20, 0), (40, 0)]), "no area|open"),
         (_of([(0, 0), (0.2, 0), (0.2, 0.2), (0, 0.2)]), "units right"),
         (_of([(0, 0), (90_000, 0), (90_000, 9000), (0, 9000)]), "units right"),
-        (_of(SQUARE, [(50, 50), (60, 50), (60, 60), (50, 60)]), "only one part"),
+        (_of(SQUARE, [(2, 2), (20, 2), (8, 8)]), "cross or touch"),
         (_of(SQUARE, [(2, 2), (8, 2), (8, 8), (2, 8)], [(5, 5), (12, 5), (12, 12), (5, 12)]), "cross or touch"),
         (_of([(0, 0), (1e300, 0), (1e300, 1e300), (0, 1e300)]), "finite|beyond"),
     ],
@@ -186,9 +194,13 @@ def test_small_gaps_are_closed_doubles_forgotten_and_islands_left_to_their_hole(
     for _ in range(2):  # drawn twice, as happens
         space.add_circle((15, 10), 5)
     space.add_circle((15, 10), 2)  # an island in the hole
-    found = read_outline(_bytes(document)).outline
-    assert len(found.holes) == 1
+    every = read_outlines(_bytes(document))
+    found = every.outlines[0].outline
+    assert len(found.holes) == len(found.islands) == 1
     assert _area(found) == pytest.approx(600 - math.pi * 25, rel=2e-3)
+    assert every.outlines[0].area_mm2 == pytest.approx(600 - math.pi * 21, rel=2e-3)
+    assert sorted(round(gap.gap_mm, 4) for gap in every.healed) == [0.003, 0.004, 0.005]
+    assert "1 curves drawn twice were taken once" in every.notes
 
 
 def test_chords_stay_within_what_the_outline_says():
@@ -199,3 +211,56 @@ def test_chords_stay_within_what_the_outline_says():
     middles = (ring + np.roll(ring, -1, axis=0)) / 2
     assert (40 - np.linalg.norm(middles, axis=1)).max() <= found.chord_error_mm * 1.01
     assert len(ring) < 400
+
+
+def test_layers_are_chosen_outlines_offered_and_ends_joined_as_far_as_one_says():
+    document, space = _drawing()
+    for ends in [((0, 0), (30, 0)), ((30, 0), (30, 20)), ((30, 20), (0, 20)), ((0, 20), (0, 0.5))]:
+        space.add_line(*ends, dxfattribs={"layer": "part"})
+    space.add_lwpolyline([(50, 0), (62, 0), (62, 9), (50, 9)], close=True, dxfattribs={"layer": "coupon"})
+    space.add_circle((56, 4), 2, dxfattribs={"layer": "coupon"})
+    document.layers.add("hidden").off()
+    space.add_lwpolyline([(0, 0), (900, 0), (900, 900), (0, 900)], close=True, dxfattribs={"layer": "hidden"})
+    data = _bytes(document)
+    found = read_outlines(data)
+    assert [(layer.name, layer.curves, layer.used) for layer in found.layers] == [("coupon", 2, True), ("part", 4, True)]
+    assert [(round(item.width_mm, 3), len(item.outline.holes)) for item in found.outlines] == [(12, 1)]
+    assert [round(gap.gap_mm, 3) for gap in found.open] == [0.5]
+    joined = read_outlines(data, join_mm=0.6)
+    assert [(round(item.width_mm, 3), round(item.depth_mm, 3)) for item in joined.outlines] == [(30, 20), (12, 9)]
+    assert [round(gap.gap_mm, 3) for gap in joined.healed] == [0.5]
+    assert len(read_outlines(data, join_mm=0.6, layers=["coupon"]).outlines) == 1
+    with pytest.raises(FileRefused, match="none of the layers"):
+        read_outlines(data, layers=["nothing"])
+
+
+def test_blocks_are_taken_apart_but_never_without_end():
+    document, space = _drawing()
+    block = document.blocks.new("plate")
+    block.add_lwpolyline(SQUARE, close=True)
+    space.add_blockref("plate", (100, 0), dxfattribs={"xscale": 2, "yscale": 2, "rotation": 30})
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(1600, rel=1e-6)
+    bomb, space = _drawing()
+    bomb.blocks.new("b0").add_line((0, 0), (1, 1))
+    for level in range(1, 9):
+        holder = bomb.blocks.new(f"b{level}")
+        for _ in range(10):
+            holder.add_blockref(f"b{level - 1}", (0, 0))
+    space.add_blockref("b8", (0, 0))
+    with pytest.raises(FileRefused, match="more than 50,000"):
+        read_outline(_bytes(bomb))
+
+
+def test_a_drawing_of_fifty_thousand_lines_is_read_and_one_more_refused():
+    from wedgecraft.core.loops import chain
+
+    angles = 2 * math.pi * np.arange(49_999) / 49_999
+    ring = np.stack([1000 * np.cos(angles), 1000 * np.sin(angles)], axis=1)
+    pieces = [np.array([ring[k - 1], ring[k]]) for k in np.random.default_rng(1).permutation(len(ring))]
+    (loop,) = chain(pieces, 0.01).loops
+    assert Polygon(loop).area == pytest.approx(math.pi * 1e6, rel=1e-6)
+    document, space = _drawing()
+    for k in range(50_001):
+        space.add_point((k, 0))
+    with pytest.raises(FileRefused, match="more than 50,000 entities"):
+        read_outline(_bytes(document))

@@ -30,6 +30,7 @@ from wedgecraft.api.edit import with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.cutting.table import cuts_from_text
+from wedgecraft.core.machine import Machine
 from wedgecraft.core.model import FieldError
 from wedgecraft.core.part import Part
 from wedgecraft.core.part_facts import PartFacts, part_facts
@@ -70,9 +71,9 @@ def _run_state(run: Run, job: Job) -> RunState:
 
 
 @lru_cache(maxsize=512)
-def _facts(part: str, quantity: int) -> PartFacts:
+def _facts(part: str, quantity: int, machine: str) -> PartFacts:
     """Facts of a part, worked out once for as long as it stays as it is."""
-    return part_facts(Part.model_validate_json(part), quantity)
+    return part_facts(Part.model_validate_json(part), quantity, Machine.model_validate_json(machine))
 
 
 def _state(session: Any, job: Job, notes: list[str] | None = None) -> JobState:
@@ -83,7 +84,7 @@ def _state(session: Any, job: Job, notes: list[str] | None = None) -> JobState:
         id=job.id, name=job.name, quantity=job.quantity, due=job.due, version=job.version,
         request=asked, updated_at=job.updated_at, updated_by=person.name if person else None,
         latest=_run_state(latest, job) if latest else None, notes=notes or [],
-        facts=[_facts(part.model_dump_json(), asked.quantity) for part in asked.parts],
+        facts=[_facts(part.model_dump_json(), asked.quantity, asked.machine.model_dump_json()) for part in asked.parts],
     )  # fmt: skip
 
 

@@ -110,7 +110,7 @@ def _length(piece: Array) -> float:
 def _close(points: Array, gap: float, found: Chained) -> None:
     if gap > _SAME_MM:
         found.healed.append(Gap(float(points[-1][0]), float(points[-1][1]), gap))
-    found.loops.append(points[:-1] if gap <= 1e-6 else points)
+    found.loops.append(points[:-1])  # of two joined ends one stays: both would leave a tiny zigzag
 
 
 def _follow(
@@ -130,7 +130,7 @@ def _follow(
             unused[index] = False
             if gap > _SAME_MM:
                 healed.append(Gap(float(tail[0]), float(tail[1]), gap))
-            run.append(piece[1:] if gap <= 1e-6 else piece)
+            run.append(piece[1:])
         run = [part[::-1] for part in reversed(run)]
     points = np.concatenate(run)
     gap = float(np.linalg.norm(points[0] - points[-1]))

@@ -9,6 +9,7 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.figures import CutAnswer, cut_answer
 from wedgecraft.core.features import feature_problems
+from wedgecraft.core.machine import Machine
 from wedgecraft.core.model import Document
 from wedgecraft.core.part import Part, outline_polygon, part_mass_kg, part_volume_mm3
 from wedgecraft.core.sitting import sits
@@ -51,12 +52,15 @@ class PartFacts(Document):
     ops: list[OpFacts]
 
 
-def part_facts(part: Part, kits: int) -> PartFacts:
-    """Facts of a part of which ``kits`` times ``per_kit`` are wanted. Never raises for a part that is a valid document."""
+def part_facts(part: Part, kits: int, machine: Machine) -> PartFacts:
+    """Facts of a part of which ``kits`` times ``per_kit`` are wanted, its cuts against this machine's spindle.
+
+    Never raises for a part that is a valid document.
+    """
     polygon = outline_polygon(part.outline)
     _, _, width, depth = polygon.bounds
     rings = [np.asarray(ring.coords)[:-1] for ring in polygon.interiors]
-    ops = [_op_facts(part, index) for index in range(len(part.ops))]
+    ops = [_op_facts(part, index, machine) for index in range(len(part.ops))]
     return PartFacts(
         width_mm=width,
         depth_mm=depth,
@@ -71,10 +75,10 @@ def part_facts(part: Part, kits: int) -> PartFacts:
     )
 
 
-def _op_facts(part: Part, index: int) -> OpFacts:
+def _op_facts(part: Part, index: int, machine: Machine) -> OpFacts:
     op = part.ops[index]
     outline = sits(part, op.up).outline
-    answers = [cut_answer(cut, part.material, outline) for cut in op.cuts]
+    answers = [cut_answer(cut, part.material, outline, machine) for cut in op.cuts]
     loads = [answer.load for answer in answers if answer.load]
     return OpFacts(
         number=op.number,

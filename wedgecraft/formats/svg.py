@@ -37,21 +37,18 @@ def read_outlines(
     check_size(data, "SVG")
     root = _looked_at(data)
     real = _unit_mm(root)
-    pieces, known, notes = _pieces(data, layers)
+    pieces, known, notes = _pieces(_in_own_units(root), layers, CHORD_ERROR_MM / _coarsest_mm(units, real))
     if layers is not None and not any(layer.used for layer in known):
         raise FileRefused(
             "none of the layers chosen has a curve", "choose one of " + ", ".join(layer.name for layer in known)[:300]
         )
     if not pieces:
         raise FileRefused("no outline was found; the drawing holds no path or shape", "turn text and pictures into paths")
-    # Without real units the library takes one unit of the view box for so many pixels as its width says, or for one.
-    unit = _unit_in_pixels(root)
     if units is None and real is None:
-        points = np.concatenate(pieces) / unit
+        points = np.concatenate(pieces)
         check_finite(points)
         raise UnitsMissing(float(np.ptp(points[:, 0])), float(np.ptp(points[:, 1])))
-    scale = (real if units is None and real is not None else _SAID[units or "px"]) / unit
-    # Chords were taken fine enough for the smallest unit there is; no need to do it again.
+    scale = real if units is None and real is not None else _SAID[units or "px"]
     return found_in(
         [piece * (scale, -scale) for piece in pieces], join_mm=join_mm, origin=f"SVG {name}",
         units=f"{units}, as chosen" if units else "from the file's width", layers=known, notes=notes,
@@ -117,30 +114,28 @@ def _unit_mm(root: Any) -> float | None:
     return min(real) if real and min(real) > 0 else None
 
 
-def _unit_in_pixels(root: Any) -> float:
-    """How many pixels the library makes of one unit of the drawing."""
-    box, ratios = _view_box(root), []
-    if box is None:
-        return 1.0
-    for key, size in zip(("width", "height"), box, strict=True):
-        given = root.get(key)
-        if given and "%" not in given:
-            try:
-                ratios.append(float(svgelements.Length(given).value(ppi=_PIXELS_PER_INCH)) / size)
-            except (ValueError, TypeError):
-                return 1.0
-    return min(ratios) if ratios and min(ratios) > 0 else 1.0
+def _in_own_units(root: Any) -> bytes:
+    """The document without its view: what the library then calls a pixel is one unit of the drawing."""
+    for key in ("width", "height", "viewBox", "preserveAspectRatio"):
+        root.attrib.pop(key, None)
+    found: bytes = SafeTree.tostring(root)
+    return found
 
 
-def _pieces(data: bytes, layers: list[str] | None) -> tuple[list[Array], list[FoundLayer], list[str]]:
+def _coarsest_mm(units: DrawingUnits | None, real: float | None) -> float:
+    """What a unit of the drawing is at most: chords are taken fine enough for that."""
+    return _SAID[units] if units else real if real is not None else 25.4
+
+
+def _pieces(data: bytes, layers: list[str] | None, chord: float) -> tuple[list[Array], list[FoundLayer], list[str]]:
     try:
         drawing = svgelements.SVG.parse(io.BytesIO(data), ppi=_PIXELS_PER_INCH, reify=True)
         found: dict[str, list[Array]] = {}
         other: dict[str, int] = {}
-        _walk(drawing, "drawing", found, other)
+        _walk(drawing, "drawing", found, other, chord)
     except FileRefused:
         raise
-    except (ValueError, TypeError, KeyError, IndexError, AttributeError, ArithmeticError, RecursionError, AssertionError) as error:
+    except Exception as error:
         raise FileRefused(
             f"the drawing could not be followed ({str(error)[:100] or type(error).__name__})", "save it as plain SVG"
         ) from None
@@ -150,15 +145,15 @@ def _pieces(data: bytes, layers: list[str] | None) -> tuple[list[Array], list[Fo
     return [piece for layer, curves in found.items() if layer in chosen for piece in curves], known, notes
 
 
-def _walk(node: Any, layer: str, found: dict[str, list[Array]], other: dict[str, int]) -> None:
+def _walk(node: Any, layer: str, found: dict[str, list[Array]], other: dict[str, int], chord: float) -> None:
     for item in node:
         if item.values.get("display") == "none" or item.values.get("visibility") == "hidden":
             continue
         if isinstance(item, svgelements.Group):
             name = _layer_name(item)
-            _walk(item, name or layer, found, other)
+            _walk(item, name or layer, found, other, chord)
         elif isinstance(item, svgelements.Shape):
-            found.setdefault(layer, []).extend(_flattened(svgelements.Path(item)))
+            found.setdefault(layer, []).extend(_flattened(svgelements.Path(item), chord))
             if sum(map(len, found.values())) > MOST_ENTITIES:
                 raise FileRefused(f"the drawing has more than {MOST_ENTITIES:,} curves", "export the outline's layer only")
         elif isinstance(item, (svgelements.Text, svgelements.Image)):
@@ -175,15 +170,15 @@ def _layer_name(group: Any) -> str | None:
     return str(ident)[:120] if ident and _LAYER.search(str(ident)) else None
 
 
-def _flattened(path: Any) -> list[Array]:
-    """Each subpath as points, in pixels."""
+def _flattened(path: Any, chord: float) -> list[Array]:
+    """Each subpath as points, in units of the drawing."""
     pieces = []
     for sub in path.as_subpaths():
         points: list[Array] = []
         for segment in svgelements.Path(sub):
             if isinstance(segment, svgelements.Move) or segment.start is None or segment.end is None:
                 continue
-            points.append(_segment(segment, first=not points))
+            points.append(_segment(segment, not points, chord))
         if points:
             piece = np.concatenate(points)
             check_finite(piece)
@@ -191,7 +186,7 @@ def _flattened(path: Any) -> list[Array]:
     return pieces
 
 
-def _segment(segment: Any, first: bool) -> Array:
+def _segment(segment: Any, first: bool, chord_error: float) -> Array:
     start, end = (segment.start.x, segment.start.y), (segment.end.x, segment.end.y)
     if isinstance(segment, (svgelements.Line, svgelements.Close)):
         return np.array([start, end] if first else [end], dtype=float)
@@ -203,7 +198,7 @@ def _segment(segment: Any, first: bool) -> Array:
         chord = (points[:-1] + points[1:]) / 2
         stray = float(np.abs(np.linalg.norm(finer[1::2] - chord, axis=1)).max())
         points, steps = finer, 2 * steps
-        if not math.isfinite(stray) or stray < CHORD_ERROR_MM / 4:
+        if not math.isfinite(stray) or stray < chord_error:
             break
     return points if first else points[1:]
 

@@ -1,5 +1,5 @@
 /** One cut: its force over a turn of the cutter, and what it asks of the spindle. */
-import type { Cut, CutAnswer, Machine } from "../api/types";
+import type { Cut, CutAnswer } from "../api/types";
 import { useStored } from "../job/editor";
 import { useScale } from "../layout/drawing";
 import { Ask } from "../ui/Ask";
@@ -8,7 +8,7 @@ import { useUnits } from "../ui/units";
 
 const SHOWN = ["force", "pull", "push", "spindle_torque", "power", "chip", "feed"];
 
-export function CutDetail({ cut, answer, machine, at }: { cut: Cut | undefined; answer: CutAnswer | undefined; machine: Machine; at: string }) {
+export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: CutAnswer | undefined; at: string }) {
   const { withUnit } = useUnits();
   const stored = useStored();
   if (!cut || !answer) return <div style={{ flex: 1 }} />;
@@ -24,19 +24,20 @@ export function CutDetail({ cut, answer, machine, at }: { cut: Cut | undefined; 
             {SHOWN.map((id) => {
               const item = answer.figures?.find((figure) => figure.id === id);
               if (!item) return null;
-              const limit = id === "power" ? machine.spindle_power_kw : id === "spindle_torque" ? machine.spindle_torque_nm : null;
+              const limit = id === "power" ? answer.spindle_power_kw : id === "spindle_torque" ? answer.spindle_torque_nm : null;
               return (
                 <tr key={id}>
                   <td>{item.label}</td>
                   <td className="num mono" style={{ fontSize: 16 }}>
                     <Ask figure={item}>{withUnit(item.value, item.unit ?? "", item.digits ?? 2)}</Ask>
                   </td>
-                  <td className="num mono quiet" style={{ fontSize: 12.5 }}>{limit === null ? "" : `of ${withUnit(limit, item.unit ?? "", 0)}`}</td>
+                  <td className="num mono quiet" style={{ fontSize: 12.5 }}>{limit === null || limit === undefined ? "" : `of ${withUnit(limit, item.unit ?? "", 1)}`}</td>
                 </tr>
               );
             })}
           </tbody>
         </table>
+        {answer.over && <p className="problem-list" role="alert" style={{ marginTop: 6, color: "var(--over)" }}>The cut {answer.over}.</p>}
         <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>Starting values; the tool maker's come first. Rotating tools: doors shut.</p>
       </div>
       <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 10, paddingTop: 6 }}>

@@ -2,7 +2,7 @@
 import { Button } from "@mui/material";
 
 import { usePasteCuts } from "../api/queries";
-import type { Catalogue, Cut, CutAnswer, Machine } from "../api/types";
+import type { Catalogue, Cut, CutAnswer } from "../api/types";
 import { useEditor } from "../job/editor";
 import { Ask } from "../ui/Ask";
 import { Cell, Pick, usePlaces } from "../ui/Cell";
@@ -22,7 +22,6 @@ interface Props {
   at: string;
   cuts: Cut[];
   answers: CutAnswer[];
-  machine: Machine;
   cutters: CutterDocument[];
   selected: number;
   select: (index: number) => void;
@@ -104,8 +103,8 @@ export function CutTable({ at, cuts, answers, cutters, selected, select, add, pa
                 <td>{number("seconds", "seconds typed", "", 50, cut.seconds ?? null)}</td>
                 <td className="out mono">{out("seconds", 1)}</td>
                 <td className="out mono">{hole && cut.kind !== "bore" ? out("push", 0) : out("force", 0)}</td>
-                <td className="out mono">{out("spindle_torque", 2)}</td>
-                <td className="out mono">{out("power", 2)}</td>
+                <td className="out mono" style={answer?.over ? { color: "var(--over)" } : undefined} title={answer?.over ?? undefined}>{out("spindle_torque", 2)}</td>
+                <td className="out mono" style={answer?.over ? { color: "var(--over)" } : undefined}>{out("power", 2)}</td>
                 <td>
                   {mayEdit && (
                     <Button size="small" style={{ padding: "1px 6px" }} aria-label={`Remove ${cut.name ?? ""}`} onClick={() => change(at, cuts.filter((_unused, other) => other !== index))}>

@@ -74,10 +74,10 @@ export function CutsStep() {
             Add an op
           </button>
         )}
-        <span style={{ marginLeft: "auto", display: "flex", alignItems: "center", paddingRight: 10 }}>
-          <Button variant={setups ? "contained" : "outlined"} onClick={() => go({ show: setups ? "" : "setups" })} aria-pressed={setups}>
+        <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
+          <button type="button" role="tab" aria-selected={setups} className="section" onClick={() => go({ show: setups ? "" : "setups" })}>
             Fewest setups
-          </Button>
+          </button>
         </span>
       </div>
       {setups ? (
@@ -120,9 +120,9 @@ export function CutsStep() {
             )}
           </div>
           <div className="scroll" style={{ padding: "0 18px", flex: "0 1 auto", maxHeight: "46%" }}>
-            <CutTable at={`${at}.cuts`} cuts={cuts} answers={facts.cuts} machine={request.machine} cutters={picks?.cutters ?? []} selected={chosen} select={setSelected} add={addCut} paste={{ part: partIndex, op: opIndex }} />
+            <CutTable at={`${at}.cuts`} cuts={cuts} answers={facts.cuts} cutters={picks?.cutters ?? []} selected={chosen} select={setSelected} add={addCut} paste={{ part: partIndex, op: opIndex }} />
           </div>
-          <CutDetail cut={cuts[chosen]} answer={facts.cuts[chosen]} machine={request.machine} at={`${at}.cuts.${String(chosen)}`} />
+          <CutDetail cut={cuts[chosen]} answer={facts.cuts[chosen]} at={`${at}.cuts.${String(chosen)}`} />
         </>
       )}
       {pasting && <PasteCuts part={partIndex} op={opIndex} close={() => setPasting(false)} />}

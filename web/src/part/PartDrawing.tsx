@@ -37,7 +37,7 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
           ))}
         </g>
         {holes.map((hole, index) => (
-          <text key={index} x={hole.x_mm + hole.diameter_mm / 2 + 7 * px} y={depth - hole.y_mm - hole.diameter_mm / 2 - 3 * px} {...text} fontSize={12 * px} textAnchor={hole.x_mm > 0.7 * width ? "end" : "start"}>
+          <text key={index} x={hole.x_mm + hole.diameter_mm / 2 + 7 * px} y={depth - hole.y_mm - hole.diameter_mm / 2 - 3 * px} {...text} fontSize={12.5 * px} textAnchor={hole.x_mm > 0.7 * width ? "end" : "start"} stroke="var(--paper)" strokeWidth={4 * px} paintOrder="stroke">
             ⌀{plain(Number(hole.diameter_mm.toFixed(3)), "mm")} at {plain(Number(hole.x_mm.toFixed(3)), "mm")}, {plain(Number(hole.y_mm.toFixed(3)), "mm")}
           </text>
         ))}

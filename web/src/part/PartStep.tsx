@@ -1,5 +1,4 @@
 /** Step 1: the parts of the job, each with its shape, its stock, and the features whose tolerances matter. */
-import { Button } from "@mui/material";
 import { useSearchParams } from "react-router";
 
 import { useCatalogue } from "../api/queries";
@@ -46,11 +45,11 @@ export function PartStep() {
             Add a part to the kit
           </button>
         )}
-        <span style={{ marginLeft: "auto", display: "flex", gap: 2, alignItems: "center", paddingRight: 10 }}>
+        <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
           {SECTIONS.map(({ name, label }) => (
-            <Button key={name} variant={section === name ? "contained" : "text"} onClick={() => go({ show: name })} aria-pressed={section === name}>
+            <button key={name} type="button" role="tab" aria-selected={section === name} className="section" onClick={() => go({ show: name })}>
               {label}
-            </Button>
+            </button>
           ))}
         </span>
       </div>

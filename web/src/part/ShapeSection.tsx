@@ -79,7 +79,8 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
       <div className="picture">
         <PartDrawing part={part} facts={facts} />
         <div className="facts" style={{ borderTop: "1px solid var(--ink)", paddingTop: 8 }}>
-          <Fact label="Size" value={`${withUnit(facts.width_mm, "mm", 2)} × ${withUnit(facts.depth_mm, "mm", 2)}`} />
+          <Fact label="Width" value={withUnit(facts.width_mm, "mm", 2)} />
+          <Fact label="Depth" value={withUnit(facts.depth_mm, "mm", 2)} />
           <Fact label="Height" value={withUnit(part.height_mm, "mm", 2)} />
           <Fact label="Area" value={withUnit(facts.area_mm2, "mm²", 0)} />
           <Fact label="Mass" value={withUnit(facts.mass_kg, "kg", 3)} />

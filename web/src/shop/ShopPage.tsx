@@ -1,5 +1,5 @@
 /** The shop: everything there is, by kind, in a grid that can be searched; the entry picked is edited beside it. */
-import { Button, CircularProgress, FormControlLabel, Switch } from "@mui/material";
+import { Button, CircularProgress, FormControlLabel, Switch, TextField } from "@mui/material";
 import { DataGrid, type GridColDef } from "@mui/x-data-grid";
 import { useMemo, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -31,6 +31,7 @@ export function ShopPage({ me }: { me: Me }) {
   const shop = useShop();
   const [asked, setAsked] = useSearchParams();
   const [retired, setRetired] = useState(false);
+  const [search, setSearch] = useState("");
   const [adding, setAdding] = useState(false);
   const [importing, setImporting] = useState(false);
   const shown = useShown();
@@ -51,7 +52,7 @@ export function ShopPage({ me }: { me: Me }) {
             field: field.name,
             headerName: field.unit ? `${field.title}, ${shownUnit(field.unit)}` : field.title,
             description: field.title,
-            width: field.type === "choice" || field.type === "material" ? 130 : 108,
+            width: Math.max(field.type === "choice" || field.type === "material" ? 130 : 84, 7.4 * (field.title.length + (field.unit ? field.unit.length + 2 : 0)) + 26),
             align: field.type === "quantity" || field.type.endsWith("number") ? "right" : "left",
             headerAlign: field.type === "quantity" || field.type.endsWith("number") ? "right" : "left",
             cellClassName: field.type === "quantity" || field.type.endsWith("number") ? "mono" : "",
@@ -108,11 +109,19 @@ export function ShopPage({ me }: { me: Me }) {
       <div style={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)" }}>
         {!rules && (
           <div style={{ minWidth: 0, minHeight: 0, display: "flex", flexDirection: "column" }}>
+            <div style={{ display: "flex", gap: 14, alignItems: "center", padding: "10px 12px 8px" }}>
+              <TextField name="search" label={`Search ${kind.plural.toLowerCase()}`} value={search} onChange={(event) => setSearch(event.target.value)} style={{ width: 300 }} />
+              <FormControlLabel control={<Switch size="small" checked={retired} onChange={(event) => setRetired(event.target.checked)} />} label="Show retired" />
+              <span className="quiet">Pick one to see and change it.</span>
+            </div>
             <DataGrid
               rows={entries}
               columns={columns}
               density="compact"
-              showToolbar
+              disableColumnMenu
+              columnHeaderHeight={44}
+              rowHeight={34}
+              filterModel={{ items: [], quickFilterValues: search.split(/\s+/).filter(Boolean) }}
               hideFooter={entries.length < 100}
               disableRowSelectionOnClick={false}
               rowSelectionModel={{ type: "include", ids: new Set(picked ? [picked.id] : []) }}
@@ -125,7 +134,6 @@ export function ShopPage({ me }: { me: Me }) {
               sx={{ border: 0, flex: 1, "& .mono": { fontFamily: "IBM Plex Mono", fontVariantNumeric: "tabular-nums" } }}
               aria-label={kind.plural}
             />
-            <FormControlLabel style={{ padding: "0 18px" }} control={<Switch size="small" checked={retired} onChange={(event) => setRetired(event.target.checked)} />} label="Show retired" />
           </div>
         )}
         {picked && <EntryPanel key={picked.id} item={picked} kind={kind} materials={(shop.data?.entries ?? []).filter((entry) => entry.kind === "material" && !entry.retired)} mayEdit={mayEdit} close={() => go({})} wide={rules} />}

@@ -9,6 +9,7 @@ from wedgecraft.core.cutting.load import cutting_chart, cutting_load
 from wedgecraft.core.cutting.path import cut_path, cut_seconds
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.limits import Figure, FigureInput
+from wedgecraft.core.machine import Machine, spindle_at
 from wedgecraft.core.materials import Material
 from wedgecraft.core.model import Document
 
@@ -18,7 +19,10 @@ _TYPED = "this job"
 
 
 class CutAnswer(Document):
-    """What is known of one cut: its load, seconds, one turn of it, and the story of each number; or why there is none."""
+    """What is known of one cut: its load, seconds, one turn of it, and the story of each number; or why there is none.
+
+    ``spindle_torque_nm`` and ``spindle_power_kw``: what the machine has at this speed; ``over``: the cut asks for more.
+    """
 
     name: str
     kind: str
@@ -28,9 +32,12 @@ class CutAnswer(Document):
     figures: list[Figure] = []
     wrong_field: str | None = None
     wrong: str | None = None
+    spindle_torque_nm: float = 0.0
+    spindle_power_kw: float = 0.0
+    over: str | None = None
 
 
-def cut_answer(cut: Cut, work: Material, outline: Polygon) -> CutAnswer:
+def cut_answer(cut: Cut, work: Material, outline: Polygon, machine: Machine) -> CutAnswer:
     """Never raises for a cut that cannot be: the answer says which field and why."""
     asked = CuttingRequest(material=work, cut=cut)
     try:
@@ -41,7 +48,23 @@ def cut_answer(cut: Cut, work: Material, outline: Polygon) -> CutAnswer:
         return CutAnswer(
             name=cut.name, kind=cut.kind, wrong_field=error.field, wrong=f"{error.value} is not possible: {error.allowed}"
         )
-    return CutAnswer(name=cut.name, kind=cut.kind, load=load, seconds=seconds, chart=cutting_chart(asked), figures=figures)
+    torque, power = spindle_at(machine, cut.spindle_rpm)
+    return CutAnswer(
+        name=cut.name, kind=cut.kind, load=load, seconds=seconds, chart=cutting_chart(asked), figures=figures, spindle_torque_nm=torque,
+        spindle_power_kw=power, over=_over(cut, load, machine, torque, power),
+    )  # fmt: skip
+
+
+def _over(cut: Cut, load: CuttingLoad, machine: Machine, torque_nm: float, power_kw: float) -> str | None:
+    """What the spindle does not have."""
+    at = f"at {cut.spindle_rpm:g} 1/min"
+    if cut.spindle_rpm > machine.spindle_rpm:
+        return f"the spindle turns at most {machine.spindle_rpm:g} 1/min"
+    if load.peak_torque_nm > torque_nm:
+        return f"takes {load.peak_torque_nm:.1f} N·m, the spindle has {torque_nm:.3g} {at}"
+    if load.mean_power_w / 1000 > power_kw:
+        return f"takes {load.mean_power_w / 1000:.2f} kW, the spindle has {power_kw:.3g} {at}"
+    return None
 
 
 def _in(name: str, value: float, unit: str = "", source: str = _TYPED) -> FigureInput:

@@ -102,7 +102,7 @@ def _over_one_pitch(cut: Cut, arc: Arc, work: Material, whole_turn: bool = False
     """Tangential sum and the two in-plane components (N) over one tooth pitch, or over a whole turn in 120 steps."""
     tool = cut.tool
     straight = tool.helix_deg == 0 or cut.kind == "saw"
-    slices = 1 if straight else 40 if whole_turn else _SLICES
+    slices = 1 if straight else 80 if whole_turn else _SLICES
     heights = (np.arange(slices) + 0.5) * cut.axial_depth_mm / slices
     lag = heights * (0.0 if straight else math.tan(math.radians(tool.helix_deg))) / (tool.diameter_mm / 2)
     pitch = 2 * math.pi / tool.teeth

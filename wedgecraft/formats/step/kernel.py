@@ -31,6 +31,7 @@ _SIDES = {(0, 0, 1): "+Z", (0, 0, -1): "-Z", (1, 0, 0): "+X", (-1, 0, 0): "-X", 
 def prepare(parent: int) -> None:
     """First thing in the process: a memory limit, an end when the worker is gone, and the libraries."""
     resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY, _MOST_MEMORY))
+    os.dup2(os.open(os.devnull, os.O_WRONLY), 1)  # the kernel talks to itself
 
     def watch() -> None:
         while os.getppid() == parent:

@@ -15,7 +15,7 @@ from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import MOST_BYTES
 
 #: A file that takes longer than this is given up.
-SECONDS = 120
+SECONDS = 60
 
 
 class StepReader:

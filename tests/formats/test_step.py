@@ -1,0 +1,196 @@
+"""Solids written by the kernel read back against closed forms; damaged files; a kernel that is brought down."""
+
+from __future__ import annotations
+
+import math
+import os
+import signal
+import threading
+import time
+
+import numpy as np
+import pytest
+from shapely.geometry import Polygon
+
+from tests.formats.fuzz import damaged
+from wedgecraft.core.loops import LoopFault
+from wedgecraft.core.solid import Mesh, section, silhouette, turned_up, volume_mm3
+from wedgecraft.formats.errors import FileRefused
+from wedgecraft.formats.step.reader import StepReader
+
+pytestmark = pytest.mark.filterwarnings("ignore::DeprecationWarning")
+
+
+def _written(shape, tmp_path) -> bytes:
+    from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
+
+    writer = STEPControl_Writer()
+    writer.Transfer(shape, STEPControl_AsIs)
+    path = tmp_path / "part.step"
+    writer.Write(str(path))
+    return path.read_bytes()
+
+
+def _box(x, y, z):
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+
+    return BRepPrimAPI_MakeBox(float(x), float(y), float(z)).Shape()
+
+
+def _bar(x, y, z, radius, length, direction=(0, 0, 1)):
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+    from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+    place = gp_Ax2(gp_Pnt(float(x), float(y), float(z)), gp_Dir(*map(float, direction)))
+    return BRepPrimAPI_MakeCylinder(place, float(radius), float(length)).Shape()
+
+
+def _less(shape, *others):
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+
+    for other in others:
+        shape = BRepAlgoAPI_Cut(shape, other).Shape()
+    return shape
+
+
+@pytest.fixture(scope="module")
+def reader():
+    made = StepReader(seconds=60)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def block(tmp_path) -> bytes:
+    """A 60 x 40 x 25 block: a through hole, a blind hole, a hole from the side."""
+    drilled = (_bar(20, 20, -1, 6, 30), _bar(45, 20, 10, 4, 20), _bar(-1, 20, 12, 2.5, 10, (1, 0, 0)))
+    return _written(_less(_box(60, 40, 25), *drilled), tmp_path)
+
+
+def _mesh(answer) -> Mesh:
+    _, points, triangles, faces = answer
+    return Mesh(
+        np.frombuffer(points).reshape(-1, 3), np.frombuffer(triangles, np.int64).reshape(-1, 3), np.frombuffer(faces, np.int64)
+    )
+
+
+def test_volume_faces_and_holes_of_a_block_against_closed_forms(reader, block):
+    answer = reader.read(block, "block.step")
+    reading, mesh = answer[0], _mesh(answer)
+    exact = 60 * 40 * 25 - math.pi * (36 * 25 + 16 * 15 + 6.25 * 9)
+    assert reading.volume_mm3 == pytest.approx(exact, rel=1e-9)
+    assert volume_mm3(mesh) == pytest.approx(exact, rel=2e-3)
+    assert reading.size_mm == pytest.approx((60, 40, 25))
+    up = reading.ways[0]
+    assert up.name in ("+Z", "-Z")
+    top = next(way for way in reading.ways if way.name == "+Z")
+    assert top.height_mm == pytest.approx(25)
+    assert top.area_mm2 == pytest.approx(
+        60 * 40 - math.pi * (36 + 16) + math.pi * 16, rel=1e-6
+    )  # the blind hole's floor looks up, too
+    found = {round(hole.diameter_mm, 6): hole for hole in top.holes}
+    assert set(found) == {12, 8, 5}
+    assert (found[12].x_mm, found[12].y_mm, found[12].depth_mm, found[12].through) == pytest.approx((20, 20, 25, True))
+    assert (found[8].x_mm, found[8].depth_mm, found[8].through) == pytest.approx((45, 15, False))
+    assert [abs(v) for v in found[5].axis] == pytest.approx([1, 0, 0])
+    outline = Polygon(top.outline.outer, top.outline.holes)
+    assert outline.area == pytest.approx(2400 - math.pi * 36, rel=1e-3)
+
+
+def test_every_way_up_turns_the_same_solid(reader, block):
+    for way in reader.read(block, "block.step")[0].ways:
+        assert sorted((way.width_mm, way.depth_mm, way.height_mm)) == pytest.approx([25, 40, 60])
+        assert way.outline is not None, way.wrong
+        assert Polygon(way.outline.outer).area == pytest.approx(way.width_mm * way.depth_mm, rel=1e-3)
+        for hole in way.holes:
+            assert -1e-6 <= hole.z_mm <= way.height_mm + 1e-6
+
+
+def test_sections_against_closed_forms_at_every_height(reader, block):
+    stood, _ = turned_up(_mesh(reader.read(block, "block.step")), (0, 0, 1))
+    for height, gone in ((3, 36), (11, None), (20, 36 + 16)):
+        pieces = section(stood, height)
+        if gone is not None:
+            assert sum(piece.area for piece in pieces) == pytest.approx(2400 - math.pi * gone, rel=2e-3)
+    half_side_hole = 2 * math.sqrt(2.5**2 - 1) * 9
+    assert sum(p.area for p in section(stood, 11)) == pytest.approx(2400 - math.pi * 52 - half_side_hole, rel=2e-3)
+    assert section(stood, 30) == []
+
+
+def test_a_cone_a_round_and_an_overhang_are_seen_as_wide_as_they_are(reader, tmp_path):
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+
+    mushroom = BRepAlgoAPI_Fuse(_bar(0, 0, 0, 10, 20), _bar(0, 0, 20, 25, 6)).Shape()
+    answer = reader.read(_written(mushroom, tmp_path), "mushroom.step")
+    top = next(way for way in answer[0].ways if way.name == "+Z")
+    assert Polygon(top.outline.outer).area == pytest.approx(math.pi * 625, rel=2e-3)
+    stood, _ = turned_up(_mesh(answer), (0, 0, 1))
+    assert sum(piece.area for piece in section(stood, 10)) == pytest.approx(math.pi * 100, rel=3e-3)
+    side = next(way for way in answer[0].ways if way.name == "+X")
+    assert Polygon(side.outline.outer).area == pytest.approx(20 * 20 + 50 * 6, rel=2e-3)
+
+
+def test_an_empty_view_has_no_silhouette():
+    flat = Mesh(np.array([[0.0, 0, 0], [10, 0, 0], [0, 10, 0]]), np.array([[0, 2, 1]]), np.zeros(1, dtype=np.int64))
+    with pytest.raises(LoopFault, match="nothing is seen"):
+        silhouette(flat)
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b"", "empty"),
+        (b"hello", "does not begin"),
+        (b"ISO-10303-21;\nHEADER;\n", "cut short"),
+        (b"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n", "no shape|damaged"),
+        (b"ISO-10303-21;" + b" " * 25_000_001, "MB"),
+    ],
+)
+def test_useless_files_are_refused_in_words(reader, data, said):
+    with pytest.raises(FileRefused, match=said):
+        reader.read(data, "x.step")
+
+
+def test_surfaces_alone_are_no_part(reader, tmp_path):
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+    from OCP.gp import gp_Pln
+
+    sheet = BRepBuilderAPI_MakeFace(gp_Pln(), 0.0, 50.0, 0.0, 30.0).Shape()
+    with pytest.raises(FileRefused, match="no solid"):
+        reader.read(_written(sheet, tmp_path), "sheet.step")
+
+
+def test_a_file_that_brings_the_kernel_down_or_never_ends_is_refused_and_the_next_is_read(reader, block):
+    reader.warm()
+    child = next(iter(reader._pool._processes.values()))
+    killer = threading.Timer(0.02, os.kill, (child.pid, signal.SIGKILL))
+    killer.start()
+
+    def until_it_breaks() -> None:
+        while True:
+            reader.read(block, "block.step")
+
+    with pytest.raises(FileRefused, match="broke down"):
+        until_it_breaks()
+    assert reader.read(block, "block.step")[0].solids == 1
+    slow = StepReader(seconds=0.01)
+    began = time.monotonic()
+    with pytest.raises(FileRefused, match="had not finished"):
+        slow.read(block, "block.step")
+    assert time.monotonic() - began < 20
+    slow.close()
+
+
+def test_damaged_solids_never_do_worse_than_be_refused(block):
+    import random
+
+    quick = StepReader(seconds=5)
+    tally = {"read": 0, "refused": 0}
+    for seed in range(40):
+        try:
+            quick.read(damaged(block, random.Random(seed)), "x.step")
+            tally["read"] += 1
+        except FileRefused:
+            tally["refused"] += 1
+    quick.close()
+    assert tally["refused"] > 5
