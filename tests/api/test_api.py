@@ -5,10 +5,12 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
 import time
+from pathlib import Path
 
 import ezdxf
 import pytest
@@ -16,8 +18,10 @@ import pytest
 from wedgecraft.api.app import create_app
 from wedgecraft.api.session_api import limiter
 from wedgecraft.jobs.queue import Queue
-from wedgecraft.store import jobs, people
+from wedgecraft.store import jobs, people, shop
 from wedgecraft.store.models import Job
+
+CUT = "parts.0.ops.0.cuts.0"
 
 
 class Browser:
@@ -49,6 +53,7 @@ def app(database):
     with database.session() as session:
         for role in ("admin", "planner", "operator", "viewer"):
             people.add_person(session, role, role.title(), role, "long enough password")
+        shop.stock_up(session)
     made = create_app(database, queue, "a secret of the tests")
     limiter.reset()
     yield made
@@ -73,7 +78,7 @@ def test_every_address_is_closed_but_health_and_sign_in(app):
     stranger.call("GET", "/api/session")
     opened = set()
     for rule in app.url_map.iter_rules():
-        path = rule.rule.replace("<job_id>", "x").replace("<run_id>", "x").replace("<person_id>", "x")
+        path = re.sub(r"<int:\w+>", "0", re.sub(r"<\w+_id>", "x", rule.rule))
         for method in rule.methods - {"HEAD", "OPTIONS"}:
             status, problem = stranger.call(method, path, {} if method != "GET" else None)
             if status != 401 or problem["title"] != "Please sign in":
@@ -137,17 +142,17 @@ def test_preferences_are_kept_per_person(app, planner):
 @pytest.mark.parametrize(
     ("path", "value", "said"),
     [
-        ("cut.axial_depth_mm", "-3 mm", "greater than 0"),
-        ("cut.axial_depth_mm", "five", "not a length"),
-        ("cut.axial_depth_mm", "5 kg", "not a unit of length"),
+        (f"{CUT}.axial_depth_mm", "-3 mm", "greater than 0"),
+        (f"{CUT}.axial_depth_mm", "five", "not a length"),
+        (f"{CUT}.axial_depth_mm", "5 kg", "not a unit of length"),
         ("quantity", 0, "greater than or equal to 1"),
         ("quantity", 1e12, "less than or equal"),
-        ("part.height_mm", float("1e9"), "less than or equal"),
+        ("parts.0.height_mm", float("1e9"), "less than or equal"),
         ("plate.width_mm", None, "a length is a number"),
         ("station.turns", [45], "0, 90, 180 or 270"),
-        ("part.outline", {"outer": [[0, 0], [9, 9], [9, 0], [0, 9]]}, "crosses"),
+        ("parts.0.outline", {"outer": [[0, 0], [9, 9], [9, 0], [0, 9]]}, "crosses"),
         ("plate.colour", "blue", "no such field"),
-        ("cut.tool.teeth.9", 1, "no such field"),
+        (f"{CUT}.tool.teeth.9", 1, "no such field"),
     ],
 )
 def test_a_wrong_value_is_named_and_changes_nothing(planner, path, value, said):
@@ -178,26 +183,38 @@ def _dxf(units=4):
     return out.getvalue().encode()
 
 
-def _upload(browser, job, data, name="part.dxf", **form):
-    body = {"version": str(job["version"]), **form} | ({"file": (io.BytesIO(data), name)} if data is not None else {})
-    answer = browser._client.put(
-        f"/api/jobs/{job['id']}/outline", data=body, headers={"X-CSRFToken": browser._token}, content_type="multipart/form-data"
-    )
+def send(browser, path, data, name="part.dxf", **form):
+    """Upload a file as a form does."""
+    body = dict(form) | ({"file": (io.BytesIO(data), name)} if data is not None else {})
+    answer = browser._client.post(path, data=body, headers={"X-CSRFToken": browser._token}, content_type="multipart/form-data")
     return answer.status_code, answer.get_json()
 
 
-def test_outlines_are_loaded_or_refused_in_words(planner):
+def test_drawings_are_read_or_refused_in_words_and_nothing_is_stored_by_looking(planner):
     job = _new_job(planner)
-    for data, said in [(None, "No file was sent"), (b"", "empty"), (b"junk", "DXF"), (b"\0" * 30_000_000, "25 MB")]:
-        status, problem = _upload(planner, job, data)
+    for data, said in [
+        (None, "No file was sent"),
+        (b"", "empty"),
+        (b"junk", "DXF"),
+        (b"\0" * 30_000_000, "25 MB"),
+        (b"%PDF-1.4", "a PDF"),
+    ]:
+        status, problem = send(planner, "/api/drawings", data)
         assert status == 422
         assert said in problem["detail"]
-    status, problem = _upload(planner, job, _dxf(units=0))
+    status, problem = send(planner, "/api/drawings", _dxf(units=0))
     assert (status, problem["type"]) == (422, "units-missing")
-    status, changed = _upload(planner, job, _dxf(units=0), units="inch")
+    for form, said in [({"units": "furlong"}, "not a unit"), ({"join": "far"}, "not a length"), ({"layers": "{"}, "list of names")]:
+        status, problem = send(planner, "/api/drawings", _dxf(), **form)
+        assert (status, said in problem["detail"]) == (422, True)
+    status, found = send(planner, "/api/drawings", _dxf(units=0), units="inch", join="0.001 in", layers='["0"]')
     assert status == 200
-    assert max(x for x, _ in changed["request"]["part"]["outline"]["outer"]) == pytest.approx(44 * 25.4)
-    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["part"]["outline"]["origin"] == "DXF part.dxf"
+    assert found["outlines"][0]["width_mm"] == pytest.approx(44 * 25.4)
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"] == 1
+    change = {"version": 1, "path": "parts.0.outline", "value": found["outlines"][0]["outline"]}
+    changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)[1]
+    assert changed["request"]["parts"][0]["outline"]["origin"] == "DXF part.dxf"
+    assert changed["facts"][0]["width_mm"] == pytest.approx(44 * 25.4)
 
 
 def _worker(database):
@@ -260,7 +277,7 @@ def test_a_result_stored_by_an_earlier_version_asks_to_be_planned_again(planner,
 
 def test_a_wrong_plan_document_is_named_field_by_field(planner):
     job = _new_job(planner)
-    document = {"format": "wedgecraft plan", "version": 1, "request": job["request"] | {"quantity": "many"}}
+    document = {"format": "wedgecraft plan", "version": 2, "request": job["request"] | {"quantity": "many"}}
     status, problem = planner.call("POST", "/api/jobs/documents", document)
     assert status == 422
     assert problem["errors"][0]["field"] == "request.quantity"
@@ -287,3 +304,42 @@ def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
     assert answer.headers["Cache-Control"] == "no-store"
     assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
     assert json.loads(answer.data) == {"jobs": []}
+
+
+def test_pasted_cuts_go_in_together_or_not_at_all(planner):
+    job = _new_job(planner)
+    table = {"version": 1, "part": 0, "op": 0, "text": "name\tkind\tdia\tdepth\tfz\trpm\tat\nT2\tdrill\t5\t12\t0.05\t6000\t10, 10"}
+    status, problem = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table | {"text": table["text"] + "\nT3\tdrill\tbig\t3"})
+    assert status == 422
+    assert problem["errors"][0]["field"] == "line 3, diameter"
+    status, changed = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table)
+    assert (status, changed["version"]) == (200, 2)
+    cuts = changed["request"]["parts"][0]["ops"][0]["cuts"]
+    assert [cut["name"] for cut in cuts] == ["T1 contour", "T2"]
+    answers = changed["facts"][0]["ops"][0]["cuts"]
+    assert answers[1]["load"]["twist_nm"] > 0
+    assert changed["facts"][0]["ops"][0]["seconds"] == pytest.approx(sum(answer["seconds"] for answer in answers))
+    assert planner.call("POST", f"/api/jobs/{job['id']}/cuts", table | {"version": 2, "op": 7})[0] == 404
+
+
+def test_setups_are_offered_and_what_is_picked_can_be_stored(planner):
+    job = _new_job(planner)
+    schemes = planner.call("GET", f"/api/jobs/{job['id']}/parts/0/setups")[1]["schemes"]
+    assert {scheme["form"] for scheme in schemes} >= {"plain vise", "tombstone", "five-axis block"}
+    part = job["request"]["parts"][0] | {"ops": schemes[0]["picked"], "features": schemes[0]["features"]}
+    status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "parts.0", "value": part})
+    assert (status, changed["request"]["parts"][0]["ops"][0]["form"]) == (200, schemes[0]["form"])
+    assert planner.call("GET", f"/api/jobs/{job['id']}/parts/5/setups")[0] == 404
+
+
+def test_a_job_stored_by_the_first_version_opens_and_is_changed(planner, database):
+    old = json.loads((Path(__file__).parents[1] / "core/plan_request_v1.json").read_text())
+    job = _new_job(planner)
+    with database.session() as session:
+        session.get_one(Job, job["id"]).request = old
+    assert planner.call("GET", "/api/jobs")[0] == 200
+    status, state = planner.call("GET", f"/api/jobs/{job['id']}")
+    assert (status, state["request"]["version"]) == (200, 2)
+    change = {"version": 1, "path": "parts.0.height_mm", "value": "1 in"}
+    status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
+    assert (status, changed["request"]["parts"][0]["height_mm"]) == (200, 25.4)

@@ -20,9 +20,11 @@ _JSON = st.recursive(
     max_leaves=12,
 )
 _PATHS = st.sampled_from(
-    ["name", "quantity", "part", "part.outline", "part.outline.outer", "part.height_mm", "part.material", "cut", "cut.tool.teeth",
-     "cut.path", "cut.interrupted", "tolerance.zone_mm", "tolerance.rule", "plate.keepouts", "plate.keepouts.0.x_mm", "plate.margin_mm",
-     "machine", "station.turns", "station.clamps", "station.clamp.screw", "rules", "datum.x_mm", "format", "version", "", ".", "part..x"]
+    ["name", "quantity", "parts", "parts.0", "parts.0.outline", "parts.0.outline.outer", "parts.0.outline.shape", "parts.0.height_mm",
+     "parts.0.material", "parts.0.stock", "parts.0.stock.x.variation.measured_mm", "parts.0.features", "parts.0.features.0.from_feature",
+     "parts.0.ops", "parts.0.ops.0.cuts", "parts.0.ops.0.cuts.0.tool", "parts.0.ops.0.cuts.0.kind", "parts.0.ops.0.cuts.0.at",
+     "parts.0.ops.0.up", "parts.0.solid", "planned", "planned.part", "plate.keepouts", "plate.keepouts.0.x_mm", "plate.margin_mm", "machine",
+     "machine.torque_curve", "station.turns", "station.clamps", "station.clamp.screw", "rules", "datum.x_mm", "format", "version", "", "."]
 )  # fmt: skip
 _SETTINGS = settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
@@ -46,7 +48,9 @@ def test_any_value_in_any_field_is_stored_soundly_or_refused(planner: Browser, p
     body=_JSON,
     address=st.sampled_from(
         [("POST", "/api/jobs"), ("POST", "/api/jobs/documents"), ("POST", "/api/session"), ("PATCH", "/api/session/preferences"),
-         ("PATCH", "/api/jobs/nothing/fields"), ("PUT", "/api/jobs/nothing/due"), ("PUT", "/api/jobs/nothing/outline"), ("POST", "/api/people")]
+         ("PATCH", "/api/jobs/nothing/fields"), ("PUT", "/api/jobs/nothing/due"), ("POST", "/api/jobs/nothing/cuts"), ("POST", "/api/people"),
+         ("POST", "/api/drawings"), ("POST", "/api/solids"), ("POST", "/api/shop/entries"), ("PATCH", "/api/shop/entries/nothing"),
+         ("POST", "/api/shop/import")]
     ),
 )  # fmt: skip
 def test_any_body_at_any_address_is_answered_in_words(planner: Browser, body, address):  # noqa: F811

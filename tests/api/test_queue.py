@@ -112,3 +112,32 @@ def test_queueing_twice_runs_once(database, queue, monkeypatch):
     queue.add(run_id)
     asyncio.run(_work(queue, until=lambda: _state(database, run_id).status == "done"))
     assert len(calls) == 1
+
+
+def test_a_solid_is_read_by_the_worker_refused_in_words_or_given_up(database, queue):
+    from tests.formats.fuzz import step_seed
+    from wedgecraft.store import uploads
+    from wedgecraft.store.models import Upload
+
+    good = step_seed()
+    with database.session() as session:
+        ids = [uploads.add(session, "part.step", data, None).id for data in (good, good[:-3000] + good[-200:], good)]
+        uploads.report(session, ids[2], status="cancelled")
+    for upload_id in ids[:2]:
+        queue.add_solid(upload_id)
+
+    def states() -> list[str]:
+        with database.session() as session:
+            return [session.get_one(Upload, upload_id).status for upload_id in ids]
+
+    asyncio.run(_work(queue, 60, lambda: not {"queued", "running"} & set(states())))
+    assert states()[0] == "done"
+    assert states()[2] == "cancelled"
+    with database.session() as session:
+        read = session.get_one(Upload, ids[0])
+        assert read.file is None  # the mesh is kept, the file is not
+        assert read.result["volume_mm3"] == pytest.approx(40 * 30 * 20 - 3.141592653589793 * 36 / 4 * 20, rel=1e-6)
+        assert uploads.mesh_of(session, ids[0]).triangles.shape[1] == 3
+        assert uploads.mesh_of(session, ids[2]) is None
+        if states()[1] == "failed":
+            assert session.get_one(Upload, ids[1]).error.endswith(".")

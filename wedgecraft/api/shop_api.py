@@ -175,8 +175,12 @@ def bring_in() -> ImportPreview:
     kind = request.form.get("kind") or None
     if kind is not None and kind not in KINDS:
         raise ProblemRaised(422, "File not used", f"“{kind[:40]}” is no kind of thing a shop has here.")
+    known = {}
+    if kind is not None:
+        with _session() as session:
+            known = {thing.name.lower(): thing.data for thing in shop.entries(session, kind)}
     try:
-        read = read_entries(sent.stream.read(MOST_BYTES + 1), kind, sent.filename)
+        read = read_entries(sent.stream.read(MOST_BYTES + 1), kind, sent.filename, known)
     except FileRefused as error:
         raise ProblemRaised(422, "File not used", f"{error.what[:1].upper()}{error.what[1:]}; {error.remedy}.") from None
     store = request.form.get("store") == "yes" and not read.faults

@@ -182,7 +182,7 @@ def _bars(stock: Stock, blank: float, wanted: int) -> tuple[int | None, int | No
     if per_bar < 1:
         longer = math.ceil(blank + stock.trim_mm + stock.remnant_mm)
         wrong = f"a bar of {stock.bar_length_mm:g} mm gives no blank of {blank:g} mm; it must be at least {longer} mm long"
-        return None, 0, [], wrong
+        return 0, None, [], wrong
     blanks = math.ceil(wanted * (1 + stock.spare_percent / 100) - 1e-9)
     bars = math.ceil(blanks / per_bar)
     inputs = [

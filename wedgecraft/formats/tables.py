@@ -39,8 +39,8 @@ def to_json(entries: list[ShopEntry]) -> str:
     return json.dumps({"format": _FORMAT, "version": 1, "entries": [entry.model_dump(mode="json") for entry in entries]}, indent=1)
 
 
-def read_entries(data: bytes, kind: KindName | None, name: str) -> ReadRows:
-    """Entries of a CSV of one kind, or of a JSON export of any. Raises FileRefused."""
+def read_entries(data: bytes, kind: KindName | None, name: str, known: dict[str, dict[str, Any]] | None = None) -> ReadRows:
+    """Entries of a CSV of one kind, or of a JSON export of any; ``known`` as in ``from_rows``. Raises FileRefused."""
     if not data.strip():
         raise FileRefused("the file is empty", "export a table first and fill it in")
     if len(data) > MOST_BYTES:
@@ -50,7 +50,7 @@ def read_entries(data: bytes, kind: KindName | None, name: str) -> ReadRows:
         return _from_json(text, f"imported from {name}"[:200])
     if kind is None:
         raise FileRefused("a CSV holds one kind of thing", "choose which, then import it there")
-    return _from_csv(text, kind, f"imported from {name}"[:200])
+    return _from_csv(text, kind, f"imported from {name}"[:200], known)
 
 
 def _text(data: bytes) -> str:
@@ -65,7 +65,7 @@ def _text(data: bytes) -> str:
         raise FileRefused("the file is no text", "save the table as CSV, UTF-8") from None
 
 
-def _from_csv(text: str, kind: KindName, origin: str) -> ReadRows:
+def _from_csv(text: str, kind: KindName, origin: str, known: dict[str, dict[str, Any]] | None) -> ReadRows:
     if "\x00" in text:
         raise FileRefused("the file is no text", "save the table as CSV, UTF-8")
     first = text.split("\n", 1)[0]
@@ -74,7 +74,7 @@ def _from_csv(text: str, kind: KindName, origin: str) -> ReadRows:
         rows = [[_unmarked(cell) for cell in row] for row in csv.reader(io.StringIO(text), delimiter=mark)]
     except csv.Error as error:
         raise FileRefused(f"the table could not be read ({error})", "save it as CSV again") from None
-    return from_rows(kind, rows, origin)
+    return from_rows(kind, rows, origin, known)
 
 
 def _unmarked(cell: str) -> str:
@@ -84,8 +84,10 @@ def _unmarked(cell: str) -> str:
 def _from_json(text: str, origin: str) -> ReadRows:
     try:
         given: Any = json.loads(text)
-    except (ValueError, RecursionError) as error:
-        raise FileRefused(f"the JSON could not be read ({str(error)[:80] or 'nested too deeply'})", "export it again") from None
+    except RecursionError:
+        raise FileRefused("the JSON is nested too deeply; no export here is", "export it again") from None
+    except ValueError as error:
+        raise FileRefused(f"the JSON could not be read ({str(error)[:80]})", "export it again") from None
     entries = given.get("entries") if isinstance(given, dict) and given.get("format") == _FORMAT else None
     if not isinstance(entries, list):
         raise FileRefused("this JSON is no shop export", "export one first to see what it looks like")

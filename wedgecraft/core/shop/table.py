@@ -59,8 +59,11 @@ def _cell(field: FieldInfo, value: Any) -> str:
     return repr(value) if isinstance(value, float) else str(value)
 
 
-def from_rows(kind: KindName, rows: list[list[str]], origin: str) -> ReadRows:
-    """Entries of one kind. Columns may come in any order and need not all be there."""
+def from_rows(kind: KindName, rows: list[list[str]], origin: str, known: dict[str, dict[str, Any]] | None = None) -> ReadRows:
+    """Entries of one kind. Columns may come in any order and need not all be there.
+
+    ``known``: data of entries by their names in lower case, which rows of that name are changes of.
+    """
     if not rows:
         return ReadRows(entries=[], faults=[RowFault(row=0, column="", message="there is no row of titles")])
     if len(rows) > MOST_ROWS + 1:
@@ -73,7 +76,7 @@ def from_rows(kind: KindName, rows: list[list[str]], origin: str) -> ReadRows:
     for number, row in enumerate(rows[1:], 1):
         if not any(cell.strip() for cell in row):
             continue
-        entry, wrong = _entry(kind, number, row, columns, origin)
+        entry, wrong = _entry(kind, number, row, columns, origin, known or {})
         if entry is not None and entry.name in names:
             wrong.append(RowFault(row=number, column="Name", message=f"“{entry.name}” is there twice"))
         faults += wrong
@@ -102,7 +105,12 @@ def _columns(kind: KindName, titles: list[str]) -> tuple[list[FieldInfo | str | 
 
 
 def _entry(
-    kind: KindName, number: int, row: list[str], columns: list[FieldInfo | str | None], origin: str
+    kind: KindName,
+    number: int,
+    row: list[str],
+    columns: list[FieldInfo | str | None],
+    origin: str,
+    known: dict[str, dict[str, Any]],
 ) -> tuple[ShopEntry | None, list[RowFault]]:
     data: dict[str, Any] = {}
     name, source, faults = "", origin, []
@@ -122,7 +130,9 @@ def _entry(
     if faults:
         return None, faults
     try:
-        return ShopEntry(kind=kind, name=name, data=checked(kind, name, data), source=source[:200]), []
+        return ShopEntry(
+            kind=kind, name=name, data=checked(kind, name, {**known.get(name.lower(), {}), **data}), source=source[:200]
+        ), []
     except ValidationError as error:
         titles = {field.name: title(field) for field in kind_info(kind).fields}
         wrong = [
