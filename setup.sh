@@ -2,7 +2,7 @@
 
 say() { printf '%s\n' "$*" >&2; }
 
-# Debian packages; as an ordinary user without sudo it says what to ask an administrator for.
+# Debian packages (the CAD kernel links with libGL and libX11); as an ordinary user without sudo it says what to ask an administrator for.
 ensure_debian() {
   local missing=() name
   for name in "$@"; do

@@ -11,11 +11,11 @@ from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.test_journeys import Hands, hands  # noqa: F401
+from tests.browser.test_journeys import CUT, ZONE, Hands, hands  # noqa: F401
 
 pytestmark = pytest.mark.browser
 
-STEPS = ("part", "cuts", "method", "layout", "hold", "locate")
+STEPS = ("part", "part?show=stock", "part?show=features", "cuts", "cuts?show=setups", "method", "layout", "hold", "locate")
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 
 
@@ -53,6 +53,11 @@ def test_no_view_scrolls_sideways(hands, width, height, zoom):  # noqa: F811
         hands.wait(lambda: hands.all("svg[role=img], svg[role=group], table, form, .form"))
         wide = hands.driver.execute_script("return document.documentElement.scrollWidth - window.innerWidth")
         assert wide <= 0, f"{step} is {wide} px too wide"
+    for page in ("shop?kind=machine", "shop?kind=cutter", "shop?kind=rules", "jobs"):
+        hands.driver.get(f"{hands.address}/{page}")
+        hands.wait(lambda: hands.all(".MuiDataGrid-row, .rules, table"))
+        wide = hands.driver.execute_script("return document.documentElement.scrollWidth - window.innerWidth")
+        assert wide <= 0, f"{page} is {wide} px too wide"
 
 
 def test_everything_that_can_be_worked_has_a_name_and_focus_can_be_seen(hands):  # noqa: F811
@@ -61,16 +66,22 @@ def test_everything_that_can_be_worked_has_a_name_and_focus_can_be_seen(hands): 
         hands.wait(lambda: hands.all("main button, main a"))
         nameless = hands.driver.execute_script(
             """return [...document.querySelectorAll('button, a, input:not([type=file]), [role=button], [role=combobox]')].filter(e =>
-                 !(e.getAttribute('aria-label') || e.title || e.textContent.trim() || e.getAttribute('aria-hidden') ||
+                 !(e.getAttribute('aria-label') || e.title || e.textContent.trim() || e.getAttribute('aria-hidden') || e.closest('label') ||
                    (e.id && document.querySelector(`label[for="${e.id}"]`)) || e.getAttribute('aria-labelledby'))
                ).map(e => e.outerHTML.slice(0, 120))"""
         )
         assert nameless == [], step
-    hands.one("body").send_keys(Keys.TAB)
-    outline = hands.driver.execute_script(
-        "return getComputedStyle(document.activeElement).outlineStyle + getComputedStyle(document.activeElement).borderStyle"
-    )
-    assert "none" not in outline or "solid" in outline
+    # Along the strip by keyboard: whatever is focused is outlined, and not in the colour of its ground.
+    for _ in range(6):
+        ActionChains(hands.driver).send_keys(Keys.TAB).perform()
+        style, width, colour, ground = hands.driver.execute_script(
+            """const e = document.activeElement, s = getComputedStyle(e);
+               let g = e; while (g && getComputedStyle(g).backgroundColor === 'rgba(0, 0, 0, 0)') g = g.parentElement;
+               return [s.outlineStyle, parseFloat(s.outlineWidth), s.outlineColor, getComputedStyle(g).backgroundColor]"""
+        )
+        assert (style, width >= 1, colour != ground) == ("solid", True, True), hands.driver.switch_to.active_element.get_attribute(
+            "outerHTML"
+        )
 
 
 def _contrast(first: str, second: str) -> float:
@@ -107,16 +118,16 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop,
         second = Hands(other, shop.address)
         second.sign_in("Demo admin")
         second.open("Vane yoke", "cuts")
-        second.set("cut.spindle_rpm", "8000")
-        hands.enter("cut.axial_depth_mm", "3.5")
+        second.set(f"{CUT}.spindle_rpm", "8000")
+        hands.enter(f"{CUT}.axial_depth_mm", "3.5")
         hands.says("Demo admin changed this job")
-        assert hands.one("input[name='cut.axial_depth_mm']").get_attribute("value") == "3.5"
-        hands.wait(lambda: hands.one("input[name='cut.spindle_rpm']").get_attribute("value") == "8000")
-        hands.enter("cut.axial_depth_mm", "3.4")
+        assert hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.5"
+        hands.wait(lambda: hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000")
+        hands.enter(f"{CUT}.axial_depth_mm", "3.4")
         hands.wait(lambda: "changed this job" not in hands.text("body"))
         hands.driver.refresh()
-        hands.wait(lambda: hands.one("input[name='cut.axial_depth_mm']").get_attribute("value") == "3.4")
-        assert hands.one("input[name='cut.spindle_rpm']").get_attribute("value") == "8000"
+        hands.wait(lambda: hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.4")
+        assert hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000"
     finally:
         other.quit()
 
@@ -126,14 +137,14 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
     hands.enter("name", "Large plate")
     hands.enter("quantity", "5000")
     hands.press("Make job")
-    hands.says("Load outline (DXF)")
+    hands.says("Load a DXF, SVG or STEP file")
     hands.press("3\nMethod")
     hands.set("machine.travel_x_mm", "2000")
     hands.set("machine.travel_y_mm", "1200")
     hands.set("plate.width_mm", "1300")
     hands.set("plate.depth_mm", "850")
     hands.press("6\nLocate")
-    hands.set("tolerance.zone_mm", "0.3")
+    hands.set(ZONE, "0.3")
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
     hands.says("Planning")
@@ -144,7 +155,7 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
         hands.driver.switch_to.active_element.send_keys(Keys.ARROW_RIGHT)
         hands.says(f"Station {number}: datum X")
     hands.press("Tolerance used")
-    hands.set("tolerance.zone_mm", "0.06")
+    hands.set(ZONE, "0.06")
     hands.one("[data-testid=plan]").click()
     hands.press("Cancel")
     hands.says("Changed since it was planned")

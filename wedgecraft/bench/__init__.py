@@ -1,11 +1,13 @@
-"""The speed bars, measured: seconds and peak memory of what exists so far. ``engine`` computes, ``serving`` runs the service."""
+"""The speed bars, measured: seconds and peak memory of what exists so far. ``engine`` computes, ``parts`` brings
+parts in, ``serving`` runs the service.
+"""
 
 from __future__ import annotations
 
 import resource
 import time
 
-from wedgecraft.bench import engine, serving
+from wedgecraft.bench import engine, parts, serving
 
 
 def table() -> str:
@@ -17,5 +19,5 @@ def table() -> str:
         lines.append(f"{name:<52}{time.perf_counter() - start:>9.2f} s  {bar:<14}{said}")
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     lines.append(f"{'peak memory of all of the above':<52}{peak:>8.0f} MB  {'1 GB':<14}")
-    lines += [f"{name:<52}{value:>11}  {bar:<14}{said}" for name, value, bar, said in serving.measured()]
+    lines += [f"{name:<52}{value:>11}  {bar:<14}{said}" for name, value, bar, said in parts.measured() + serving.measured()]
     return "\n".join(lines) + "\n"

@@ -128,6 +128,13 @@ export function CutTable({ at, cuts, answers, cutters, selected, select, add, pa
           {answer.name}: {(answer.wrong_field ?? "").replace("cut.", "").replace("_mm", "").replaceAll("_", " ").replace(".", " ")} {answer.wrong}
         </p>
       ))}
+      {Object.entries(errors)
+        .filter(([key]) => key.startsWith(`${at}.`))
+        .map(([key, text]) => (
+          <p key={key} className="problem-list" role="alert">
+            {cuts[Number(key.slice(at.length + 1).split(".")[0])]?.name}: {text}
+          </p>
+        ))}
       {pasteCuts.error && <ProblemNotice error={pasteCuts.error} />}
     </div>
   );

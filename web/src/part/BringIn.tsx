@@ -122,6 +122,8 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
   );
 }
 
+const counted = (count: number, what: string): string => `${String(count)} ${what}${count === 1 ? "" : "s"}`;
+
 function JoinAgain({ start, read }: { start: string; read: (join: string) => void }) {
   const [join, setJoin] = useState(start);
   const { shownUnit, system } = useUnits();
@@ -153,8 +155,8 @@ function Look({ found, asked, busy, error, read, close, take }: { found: Outline
         <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 12 }}>
           {error && <ProblemNotice error={error} />}
           <p>
-            {found.outlines.length === 1 ? "One outline" : `${String(found.outlines.length)} outlines: pick the part in the drawing`}, {outline.outline.holes?.length ?? 0} holes
-            {(outline.outline.islands?.length ?? 0) > 0 && `, ${String(outline.outline.islands?.length)} islands`}. Units: {found.units}.
+            {found.outlines.length === 1 ? "One outline" : `${String(found.outlines.length)} outlines: pick the part in the drawing`}, {counted(outline.outline.holes?.length ?? 0, "hole")}
+            {(outline.outline.islands?.length ?? 0) > 0 && `, ${counted(outline.outline.islands?.length ?? 0, "island")}`}. Units: {found.units}.
           </p>
           {layers.length > 1 && (
             <fieldset style={{ border: "1px solid var(--rule)", margin: 0, padding: "4px 10px" }}>
@@ -185,7 +187,7 @@ function Look({ found, asked, busy, error, read, close, take }: { found: Outline
           )}
           <p>
             Ends up to <span className="mono">{plain(found.join_mm, "mm")} {shownUnit("mm")}</span> apart were joined:{" "}
-            {healed.length === 0 ? "there were no gaps." : `${String(healed.length)} gaps, the widest ${withUnit(healed[0]?.gap_mm ?? 0, "mm", 4)}; they are ringed.`}
+            {healed.length === 0 ? "there were no gaps." : `${counted(healed.length, "gap")}, the widest ${withUnit(healed[0]?.gap_mm ?? 0, "mm", 4)}, ringed in the drawing.`}
           </p>
           <JoinAgain start={plain(found.join_mm, "mm")} read={(join) => read({ ...asked, join })} />
           {open.length > 0 && (

@@ -84,6 +84,11 @@ export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { it
           )}
         </div>
       )}
+      {rules && (
+        <p style={{ marginBottom: 14, maxWidth: 900 }}>
+          New jobs start with these. The clamping factors, the way tolerances add up and the two times act on plans and setups now; the others are written into each job for the steps that follow.
+        </p>
+      )}
       <div className={wide ? "rules" : "form"}>
         {kind.fields.map((field) => (
           <div key={field.name} className={["keep-outs", "curve", "list of texts"].includes(field.type) ? "wide" : ""} onFocus={() => setFocus(field.name)}>

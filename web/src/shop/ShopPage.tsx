@@ -106,7 +106,7 @@ export function ShopPage({ me }: { me: Me }) {
           </button>
         ))}
       </div>
-      <div style={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)" }}>
+      <div className="shop-split" style={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)" }}>
         {!rules && (
           <div style={{ minWidth: 0, minHeight: 0, display: "flex", flexDirection: "column" }}>
             <div style={{ display: "flex", gap: 14, alignItems: "center", padding: "10px 12px 8px" }}>

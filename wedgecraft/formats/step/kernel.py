@@ -8,7 +8,7 @@ import resource
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Any
 
 import numpy as np
@@ -70,7 +70,7 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
             "parts from 1 to 5000 mm are read; are the units right?",
         )
     notes = [f"{solids} solids were taken together as one part"] if solids > 1 else []
-    inside = _classifier(shape)
+    inside = _classifier(shape, mesh.points.min(axis=0), mesh.points.max(axis=0))
     holes = _holes(cylinders, inside)
     planes.sort(key=lambda face: -face.area_mm2)
     ways = [_way(mesh, up, name, planes, holes) for up in _ways(planes)]
@@ -133,28 +133,22 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
     from OCP.Bnd import Bnd_Box
     from OCP.BRep import BRep_Tool
     from OCP.BRepBndLib import BRepBndLib
-    from OCP.BRepMesh import BRepMesh_IncrementalMesh
-    from OCP.TopAbs import TopAbs_Orientation, TopAbs_ShapeEnum
-    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopAbs import TopAbs_Orientation
     from OCP.TopLoc import TopLoc_Location
-    from OCP.TopoDS import TopoDS
 
     box = Bnd_Box()
     BRepBndLib.Add_s(shape, box)
     diagonal = math.sqrt(box.SquareExtent()) if not box.IsVoid() else 100.0
     if not math.isfinite(diagonal) or diagonal > 20_000:
         raise FileRefused(f"the solid is {diagonal:.3g} mm across", "parts up to 5000 mm are read; are the units right?")
-    BRepMesh_IncrementalMesh(shape, min(0.05, max(0.01, diagonal / 10_000)), False, 0.25, False)
+    _triangulate(shape, min(0.05, max(0.01, diagonal / 10_000)))
     points: list[Array] = []
     triangles: list[NDArray[np.int64]] = []
     owner: list[NDArray[np.int64]] = []
     planes: list[SolidFace] = []
     cylinders: list[_Cylinder] = []
     count = number = total = 0
-    explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE)
-    while explorer.More():
-        face = TopoDS.Face(explorer.Current()) if hasattr(TopoDS, "Face") else TopoDS.Face_s(explorer.Current())
-        explorer.Next()
+    for face in _faces(shape):
         number += 1
         if number > _MOST_FACES:
             raise FileRefused(
@@ -186,6 +180,34 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
     if not np.isfinite(found.points).all():
         raise FileRefused("the solid has coordinates that are not finite", "mend the solid and export it again")
     return found, planes, cylinders
+
+
+def _triangulate(shape: Any, deflection_mm: float) -> None:
+    """The quicker of the kernel's two ways (ten times so on plates with many holes); the other where that leaves a face out."""
+    from OCP.BRep import BRep_Tool
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from OCP.BRepTools import BRepTools
+    from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
+    from OCP.TopLoc import TopLoc_Location
+
+    for way in (IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella, IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson):
+        asked = IMeshTools_Parameters()
+        asked.Deflection, asked.Angle, asked.InParallel, asked.MeshAlgo = deflection_mm, 0.25, True, way
+        BRepMesh_IncrementalMesh(shape, asked)
+        if all(BRep_Tool.Triangulation_s(face, TopLoc_Location()) is not None for face in _faces(shape)):
+            return
+        BRepTools.Clean_s(shape)
+
+
+def _faces(shape: Any) -> Iterator[Any]:
+    from OCP.TopAbs import TopAbs_ShapeEnum
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS
+
+    explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE)
+    while explorer.More():
+        yield TopoDS.Face(explorer.Current()) if hasattr(TopoDS, "Face") else TopoDS.Face_s(explorer.Current())
+        explorer.Next()
 
 
 def _look_at(face: Any, reversed_: bool, planes: list[SolidFace], cylinders: list[_Cylinder]) -> None:
@@ -225,7 +247,7 @@ def _look_at(face: Any, reversed_: bool, planes: list[SolidFace], cylinders: lis
 Inside = Callable[[Array], bool]
 
 
-def _classifier(shape: Any) -> Inside:
+def _classifier(shape: Any, low: Array, high: Array) -> Inside:
     from OCP.BRepClass3d import BRepClass3d_SolidClassifier
     from OCP.gp import gp_Pnt
     from OCP.TopAbs import TopAbs_State
@@ -233,6 +255,8 @@ def _classifier(shape: Any) -> Inside:
     classifier = BRepClass3d_SolidClassifier(shape)
 
     def inside(point: Array) -> bool:
+        if (point < low).any() or (point > high).any():
+            return False  # outside its box: no need to ask the kernel, which takes milliseconds
         classifier.Perform(gp_Pnt(*map(float, point)), 1e-6)
         return bool(classifier.State() == TopAbs_State.TopAbs_IN)
 
