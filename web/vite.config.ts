@@ -3,6 +3,6 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react()],
-  build: { outDir: "dist", chunkSizeWarningLimit: 900 },
+  build: { outDir: "dist", chunkSizeWarningLimit: 1400 },
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
 });

@@ -9,8 +9,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from wedgecraft import __version__
 from wedgecraft.api.access import open_to_all
 from wedgecraft.api.documents import Health
-from wedgecraft.core.catalogue import Catalogue, catalogue
-from wedgecraft.core.model import Document
+from wedgecraft.core.catalogue import Catalogue, Things, catalogue
 from wedgecraft.store import shop
 
 blueprint = APIBlueprint("service", __name__, url_prefix="/api", tag="Service")
@@ -40,8 +39,8 @@ def ready() -> Health | tuple[Health, int]:
 @blueprint.output(Catalogue)
 def picks() -> Catalogue:
     """What the shop has that is not retired, to pick from, and what new parts, cuts and features start from."""
-    things: dict[str, list[Document]] = {}
+    things: Things = {}
     with current_app.extensions["database"].session() as session:
         for thing in shop.entries(session, retired=False):
-            things.setdefault(thing.kind, []).append(shop.document(thing))
+            things.setdefault(thing.kind, []).append((thing.id, shop.document(thing)))
     return catalogue(things)

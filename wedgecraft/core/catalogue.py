@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from wedgecraft.core.clamps import SCREWS
+from wedgecraft.core.clamps import SCREWS, EdgeClamp
 from wedgecraft.core.cutting.document import Cut, Cutter
 from wedgecraft.core.features import Feature, Op
 from wedgecraft.core.house_rules import HouseRules
 from wedgecraft.core.machine import Machine, Plate
 from wedgecraft.core.materials import Material
-from wedgecraft.core.model import Document
+from wedgecraft.core.model import Document, Text
 from wedgecraft.core.part import Part
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.core.shop.document import KINDS, KindName
+from wedgecraft.core.shop.kinds import ClampElement, Locator
 from wedgecraft.core.shop.shipped import shipped
+from wedgecraft.core.station import Stops
 
 
 class ScrewEntry(Document):
@@ -22,6 +24,20 @@ class ScrewEntry(Document):
     rated_torque_nm: float
 
 
+class ClampPick(Document):
+    """An edge clamp of the shop, as a station takes it."""
+
+    name: Text
+    clamp: EdgeClamp
+
+
+class StopPick(Document):
+    """A stop of the shop, as a station takes it."""
+
+    name: Text
+    stops: Stops
+
+
 class Catalogue(Document):
     """What can be picked for a job, and what a new part, cut and feature start from."""
 
@@ -29,6 +45,8 @@ class Catalogue(Document):
     plates: list[Plate]
     materials: list[Material]
     cutters: list[Cutter]
+    edge_clamps: list[ClampPick]
+    stops: list[StopPick]
     screws: list[ScrewEntry]
     part: Part
     cut: Cut
@@ -36,12 +54,37 @@ class Catalogue(Document):
     op: Op
 
 
-def catalogue(things: dict[str, list[Document]] | None = None) -> Catalogue:
-    """What the shop has, by kind; of the generic entries when nothing is given."""
-    if things is None:
-        things = {}
+def edge_clamp(element: ClampElement, shop_id: str | None = None) -> EdgeClamp:
+    """An edge clamp of the shop on a station; scatter and screw friction stay at their usual values."""
+    return EdgeClamp(
+        screw=element.screw, torque_nm=element.torque_nm, transmission=element.transmission, down_angle_deg=element.down_angle_deg,
+        toe_friction=element.friction, width_mm=element.width_mm, length_mm=element.length_mm, height_mm=element.height_mm,
+        toe_height_mm=element.toe_height_mm or element.height_mm / 2, wrench_diameter_mm=element.wrench_diameter_mm, shop_id=shop_id,
+    )  # fmt: skip
+
+
+def stop(locator: Locator, shop_id: str | None = None) -> Stops:
+    """A stop of the shop on a station."""
+    return Stops(
+        thickness_mm=locator.thickness_mm or 8, length_mm=locator.length_mm or 40, height_mm=locator.height_mm, friction=locator.friction,
+        capacity_n=locator.capacity_n, shop_id=shop_id,
+    )  # fmt: skip
+
+
+Things = dict[str, list[tuple[str | None, Document]]]
+
+
+def catalogue(given: Things | None = None) -> Catalogue:
+    """What the shop has, by kind, each with its id; of the generic entries when nothing is given."""
+    if given is None:
+        given = {}
         for entry in shipped():
-            things.setdefault(entry.kind, []).append(KINDS[entry.kind].model_validate(entry.data))
+            given.setdefault(entry.kind, []).append((None, KINDS[entry.kind].model_validate(entry.data)))
+    things = {kind: [item for _, item in items] for kind, items in given.items()}
+    clamps = [
+        (ident, item) for ident, item in given.get("clamp", []) if isinstance(item, ClampElement) and item.kind == "edge clamp"
+    ]
+    stops = [(ident, item) for ident, item in given.get("locator", []) if isinstance(item, Locator) and item.kind == "stop"]
     start = starting_request("Part", 1).parts[0]
     return Catalogue.model_validate(
         {
@@ -49,6 +92,8 @@ def catalogue(things: dict[str, list[Document]] | None = None) -> Catalogue:
             "plates": things.get("plate", []),
             "materials": things.get("material", []),
             "cutters": things.get("cutter", []),
+            "edge_clamps": [ClampPick(name=item.name, clamp=edge_clamp(item, ident)) for ident, item in clamps],
+            "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm) for size, screw in SCREWS.items()],
             "part": start,
             "cut": starting_cut(),

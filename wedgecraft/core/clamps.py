@@ -68,6 +68,7 @@ class EdgeClamp(Document):
     height_mm: Annotated[Length, Field(gt=0, le=200)] = 12
     toe_height_mm: Annotated[Length, Field(gt=0, le=200)] = 8
     wrench_diameter_mm: Annotated[Length, Field(gt=0, le=200)] = 18
+    shop_id: Annotated[str, Field(max_length=40)] | None = None
 
 
 @dataclass(frozen=True)

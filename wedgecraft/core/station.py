@@ -38,6 +38,7 @@ class Stops(Document):
     height_mm: Annotated[Length, Field(gt=0, le=500)] = 12
     friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
     capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 20_000
+    shop_id: Annotated[str, Field(max_length=40)] | None = None
 
 
 class StopAndEdgeClamp(Document):

@@ -46,10 +46,17 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
         <Field label="Helix, degrees" {...stored(`${at}.tool.helix_deg`)} />
         <Field label="Entering angle, degrees" {...stored(`${at}.tool.entering_deg`)} />
         <Field label="Cutting length" {...stored(`${at}.tool.flute_length_mm`, "mm")} />
+        <PathField at={at} />
         <Interrupted at={at} on={cut.interrupted ?? false} />
       </div>
     </div>
   );
+}
+
+/** A path typed instead of the one worked out; emptied, the outline's counts again. */
+function PathField({ at }: { at: string }) {
+  const path = useStored()(`${at}.path_mm`, "mm");
+  return <Field label="Path, if not from the outline" {...path} store={(value) => path.store(value === "" ? (null as unknown as string) : value)} />;
 }
 
 function Interrupted({ at, on }: { at: string; on: boolean }) {

@@ -119,6 +119,13 @@ export function CutsStep() {
               </>
             )}
           </div>
+          <p className="quiet" style={{ padding: "0 18px 6px", fontSize: 13 }}>
+            Reached: <span className="mono">{(op.reached ?? []).join(" ")}</span>
+            {(op.clamp_on ?? []).length > 0 && `; clamped on ${(op.clamp_on ?? []).join(" and ")}`}
+            {op.grip_stock && "; held by the stock left below"}
+            {(op.locate_on ?? []).length > 0 && `; against ${(op.locate_on ?? []).join(", ")}`}. Features:{" "}
+            {(part.features ?? []).filter((feature) => feature.op === op.number).map((feature) => feature.name).join(", ") || "none yet"}. Places are measured from the datum corner as the part sits.
+          </p>
           <div className="scroll" style={{ padding: "0 18px", flex: "0 1 auto", maxHeight: "46%" }}>
             <CutTable at={`${at}.cuts`} cuts={cuts} answers={facts.cuts} cutters={picks?.cutters ?? []} selected={chosen} select={setSelected} add={addCut} paste={{ part: partIndex, op: opIndex }} />
           </div>

@@ -17,6 +17,11 @@ export function MethodStep() {
   const keepouts = request.plate.keepouts ?? [];
   const machine = machines.find((item) => item.name === request.machine.name);
   const plate = plates.find((item) => item.name === request.plate.name);
+  const clamps = picks?.edge_clamps ?? [];
+  const stops = picks?.stops ?? [];
+  // Picked from the shop, and still as the shop has it in the sizes that matter here.
+  const clamp = clamps.find((item) => item.clamp.screw === request.station.clamp.screw && item.clamp.width_mm === request.station.clamp.width_mm && item.clamp.height_mm === request.station.clamp.height_mm && item.clamp.length_mm === request.station.clamp.length_mm);
+  const stop = stops.find((item) => item.stops.length_mm === request.station.stops?.length_mm && item.stops.height_mm === request.station.stops?.height_mm && item.stops.thickness_mm === request.station.stops?.thickness_mm);
   const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
   const ownMachine = machine ? [] : [{ value: OWN, label: request.machine.name }];
   const ownPlate = plate ? [] : [{ value: OWN, label: request.plate.name ?? "Plate" }];
@@ -55,6 +60,10 @@ export function MethodStep() {
             <KeepOuts keepouts={keepouts} mayEdit={mayEdit} change={(list) => change("plate.keepouts", list)} />
           </div>
           <h2>Station: stops and edge clamps</h2>
+          <Choice label="Clamp of the shop" name="station.clamp" value={clamp?.name ?? OWN} options={[...named(clamps), ...(clamp ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
+            store={(value) => change("station.clamp", clamps.find((item) => item.name === value)?.clamp)} />
+          <Choice label="Stop of the shop" name="station.stops" value={stop?.name ?? OWN} options={[...named(stops), ...(stop ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
+            store={(value) => change("station.stops", stops.find((item) => item.name === value)?.stops)} />
           <Choice label="Clamp screw" name="station.clamp.screw" value={request.station.clamp.screw ?? "M8"}
             options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
             disabled={!mayEdit} store={(value) => change("station.clamp.screw", value)} />

@@ -21,6 +21,11 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
       <svg viewBox={viewBox} role="img" aria-label={`Outline, ${withUnit(width, "mm", 2)} by ${withUnit(depth, "mm", 2)}`}>
         <g transform={`translate(${String(-left)} ${String(high)}) scale(1 -1)`}>
           <path d={path([outline.outer, ...(outline.holes ?? []), ...(outline.islands ?? [])])} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.6 * px} strokeLinejoin="round" />
+          {part.solid && (part.solid.section ?? []).length > 0 && (
+            <path d={path(part.solid.section ?? [])} transform={`translate(${String(left)} ${String(low)})`} fill="none" stroke="var(--mark)" strokeWidth={1.4 * px} strokeDasharray={`${String(6 * px)} ${String(4 * px)}`}>
+              <title>Section at grip height</title>
+            </path>
+          )}
           <path d={`M${String(left - w)} ${String(low)}L${String(left - w)} ${String(low - w)}L${String(left)} ${String(low - w)}Z`} fill="var(--mark)" />
         </g>
         <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>

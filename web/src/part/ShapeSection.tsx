@@ -86,6 +86,12 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           <Fact label="Mass" value={withUnit(facts.mass_kg, "kg", 3)} />
           <Fact label="Round the outline" value={withUnit(facts.perimeter_mm, "mm", 1)} />
         </div>
+        {part.solid && (
+          <p style={{ fontSize: 13.5 }}>
+            Solid <b>{part.solid.name}</b>: volume <span className="mono">{Math.round(part.solid.volume_mm3).toLocaleString("en-GB")} mm³</span>, {(part.solid.faces ?? []).length} planar faces, {(part.solid.holes ?? []).length} round holes; section at{" "}
+            <span className="mono">{withUnit(part.solid.section_mm ?? 0, "mm", 2)}</span> drawn in dashes.
+          </p>
+        )}
         <p className="quiet" style={{ fontSize: 13 }}>
           From: {part.outline.origin}. {part.outline.outer.length} points, {(part.outline.holes ?? []).length === 1 ? "1 hole" : `${String((part.outline.holes ?? []).length)} holes`}
           {(part.outline.islands ?? []).length > 0 && `, ${String((part.outline.islands ?? []).length)} islands`}. Seen with +Z up; the wedge marks the datum corner, from which places are measured.

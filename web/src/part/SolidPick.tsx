@@ -89,6 +89,22 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
               </tr>
             </tbody>
           </table>
+          <table className="lines" style={{ fontSize: 13 }} aria-label="Planar faces by direction">
+            <thead>
+              <tr>
+                <th>Planar faces look to</th>
+                <th className="num">Area</th>
+              </tr>
+            </thead>
+            <tbody>
+              {directions(reading.faces).map(([said, area]) => (
+                <tr key={said}>
+                  <td className="mono">{said}</td>
+                  <td className="num mono">{withUnit(area, "mm²", 0)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
           {(reading.notes ?? []).map((note) => (
             <p key={note} className="problem-list">
               {note}
@@ -141,6 +157,19 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
       </DialogActions>
     </Dialog>
   );
+}
+
+const AXES = ["X", "Y", "Z"];
+
+/** Area of the planar faces by the way they look, the largest first. */
+function directions(faces: { normal: number[]; area_mm2: number }[]): [string, number][] {
+  const found = new Map<string, number>();
+  for (const { normal, area_mm2 } of faces) {
+    const axis = normal.findIndex((value) => Math.abs(value) > 0.9999);
+    const said = axis >= 0 ? `${(normal[axis] ?? 0) > 0 ? "+" : "-"}${AXES[axis] ?? ""}` : normal.map((value) => value.toFixed(2)).join(" ");
+    found.set(said, (found.get(said) ?? 0) + area_mm2);
+  }
+  return [...found].sort((a, b) => b[1] - a[1]).slice(0, 9);
 }
 
 function FromAbove({ way, section }: { way: WayUp; section: SectionCut | null }) {
