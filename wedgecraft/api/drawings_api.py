@@ -40,7 +40,7 @@ class WayAsked(Document):
 @blueprint.post("/drawings")
 @may("plan")
 @blueprint.output(OutlinesFound)
-def read() -> OutlinesFound:
+def read() -> Response:
     """Outlines in an uploaded DXF or SVG (field ``file``; ``units`` mm, inch or px; ``layers`` a JSON list; ``join`` a length)."""
     from wedgecraft.formats.drawings import read_drawing
     from wedgecraft.formats.errors import FileRefused, UnitsMissing
@@ -55,13 +55,15 @@ def read() -> OutlinesFound:
     except ValueError as error:
         raise _refused(str(error), "say for example 0.05 mm") from None
     try:
-        return read_drawing(data, _UNITS[units] if units else None, name, _layers(), join)
+        found = read_drawing(data, _UNITS[units] if units else None, name, _layers(), join)
     except UnitsMissing as error:
         problem = _refused(error.what, error.remedy)
         problem.problem = problem.problem.model_copy(update={"type": "units-missing"})
         raise problem from None
     except FileRefused as error:
         raise _refused(error.what, error.remedy) from None
+    # Thousands of points: written out as they are, not validated once more on the way.
+    return Response(found.model_dump_json(), mimetype="application/json")
 
 
 def _layers() -> list[str] | None:
@@ -114,10 +116,13 @@ def read_solid() -> UploadState:
 
 @blueprint.get("/solids/<upload_id>")
 @blueprint.output(UploadState)
-def solid(upload_id: str) -> UploadState:
+def solid(upload_id: str) -> Response:
     """How far a solid is, and what was read."""
     with _session() as session:
-        return _state(_found(session, upload_id))
+        upload = _found(session, upload_id)
+        # What was read was validated when it was stored, and can be megabytes: given as it is.
+        state = _state(upload, read=False).model_dump(mode="json") | {"result": upload.result}
+    return Response(json.dumps(state), mimetype="application/json")
 
 
 @blueprint.delete("/solids/<upload_id>")
@@ -181,8 +186,8 @@ def _found(session: Any, upload_id: str) -> Upload:
     return upload
 
 
-def _state(upload: Upload) -> UploadState:
-    result = SolidReading.model_validate(upload.result) if upload.result is not None else None
+def _state(upload: Upload, read: bool = True) -> UploadState:
+    result = SolidReading.model_validate(upload.result) if read and upload.result is not None else None
     return UploadState(
         id=upload.id, name=upload.name, status=upload.status, step=upload.step or "", share=upload.share or 0.0, error=upload.error,
         result=result,

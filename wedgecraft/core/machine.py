@@ -74,6 +74,8 @@ def spindle_at(machine: Machine, rpm: float) -> tuple[float, float]:
     if machine.torque_curve:
         points = sorted((point.rpm, point.torque_nm) for point in machine.torque_curve)
         torque = float(np.interp(rpm, [point[0] for point in points], [point[1] for point in points]))
+        # Straight lines between points lie above a curve that falls as one over the speed: the rated power still holds.
+        torque = min(torque, machine.spindle_power_kw * 1000 / turn)
         return torque, torque * turn / 1000
     return min(machine.spindle_torque_nm, machine.spindle_power_kw * 1000 / turn), machine.spindle_power_kw
 

@@ -56,7 +56,7 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
 /** A path typed instead of the one worked out; emptied, the outline's counts again. */
 function PathField({ at }: { at: string }) {
   const path = useStored()(`${at}.path_mm`, "mm");
-  return <Field label="Path, if not from the outline" {...path} store={(value) => path.store(value === "" ? (null as unknown as string) : value)} />;
+  return <Field label="Path typed" {...path} store={(value) => path.store(value === "" ? (null as unknown as string) : value)} />;
 }
 
 function Interrupted({ at, on }: { at: string; on: boolean }) {

@@ -134,7 +134,7 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
         <div className="mid mono">
           <Ask figure={find("cut_seconds")}>{clock(design.cut_seconds)}</Ask>
         </div>
-        <div className="label">min a part, this cut alone</div>
+        <div className="label">min a part, cutting only</div>
       </div>
       <div className="verdict">
         <div style={{ color: design.proven ? "var(--within)" : "var(--close-text)" }} data-testid="statement">

@@ -9,6 +9,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -73,7 +74,8 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
     inside = _classifier(shape, mesh.points.min(axis=0), mesh.points.max(axis=0))
     holes = _holes(cylinders, inside)
     planes.sort(key=lambda face: -face.area_mm2)
-    ways = [_way(mesh, up, name, planes, holes) for up in _ways(planes)]
+    with ThreadPoolExecutor(2) as both_cores:  # uniting polygons leaves the interpreter free
+        ways = list(both_cores.map(lambda up: _way(mesh, up, name, planes, holes), _ways(planes)))
     reading = SolidReading(
         name=name[:200], solids=solids, volume_mm3=volume, surface_mm2=surface, size_mm=(float(size[0]), float(size[1]), float(size[2])),
         faces=planes[:500], ways=ways, triangles=len(mesh.triangles), notes=notes,
