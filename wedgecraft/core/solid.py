@@ -17,6 +17,7 @@ Array = NDArray[np.float64]
 #: Slivers that rounding leaves in a silhouette are not holes.
 _SLIVER_MM2 = 0.01
 _SNAP_MM = 1e-4
+_SECTION_DECIMALS = 6
 #: How far chords of a silhouette may lie from it, beside the mesh's own error.
 _SIMPLER_MM = 0.003
 
@@ -107,9 +108,13 @@ def section(mesh: Mesh, height_mm: float) -> list[Polygon]:
         other = (alone + step) % 3
         share = heights[row, alone] / (heights[row, alone] - heights[row, other])
         ends.append(corners[row, alone, :2] + share[:, None] * (corners[row, other, :2] - corners[row, alone, :2]))
-    pieces = [np.array(pair) for pair in zip(ends[0], ends[1], strict=True)]
-    chained = chain(pieces, 1e-3)
-    loops = [loop for loop in chained.loops if Polygon(loop).area > _SLIVER_MM2]
+    pieces = np.round(np.stack(ends, axis=1), _SECTION_DECIMALS)
+    pieces = pieces[np.any(pieces[:, 0] != pieces[:, 1], axis=1)]
+    merged = shapely.get_parts(shapely.line_merge(shapely.multilinestrings(shapely.linestrings(pieces))))
+    rings = [shapely.get_coordinates(line)[:-1] for line in merged[shapely.is_closed(merged)]]
+    loops = [ring for ring in rings if len(ring) >= 3 and Polygon(ring).area > _SLIVER_MM2]
+    if not loops:  # ends that differ by more than rounding: the patient way
+        loops = [loop for loop in chain(list(pieces), 1e-3).loops if Polygon(loop).area > _SLIVER_MM2]
     if not loops:
         raise LoopFault("the solid's surface is open at this height", "mend the solid and export it again")
     found, _ = nest([_smoothed(loop) for loop in loops])

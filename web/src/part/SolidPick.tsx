@@ -134,7 +134,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
           <div className="scroll" style={{ maxHeight: 120 }}>
             <table className="lines" style={{ fontSize: 13 }}>
               <tbody>
-                {(way.holes ?? []).map((hole, number) => (
+                {(way.holes ?? []).slice(0, 40).map((hole, number) => (
                   <tr key={number}>
                     <td className="mono">⌀{plain(Number(hole.diameter_mm.toFixed(3)), "mm")}</td>
                     <td className="mono">
@@ -146,6 +146,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
                 ))}
               </tbody>
             </table>
+            {(way.holes ?? []).length > 40 && <p className="quiet">and {(way.holes ?? []).length - 40} holes more</p>}
           </div>
         </div>
       </DialogContent>
