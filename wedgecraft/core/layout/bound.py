@@ -28,8 +28,8 @@ def upper_bound(problem: FaceProblem) -> int:
 
 
 def usable_area(problem: FaceProblem) -> float:
-    """Face that some station's body can cover, mm²."""
-    return float(reach(problem, [problem.geometry.body(variant) for variant in problem.variants]).area)
+    """Face that some station's body with half the gap round it can cover, mm²: what stations take of it is never more."""
+    return float(reach(problem, [_grown(problem, index) for index in range(len(problem.variants))]).area)
 
 
 def used_area(problem: FaceProblem) -> list[float]:

@@ -104,7 +104,7 @@ class Placement(Document):
 class LayoutResult(Document):
     """``bound``: no layout can hold more. ``by_hand``: what spacing bounding boxes on a grid gives.
 
-    ``usable_mm2``: face that bodies can reach; ``used_mm2``: what stations and half their gaps take of it.
+    ``usable_mm2``: face that bodies and half their gaps can reach; ``used_mm2``: what they take of it.
     """
 
     placements: list[Placement]
