@@ -24,6 +24,13 @@ settings.register_profile("explore", deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
 
 
+def pytest_sessionfinish(session: pytest.Session) -> None:
+    """What tests side by side shared goes with the last of them: the process that only hands them out removes it."""
+    if not hasattr(session.config, "workerinput") and session.config.pluginmanager.hasplugin("dsession"):
+        for note in session.config._tmp_path_factory.getbasetemp().glob("demo-shop"):
+            shutil.rmtree(note.read_text(), ignore_errors=True)
+
+
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     folder = Path(tempfile.mkdtemp(prefix="wedgecraft-test-"))

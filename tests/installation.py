@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 import shutil
 import signal
@@ -12,15 +13,39 @@ import tempfile
 import time
 import urllib.request
 from pathlib import Path
+from typing import Any
 
 from wedgecraft.store.cluster import Cluster
 
 
-class Installation:
-    """Can be stopped and started again; ``options`` go to ``wedgecraft up``, ``typed`` to its standard input."""
+class Caller:
+    """A signed-in person without a browser."""
 
-    def __init__(self, *options: str, typed: str = "") -> None:
+    def __init__(self, address: str, sign_in: str, password: str) -> None:
+        self._address = address
+        self._opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+        self._token = self.call("GET", "/api/session")["csrf_token"]
+        self.call("POST", "/api/session", {"sign_in": sign_in, "password": password})
+        self._token = self.call("GET", "/api/session")["csrf_token"]
+
+    def call(self, method: str, path: str, body: object = None) -> Any:
+        headers = {"Content-Type": "application/json", "X-CSRFToken": getattr(self, "_token", "")}
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(self._address + path, data=data, headers=headers, method=method)
+        with self._opener.open(request, timeout=20) as answer:
+            return json.loads(answer.read() or b"null")
+
+
+class Installation:
+    """Can be stopped and started again; ``options`` go to ``wedgecraft up``, ``typed`` to its standard input.
+
+    ``like``: the state folder of another, stopped; this one starts as its copy.
+    """
+
+    def __init__(self, *options: str, typed: str = "", like: Path | None = None) -> None:
         self.state = Path(tempfile.mkdtemp(prefix="wedgecraft-shop-"))
+        if like is not None:  # owners too: as root the cluster belongs to PostgreSQL's own user
+            subprocess.run(["cp", "-a", f"{like}/.", str(self.state)], check=True)
         self.state.chmod(0o755)
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
@@ -63,6 +88,10 @@ class Installation:
             self.process.send_signal(signal.SIGTERM)
             assert self.process.wait(40) == 0
             self.process = None
+
+    def person(self, sign_in: str) -> Caller:
+        """One of the demo's people, calling the service from another machine."""
+        return Caller(self.address, sign_in, f"salt-marsh-{sign_in}")
 
     def database(self) -> Cluster:
         return Cluster(self.state / "postgres")

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wedgecraft.core.model import Document
     from wedgecraft.store.database import Database
 
-_KINDS = ("cutting", "hold", "tolerance", "layout")
+_KINDS = ("cutting", "hold", "share", "row", "grip", "tolerance", "layout")
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 
 
@@ -252,12 +252,20 @@ def export(job_id: str) -> None:
 
 
 @main.command()
-def bench() -> None:
-    """Measure the speed bars that exist so far, with peak memory."""
+@click.argument("what", type=click.Choice(["all", "layout", "hold"]), default="all")
+@click.option("--thorough", is_flag=True, help="With layout: also what twenty times the effort finds.")
+def bench(what: str, thorough: bool) -> None:
+    """Measure the speed bars that exist so far, with peak memory; those of hold alone; or every layout instance by itself."""
     from wedgecraft import bench as measured
+    from wedgecraft.bench import layouts
 
     with _documents_only() as out:
-        out.write(measured.table())
+        if what == "layout":
+            for line in layouts.lines(thorough):
+                out.write(line + "\n")
+                out.flush()
+        else:
+            out.write(measured.table(what))
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import logging
 import os
 import secrets
@@ -122,6 +123,9 @@ def serve(host: str, port: int, https: bool) -> None:
                     self.cfg.set(key, value)
 
         def load(self) -> Any:
+            early = threading.Timer(3, importlib.import_module, ["wedgecraft.formats.dxf"])
+            early.daemon = True  # once served, so that the first drawing does not wait for its reader's libraries
+            early.start()
             database = Database(database_url())
             return create_app(database, Queue(database), session_key(prepare_state()), pages_folder(), https)
 

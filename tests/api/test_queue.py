@@ -50,7 +50,7 @@ async def _work(queue, seconds: float = 30, until=lambda: True) -> None:
 
 
 def test_a_run_that_breaks_is_stored_as_failed_with_its_reason(database, queue, monkeypatch):
-    def broken(request, progress):
+    def broken(request, progress, *rest, **more):
         raise ZeroDivisionError("a fault of ours")
 
     monkeypatch.setattr(design, "plan", broken)
@@ -62,7 +62,7 @@ def test_a_run_that_breaks_is_stored_as_failed_with_its_reason(database, queue, 
 def test_a_run_cancelled_meanwhile_stores_nothing(database, queue, monkeypatch):
     run_id = _run(database)
 
-    def cancelled_on_the_way(request, progress):
+    def cancelled_on_the_way(request, progress, *rest, **more):
         with database.session() as session:
             jobs.finish(session, run_id, status="cancelled")
         progress("layout", 0.5)
@@ -73,6 +73,52 @@ def test_a_run_cancelled_meanwhile_stores_nothing(database, queue, monkeypatch):
     assert _state(database, run_id).status == "cancelled"
     assert _state(database, run_id).result is None
     queue._plan_run(run_id)  # a task delivered twice finds nothing to do
+    assert _state(database, run_id).status == "cancelled"
+
+
+def test_the_best_so_far_is_there_while_a_run_goes_on_and_gone_when_it_breaks(database, queue, monkeypatch):
+    run_id = _run(database)
+    seen = []
+
+    def watched(request, progress, preview, **more):
+        def told(found):
+            preview(found)
+            state = _state(database, run_id)
+            seen.append((state.status, state.count, state.step))
+            assert state.result["designs"][0]["count"] == found.designs[0].count == state.count
+            with database.session() as session:  # what is not finished is not exported as the job's answer
+                assert jobs.document(session, session.get_one(Job, state.job_id)).result is None
+
+        _real(request, progress, told)
+        raise ZeroDivisionError("after all that")
+
+    monkeypatch.setattr(design, "plan", watched)
+    queue._plan_run(run_id)
+    assert seen
+    assert {status for status, _, _ in seen} == {"running"}
+    assert [count for _, count, _ in seen] == sorted(count for _, count, _ in seen)
+    assert all(step.startswith("layout") and str(count) in step for _, count, step in seen)
+    assert _state(database, run_id).status == "failed"
+    assert _state(database, run_id).result is None
+
+
+def test_a_run_cancelled_between_two_designs_ends_there(database, queue, monkeypatch):
+    run_id = _run(database)
+    told = []
+
+    def watched(request, progress, preview, **more):
+        def first(found):
+            told.append(found)
+            with database.session() as session:
+                jobs.finish(session, run_id, status="cancelled")
+            preview(found)
+
+        _real(request, progress, first)
+        raise AssertionError("went on after it was cancelled")
+
+    monkeypatch.setattr(design, "plan", watched)
+    queue._plan_run(run_id)
+    assert len(told) == 1
     assert _state(database, run_id).status == "cancelled"
 
 
@@ -90,7 +136,7 @@ def test_the_sweep_queues_what_never_reached_the_queue_once(database, queue, mon
     monkeypatch.setattr(queue_module, "_SWEEP_SECONDS", 0.3)
     run_id = _run(database)
     ran = threading.Event()
-    monkeypatch.setattr(design, "plan", lambda request, progress: ran.set() or _real(request))
+    monkeypatch.setattr(design, "plan", lambda request, *rest, **more: ran.set() or _real(request))
     asyncio.run(_work(queue, until=lambda: _state(database, run_id).status == "done"))
     assert ran.is_set()
     assert _state(database, run_id).status == "done"
@@ -102,7 +148,7 @@ _real = design.plan
 def test_queueing_twice_runs_once(database, queue, monkeypatch):
     calls = []
 
-    def counted(request, progress):
+    def counted(request, *rest, **more):
         calls.append(time.monotonic())
         return _real(request)
 

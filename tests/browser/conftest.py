@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import atexit
+import fcntl
 import shutil
 import tempfile
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -13,9 +16,40 @@ from selenium import webdriver
 from tests.installation import Installation
 
 
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
+    """The state folder of a demo shop that stands still, with every job planned: made once, copied for each file of tests.
+
+    Tests that run side by side share it: the first to need it makes it, the others wait; it goes with the last of them.
+    """
+    shared = tmp_path_factory.getbasetemp()
+    note = (shared if worker_id == "master" else shared.parent) / "demo-shop"
+    with note.open("a+") as written:
+        fcntl.flock(written, fcntl.LOCK_EX)
+        written.seek(0)
+        known = written.read()
+        if known:
+            return Path(known)
+        made = Installation()
+        if worker_id == "master":
+            atexit.register(shutil.rmtree, made.state, ignore_errors=True)
+        try:
+            made.start()
+            asked = made.person("planner")
+            while not all(job["parts_per_cycle"] for job in asked.call("GET", "/api/jobs")["jobs"]):
+                time.sleep(1)
+            made.stop()
+            made.database().stop()
+        except BaseException:
+            made.remove()
+            raise
+        written.write(str(made.state))
+        return made.state
+
+
 @pytest.fixture(scope="module")
-def shop() -> Iterator[Installation]:
-    made = Installation()
+def shop(demo: Path) -> Iterator[Installation]:
+    made = Installation(like=demo)
     try:
         made.start()
         yield made

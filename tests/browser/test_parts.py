@@ -226,3 +226,53 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.wait(lambda: _value(hands, "entry.jaw_height_mm") == "39.6875")
     assert _value(hands, "entry.jaw_width_mm") == "127"
     assert hands.quiet_console() == []
+
+
+def test_a_file_that_does_not_fit_says_why_and_the_way_on_is_there(hands, tmp_path):  # noqa: F811
+    hands.press("New job")
+    hands.enter("name", "Odd files")
+    hands.enter("quantity", "12")
+    hands.press("Make job")
+    before = hands.text(".picture")
+
+    def load(name: str, data: bytes) -> None:
+        (tmp_path / name).write_bytes(data)
+        hands.one("input[name=drawing]").send_keys(str(tmp_path / name))
+
+    load("sheet.dxf", b"%PDF-1.7 and so on")
+    hands.says("“sheet.dxf” is a PDF")
+    load("solid.step", b"not a solid at all")
+    hands.says("does not begin as a STEP file does")
+    bow = ezdxf.new()
+    bow.header["$INSUNITS"] = 4
+    bow.modelspace().add_lwpolyline([(0, 0), (40, 30), (40, 0), (0, 30)], close=True)
+    bow.saveas(tmp_path / "bow.dxf")
+    hands.one("input[name=drawing]").send_keys(str(tmp_path / "bow.dxf"))
+    hands.says("crosses itself")
+    assert hands.text(".picture") == before  # nothing of all this was taken
+    # No units in the file: asked, and what was chosen is what is read.
+    plain = ezdxf.new()
+    plain.header["$INSUNITS"] = 0
+    plain.modelspace().add_lwpolyline([(0, 0), (3, 0), (3, 2), (0, 2)], close=True)
+    plain.saveas(tmp_path / "plain.dxf")
+    hands.one("input[name=drawing]").send_keys(str(tmp_path / "plain.dxf"))
+    hands.says("Which units?")
+    hands.press("It is inch")
+    hands.says("76.20 mm × 50.80 mm")
+    hands.press("Leave it")
+    hands.wait(lambda: not hands.all("[role=dialog]"))
+    assert hands.text(".picture") == before  # looked at and left
+    load("pixels.svg", b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 60"><rect width="80" height="60"/></svg>')
+    hands.says("Which units?")
+    hands.press("It is mm")
+    hands.says("80.00 mm × 60.00 mm")
+    hands.press("Take this outline")
+    hands.wait(lambda: "80.00 mm" in hands.text(".picture"))
+    # Taken by mistake: one key takes it back, another brings it again, and a page loaded anew still has it.
+    hands.one("body").send_keys(Keys.CONTROL, "z")
+    hands.wait(lambda: hands.text(".picture") == before)
+    hands.one("body").send_keys(Keys.CONTROL, "y")
+    hands.wait(lambda: "80.00 mm" in hands.text(".picture"))
+    hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved"))
+    hands.driver.refresh()
+    hands.wait(lambda: "80.00 mm" in hands.text(".picture"))

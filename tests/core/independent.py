@@ -13,6 +13,15 @@ from wedgecraft.core.layout.document import Layer, LayoutRequest, LayoutResult, 
 HAIR_MM = 2e-3
 
 
+def as_result(placements: list[Placement]) -> LayoutResult:
+    """Placements as an answer, to be judged."""
+    count = len(placements)
+    return LayoutResult(
+        placements=placements, count=count, sets=count, bound=9999, proven=False, by_hand=0, method="", statement="",
+        usable_mm2=0, used_mm2=0,
+    )  # fmt: skip
+
+
 def placed(request: LayoutRequest, placement: Placement) -> list[tuple[Layer, Polygon]]:
     layers = request.kinds[placement.kind].layers
     return [
@@ -103,9 +112,7 @@ def boxes_by_hand(request: LayoutRequest) -> int:
                         y_mm=y0 - low + row * depth,
                         turn=turn,
                     )
-                    alone = LayoutResult(
-                        placements=[turn_placement], count=1, bound=1, proven=False, by_hand=0, method="", statement="", usable_mm2=0, used_mm2=0
-                    )  # fmt: skip
+                    alone = as_result([turn_placement])
                     count += not faults(request, alone)
             best = max(best, count)
     return best

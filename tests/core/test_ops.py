@@ -20,7 +20,8 @@ from wedgecraft.core.design import plan
 from wedgecraft.core.hold import hold
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.core.sitting import sits
-from wedgecraft.core.station import build_station, station_loads
+from wedgecraft.core.station import build_station
+from wedgecraft.core.station_contacts import station_loads
 
 DRILL = {
     "name": "T5 hole", "kind": "drill", "axial_depth_mm": 20, "feed_per_tooth_mm": 0.05, "spindle_rpm": 6000, "at": [(15, 12), (45, 28)],
@@ -131,10 +132,10 @@ def test_a_turned_part_is_laid_out_as_it_sits(up):
     assert result.feasible, result.reasons
     design = result.designs[0]
     _sound(request, design)
-    drawn = Polygon(design.drawing.part[0], design.drawing.part[1:])
+    drawn = Polygon(design.kinds[0].drawing.part[0], design.kinds[0].drawing.part[1:])
     assert drawn.equals(sits(request.part, up).outline)
     feature = request.judged[0]
-    assert design.drawing.features[0] == pytest.approx(sits(request.part, up).place(feature.x_mm, feature.y_mm, 20)[:2])
+    assert design.kinds[0].drawing.features[0] == pytest.approx(sits(request.part, up).place(feature.x_mm, feature.y_mm, 20)[:2])
 
 
 def test_a_kit_needs_its_parts_as_often_as_it_holds_them():

@@ -19,7 +19,8 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.part import Outline, Part, part_mass_kg
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.core.sitting import sits
-from wedgecraft.core.station import build_station, station_contacts, station_loads
+from wedgecraft.core.station import build_station
+from wedgecraft.core.station_contacts import station_contacts, station_loads
 
 SHAPES = {
     "block": [(0, 0), (60, 0), (60, 40), (0, 40)],

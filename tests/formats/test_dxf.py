@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
 from wedgecraft.core.found import OutlinesFound
+from wedgecraft.formats import dxf
 from wedgecraft.formats.dxf import read_outlines
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
 from wedgecraft.formats.outlines import MOST_BYTES
@@ -264,3 +265,54 @@ def test_a_drawing_of_fifty_thousand_lines_is_read_and_one_more_refused():
         space.add_point((k, 0))
     with pytest.raises(FileRefused, match="more than 50,000 entities"):
         read_outline(_bytes(document))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_plain_curves_read_by_ourselves_are_those_the_library_reads(seed, monkeypatch):
+    """The slow way is the reference: the whole drawing through ezdxf."""
+    rng = np.random.default_rng(seed)
+    drawing = ezdxf.new()
+    drawing.header["$INSUNITS"] = 4
+    drawing.layers.add("OFF").off()
+    space = drawing.modelspace()
+    corners = [(0, 0), (300, 0), (300, 200), (0, 200)]
+    for a, b in zip(corners, corners[1:] + corners[:1], strict=True):
+        space.add_line(a, b, dxfattribs={"layer": "EDGE"})
+    for k in range(40):
+        x, y = 20 + 25 * (k % 10) + rng.uniform(0, 5), 20 + 40 * (k // 10)
+        kind = rng.integers(5)
+        layer = {"layer": str(rng.choice(["HOLES", "OFF", "0"]))}
+        start = float(rng.uniform(-400, 400))
+        if kind == 0:
+            space.add_circle((x, y), 5, dxfattribs=layer)
+        elif kind == 1:  # two half arcs
+            space.add_arc((x, y), 5, start, start + 180, dxfattribs=layer)
+            space.add_arc((x, y), 5, start + 180, start + 360, dxfattribs=layer)
+        elif kind == 2:  # seen from below: stays with the library
+            space.add_circle((x, y, 0), 5, dxfattribs=layer | {"extrusion": (0, 0, -1)})
+        elif kind == 3:
+            space.add_lwpolyline([(x, y), (x + 6, y), (x + 6, y + 6)], close=True, dxfattribs=layer)
+        else:
+            drawing.layout("Layout1").add_circle((x, y), 5)
+    written = io.StringIO()
+    drawing.write(written)
+    data = written.getvalue().replace("\n", "\r\n" if seed % 2 else "\n").encode()
+    quick = dxf.read_outlines(data)
+    rest, plain = dxf.plain_curves(written.getvalue())
+    assert len(plain) >= 4
+    assert len(rest) < len(written.getvalue())
+    monkeypatch.setattr(dxf, "plain_curves", lambda text: (text, []))
+    slow = dxf.read_outlines(data)
+    assert [(item.name, item.curves, item.used) for item in quick.layers] == [(i.name, i.curves, i.used) for i in slow.layers]
+    for mine, theirs in zip(quick.outlines, slow.outlines, strict=True):
+        assert mine.area_mm2 == pytest.approx(theirs.area_mm2, rel=1e-9)
+        assert len(mine.outline.holes) == len(theirs.outline.holes)
+
+
+def test_millimetres_taken_for_metres_are_refused_before_they_fill_the_memory():
+    document, space = _drawing(units=6)
+    for k in range(1500):
+        space.add_circle((10 * (k % 50), 10 * (k // 50)), 4)
+    with pytest.raises(FileRefused, match=r"m across") as caught:
+        read_outlines(_bytes(document))
+    assert "units" in caught.value.remedy

@@ -10,6 +10,7 @@ import time
 
 import numpy as np
 import pytest
+import shapely
 from shapely.geometry import Polygon
 
 from tests.formats.fuzz import damaged
@@ -128,6 +129,26 @@ def test_a_cone_a_round_and_an_overhang_are_seen_as_wide_as_they_are(reader, tmp
     assert sum(piece.area for piece in section(stood, 10)) == pytest.approx(math.pi * 100, rel=3e-3)
     side = next(way for way in answer[0].ways if way.name == "+X")
     assert Polygon(side.outline.outer).area == pytest.approx(20 * 20 + 50 * 6, rel=2e-3)
+
+
+def test_every_way_up_shows_what_all_its_triangles_cover(reader, tmp_path):
+    """A lopsided bracket with slanted holes, against the plain union of every triangle, front and back, from each way up."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+
+    bracket = BRepAlgoAPI_Fuse(_box(50, 30, 8), BRepAlgoAPI_Fuse(_box(9, 30, 40), _bar(40, 7, 0, 5, 22)).Shape()).Shape()
+    answer = reader.read(
+        _written(_less(bracket, _bar(28, 18, -5, 4, 40, (0.3, 0.2, 1)), _bar(5, 8, 30, 2, 20, (1, 0, 0))), tmp_path), "b"
+    )
+    mesh = _mesh(answer)
+    assert {"+Z", "-Z", "+X", "-X", "+Y", "-Y"} <= {way.name for way in answer[0].ways}
+    for way in answer[0].ways:
+        stood, _ = turned_up(mesh, way.up)
+        triangles = [Polygon(corners) for corners in stood.points[stood.triangles][:, :, :2]]
+        covered = shapely.union_all([item.buffer(1e-6) for item in triangles if item.area > 1e-9])
+        assert Polygon(way.outline.outer, way.outline.holes).symmetric_difference(covered).area < 2e-4 * covered.area + 0.6, (
+            way.name
+        )
+        assert stood.points.max(axis=0)[:2] == pytest.approx((way.width_mm, way.depth_mm))
 
 
 def test_an_empty_view_has_no_silhouette():

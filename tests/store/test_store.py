@@ -7,19 +7,20 @@ import socket
 import stat
 import tempfile
 from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.demo import shop
-from wedgecraft.store import jobs, people
+from wedgecraft.store import jobs, people, presence
 from wedgecraft.store.cluster import Cluster
 from wedgecraft.store.database import Database
-from wedgecraft.store.models import Base, Job, Person, Run
+from wedgecraft.store.models import Base, Job, Person, Presence, Run, now
 
 
 def _job(database) -> str:
@@ -66,11 +67,29 @@ def test_of_two_changes_at_one_version_only_the_first_is_stored(database):
 def test_an_outcome_is_stored_once_and_never_over_a_cancelled_run(database):
     with database.session() as session:
         run, _ = jobs.start_run(session, session.get_one(Job, _job(database)))
-        assert jobs.report(session, run.id, "layout", 0.5)
+        assert jobs.report(session, run.id, step="layout", share=0.5)
         assert jobs.finish(session, run.id, status="cancelled")
         assert not jobs.finish(session, run.id, status="done", result={"feasible": True})
-        assert not jobs.report(session, run.id, "layout", 0.9)
+        assert not jobs.report(session, run.id, step="layout", share=0.9)
         assert session.get_one(Run, run.id).result is None
+
+
+def test_who_has_a_job_open_is_known_while_the_page_is_and_forgotten_after(database):
+    job_id = _job(database)
+    with database.session() as session:
+        ann, bo = (people.add_person(session, name, name.title(), "planner", "long enough password").id for name in ("ann", "bo"))
+        assert presence.here(session, job_id, "1" * 32, ann) == []
+        assert presence.here(session, job_id, "2" * 32, ann) == []  # the same person twice is nobody else
+        assert presence.here(session, job_id, "3" * 32, bo) == ["Ann"]
+        assert presence.here(session, job_id, "1" * 32, ann) == ["Bo"]
+        presence.gone(session, "3" * 32)
+        assert presence.here(session, job_id, "1" * 32, ann) == []
+        presence.here(session, job_id, "3" * 32, bo)
+        session.execute(update(Presence).where(Presence.person_id == bo).values(seen_at=now() - timedelta(seconds=60)))
+        assert presence.here(session, job_id, "1" * 32, ann) == []
+        session.delete(session.get_one(Job, job_id))
+        session.flush()
+        assert session.scalar(select(func.count()).select_from(Presence)) == 0
 
 
 def test_passwords_are_argon2_hashes_and_only_the_right_one_signs_in(database):

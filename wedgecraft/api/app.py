@@ -12,7 +12,18 @@ from flask import Response, g, request, send_from_directory
 from flask_wtf import CSRFProtect
 
 from wedgecraft import __version__
-from wedgecraft.api import access, drawings_api, jobs_api, people_api, problems, service_api, session_api, shop_api
+from wedgecraft.api import (
+    access,
+    drawings_api,
+    jobs_api,
+    layout_api,
+    people_api,
+    presence_api,
+    problems,
+    service_api,
+    session_api,
+    shop_api,
+)
 from wedgecraft.api.access import open_to_all
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store.database import Database
@@ -48,7 +59,7 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
     access.install(app)
     problems.install(app)
     parts_in, things = drawings_api.blueprint, shop_api.blueprint
-    rest = (people_api.blueprint, service_api.blueprint)
+    rest = (layout_api.blueprint, presence_api.blueprint, people_api.blueprint, service_api.blueprint)
     for blueprint in (session_api.blueprint, jobs_api.blueprint, jobs_api.runs, parts_in, things, *rest):
         app.register_blueprint(blueprint)
 

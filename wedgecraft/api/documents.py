@@ -131,6 +131,13 @@ class JobState(Document):
     notes: list[str] = []
 
 
+class CopyAsked(Document):
+    """A copy of a job, with one field as given where ``path`` names one."""
+
+    path: Annotated[str, Field(max_length=200)] = ""
+    value: Any = None
+
+
 class NewJob(Document):
     """A job from starting values."""
 

@@ -13,9 +13,8 @@ from wedgecraft.core.plan import PlanRequest
 
 def with_field(request: dict[str, Any], path: str, value: object) -> PlanRequest:
     """The request with ``path`` set to ``value``. Raises ProblemRaised naming the field."""
-    if request.get("version") != 2:
-        request = PlanRequest.model_validate(request).model_dump(mode="json")
-    root: dict[str, Any] = {"request": request}
+    # As it reads today: what was stored before a field was there has the field's starting value.
+    root: dict[str, Any] = {"request": PlanRequest.model_validate(request).model_dump(mode="json")}
     copy = _set(root, ["request", *path.split(".")], value, path)["request"]
     try:
         return PlanRequest.model_validate(copy)

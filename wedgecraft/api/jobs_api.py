@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 import re
+from contextlib import suppress
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -15,6 +16,7 @@ from sqlalchemy import select
 
 from wedgecraft.api.access import may, me
 from wedgecraft.api.documents import (
+    CopyAsked,
     DueChange,
     FieldChange,
     JobList,
@@ -28,8 +30,10 @@ from wedgecraft.api.documents import (
 )
 from wedgecraft.api.edit import with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
+from wedgecraft.core.arranging import rearranged
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.cutting.table import cuts_from_text
+from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.machine import Machine
 from wedgecraft.core.model import FieldError
 from wedgecraft.core.part import Part
@@ -47,23 +51,27 @@ def _session() -> Any:
     return current_app.extensions["database"].session()
 
 
-def _found(session: Any, job_id: str) -> Job:
+def found_job(session: Any, job_id: str) -> Job:
+    """The job, or a 404 in words."""
     job: Job | None = session.get(Job, job_id)
     if job is None:
         raise ProblemRaised(404, "No such job", "This job does not exist, or was deleted.")
     return job
 
 
-def _run_state(run: Run, job: Job) -> RunState:
+def _run_state(run: Run, job: Job, before: Run | None = None) -> RunState:
+    """How far a run is; while it is under way with the best so far, or with what was known ``before`` it."""
     result = jobs.result_of(run)
     readable = run.result is None or result is not None
+    if run.status in ACTIVE and result is None and before is not None:
+        result = jobs.result_of(before)
     summary = RunSummary(
         id=run.id,
         status=run.status,
         step=run.step,
         share=run.share,
         error=run.error,
-        current=readable and run.digest == jobs.digest(job.request),
+        current=readable and run.status not in ACTIVE and run.digest == jobs.digest(job.request),
         created_at=run.created_at,
         finished_at=run.finished_at,
     )
@@ -77,13 +85,13 @@ def _facts(part: str, quantity: int, machine: str) -> PartFacts:
 
 
 def _state(session: Any, job: Job, notes: list[str] | None = None) -> JobState:
-    latest = jobs.latest_run(session, job.id)
+    latest = jobs.latest_run(session, job)
     person = session.get(Person, job.updated_by) if job.updated_by else None
     asked = jobs.request_of(job)
     return JobState(
         id=job.id, name=job.name, quantity=job.quantity, due=job.due, version=job.version,
         request=asked, updated_at=job.updated_at, updated_by=person.name if person else None,
-        latest=_run_state(latest, job) if latest else None, notes=notes or [],
+        latest=_run_state(latest, job, jobs.newest_done(session, job.id)) if latest else None, notes=notes or [],
         facts=[_facts(part.model_dump_json(), asked.quantity, asked.machine.model_dump_json()) for part in asked.parts],
     )  # fmt: skip
 
@@ -104,7 +112,7 @@ def listing() -> JobList:
     """All jobs."""
     with _session() as session:
         found = list(session.scalars(select(Job).order_by(Job.updated_at.desc())))
-        done = jobs.runs_of(session, [job.id for job in found])
+        done = jobs.runs_of(session, found)
         lines = [
             JobSummary(
                 id=job.id, name=job.name, quantity=job.quantity, due=job.due, machine=job.request["machine"]["name"],
@@ -128,6 +136,24 @@ def make(given: NewJob) -> JobState:
         asked = starting_request(given.name, given.quantity, machine, plate, shop.rules(session))
         job = jobs.add_job(session, asked, me().id, due=given.due)
         return _state(session, job)
+
+
+@blueprint.post("/<job_id>/copy")
+@may("plan")
+@blueprint.input(CopyAsked, arg_name="given")
+@blueprint.output(JobState, status_code=201)
+def copy(job_id: str, given: CopyAsked) -> JobState:
+    """Make a second job like this one: to try something, or to keep what could not be stored because someone else was first."""
+    with _session() as session:
+        job = found_job(session, job_id)
+        asked = with_field(job.request, given.path, given.value) if given.path else jobs.request_of(job)
+        asked = asked.model_copy(update={"name": f"{asked.name[:110]}, copy"})
+        made = jobs.add_job(session, asked, me().id, due=job.due)
+        waiting = _judge_placing(session, made, asked) if asked.arrangement.own else None
+        state = _state(session, made)
+    if waiting is not None:
+        current_app.extensions["queue"].add(waiting)
+    return state
 
 
 #: What a new job starts on, where the shop still has it; else the first of its kind.
@@ -162,7 +188,7 @@ def read_again() -> JobState:
 def read(job_id: str) -> JobState:
     """A job with its latest run."""
     with _session() as session:
-        return _state(session, _found(session, job_id))
+        return _state(session, found_job(session, job_id))
 
 
 @blueprint.patch("/<job_id>/fields")
@@ -171,7 +197,7 @@ def read(job_id: str) -> JobState:
 @blueprint.output(JobState)
 def change(job_id: str, given: FieldChange) -> JobState:
     """Change one field. A value that is not possible is refused and nothing is changed."""
-    return _changed(job_id, given.version, given.path, given.value)
+    return changed_job(job_id, given.version, given.path, given.value)
 
 
 @blueprint.put("/<job_id>/due")
@@ -181,7 +207,7 @@ def change(job_id: str, given: FieldChange) -> JobState:
 def set_due(job_id: str, given: DueChange) -> JobState:
     """Set the due date."""
     with _session() as session:
-        job = _found(session, job_id)
+        job = found_job(session, job_id)
         job.due = given.due
         return _state(session, job)
 
@@ -191,7 +217,7 @@ def set_due(job_id: str, given: DueChange) -> JobState:
 def setup_schemes(job_id: str, part: int) -> Setups:
     """The fewest ops of this part on every form, with what they cost."""
     with _session() as session:
-        asked = jobs.request_of(_found(session, job_id))
+        asked = jobs.request_of(found_job(session, job_id))
     if part >= len(asked.parts):
         raise ProblemRaised(404, "No such part", f"This job has {len(asked.parts)} parts.")
     chosen = asked.parts[part]
@@ -211,18 +237,19 @@ def paste_cuts(job_id: str, given: PastedText) -> JobState:
         detail = "; ".join(f"{item.field}: {item.message}" for item in errors[:4])
         raise ProblemRaised(422, "Nothing was pasted", detail, errors)
     with _session() as session:
-        asked = jobs.request_of(_found(session, job_id))
+        asked = jobs.request_of(found_job(session, job_id))
     try:
         known = asked.parts[given.part].ops[given.op].cuts
     except IndexError:
         raise ProblemRaised(404, "No such op", "This op was removed meanwhile; reload the page.") from None
     fresh = [cut.model_dump(mode="json") for cut in ([] if given.replace else known) + cuts]
-    return _changed(job_id, given.version, f"parts.{given.part}.ops.{given.op}.cuts", fresh, [f"{len(cuts)} cuts were added"])
+    return changed_job(job_id, given.version, f"parts.{given.part}.ops.{given.op}.cuts", fresh, [f"{len(cuts)} cuts were added"])
 
 
-def _changed(job_id: str, version: int, path: str, value: object, notes: list[str] | None = None) -> JobState:
+def changed_job(job_id: str, version: int, path: str, value: object, notes: list[str] | None = None) -> JobState:
+    """Store one field, judge what a person placed, and give the job as it then stands. Raises ProblemRaised."""
     with _session() as session:
-        job = _found(session, job_id)
+        job = found_job(session, job_id)
         asked = with_field(job.request, path, value)
         try:
             changed = jobs.change_job(session, job_id, version, asked, me().id)
@@ -232,11 +259,28 @@ def _changed(job_id: str, version: int, path: str, value: object, notes: list[st
             raise ProblemRaised(
                 409,
                 "Changed meanwhile",
-                f"{who} changed this job since you read it. Your value was not stored; look at theirs, then set yours again.",
+                f"{who} changed this job since you read it. Your value was not stored; a page keeps it, to be set again or put in a copy.",
             ) from None
         if changed is None:
             raise ProblemRaised(404, "No such job", "This job was deleted meanwhile.")
-        return _state(session, changed, notes)
+        waiting = _judge_placing(session, changed, asked) if path.startswith("arrangement") and asked.arrangement.own else None
+        state = _state(session, changed, notes)
+    if waiting is not None:
+        current_app.extensions["queue"].add(waiting)
+    return state
+
+
+def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
+    """Stations as a person placed them, judged at once where load and hold are known; else by a run, whose id this gives."""
+    known, placed = jobs.newest_done(session, job.id), None
+    if known is not None and (result := jobs.result_of(known)) is not None:
+        with suppress(OutOfRange):  # the run will say it in full
+            placed = rearranged(asked, PlanRequest.model_validate(known.request), result)
+    if placed is None:
+        run, added = jobs.start_run(session, job)
+        return run.id if added else None
+    jobs.store_placed(session, job, placed)
+    return None
 
 
 @blueprint.delete("/<job_id>")
@@ -245,7 +289,7 @@ def _changed(job_id: str, version: int, path: str, value: object, notes: list[st
 def remove(job_id: str) -> tuple[str, int]:
     """Delete a job and its runs."""
     with _session() as session:
-        session.delete(_found(session, job_id))
+        session.delete(found_job(session, job_id))
     return "", 204
 
 
@@ -255,7 +299,7 @@ def remove(job_id: str) -> tuple[str, int]:
 def start(job_id: str) -> RunState:
     """Plan the job as it stands. Asking again while a run is active gives that run."""
     with _session() as session:
-        job = _found(session, job_id)
+        job = found_job(session, job_id)
         run, added = jobs.start_run(session, job)
         state = _run_state(run, job)
     if added:
@@ -267,7 +311,7 @@ def start(job_id: str) -> RunState:
 def export(job_id: str) -> Response:
     """The plan document: the request, and the result where it answers it."""
     with _session() as session:
-        job = _found(session, job_id)
+        job = found_job(session, job_id)
         document = jobs.document(session, job)
         name = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
     body = json.dumps(document.model_dump(mode="json"), indent=1)

@@ -4,38 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import partial
 
+from wedgecraft.bench.layouts import many_stations
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.clamps import edge_clamp_preload
 from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
 from wedgecraft.core.design import plan
+from wedgecraft.core.elastic import ShareRequest, share_out
+from wedgecraft.core.grip import GripRequest, grip
 from wedgecraft.core.hold import hold
-from wedgecraft.core.layout.document import LayoutRequest
-from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.row import RowRequest, row
 from wedgecraft.core.tolerance import Budget, PositionTolerance, ToleranceRequest
 
 #: What it is, the bar it should stay under, and the work, which says its answer.
 Work = tuple[str, str, Callable[[], str]]
-
-#: Identical boxes with quarter turns, published optima (pallet loading literature).
-BOXES = [(22, 16, 5, 3, 23), (30, 22, 7, 4, 23), (40, 25, 7, 3, 47), (86, 82, 15, 11, 42), (43, 26, 7, 3, 53), (49, 28, 8, 3, 57)]
-
-
-def box_request(width: float, depth: float, long: float, short: float) -> LayoutRequest:
-    """Boxes in a rectangle, as a layout document."""
-    return LayoutRequest.model_validate(
-        {
-            "faces": [{"name": "rectangle", "outer": [(0, 0), (width, 0), (width, depth), (0, depth)]}],
-            "kinds": [
-                {
-                    "name": "box", "turns": [0, 90],
-                    "layers": [{"role": "body", "name": "box", "outer": [(0, 0), (long, 0), (long, short), (0, short)]}],
-                }
-            ],
-        }
-    )  # fmt: skip
 
 
 def hold_request(points: int = 5) -> HoldRequest:
@@ -60,16 +43,6 @@ def _locator(name: str, point: tuple[float, float, float], normal: tuple[float, 
     return Contact(name=name, kind="locator", point_mm=point, normal=normal, friction=0.2)
 
 
-def many_stations(width: float, depth: float) -> PlanRequest:
-    """A plan on a large plate with keep-outs and a tolerance mask."""
-    request = starting_request("bench", 10_000).model_dump()
-    keepouts = [{"x_mm": x, "y_mm": y, "width_mm": 20} for x in (20, width / 2, width - 20) for y in (20, depth / 2, depth - 20)]
-    request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": keepouts}
-    request["machine"] |= {"travel_x_mm": 2000, "travel_y_mm": 1200, "table_load_kg": 2000}
-    request["parts"][0]["features"][0]["tolerance_mm"] = 0.085 if width < 1000 else 0.2
-    return PlanRequest.model_validate(request)
-
-
 def _tolerance_samples() -> str:
     request = starting_request("bench", 1)
     budget = Budget(
@@ -83,28 +56,41 @@ def _tolerance_samples() -> str:
     return f"largest {probable.max():.3f} mm"
 
 
-def _layout_line(instance: tuple[int, int, int, int, int]) -> str:
-    *sizes, optimum = instance
-    found = layout(box_request(*sizes))
-    return f"{found.count} of {optimum}, bound {found.bound}, by hand {found.by_hand}"
-
-
 def _plan_line(request: PlanRequest) -> str:
     design = plan(request).designs[0]
     return f"{design.count} stations, {design.statement}, by hand {design.by_hand}"
 
 
-def works() -> list[Work]:
-    """All measurements of the engine, libraries loaded as in a running worker."""
+def hold_works() -> list[Work]:
+    """Hold, share-out, a row between jaws, grip depth."""
     hold(hold_request(1))
     full = hold_request()
-    found: list[Work] = [
-        (f"hold: {len(full.contacts)} contacts, {len(full.loads)} load cases", "0.5 s", lambda: f"factor {hold(full).factor:.3f}"),
-        ("tolerance: 100,000 places, closed form", "-", _tolerance_samples),
-    ]
-    found += [(f"boxes {b[2]}x{b[3]} in {b[0]}x{b[1]}", "1 s, optimum", partial(_layout_line, b)) for b in BOXES]
+    steel = {"youngs_mpa": 69_000, "yield_mpa": 275, "high": 1.8}
+    shared = ShareRequest.model_validate({**full.model_dump(exclude={"cone_sides"}), **steel})
+    four = RowRequest(places_mm=[-60, -20, 20, 60], force_n=20_000, screw_mm=0, spread_mm=0.05, clampings=10_000)
+    deep = GripRequest(
+        width_mm=60,
+        along_mm=40,
+        height_mm=30,
+        jaw_mm=20,
+        force_low_n=12_000,
+        force_high_n=20_000,
+        yield_mpa=275,
+        loads=full.loads[:320],
+    )
     return [
-        *found,
+        (f"hold: {len(full.contacts)} contacts, {len(full.loads)} load cases", "0.5 s", lambda: f"factor {hold(full).factor:.3f}"),
+        ("share-out of the same", "-", lambda: f"gives {share_out(shared).moves_mm:.4f} mm"),
+        ("row risk: 10,000 clampings of 4 parts", "0.2 s", lambda: f"one loose in {100 * row(four).chance_loose:.0f} of 100"),
+        ("grip depth: 320 load cases", "-", lambda: grip(deep).sentence),
+    ]
+
+
+def works() -> list[Work]:
+    """All measurements of the engine, libraries loaded as in a running worker."""
+    return [
+        *hold_works(),
+        ("tolerance: 100,000 places, closed form", "-", _tolerance_samples),
         ("plan: about 100 stations, keep-outs and mask", "2 s at 60", lambda: _plan_line(many_stations(900, 600))),
         ("plan: about 200 stations", "1 GB", lambda: _plan_line(many_stations(1400, 900))),
         ("plan: starting values", "1 s", lambda: _plan_line(starting_request("bench", 500))),

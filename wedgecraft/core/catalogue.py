@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wedgecraft.core.clamps import SCREWS, EdgeClamp
-from wedgecraft.core.cutting.document import Cut, Cutter
+from wedgecraft.core.cutting.document import CUTTERS_FOR, HOLE_KINDS, Cut, CutKind, Cutter, CutterKind
 from wedgecraft.core.features import Feature, Op
 from wedgecraft.core.house_rules import HouseRules
 from wedgecraft.core.machine import Machine, Plate
@@ -38,6 +38,14 @@ class StopPick(Document):
     stops: Stops
 
 
+class CutKindInfo(Document):
+    """A kind of cut, the kinds of cutter that suit it, and whether it is made at places instead of along the outline."""
+
+    kind: CutKind
+    cutters: list[CutterKind]
+    hole: bool
+
+
 class Catalogue(Document):
     """What can be picked for a job, and what a new part, cut and feature start from."""
 
@@ -48,6 +56,7 @@ class Catalogue(Document):
     edge_clamps: list[ClampPick]
     stops: list[StopPick]
     screws: list[ScrewEntry]
+    cut_kinds: list[CutKindInfo]
     part: Part
     cut: Cut
     feature: Feature
@@ -96,6 +105,9 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm) for size, screw in SCREWS.items()],
             "part": start,
+            "cut_kinds": [
+                CutKindInfo(kind=kind, cutters=list(fits), hole=kind in HOLE_KINDS) for kind, fits in CUTTERS_FOR.items()
+            ],
             "cut": starting_cut(),
             "feature": start.features[0],
             "op": Op(number=20),

@@ -52,7 +52,8 @@ class EdgeClamp(Document):
     """A low clamp whose vertical screw drives a toe against the part's side, inward and slightly down.
 
     ``transmission`` is toe force per screw force, as the clamp's maker states it. Friction and torque scatter turn one torque
-    into a low and a high preload.
+    into a low and a high preload. ``toe_land_mm``: height of the strip that touches the part; ``toe_hollow_mm``: radius it is hollowed to
+    for round parts, 0 for a flat toe.
     """
 
     screw: ScrewSize = "M8"
@@ -67,6 +68,8 @@ class EdgeClamp(Document):
     length_mm: Annotated[Length, Field(gt=0, le=200)] = 28
     height_mm: Annotated[Length, Field(gt=0, le=200)] = 12
     toe_height_mm: Annotated[Length, Field(gt=0, le=200)] = 8
+    toe_land_mm: Annotated[Length, Field(gt=0, le=100)] = 4
+    toe_hollow_mm: Annotated[Length, Field(ge=0, le=5000)] = 0
     wrench_diameter_mm: Annotated[Length, Field(gt=0, le=200)] = 18
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
@@ -80,8 +83,8 @@ class Preload:
     seating_n: float
 
 
-def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
-    """Low: least torque, highest friction. High: most torque, lowest friction. Raises OutOfRange above the screw's rating."""
+def check_screw(clamp: EdgeClamp) -> None:
+    """Raises OutOfRange for a torque above the screw's rating, or frictions the wrong way round."""
     screw = SCREWS[clamp.screw]
     if clamp.torque_nm > screw.rated_torque_nm:
         raise OutOfRange(
@@ -90,6 +93,12 @@ def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
         )  # fmt: skip
     if clamp.screw_friction_low > clamp.screw_friction_high:
         raise OutOfRange("station.clamp.screw_friction_low", clamp.screw_friction_low, "at most screw_friction_high")
+
+
+def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
+    """Low: least torque, highest friction. High: most torque, lowest friction. Raises OutOfRange above the screw's rating."""
+    check_screw(clamp)
+    screw = SCREWS[clamp.screw]
     down = math.radians(clamp.down_angle_deg)
     low = screw_preload_n(screw, clamp.torque_nm * (1 - clamp.torque_scatter), clamp.screw_friction_high) * clamp.transmission
     high = screw_preload_n(screw, clamp.torque_nm * (1 + clamp.torque_scatter), clamp.screw_friction_low) * clamp.transmission

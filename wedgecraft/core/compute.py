@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from wedgecraft.core.model import Document
@@ -18,9 +19,6 @@ class Computation:
     run: Callable[[Any], Document]
 
 
-KINDS = ("cutting", "hold", "tolerance", "layout", "plan")
-
-
 def computation(kind: str) -> Computation:
     """Look one up; imports only what it needs, so that starting stays quick. Raises KeyError."""
     if kind == "cutting":
@@ -33,6 +31,18 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.hold import hold
 
         return Computation(HoldRequest, HoldResult, hold)
+    if kind == "share":
+        from wedgecraft.core.elastic import ShareRequest, ShareResult, share_out
+
+        return Computation(ShareRequest, ShareResult, share_out)
+    if kind == "row":
+        from wedgecraft.core.row import RowRequest, RowResult, row
+
+        return Computation(RowRequest, RowResult, row)
+    if kind == "grip":
+        from wedgecraft.core.grip import GripRequest, GripResult, grip
+
+        return Computation(GripRequest, GripResult, grip)
     if kind == "tolerance":
         from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
 
@@ -46,5 +56,5 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.design import plan
         from wedgecraft.core.plan import PlanRequest, PlanResult
 
-        return Computation(PlanRequest, PlanResult, plan)
+        return Computation(PlanRequest, PlanResult, partial(plan, alternatives=True))
     raise KeyError(kind)

@@ -26,6 +26,7 @@ class Contact(Document):
     friction: Annotated[float, Field(ge=0, le=2)]
     preload_n: Annotated[float, Field(ge=0, le=1e6)] = 0
     capacity_n: Annotated[float, Field(gt=0, le=1e7)] | None = None
+    area_mm2: Annotated[float, Field(gt=0, le=1e7)] = 50
 
 
 class LoadCase(Document):

@@ -2,101 +2,151 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable
-
-import numpy as np
-import shapely
-from shapely.geometry import Point, Polygon, box
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 from wedgecraft.core import reasons
-from wedgecraft.core.clamps import SCREWS, EdgeClamp, edge_clamp_preload
-from wedgecraft.core.contacts import HoldRequest, LoadCase
+from wedgecraft.core.answer import Worked, cautions_of, design_of
+from wedgecraft.core.arranging import Bench, placed_result
 from wedgecraft.core.cutting.document import CuttingRequest
 from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.cutting.path import cut_seconds
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.features import Feature
-from wedgecraft.core.figures import Facts, common_figures, design_figures
-from wedgecraft.core.hold import NotSeated, hold
-from wedgecraft.core.layout.document import Face, LayoutRequest, LayoutResult, Obstacle, Region, StationKind
-from wedgecraft.core.layout.nofit import turned
-from wedgecraft.core.layout.solve import hindrance, layout
-from wedgecraft.core.ledger import ledger
-from wedgecraft.core.machine import Plate
-from wedgecraft.core.part import part_mass_kg
-from wedgecraft.core.plan import (
-    CutLoad,
-    Design,
-    DirectionFactor,
-    HoldVerdict,
-    PlacedStation,
-    PlanRequest,
-    PlanResult,
-    Reason,
-    Rings,
-    StationDrawing,
-)
-from wedgecraft.core.reasons import Masses
+from wedgecraft.core.figures import common_figures
+from wedgecraft.core.hold import NotSeated
+from wedgecraft.core.holding import Holding, full_hold, quick_hold
+from wedgecraft.core.layout.check import faults
+from wedgecraft.core.layout.document import LayoutResult
+from wedgecraft.core.layout.solve import Report, hindrance, layout
+from wedgecraft.core.layout.solve import alternatives as others
+from wedgecraft.core.placing import Ready, bare_kg, layout_request, own_placements, ready, tolerance_request
+from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, OpAnswer, PlanRequest, PlanResult, Reason
 from wedgecraft.core.sitting import Sitting, sits
-from wedgecraft.core.station import Station, build_station, station_contacts, station_loads
-from wedgecraft.core.tolerance import Budget, PositionTolerance, StationTolerance, ToleranceRequest, growth_per_mm, tolerance
+from wedgecraft.core.tolerance import Budget
 
 Progress = Callable[[str, float], None]
-_GRAVITY = 9.80665
-_STEEL_KG_MM3 = 7.85e-6
-#: Recommended weight limit of one lift in ideal conditions: NIOSH, revised lifting equation (1994), 23 kg.
-LIFT_LIMIT_KG = 23.0
+Preview = Callable[[PlanResult], None]
 
 
-def plan(request: PlanRequest, progress: Progress | None = None) -> PlanResult:
-    """Answer a request. A request that cannot work gives a result without designs and with reasons; it does not raise."""
+def plan(
+    request: PlanRequest, progress: Progress | None = None, preview: Preview | None = None, alternatives: bool = False
+) -> PlanResult:
+    """Answer a request. A request that cannot work gives a result without designs and with reasons; it does not raise.
+
+    ``preview`` gets a result with the first design as soon as there is one, and with each that is better.
+    ``alternatives``: also designs that are easier to program or have more room.
+    """
     tell: Progress = progress or (lambda step, share: None)
+    done: list[Worked] = []
+    view, verdict = request.views[0], None
     loads: list[CutLoad] = []
-    verdict: HoldVerdict | None = None
+    holdings: list[Holding] = []
     try:
-        if not request.op.cuts:
-            return _refused(request, [reasons.no_cuts(request)], loads, verdict)
+        kinds: list[Ready] = []
+        found: list[Reason] = []
+        placeable = True
         tell("cutting load", 0.05)
-        sitting = sits(request.part, request.op.up)
-        loads = _loads(request, sitting)
-        station = build_station(sitting, request.op.cuts, request.station)
-        tell("hold", 0.1)
-        found = reasons.of_spindle(request, loads)
-        verdict = _judge_hold(request, station, sitting, loads)
-        found += reasons.of_hold(request, verdict)
-        masses = _masses(request, station)
-        budgets = [(feature, Budget(_tolerance_request(request, feature, [(0.0, 0.0)]))) for feature in request.judged]
-        found += reasons.of_tolerance(request, budgets) + reasons.of_table_load(request, masses)
-        problem = None
-        if not any(reason.field.startswith("parts") and reason.field.endswith("tolerance_mm") for reason in found):
-            problem = layout_request(request, sitting, station, masses)
-            hindered = hindrance(problem)
-            found = ([reasons.no_room(hindered)] if hindered else []) + found
+        for number, view in enumerate(request.views):
+            loads, verdict = [], None
+            if not view.op.cuts:
+                return _refused(request, [reasons.no_cuts(view)], done, (view, loads, verdict))
+            sitting = sits(view.part, view.op.up)
+            loads = cut_loads(view, sitting)
+            kinds.append(ready(view))
+            tell("hold", 0.1 + 0.15 * number / len(request.views))
+            found += reasons.of_spindle(view, loads)
+            holding = Holding(view, kinds[-1].station, sitting, loads)
+            verdict = quick_hold(holding)
+            if verdict.result.factor < verdict.needed:
+                verdict = full_hold(holding)
+            holdings.append(holding)
+            found += reasons.of_hold(view, verdict)
+            budgets = [(feature, Budget(tolerance_request(view, feature, [(0.0, 0.0)]))) for feature in view.judged]
+            missed = reasons.of_tolerance(view, budgets)
+            placeable = placeable and not missed
+            found += missed
+            done.append(Worked(kinds[-1], loads, verdict))
+        bare = bare_kg(request, kinds[0].masses)
+        set_kg = sum(each * item.masses.each_kg for each, item in zip(request.per_set, kinds, strict=True))
+        found += reasons.of_table_load(request, bare, set_kg)
+        problem = layout_request(request, kinds) if placeable else None
+        hindered = hindrance(problem) if problem else None
+        found = ([reasons.no_room(hindered)] if hindered else []) + found
         if found or problem is None:
-            return _refused(request, found, loads, verdict)
+            return _refused(request, found, done)
         tell("layout", 0.3)
-        answer = layout(problem)
-        if not answer.placements:
-            return _refused(request, [reasons.no_room("no place was found")], loads, verdict)
+        if request.arrangement.own:
+            bench = Bench(request)
+            return placed_result(bench, _result(request, _in_full(done, holdings), []), *bench.as_placed())
+        standing = own_placements(request)
+        wrong = reasons.of_standing(request, standing, faults(problem, standing))
+        if wrong:
+            return _refused(request, wrong, done)
+        answer = layout(problem.model_copy(update={"fixed": standing}), _watch(request, done, tell, preview))
+        if not answer.sets:
+            return _refused(request, [_nothing(request)], done)
         tell("ledger", 0.95)
-        design = _design(request, sitting, station, loads, verdict, masses, answer)
+        done = _in_full(done, holdings)
+        designs = [design_of(request, done, answer)]
+        if alternatives and not standing:
+            if preview is not None:
+                preview(_result(request, done, designs))
+            designs += [
+                design_of(request, done, other.result).model_copy(update={"name": other.name, "more_room_mm": other.more_room_mm})
+                for other in others(problem, answer)
+            ]
     except NotSeated:
-        return _refused(request, [reasons.not_seated()], loads, verdict)
+        return _refused(request, [reasons.not_seated()], done, (view, loads, verdict))
     except OutOfRange as error:
-        return _refused(request, [reasons.out_of_range(request, error)], loads, verdict)
+        return _refused(request, [reasons.out_of_range(view, error)], done, (view, loads, verdict))
+    return _result(request, done, designs)
+
+
+def _in_full(done: Sequence[Worked], holdings: Sequence[Holding]) -> list[Worked]:
+    """What a first design need not wait for: the window of torque of every op."""
+    return [
+        item if item.hold.curve else replace(item, hold=full_hold(holding)) for item, holding in zip(done, holdings, strict=True)
+    ]
+
+
+def _watch(request: PlanRequest, done: list[Worked], tell: Progress, preview: Preview | None) -> Report:
+    def report(answer: LayoutResult) -> None:
+        tell(f"layout: {answer.sets} so far", 0.3 + 0.6 * min(1.0, answer.sets / max(1, answer.bound)))
+        if preview is not None and answer.sets:
+            preview(_result(request, done, [design_of(request, done, answer)]))
+
+    return report
+
+
+def _nothing(request: PlanRequest) -> Reason:
+    if not request.also:
+        return reasons.no_room("no place was found")
+    return reasons.no_room("not even one of every op that is planned has a place on the faces")
+
+
+def _result(request: PlanRequest, done: Sequence[Worked], designs: list[Design]) -> PlanResult:
+    first = done[0]
+    counts = [item.stations for item in designs[0].kinds] if designs else [0] * len(done)
     return PlanResult(
         feasible=True,
-        designs=[design],
+        designs=designs,
         reasons=[],
-        figures=common_figures(request, loads, verdict),
-        loads=loads,
-        hold=verdict,
-        cautions=_cautions(request, masses, design.count),
+        figures=common_figures(first.ready.view, first.loads, first.hold),
+        loads=first.loads,
+        hold=first.hold,
+        others=[_other(item) for item in done[1:]],
+        cautions=cautions_of(request, [item.ready for item in done], counts) if designs else [],
     )
 
 
-def _loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
+def _other(item: Worked) -> OpAnswer:
+    view = item.ready.view
+    return OpAnswer(
+        planned=view.planned, loads=item.loads, hold=item.hold, figures=common_figures(view, item.loads, item.hold)
+    )  # fmt: skip
+
+
+def cut_loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
     """Every cut of the op. Raises OutOfRange naming the cut."""
     found = []
     for index, cut in enumerate(request.op.cuts):
@@ -110,301 +160,17 @@ def _loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
     return found
 
 
-def layout_request(request: PlanRequest, sitting: Sitting, station: Station, masses: Masses) -> LayoutRequest:
-    """The packing problem behind a plan: the plate inside its margin, keep-outs, the station with tolerance and travel as regions."""
-    plate = request.plate
-    margin = plate.margin_mm
-    if min(plate.width_mm, plate.depth_mm) - 2 * margin < 1:
-        raise OutOfRange("plate.margin_mm", margin, f"less than half the plate, {min(plate.width_mm, plate.depth_mm) / 2:g} mm")
-    inside = box(margin, margin, plate.width_mm - margin, plate.depth_mm - margin)
-    regions = [
-        _region("tolerance", place, _allowed(request, feature))
-        for feature, place in zip(request.judged, _feature_places(request, sitting), strict=True)
-    ]
-    x0, y0, x1, y1 = station.axis_bounds
-    travel = _travel(request)
-    regions += [_region("travel", point, travel) for point in ((x0, y0), (x1, y1))]
-    kind = StationKind(
-        name=request.part.name,
-        layers=list(station.layers),
-        turns=request.station.turns,
-        clearance_mm=request.station.clearance_mm,
-        regions=regions,
-    )
-    most = min(
-        request.wanted, 5000, max(1, math.floor((request.machine.table_load_kg - masses.plate_kg) / masses.station_kg + 1e-9))
-    )
-    keepouts = [Obstacle(outer=_ring(polygon), height_mm=height) for polygon, height in keepout_polygons(plate)]
-    return LayoutRequest(faces=[Face(name=plate.name, outer=_ring(inside), keepouts=keepouts)], kinds=[kind], most=most)
+#: An op as far as it was worked out when it turned out not to work.
+_UnderWay = tuple[PlanRequest, list[CutLoad], HoldVerdict | None]
 
 
-def _feature_places(request: PlanRequest, sitting: Sitting) -> list[tuple[float, float]]:
-    """Where the judged features are on the part as it sits."""
-    middle = request.part.height_mm / 2
-    places = (sitting.place(item.x_mm, item.y_mm, middle if item.z_mm is None else item.z_mm) for item in request.judged)
-    return [(x, y) for x, y, _ in places]
-
-
-def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:
-    """Keep-outs as polygons with heights; a round one as a polygon round the circle."""
-    found = []
-    for item in plate.keepouts:
-        if item.shape == "round":
-            sides = 24
-            radius = item.width_mm / 2 / math.cos(math.pi / sides)
-            found.append((Point(item.x_mm, item.y_mm).buffer(radius, quad_segs=sides // 4), item.height_mm))
-        else:
-            half_depth = (item.depth_mm or item.width_mm) / 2
-            half_width = item.width_mm / 2
-            area = box(item.x_mm - half_width, item.y_mm - half_depth, item.x_mm + half_width, item.y_mm + half_depth)
-            found.append((area, item.height_mm))
-    return found
-
-
-def _ring(polygon: Polygon) -> list[tuple[float, float]]:
-    return [(float(x), float(y)) for x, y in shapely.get_coordinates(polygon.exterior)[:-1]]
-
-
-def _rings(polygon: Polygon) -> Rings:
-    return [[(float(x), float(y)) for x, y in ring.coords[:-1]] for ring in (polygon.exterior, *polygon.interiors)]
-
-
-def _region(name: str, point: tuple[float, float], area: Polygon) -> Region:
-    return Region(name=name, point_mm=(float(point[0]), float(point[1])), outer=_ring(area))
-
-
-def _travel(request: PlanRequest) -> Polygon:
-    """Where the spindle's axis can go, the plate being centred on the table."""
-    x, y = request.plate.width_mm / 2, request.plate.depth_mm / 2
-    half_x, half_y = request.machine.travel_x_mm / 2, request.machine.travel_y_mm / 2
-    return box(x - half_x, y - half_y, x + half_x, y + half_y)
-
-
-def _tolerance_request(request: PlanRequest, feature: Feature, places: list[tuple[float, float]]) -> ToleranceRequest:
-    return ToleranceRequest(
-        tolerance=PositionTolerance(feature=feature.name, zone_mm=feature.tolerance_mm, rule=request.rules.tolerance_rule),
-        accuracy=request.accuracy,
-        machine=request.machine,
-        plate_material=request.plate.material,
-        datum=request.datum,
-        places=places,
-    )
-
-
-def _allowed(request: PlanRequest, feature: Feature) -> Polygon:
-    reach = 2 * (request.plate.width_mm + request.plate.depth_mm + abs(request.datum.x_mm) + abs(request.datum.y_mm))
-    return Budget(_tolerance_request(request, feature, [(0.0, 0.0)])).allowed_region(reach)
-
-
-def _masses(request: PlanRequest, station: Station) -> Masses:
-    part = part_mass_kg(request.part)
-    stops = (station.long_stop.area + station.end_stop.area) * request.station.stops.height_mm
-    clamps = sum(clamp.area for clamp in station.clamps) * request.station.clamp.height_mm
-    plate = request.plate
-    plate_kg = plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3 * 1e-9
-    return Masses(part, part + (stops + clamps) * _STEEL_KG_MM3, plate_kg)
-
-
-def _needed(request: PlanRequest) -> float:
-    """The factor the house asks for; one interrupted cut asks it of the whole op."""
-    rules = request.rules
-    return rules.safety_factor_interrupted if any(cut.interrupted for cut in request.op.cuts) else rules.safety_factor
-
-
-def _judge_hold(request: PlanRequest, station: Station, sitting: Sitting, loads: list[CutLoad]) -> HoldVerdict:
-    """Hold at the low end of the preload, and the least torque that reaches the factor needed."""
-    preload = edge_clamp_preload(request.station.clamp)
-    cases = [
-        case
-        for cut, load in zip(request.op.cuts, loads, strict=True)
-        for case in station_loads(station, sitting.height_mm, cut, load.load)
-    ]
-    judged = _hold_request(request, station, sitting, cases, preload.low_n)
-    result = hold(judged)
-    directions: dict[float, float] = {}
-    for case, answer in zip(cases, result.cases, strict=True):
-        if case.force_n[0] == 0 and case.force_n[1] == 0:
-            continue  # straight down a hole: no direction in the plane
-        angle = round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 3) % 360
-        directions[angle] = min(directions.get(angle, math.inf), answer.factor)
-    return HoldVerdict(
-        result=result.model_copy(update={"cases": []}),
-        needed=_needed(request),
-        preload_low_n=preload.low_n,
-        preload_high_n=preload.high_n,
-        seating_n=preload.seating_n,
-        contacts=judged.contacts,
-        by_direction=[DirectionFactor(angle_deg=angle, factor=factor) for angle, factor in sorted(directions.items())],
-        least_torque_nm=_least_torque(request, station, sitting, cases, [case.factor for case in result.cases]),
-    )
-
-
-def _hold_request(request: PlanRequest, station: Station, sitting: Sitting, loads: list[LoadCase], preload_n: float) -> HoldRequest:
-    centre = station.part.centroid
-    return HoldRequest(
-        contacts=station_contacts(station, sitting.height_mm, request.station, preload_n),
-        weight_n=(0, 0, -part_mass_kg(request.part) * _GRAVITY),
-        centre_of_gravity_mm=(centre.x, centre.y, sitting.height_mm / 2),
-        loads=loads,
-    )
-
-
-def _least_torque(
-    request: PlanRequest, station: Station, sitting: Sitting, loads: list[LoadCase], factors: list[float]
-) -> float | None:
-    """Least torque, to half a newton metre upwards, at which every case holds; None when the screw's rating does not reach.
-
-    By bisection on the cases that were worst, then checked on all of them.
-    """
-    order = np.argsort(factors, kind="stable")[:40]
-    worst = [loads[index] for index in order]
-
-    def holds(torque: float, cases: list[LoadCase]) -> bool:
-        clamp = EdgeClamp.model_validate({**request.station.clamp.model_dump(), "torque_nm": torque})
-        try:
-            answer = hold(_hold_request(request, station, sitting, cases, edge_clamp_preload(clamp).low_n))
-        except NotSeated:
-            return False
-        return answer.factor >= _needed(request)
-
-    steps = math.floor(SCREWS[request.station.clamp.screw].rated_torque_nm * 2)
-    if not holds(steps / 2, worst):
-        return None
-    low, high = 0, steps
-    while high - low > 1:
-        middle = (low + high) // 2
-        low, high = (low, middle) if holds(middle / 2, worst) else (middle, high)
-    while high <= steps and not holds(high / 2, loads):
-        high += 1
-    return high / 2 if high <= steps else None
-
-
-def _refused(request: PlanRequest, found: list[Reason], loads: list[CutLoad], verdict: HoldVerdict | None) -> PlanResult:
-    figures = common_figures(request, loads, verdict)
-    return PlanResult(feasible=False, designs=[], reasons=found, figures=figures, loads=loads, hold=verdict, cautions=[])
-
-
-def _stations(request: PlanRequest, sitting: Sitting, answer: LayoutResult) -> list[PlacedStation]:
-    """Every placement with the verdict on the feature that uses most of its tolerance there."""
-    verdicts: list[list[tuple[str, tuple[float, float], StationTolerance]]] = [[] for _ in answer.placements]
-    for feature, at in zip(request.judged, _feature_places(request, sitting), strict=True):
-        places = []
-        for placement in answer.placements:
-            x, y = turned(np.array(at), placement.turn) + (placement.x_mm, placement.y_mm)
-            places.append((float(x), float(y)))
-        for found, place, judged in zip(
-            verdicts, places, tolerance(_tolerance_request(request, feature, places)).places, strict=True
-        ):
-            found.append((feature.name, place, judged))
-    stations = []
-    for number, (placement, found) in enumerate(zip(answer.placements, verdicts, strict=True), 1):
-        nothing = StationTolerance(probable_mm=0, worst_case_mm=0, share=0, contributions=[])
-        name, place, judged = max(found, key=lambda item: item[2].share, default=("", (placement.x_mm, placement.y_mm), nothing))
-        stations.append(
-            PlacedStation(
-                number=number,
-                x_mm=placement.x_mm,
-                y_mm=placement.y_mm,
-                turn=placement.turn,
-                feature=name,
-                feature_x_mm=place[0],
-                feature_y_mm=place[1],
-                tolerance_share=judged.share,
-                probable_mm=judged.probable_mm,
-                worst_case_mm=judged.worst_case_mm,
-                contributions=judged.contributions,
-            )
-        )
-    return stations
-
-
-def _design(
-    request: PlanRequest,
-    sitting: Sitting,
-    station: Station,
-    loads: list[CutLoad],
-    verdict: HoldVerdict,
-    masses: Masses,
-    answer: LayoutResult,
-) -> Design:
-    stations = _stations(request, sitting, answer)
-    facts = Facts(
-        request=request,
-        loads=loads,
-        hold=verdict,
-        layout=answer,
-        stations=stations,
-        plate_kg=masses.plate_kg,
-        station_kg=masses.station_kg,
-        travel_mm=_travel_used(request, station, answer),
-        growth_per_mm=growth_per_mm(request.plate.material, request.machine, request.accuracy),
-        cycles=math.ceil(request.wanted / answer.count),
-    )
-    own = design_figures(facts)
-    story = {figure.id: figure for figure in [*common_figures(request, loads, verdict), *own]}
-    return Design(
-        count=answer.count,
-        bound=answer.bound,
-        proven=answer.proven,
-        statement=answer.statement,
-        by_hand=answer.by_hand,
-        method=answer.method,
-        cycles=facts.cycles,
-        cut_seconds=story["cut_seconds"].value,
-        stations=stations,
-        drawing=_drawing(request, sitting, station),
-        tolerance_region=_tightest_region(request),
-        limits=ledger(facts, story),
-        figures=own,
-    )
-
-
-def _tightest_region(request: PlanRequest) -> Rings | None:
-    """Where on the plate the tightest judged feature stays in tolerance; nothing when that is everywhere."""
-    tightest = min(request.judged, key=lambda feature: feature.tolerance_mm, default=None)
-    if tightest is None:
-        return None
-    whole, region = box(0, 0, request.plate.width_mm, request.plate.depth_mm), _allowed(request, tightest)
-    return None if region.covers(whole) else _rings(region.intersection(whole))
-
-
-def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> StationDrawing:
-    clamp = request.station.clamp
-    return StationDrawing(
-        part=_rings(station.part),
-        stops=[_ring(station.long_stop), _ring(station.end_stop)],
-        clamps=[_ring(body) for body in station.clamps],
-        screws=list(station.screws),
-        screw_diameter_mm=SCREWS[clamp.screw].nominal_mm * 1.5,
-        wrench_diameter_mm=clamp.wrench_diameter_mm,
-        sweep=[ring for piece in getattr(station.sweep, "geoms", [station.sweep]) if not piece.is_empty for ring in _rings(piece)],
-        features=_feature_places(request, sitting),
-    )
-
-
-def _travel_used(request: PlanRequest, station: Station, answer: LayoutResult) -> tuple[float, float]:
-    """Stroke in X and Y from the outermost cutter paths, the plate centred on the table."""
-    x0, y0, x1, y1 = station.axis_bounds
-    corners = np.array([(x0, y0), (x1, y1)])
-    centre = np.array([request.plate.width_mm / 2, request.plate.depth_mm / 2])
-    places = np.concatenate([turned(corners, item.turn) + (item.x_mm, item.y_mm) for item in answer.placements])
-    used = 2 * np.abs(places - centre).max(axis=0)
-    return float(used[0]), float(used[1])
-
-
-def _cautions(request: PlanRequest, masses: Masses, count: int) -> list[str]:
-    found = [
-        "First article in single block with reduced rapid, door shut; nothing runs unattended before that.",
-        "Screws not above their rated torque. The machine builder's manual, local codes and licensed practice come first.",
-    ]
-    total = masses.plate_kg + count * masses.station_kg
-    if total > LIFT_LIMIT_KG:
-        found.append(
-            f"The loaded plate weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended for one person in ideal "
-            "conditions: use lifting gear."
-        )
-    if request.part.material.chips_burn:
-        found.append(
-            f"Chips of {request.part.material.name} can burn: keep them from piling up, and the right extinguisher at hand."
-        )
-    return found
+def _refused(request: PlanRequest, found: list[Reason], done: Sequence[Worked], under_way: _UnderWay | None = None) -> PlanResult:
+    """No design; with load and hold of the ops that were ``done``, or of the first as far as it got."""
+    if done:
+        under_way = done[0].ready.view, done[0].loads, done[0].hold
+    assert under_way is not None, "either an op was done or one is under way"  # noqa: S101
+    view, loads, verdict = under_way
+    return PlanResult(
+        feasible=False, designs=[], reasons=found, figures=common_figures(view, loads, verdict), loads=loads, hold=verdict,
+        others=[_other(item) for item in done[1:]], cautions=[],
+    )  # fmt: skip

@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from wedgecraft.core.clamps import SCREWS
 from wedgecraft.core.cutting.figures import KIENZLE, load_figures
+from wedgecraft.core.cycle import Cycle
+from wedgecraft.core.elastic import HOLDER_YIELD_MPA
 from wedgecraft.core.layout.document import LayoutResult
 from wedgecraft.core.limits import Figure, FigureInput
+from wedgecraft.core.placing import bare_kg
 from wedgecraft.core.plan import CutLoad, HoldVerdict, PlacedStation, PlanRequest
+
+if TYPE_CHECKING:
+    from wedgecraft.core.answer import Worked
 
 _TYPED = "this job"
 BUILDER = "machine builder's figure, as entered"
@@ -19,15 +27,15 @@ class Facts:
     """What the figures are made of."""
 
     request: PlanRequest
-    loads: list[CutLoad]
-    hold: HoldVerdict
+    kinds: Sequence[Worked]
+    counts: list[int]
     layout: LayoutResult
     stations: list[PlacedStation]
-    plate_kg: float
-    station_kg: float
     travel_mm: tuple[float, float]
     growth_per_mm: float
     cycles: int
+    cycle: Cycle
+    offsets: int
 
 
 def _in(name: str, value: float, unit: str = "", source: str = _TYPED) -> FigureInput:
@@ -41,23 +49,44 @@ def common_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict
 
 
 def design_figures(facts: Facts) -> list[Figure]:
-    """What a design adds: layout, time, tolerance, machine."""
-    return [*_layout_figures(facts), _time_figure(facts), *_tolerance_figures(facts), *_machine_figures(facts)]
+    """What a design adds: layout, time, tolerance, machine, and how its other ops are held."""
+    found = [
+        *_layout_figures(facts),
+        _time_figure(facts),
+        *_cycle_figures(facts),
+        *_tolerance_figures(facts),
+        *_machine_figures(facts),
+    ]
+    for number, item in enumerate(facts.kinds[1:], 1):
+        view = item.ready.view
+        factor = _hold_figures(view, item.loads, item.hold)[0]
+        label = f"Clamping, {view.part.name + ', ' if facts.request.several_parts else ''}op {view.op.number}"
+        found.append(factor.model_copy(update={"id": f"hold_factor_{number}", "label": label[:120]}))
+    return found
+
+
+def counted_in(request: PlanRequest) -> str:
+    return "kits" if request.several_parts else "complete parts" if request.also else "parts"
 
 
 def _layout_figures(facts: Facts) -> list[Figure]:
     request, found = facts.request, facts.layout
-    used = _in(
-        "area a station takes, half the gap round it included", found.used_mm2 / found.count, "mm²", "body outlines of this station"
-    )
+    each = found.used_mm2 / max(1, len(found.placements))
+    used = _in("area a station takes, half the gap round it included", each, "mm²", "body outlines of this station")
     return [
         Figure(
             id="count",
-            label="Parts per cycle",
-            value=found.count,
+            label=f"{counted_in(request).capitalize()} per cycle",
+            value=found.sets,
             digits=0,
-            formula="stations placed: bodies keep the clearance, cutters keep off neighbours, every feature stays in tolerance",
+            formula="stations placed: bodies keep the clearance, cutters keep off neighbours, every feature stays in tolerance"
+            if len(facts.kinds) == 1
+            else "least, over the ops planned, of stations / how many of it one needs; stations beyond that are left out",
             inputs=[
+                *[
+                    _in(f"stations, {item.ready.view.part.name}, op {item.ready.view.op.number}"[:120], count, "", "layout")
+                    for item, count in zip(facts.kinds, facts.counts, strict=True)
+                ],
                 _in("upper bound", found.bound, "", "least of area, grid-point, quantity and load bounds"),
                 _in("bounding boxes spaced by hand", found.by_hand, "", "straight grid from the datum corner"),
                 _in("clearance", request.station.clearance_mm, "mm"),
@@ -87,8 +116,8 @@ def _layout_figures(facts: Facts) -> list[Figure]:
             label="Cycles for the batch",
             value=facts.cycles,
             digits=0,
-            formula="quantity / parts per cycle, rounded up",
-            inputs=[_in("quantity", request.wanted), _in("parts per cycle", found.count, "", "layout")],
+            formula=f"quantity / {counted_in(request)} per cycle, rounded up",
+            inputs=[_in("quantity", request.wanted), _in(f"{counted_in(request)} per cycle", found.sets, "", "layout")],
             source="arithmetic",
         ),
         Figure(
@@ -124,16 +153,63 @@ def _load_figures(request: PlanRequest, loads: list[CutLoad]) -> list[Figure]:
 
 
 def _time_figure(facts: Facts) -> Figure:
+    each = list(zip(facts.kinds, facts.request.per_set, strict=True))
+    several = len(each) > 1
+    inputs = [
+        _in(f"{f'{times} x ' if times > 1 else ''}{f'op {item.ready.view.op.number}, ' if several else ''}{load.name}"[:120],
+            times * load.seconds, "s", "cuts of this op")
+        for item, times in each for load in item.loads
+    ]  # fmt: skip
     return Figure(
         id="cut_seconds",
-        label="Cutting time per part",
-        value=sum(load.seconds for load in facts.loads),
+        label=f"Cutting time per {'kit' if facts.request.several_parts else 'part'}",
+        value=sum(times * load.seconds for item, times in each for load in item.loads),
         unit="s",
         digits=0,
-        formula="sum over the op's cuts of path / feed rate, or seconds as typed; no rapids, no tool change",
-        inputs=[_in(load.name, load.seconds, "s", "cuts of this op") for load in facts.loads],
+        formula="sum over the cuts of all ops planned of path / feed rate, or seconds as typed; no rapids, no tool change",
+        inputs=inputs,
         source="arithmetic",
     )
+
+
+def _cycle_figures(facts: Facts) -> list[Figure]:
+    found, machine, request = facts.cycle, facts.request.machine, facts.request
+
+    def sum_of(what: str) -> float:
+        return sum(item.seconds for item in found.segments if item.what == what)
+
+    whole = Figure(
+        id="cycle_seconds",
+        label="A cycle",
+        value=found.seconds,
+        unit="s",
+        digits=0,
+        formula="cutting + tool changes + index moves + pallet change + door open; no rapids between stations",
+        inputs=[
+            _in("cutting", sum_of("cut"), "s", "cuts of all stations"),
+            _in(f"{found.tool_changes} tool changes, {found.order}", sum_of("tool change"), "s", BUILDER),
+            _in(f"{found.index_moves} index moves", sum_of("index"), "s", BUILDER),
+            _in("pallet change", sum_of("pallet change"), "s", BUILDER),
+            _in("door open", sum_of("door open"), "s", "house rule, handling a part"),
+            _in("loading in all" + (", hidden behind cutting" if found.hidden else ""), found.loading_seconds, "s", "house rule"),
+        ],
+        source="arithmetic",
+    )
+    each = whole.model_copy(
+        update={
+            "id": "part_seconds", "label": f"Time per {'kit' if request.several_parts else 'part'}",
+            "value": found.seconds / max(1, facts.layout.sets), "formula": f"a cycle / {counted_in(request)} per cycle",
+            "inputs": [_in("a cycle", found.seconds, "s", "this design"), _in(counted_in(request), facts.layout.sets, "", "layout")],
+        }
+    )  # fmt: skip
+    alone = whole.model_copy(
+        update={
+            "id": "unattended", "label": "Runs unattended", "value": found.unattended_seconds / 3600, "unit": "h", "digits": 1,
+            "formula": "pallets loaded x (a cycle without door and waiting)" if found.hidden else "a cycle with the door shut",
+            "inputs": [_in("pallets", machine.pallets, "", BUILDER), _in("a cycle", found.seconds, "s", "this design")],
+        }
+    )  # fmt: skip
+    return [whole, each, alone]
 
 
 def _hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) -> list[Figure]:
@@ -198,6 +274,7 @@ def _hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict)
             source="statics of the toe",
         ),
         *_least_torque_figure(request, hold),
+        *_pressure_figure(request, hold),
         Figure(
             id="screw",
             label="Screw torque",
@@ -208,6 +285,31 @@ def _hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict)
             inputs=[_in("screw torque", clamp.torque_nm, "N·m")],
             source="this job",
         ),
+    ]
+
+
+def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
+    """Under the contact that presses hardest."""
+    if hold.share is None:
+        return []
+    item = next(item for item in hold.share.contacts if item.name == hold.share.presses_most)
+    area = item.most_n / item.pressure_mpa if item.pressure_mpa > 0 else 0.0
+    return [
+        Figure(
+            id="pressure",
+            label=f"Pressure, {item.name}"[:120],
+            value=item.pressure_mpa,
+            unit="MPa",
+            digits=0,
+            formula="most normal force under any cut, preload at its high end / patch that touches; a round on a flat: Hertz width",
+            inputs=[
+                _in("normal force, high end", item.most_n, "N", "share-out over the contacts as springs"),
+                _in("patch that touches", area, "mm²", "sizes of toe, stop and part"),
+                _in("yield of the part", request.part.material.yield_mpa, "MPa", request.part.material.source),
+                _in("yield of stops and toes", HOLDER_YIELD_MPA, "MPa", "hardened steel, from memory"),
+            ],
+            source="Johnson, Contact Mechanics, 1985; marks from yield on, sinks in at 2.8 times it (Tabor 1951)",
+        )
     ]
 
 
@@ -233,9 +335,9 @@ def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure
 
 def _tolerance_figures(facts: Facts) -> list[Figure]:
     request = facts.request
-    if not request.judged:
-        return []
     worst = max(facts.stations, key=lambda station: station.tolerance_share)
+    if not worst.feature:
+        return []
     probable = request.rules.tolerance_rule == "probable"
     inputs = [
         _in(f"{item.name}, {axis}", getattr(item, f"{axis.lower()}_mm"), "mm", "plus or minus, at this station")
@@ -260,7 +362,9 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
 
 
 def _machine_figures(facts: Facts) -> list[Figure]:
-    total = facts.plate_kg + facts.layout.count * facts.station_kg
+    request, first = facts.request, facts.kinds[0].ready
+    kinds = list(zip(facts.kinds, facts.counts, strict=True))
+    total = bare_kg(request, first.masses) + sum(count * item.ready.masses.station_kg for item, count in kinds)
     machine = facts.request.machine
     shares = (facts.travel_mm[0] / machine.travel_x_mm, facts.travel_mm[1] / machine.travel_y_mm)
     axis = 0 if shares[0] >= shares[1] else 1
@@ -271,13 +375,39 @@ def _machine_figures(facts: Facts) -> list[Figure]:
             value=total,
             unit="kg",
             digits=1,
-            formula="plate + stations x (part + stops + clamps)",
+            formula="faces x plate + block + stations x (part + stops + clamps)",
             inputs=[
-                _in("plate", facts.plate_kg, "kg", "size x density"),
-                _in("one station", facts.station_kg, "kg", "outline x height x density"),
-                _in("stations", facts.layout.count, "", "layout"),
+                _in("plate", first.masses.plate_kg, "kg", "size x density"),
+                _in("faces", request.block.faces),
+                _in("block without plates", request.block.body_kg, "kg"),
+                *[
+                    _in(name, value, unit, source)
+                    for item, count in kinds
+                    for name, value, unit, source in (
+                        (
+                            f"one station, op {item.ready.view.op.number}",
+                            item.ready.masses.station_kg,
+                            "kg",
+                            "outline x height x density",
+                        ),
+                        (f"stations, op {item.ready.view.op.number}", count, "", "layout"),
+                    )
+                ],
             ],
             source="volumes and handbook densities",
+        ),
+        Figure(
+            id="offsets",
+            label="Work offsets",
+            value=facts.offsets,
+            digits=0,
+            formula={
+                "one for all": "one for each turn that parts stand at; the pattern is in the program",
+                "one per face": "one for each turn on each face",
+                "one per station": "one for each part",
+            }[request.rules.datum],
+            inputs=[_in("parts a cycle", sum(len(item.ready.station.members) * count for item, count in kinds), "", "layout")],
+            source=f"house rule: datum {request.rules.datum}",
         ),
         Figure(
             id="travel",

@@ -2,26 +2,47 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import math
+from typing import TYPE_CHECKING, Literal
 
 from wedgecraft.core.clamps import SCREWS
+from wedgecraft.core.elastic import HOLDER_YIELD_MPA, SINKS_IN
 from wedgecraft.core.figures import BUILDER, Facts
 from wedgecraft.core.limits import Figure, Limit, limit
-from wedgecraft.core.machine import spindle_at
+from wedgecraft.core.machine import offsets_free, spindle_at
+
+if TYPE_CHECKING:
+    from wedgecraft.core.answer import Worked
 
 
 def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     """Limits: what keeps one more part out first, then the tightest."""
-    full_table = facts.plate_kg + (facts.layout.count + 1) * facts.station_kg > facts.request.machine.table_load_kg
-    full_batch = facts.layout.count >= facts.request.wanted
     request, machine = facts.request, facts.request.machine
+    one_more = sum(
+        math.ceil(each / len(item.ready.station.members)) * item.ready.masses.station_kg
+        for item, each in zip(facts.kinds, request.per_set, strict=True)
+    )
+    full_table = story["load"].value + one_more > machine.table_load_kg
+    one_more_parts = sum(request.per_set)
+    full_offsets = request.rules.datum == "one per station" and facts.offsets + one_more_parts > offsets_free(machine)
+    full_batch = facts.layout.sets >= request.wanted
     travel = machine.travel_x_mm if story["travel"].label.endswith("X") else machine.travel_y_mm
-    rule = "house rule, interrupted cut" if any(cut.interrupted for cut in request.op.cuts) else "house rule"
     lines = [
-        limit(story["face_room"], 100, "the plate inside its margin", binds=not full_table and not full_batch),
-        limit(story["hold_factor"], facts.hold.needed, rule, at_least=True),
+        limit(
+            story["face_room"],
+            100,
+            "the plate inside its margin" if request.block.faces == 1 else "all plates inside their margin",
+            binds=not full_table and not full_batch and not full_offsets and not request.arrangement.own,
+        ),
+        *[
+            limit(story[f"hold_factor_{number}" if number else "hold_factor"], item.hold.needed, _rule(item), at_least=True)
+            for number, item in enumerate(facts.kinds)
+        ],
         limit(story["load"], machine.table_load_kg, BUILDER, binds=full_table),
         limit(story["travel"], travel, BUILDER),
+        limit(
+            story["offsets"], max(1, offsets_free(machine)), f"{BUILDER}; {len(machine.offsets_taken)} taken", binds=full_offsets
+        ),
         limit(
             story["screw"],
             SCREWS[request.station.clamp.screw].rated_torque_nm,
@@ -30,20 +51,32 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         _of_spindle(facts, story, "power"),
         _of_spindle(facts, story, "spindle_torque"),
     ]
+    if "pressure" in story:
+        softer = min(request.part.material.yield_mpa, HOLDER_YIELD_MPA)
+        lines.append(
+            limit(story["pressure"], SINKS_IN * softer, "2.8 x yield of the softer side, from where it sinks in (Tabor 1951)")
+        )
     if "tolerance" in story:
         worst = max(facts.stations, key=lambda station: station.tolerance_share)
-        zone = next(item.tolerance_mm for item in request.judged if item.name == worst.feature)
+        zone = next(item.tolerance_mm for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature)
         lines.append(limit(story["tolerance"], zone, f"drawing: {worst.feature}"))
     return sorted(lines, key=lambda line: (not line.binds, -line.share))
+
+
+def _rule(item: Worked) -> str:
+    return "house rule, interrupted cut" if any(cut.interrupted for cut in item.ready.view.op.cuts) else "house rule"
 
 
 def _of_spindle(facts: Facts, story: dict[str, Figure], name: Literal["power", "spindle_torque"]) -> Limit:
     """Against what the spindle has at the speed of the cut that uses most of it."""
     most = None
-    for cut, answer in zip(facts.request.op.cuts, facts.loads, strict=True):
-        torque, power = spindle_at(facts.request.machine, cut.spindle_rpm)
-        used, allowed = (answer.load.mean_power_w / 1000, power) if name == "power" else (answer.load.peak_torque_nm, torque)
-        found = limit(story[name].model_copy(update={"value": used}), allowed, f"{BUILDER}, at {cut.spindle_rpm:g} 1/min")
-        most = found if most is None or found.share > most.share else most
+    for item in facts.kinds:
+        for cut, answer in zip(item.ready.view.op.cuts, item.loads, strict=True):
+            torque, power = spindle_at(facts.request.machine, cut.spindle_rpm)
+            used, allowed = (answer.load.mean_power_w / 1000, power) if name == "power" else (answer.load.peak_torque_nm, torque)
+            label = f"{story[name].label.split(',')[0]}, {cut.name}"[:120]
+            figure = story[name].model_copy(update={"value": used, "label": label if len(facts.kinds) > 1 else story[name].label})
+            found = limit(figure, allowed, f"{BUILDER}, at {cut.spindle_rpm:g} 1/min")
+            most = found if most is None or found.share > most.share else most
     assert most is not None, "a design has at least one cut"  # noqa: S101
     return most

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -60,8 +61,8 @@ def chain(pieces: list[Array], join_mm: float) -> Chained:
     loose = _each_once(pieces, found)
     rest = []
     for piece in loose:
-        gap = math.dist(piece[0], piece[-1])
-        if len(piece) >= 4 and gap <= join_mm and gap < 0.5 * _length(piece):
+        gap = math.dist(piece[0], piece[-1]) if len(piece) >= 4 else math.inf
+        if gap <= join_mm and (gap <= _SAME_MM or gap < 0.5 * _length(piece)):
             _close(piece, gap, found)
         else:
             rest.append(piece)
@@ -176,12 +177,16 @@ def nest(loops: list[Array]) -> tuple[list[Nested], list[str]]:
     depth = [0] * len(polygons)
     for index, parent in enumerate(parents):  # parents are larger, so they come first
         depth[index] = 0 if parent is None else depth[parent] + 1
+    inside: dict[int, list[int]] = {}
+    for index, parent in enumerate(parents):
+        if parent is not None:
+            inside.setdefault(parent, []).append(index)
     found = []
     for index, polygon in enumerate(polygons):
         if depth[index]:
             continue
-        holes = [k for k, parent in enumerate(parents) if parent == index]
-        islands = [k for k, parent in enumerate(parents) if parent in holes]
+        holes = inside.get(index, [])
+        islands = sorted(island for hole in holes for island in inside.get(hole, []))
         found.append(Nested(polygon, [polygons[k] for k in holes], [polygons[k] for k in islands]))
     deeper = sum(1 for item in depth if item > 2)
     if deeper:
@@ -236,13 +241,15 @@ def _parents(polygons: Any) -> list[int | None]:
     """The smallest polygon each lies inside of. Raises LoopFault where two cross or touch."""
     tree = shapely.STRtree(polygons)
     count = len(polygons)
-    outer, inner = tree.query(polygons, predicate="contains_properly")
-    inside = outer != inner
-    outer, inner = outer[inside], inner[inside]
-    first, second = tree.query(polygons, predicate="intersects")
-    apart = first < second
+    first, second = tree.query(polygons)
     # The larger of a pair comes first, so only it can hold the other.
-    crossing = np.setdiff1d(first[apart] * count + second[apart], outer * count + inner)
+    first, second = first[first < second], second[first < second]
+    shapely.prepare(polygons)
+    inside = shapely.contains_properly(polygons[first], polygons[second])
+    outer, inner = first[inside], second[inside]
+    first, second = first[~inside], second[~inside]
+    meets = shapely.intersects(polygons[first], polygons[second])
+    crossing = first[meets] * count + second[meets]
     if len(crossing):
         where = _meeting(polygons[crossing[0] // count], polygons[crossing[0] % count])
         raise LoopFault(
@@ -262,7 +269,12 @@ def _meeting(first: Any, second: Any) -> tuple[float, float]:
     return float(point.x), float(point.y)
 
 
-def ring_of(polygon: Polygon) -> list[tuple[float, float]]:
-    """Exterior, the last point not repeated."""
-    found: list[tuple[float, float]] = np.round(shapely.get_coordinates(polygon.exterior)[:-1], 6).tolist()
-    return found
+def rings_of(polygons: Sequence[Polygon]) -> list[list[tuple[float, float]]]:
+    """Exteriors to a millionth of a millimetre, the last point of each not repeated; in bulk, as a drawing can have thousands."""
+    if not polygons:
+        return []
+    rings = shapely.get_exterior_ring(np.array(polygons, dtype=object))
+    points, which = shapely.get_coordinates(rings, return_index=True)
+    every = list(map(tuple, np.round(points, 6).tolist()))
+    ends = np.searchsorted(which, np.arange(len(polygons)), side="right").tolist()
+    return [every[start : end - 1] for start, end in zip([0, *ends], ends, strict=False)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
@@ -66,6 +67,21 @@ class Machine(Document):
     ]
     offsets_taken: Annotated[list[Text], Field(max_length=400, title="Work offsets taken")] = []
     shop_id: Annotated[str, Field(max_length=40)] | None = None
+
+
+def offsets_free(machine: Machine) -> int:
+    """Work offsets of the machine that nothing else has taken."""
+    return len([name for name in dict.fromkeys(machine.work_offsets) if name not in machine.offsets_taken])
+
+
+def offsets_used(rule: str, parts: Sequence[tuple[int, int]]) -> int:
+    """Work offsets for parts given as (face, turn): one for each turn, for each turn on each face, or for each part.
+
+    A program runs turned only from a zero of its own; common practice, no source. ``rule``: the house rule on datums.
+    """
+    if rule == "one per station":
+        return len(parts)
+    return len(set(parts)) if rule == "one per face" else len({turn for _, turn in parts})
 
 
 def spindle_at(machine: Machine, rpm: float) -> tuple[float, float]:

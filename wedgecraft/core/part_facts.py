@@ -8,7 +8,7 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.figures import CutAnswer, cut_answer
-from wedgecraft.core.features import feature_problems
+from wedgecraft.core.features import feature_problems, judged_in
 from wedgecraft.core.machine import Machine
 from wedgecraft.core.model import Document
 from wedgecraft.core.part import Part, outline_polygon, part_mass_kg, part_volume_mm3
@@ -28,9 +28,10 @@ class RoundHole(Document):
 
 
 class OpFacts(Document):
-    """The cuts of one op, answered one by one; ``seconds`` is the sum of those that are known."""
+    """The cuts of one op, answered one by one; ``seconds`` is the sum of those that are known; ``judged``: see ``judged_in``."""
 
     number: int
+    judged: list[int]
     cuts: list[CutAnswer]
     seconds: float
     most_power_kw: float
@@ -82,6 +83,7 @@ def _op_facts(part: Part, index: int, machine: Machine) -> OpFacts:
     loads = [answer.load for answer in answers if answer.load]
     return OpFacts(
         number=op.number,
+        judged=judged_in(part.features, op.number),
         cuts=answers,
         seconds=sum(answer.seconds or 0.0 for answer in answers),
         most_power_kw=max((load.mean_power_w / 1000 for load in loads), default=0.0),

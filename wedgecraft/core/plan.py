@@ -8,16 +8,20 @@ from pydantic import Field, model_validator
 
 from wedgecraft.core.contacts import Contact, HoldResult
 from wedgecraft.core.cutting.document import CuttingLoad
-from wedgecraft.core.features import Feature, Op
+from wedgecraft.core.cycle import Cycle
+from wedgecraft.core.elastic import ShareResult
+from wedgecraft.core.features import Feature, Op, judged_in
 from wedgecraft.core.house_rules import HouseRules
 from wedgecraft.core.layout.document import Turn
 from wedgecraft.core.limits import Figure, Limit
 from wedgecraft.core.machine import Datum, Machine, Plate
-from wedgecraft.core.model import Document, Text
+from wedgecraft.core.model import Document, Point, Text
 from wedgecraft.core.part import Part
 from wedgecraft.core.plan_upgrade import upgraded
+from wedgecraft.core.row import RowResult
 from wedgecraft.core.station import StopAndEdgeClamp
 from wedgecraft.core.tolerance import Accuracy, Contribution
+from wedgecraft.core.units import Length, Mass
 
 
 class Planned(Document):
@@ -27,10 +31,40 @@ class Planned(Document):
     op: Annotated[int, Field(ge=0)] = 0
 
 
-class PlanRequest(Document):
-    """The parts of a kit with their ops; one op of one of them on one plate on one machine, held by stops and edge clamps.
+class Block(Document):
+    """What carries the plates: one lies on the table; several, alike, stand round an upright block that indexes about its axis."""
 
-    ``quantity`` counts kits; a job of one part has a kit of one. A request of version 1 is read and brought up to date.
+    faces: Annotated[int, Field(ge=1, le=8)] = 1
+    body_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
+
+
+class OwnStation(Document):
+    """A station where a person put it: its datum corner and its turn. ``locked``: planning leaves it there.
+
+    ``face`` and ``kind`` count from 0: which face it stands on, which of the planned ops it is for.
+    """
+
+    face: Annotated[int, Field(ge=0, le=7)] = 0
+    kind: Annotated[int, Field(ge=0, le=5)] = 0
+
+    x_mm: Length
+    y_mm: Length
+    turn: Turn = 0
+    locked: bool = False
+
+
+class Arrangement(Document):
+    """Stations a person placed. ``own``: the layout is these and no others; otherwise the locked ones stay and planning adds the rest."""
+
+    own: bool = False
+    stations: Annotated[list[OwnStation], Field(max_length=1000)] = []
+
+
+class PlanRequest(Document):
+    """The parts of a kit with their ops; one op of one of them, ``also`` others, on one or several faces, held by stops and edge clamps.
+
+    ``quantity`` counts kits; a job of one part has a kit of one. Several ops of one part stand in balance, so that complete parts
+    come off; ops of several parts in the numbers of the kit. A request of version 1 is read and brought up to date.
     """
 
     format: Literal["wedgecraft plan request"] = "wedgecraft plan request"
@@ -39,12 +73,15 @@ class PlanRequest(Document):
     quantity: Annotated[int, Field(ge=1, le=10_000_000)]
     parts: Annotated[list[Part], Field(min_length=1, max_length=20)]
     planned: Planned = Planned()
+    also: Annotated[list[Planned], Field(max_length=5)] = []
+    block: Block = Block()
     accuracy: Accuracy = Accuracy()
     plate: Plate
     datum: Datum = Datum()
     machine: Machine
     station: StopAndEdgeClamp
     rules: HouseRules = HouseRules()
+    arrangement: Arrangement = Arrangement()
 
     @model_validator(mode="before")
     @classmethod
@@ -53,12 +90,34 @@ class PlanRequest(Document):
 
     @model_validator(mode="after")
     def _planned_is_there(self) -> PlanRequest:
-        part, op = self.planned.part, self.planned.op
-        if part >= len(self.parts):
-            raise ValueError(f"planned.part is {part}, but there are {len(self.parts)} parts, counted from 0")
-        if op >= len(self.parts[part].ops):
-            raise ValueError(f"planned.op is {op}, but this part has {len(self.parts[part].ops)} ops, counted from 0")
+        for name, item in [("planned", self.planned), *((f"also.{k}", other) for k, other in enumerate(self.also))]:
+            if item.part >= len(self.parts):
+                raise ValueError(f"{name}.part is {item.part}, but there are {len(self.parts)} parts, counted from 0")
+            if item.op >= len(self.parts[item.part].ops):
+                raise ValueError(f"{name}.op is {item.op}, but this part has {len(self.parts[item.part].ops)} ops, counted from 0")
+        if len({(item.part, item.op) for item in [self.planned, *self.also]}) <= len(self.also):
+            raise ValueError("the same op is planned twice")
         return self
+
+    @property
+    def views(self) -> list[PlanRequest]:
+        """The request as each of its planned ops alone sees it, the first one first."""
+        return [self.model_copy(update={"planned": item, "also": []}) for item in [self.planned, *self.also]]
+
+    @property
+    def several_parts(self) -> bool:
+        return len({item.part for item in [self.planned, *self.also]}) > 1
+
+    @property
+    def per_set(self) -> list[int]:
+        """How many of each planned op make a complete part, or a kit."""
+        return [self.parts[item.part].per_kit if self.several_parts else 1 for item in [self.planned, *self.also]]
+
+    @property
+    def face_names(self) -> list[str]:
+        """Faces by the angle that the block is indexed to; one plate by its own name."""
+        count = self.block.faces
+        return [f"B{360 * k / count:g}°" for k in range(count)] if count > 1 else [self.plate.name]
 
     @property
     def part(self) -> Part:
@@ -72,26 +131,29 @@ class PlanRequest(Document):
 
     @property
     def wanted(self) -> int:
-        """How many of the part are wanted in all."""
-        return self.quantity * self.part.per_kit
+        """How many of what a cycle is counted in are wanted in all: of the part, or kits."""
+        return self.quantity if self.several_parts else self.quantity * self.part.per_kit
 
     @property
     def judged(self) -> list[Feature]:
-        """Features whose tolerance depends on where the station stands: positions from the fixture's datum, cut in this op."""
-        return [
-            item
-            for item in self.part.features
-            if item.kind == "position" and item.measured_from == "fixture datum" and item.op == self.op.number
-        ]
+        """Features whose tolerance depends on where the station stands."""
+        return [self.part.features[index] for index in judged_in(self.part.features, self.op.number)]
 
 
 Rings = list[list[tuple[float, float]]]
 
 
 class StationDrawing(Document):
-    """The station in its own frame, for drawing: rings in mm, the datum corner at (0, 0)."""
+    """The station in its own frame, for drawing: rings in mm, the datum corner at (0, 0); heights over the plate.
 
+    ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but one.
+    """
+
+    height_mm: float
+    stop_height_mm: float
+    clamp_height_mm: float
     part: Rings
+    parts: list[Rings] = []
     stops: Rings
     clamps: Rings
     screws: list[tuple[float, float]]
@@ -104,13 +166,19 @@ class StationDrawing(Document):
 class PlacedStation(Document):
     """A station on the plate: its datum corner, its turn, and the verdict on the feature that uses most of its tolerance.
 
-    ``feature`` is empty, and the share nothing, when no feature of this op is measured from the fixture's datum.
+    ``face`` and ``kind`` count from 0. ``hold_factor``: as it is turned here, so with its weight in the direction it has here;
+    ``reach_share``: of the travel that its cuts use. ``feature`` is empty, and the share nothing, when no feature of this op is
+    measured from the fixture's datum. ``faults``: what is wrong with where a person put it; ``nearest_mm``: the nearest place that works.
     """
 
     number: int
+    face: int = 0
+    kind: int = 0
     x_mm: float
     y_mm: float
     turn: Turn
+    hold_factor: float = 0
+    reach_share: float = 0
     feature: str
     feature_x_mm: float
     feature_y_mm: float
@@ -118,6 +186,9 @@ class PlacedStation(Document):
     probable_mm: float
     worst_case_mm: float
     contributions: list[Contribution]
+    locked: bool = False
+    faults: list[str] = []
+    nearest_mm: Point | None = None
 
 
 class DirectionFactor(Document):
@@ -127,8 +198,39 @@ class DirectionFactor(Document):
     factor: float
 
 
+class TurnFactor(Document):
+    """The factor of a station at this turn: on an upright face its weight hangs another way at each."""
+
+    turn: Turn
+    factor: float
+
+
+class TorquePoint(Document):
+    """At this screw torque: the factor of the cases that are worst, and the pressure over the softer side's yield."""
+
+    torque_nm: float
+    factor: float
+    pressure_share: float
+
+
+class Remedy(Document):
+    """One change that would make the part hold, or hold better: found by solving again, not by guessing. ``factor``: what it gives."""
+
+    what: str
+    field: str
+    value: float
+    factor: float
+    holds: bool
+
+
 class HoldVerdict(Document):
-    """Factor, how it would fail, by direction, and the torque from which it holds."""
+    """Factor, how it would fail, by direction and by the station's turn, and the window of torque in which it holds.
+
+    ``share``: how the forces share themselves out between the contacts. ``marks_from_nm`` and ``sinks_from_nm``: torque from which the
+    softer side yields under some contact, and gives way in full; nothing where the screw's rating does not get there. ``row``: how
+    the parts of a row share the jaws' force, low end; ``remedies``: what would make it hold; ``curve``: up to the screw's rating, of
+    the cases that are worst at the torque set: for reading off, while the factor there is of all cases.
+    """
 
     result: HoldResult
     needed: float
@@ -137,13 +239,44 @@ class HoldVerdict(Document):
     seating_n: float
     contacts: list[Contact]
     by_direction: list[DirectionFactor]
+    by_turn: list[TurnFactor] = []
     least_torque_nm: float | None
+    share: ShareResult | None = None
+    marks_from_nm: float | None = None
+    sinks_from_nm: float | None = None
+    row: RowResult | None = None
+    remedies: list[Remedy] = []
+    curve: list[TorquePoint] = []
+
+
+class PlannedKind(Document):
+    """One of the planned ops as it stands on the faces.
+
+    ``tolerance_region``: where on a plate its tightest feature stays in tolerance; nothing when all of it does.
+    """
+
+    planned: Planned
+    name: str
+    op_number: int
+    per_set: int
+    stations: int
+    drawing: StationDrawing
+    tolerance_region: Rings | None
 
 
 class Design(Document):
-    """One complete answer. ``tolerance_region``: where on the plate a feature stays in tolerance; nothing when all of it does."""
+    """One complete answer: ``count`` of ``counted`` a cycle, from the stations of all kinds on all faces.
 
+    ``name``: what it is best at; ``more_room_mm``: gap between stations beyond the one asked for; ``turns``, ``rows`` (of one height
+    on one face) and ``offsets`` (work offsets used): how easy it is to program and load.
+    """
+
+    name: str = "most parts"
+    more_room_mm: float = 0
     form: Text = "fixture plate, stops and edge clamps"
+    counted: Literal["parts", "complete parts", "kits"] = "parts"
+    faces: list[str] = []
+    kinds: list[PlannedKind]
     count: int
     bound: int
     proven: bool
@@ -152,9 +285,11 @@ class Design(Document):
     method: str
     cycles: int
     cut_seconds: float
+    cycle: Cycle
+    turns: list[Turn] = []
+    rows: int = 0
+    offsets: int = 1
     stations: list[PlacedStation]
-    drawing: StationDrawing
-    tolerance_region: Rings | None
     limits: list[Limit]
     figures: list[Figure]
 
@@ -176,8 +311,20 @@ class CutLoad(Document):
     seconds: float
 
 
+class OpAnswer(Document):
+    """Load and hold of one more op that is planned with the first."""
+
+    planned: Planned
+    loads: list[CutLoad]
+    hold: HoldVerdict | None
+    figures: list[Figure]
+
+
 class PlanResult(Document):
-    """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides."""
+    """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides.
+
+    ``loads``, ``hold`` and ``figures`` are those of the first planned op, ``others`` those of the rest.
+    """
 
     format: Literal["wedgecraft plan result"] = "wedgecraft plan result"
     version: Literal[2] = 2
@@ -187,6 +334,7 @@ class PlanResult(Document):
     figures: list[Figure]
     loads: list[CutLoad]
     hold: HoldVerdict | None
+    others: list[OpAnswer] = []
     cautions: list[str]
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,8 @@ import numpy as np
 from wedgecraft.core.clamps import SCREWS
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.features import Feature
+from wedgecraft.core.layout.check import Fault
+from wedgecraft.core.layout.document import Placement
 from wedgecraft.core.machine import spindle_at
 from wedgecraft.core.plan import CutLoad, HoldVerdict, PlanRequest, Reason
 from wedgecraft.core.tolerance import Budget
@@ -17,10 +20,11 @@ from wedgecraft.core.tolerance import Budget
 
 @dataclass(frozen=True)
 class Masses:
-    """Of one part, one loaded station and the bare plate."""
+    """Of one part, one loaded station, its share for each part in it, and the bare plate."""
 
     part_kg: float
     station_kg: float
+    each_kg: float
     plate_kg: float
 
 
@@ -121,16 +125,60 @@ def of_tolerance(request: PlanRequest, budgets: list[tuple[Feature, Budget]]) ->
     return found
 
 
-def of_table_load(request: PlanRequest, masses: Masses) -> list[Reason]:
-    total = masses.plate_kg + masses.station_kg
-    if total <= request.machine.table_load_kg:
+def of_table_load(request: PlanRequest, bare_kg: float, set_kg: float) -> list[Reason]:
+    """Too heavy with the least that makes sense on it: one station, or one complete set."""
+    total, carries = bare_kg + set_kg, request.machine.table_load_kg
+    if total <= carries:
         return []
+    what = "block" if request.block.faces > 1 else "plate"
     return [
         Reason(
             field="machine.table_load_kg",
-            what=f"the plate with one station weighs {total:.1f} kg",
-            why=f"the table carries {request.machine.table_load_kg:g} kg",
-            nearest=f"a plate at most {max(0.0, request.machine.table_load_kg - masses.station_kg):.1f} kg heavy",
+            what=f"the {what} with one {'set of stations' if request.also else 'station'} weighs {total:.1f} kg",
+            why=f"the table carries {carries:g} kg",
+            nearest=f"a {what} at most {max(0.0, carries - set_kg):.1f} kg heavy",
+        )
+    ]
+
+
+def of_standing(request: PlanRequest, placements: Sequence[Placement], wrong: Sequence[Fault]) -> list[Reason]:
+    """What is wrong with stations where a person placed them, each once."""
+    found = []
+    for fault in wrong:
+        if fault.other is not None and fault.other > fault.station:
+            continue  # told of the other one
+        name, place = f"station {fault.station + 1}", fault.nearest_mm
+        says = fault.says if fault.other is None else fault.says.replace("another", f"station {fault.other + 1}")
+        nearest = "another turn, or fewer stations round it"
+        if place is not None:
+            at = placements[fault.station]
+            away = math.hypot(place[0] - at.x_mm, place[1] - at.y_mm)
+            nearest = f"X{place[0]:.2f} Y{place[1]:.2f}, {away:.2f} mm away"
+        gap = request.station.clearance_mm
+        why = (
+            f"bodies keep {gap:g} mm apart, and off what cutter and wrench need"
+            if fault.other is not None
+            else "it would not stand clear there"
+        )
+        found.append(Reason(field=f"arrangement.stations.{fault.station}", what=f"{name} {says}", why=why, nearest=nearest))
+    return found
+
+
+def of_count(request: PlanRequest, count: int, bare_kg: float, stations_kg: float) -> list[Reason]:
+    """Whether a layout of so many stations a person placed is one at all, and not too heavy."""
+    if count == 0:
+        why = "the layout is your own and empty"
+        return [Reason(field="arrangement", what="no station is placed", why=why, nearest="add a station, or plan anew")]
+    load, weight = request.machine.table_load_kg, bare_kg + stations_kg
+    if weight <= load:
+        return []
+    most = max(0, math.floor((load - bare_kg) / (stations_kg / count) + 1e-9))
+    return [
+        Reason(
+            field="arrangement",
+            what=f"the plate with {count} stations weighs {weight:.1f} kg",
+            why=f"the table carries {load:g} kg",
+            nearest=f"at most {most} stations",
         )
     ]
 

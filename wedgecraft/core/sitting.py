@@ -14,6 +14,7 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.features import Direction
 from wedgecraft.core.part import Part, outline_polygon
+from wedgecraft.core.stock import AXES, Axis
 
 #: Rows give x', y', z' of the op's frame from x, y, z of the part's: proper turns, all of them.
 _TURNS: dict[Direction, list[list[int]]] = {
@@ -34,6 +35,11 @@ class Sitting:
     height_mm: float
     up: Direction
     size_mm: tuple[float, float, float]
+
+    @property
+    def across(self) -> Axis:
+        """The part's axis along X as it sits: what clamps grip over."""
+        return AXES[int(np.argmax(np.abs(np.array(_TURNS[self.up])[0])))]
 
     def place(self, x: float, y: float, z: float) -> tuple[float, float, float]:
         """A place of the part's frame in the op's frame, mm from the datum corner and the underside as it sits."""

@@ -71,6 +71,15 @@ def silhouette(mesh: Mesh) -> Polygon:
     return _one_piece(whole)
 
 
+def from_below(seen: Polygon | str) -> Polygon | str:
+    """A silhouette as it stands with the solid's other end up (``turned_up`` keeps X and turns Y round); a reason why there is none stays."""
+    if isinstance(seen, str):
+        return seen
+    low, high = seen.bounds[1], seen.bounds[3]
+    turned: Polygon = shapely.transform(seen, lambda points: np.column_stack([points[:, 0], low + high - points[:, 1]]))
+    return turned.reverse()
+
+
 def _united(tiles: Any) -> Any:
     """Tiles of one face: quickly as a coverage; the long way where they overlap, as on a face that turns under itself."""
     quick = shapely.coverage_union_all(tiles)

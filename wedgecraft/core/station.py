@@ -1,13 +1,13 @@
-"""One station: a part against two stops with edge clamps, as layers of polygons and as contacts.
+"""One station: a part against two stops with edge clamps, or several that share a clamp, as layers of polygons.
 
-The station's frame has its origin at the datum corner, where the two stops' planes meet: the part's bounding box starts there.
-The long stop stands on the left (X-), the end stop at the front (Y-), the clamps on the right push X-. Turns are about
+The station's frame has its origin at the datum corner of its first part, where the two stops' planes meet: the part's bounding box
+starts there. The long stop stands on the left (X-), the end stop at the front (Y-), the clamps on the right push X-. Turns are about
 the datum corner, counter-clockwise.
 """
 
 from __future__ import annotations
 
-import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Annotated, Any, Literal
@@ -18,31 +18,33 @@ from pydantic import Field
 from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.clamps import EdgeClamp
-from wedgecraft.core.contacts import Contact, LoadCase
-from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CuttingLoad
+from wedgecraft.core.cutting.document import HOLE_KINDS, Cut
 from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, swept
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.layout.document import Layer, Role, Turn
 from wedgecraft.core.model import Document
+from wedgecraft.core.sharing import BEHIND_MM, Sharing
 from wedgecraft.core.sitting import Sitting
 from wedgecraft.core.units import Force, Length
 
 _EPSILON = 1e-6
+Interval = tuple[float, float]
 
 
 class Stops(Document):
-    """The two stops: bars of this size, friction and holding capacity."""
+    """The two stops: bars of this size, friction and holding capacity; ``hollow_mm``: radius for round parts, 0 for flat ones."""
 
     thickness_mm: Annotated[Length, Field(gt=0, le=200)] = 8
     length_mm: Annotated[Length, Field(gt=0, le=1000)] = 40
     height_mm: Annotated[Length, Field(gt=0, le=500)] = 12
     friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
     capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 20_000
+    hollow_mm: Annotated[Length, Field(ge=0, le=5000)] = 0
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
 
 class StopAndEdgeClamp(Document):
-    """A station of two stops and one to three edge clamps on the side across from the long stop.
+    """A station of two stops and one to three edge clamps on the side across from the long stop; or of several parts sharing one.
 
     ``clearance_mm`` is the least gap between neighbouring stations, for chips and fingers.
     """
@@ -53,26 +55,56 @@ class StopAndEdgeClamp(Document):
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 3
     floor_friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
     turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
+    sharing: Sharing = Sharing()
+
+
+@dataclass(frozen=True)
+class Member:
+    """One part of a station: where its datum corner is, and whether it is turned half round.
+
+    ``presses``: where clamps press on it, in its own frame, each with the share of a part's preload that lands there.
+    """
+
+    x_mm: float
+    y_mm: float
+    half_turn: bool
+    presses: tuple[tuple[float, float, float], ...]
+
+    def put(self, shape: Any) -> Any:
+        """From the part's own frame into the station's: a shape, or points as an array (..., 2)."""
+        move = np.array([self.x_mm, self.y_mm])
+        sign = -1.0 if self.half_turn else 1.0
+        return sign * shape + move if isinstance(shape, np.ndarray) else shapely.transform(shape, lambda xy: sign * xy + move)
 
 
 @dataclass(frozen=True)
 class Station:
-    """Geometry of the station in its own frame; polygons in mm. ``axis_bounds``: how far the spindle's axis goes."""
+    """Geometry of the station in its own frame; polygons in mm. ``axis_bounds``: how far the spindle's axis goes.
+
+    ``part``, ``long_stop`` and ``end_stop`` are the first part's; ``parts`` and ``stops`` those of all ``members``.
+    """
 
     part: Polygon
     long_stop: Polygon
     end_stop: Polygon
+    parts: tuple[Polygon, ...]
+    stops: tuple[Polygon, ...]
     clamps: tuple[Polygon, ...]
     screws: tuple[tuple[float, float], ...]
     sweep: Any
     axis_bounds: tuple[float, float, float, float]
     layers: tuple[Layer, ...]
-    clamp_points: tuple[tuple[float, float], ...]
+    members: tuple[Member, ...]
     clearance_mm: float
 
     @property
     def bodies(self) -> Polygon:
-        return shapely.union_all([self.part, self.long_stop, self.end_stop, *self.clamps])
+        return shapely.union_all([*self.parts, *self.stops, *self.clamps])
+
+    @property
+    def clamp_points(self) -> tuple[tuple[float, float], ...]:
+        """Where clamps press on the first part."""
+        return tuple((x, y) for x, y, _ in self.members[0].presses)
 
 
 #: A wrench needs this much room above the clamp.
@@ -86,19 +118,22 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     clamp, stops = kind.clamp, kind.stops
     _check_toe(height, kind)
     long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
-    left, front, right = (_touch(outline, side) for side in ("left", "front", "right"))
+    left, front = (touch(outline, side) for side in ("left", "front"))
     long_middle = _middle(left, long_length, depth)
     end_middle = _middle(front, end_length, width)
     long_stop = box(-stops.thickness_mm, long_middle - long_length / 2, 0, long_middle + long_length / 2)
     end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
-    places = _clamp_places(right, long_middle, kind)
-    clamps = tuple(box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places)
-    screw_x = width + max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
-    screws = tuple((screw_x, y) for y in places)
-    solid = Polygon(outline.exterior)
-    sweeps = _sweeps(cuts, sitting, [long_stop, end_stop], clamps, kind)
-    layers = [_layer("body", "part", solid, 0, height)]
-    layers += [_layer("body", name, stop, 0, stops.height_mm) for name, stop in (("long stop", long_stop), ("end stop", end_stop))]
+    if kind.sharing.how == "row between jaws":
+        long_stop = box(-stops.thickness_mm, 0, 0, depth)
+    members, clamps, screws = _clamped(outline, long_middle, kind, _apart(cuts, outline, stops))
+    parts = tuple(member.put(outline) for member in members)
+    bodies = [member.put(stop) for member in members for stop in (long_stop, end_stop)]
+    if kind.sharing.how == "row between jaws":
+        fixed_jaw = box(-stops.thickness_mm, 0, 0, members[-1].y_mm + depth)
+        bodies = [fixed_jaw, *[member.put(end_stop) for member in members]]
+    sweeps = _sweeps(cuts, sitting, members, bodies, clamps, kind)
+    layers = [_layer("body", "part", Polygon(part.exterior), 0, height) for part in parts]
+    layers += [_layer("body", "stop", stop, 0, stops.height_mm) for stop in bodies]
     layers += [_layer("body", "clamp", body, 0, clamp.height_mm) for body in clamps]
     layers += [
         _layer(
@@ -115,14 +150,92 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
         part=outline,
         long_stop=long_stop,
         end_stop=end_stop,
+        parts=parts,
+        stops=tuple(bodies),
         clamps=clamps,
         screws=screws,
         sweep=shapely.union_all([area for _, area, _ in sweeps]),
-        axis_bounds=_bounds_of([cut_path(cut, outline).axis for cut in cuts]),
+        axis_bounds=_bounds_of([member.put(cut_path(cut, outline).axis) for cut in cuts for member in members]),
         layers=tuple(layers),
-        clamp_points=tuple((width, y) for y in places),
+        members=members,
         clearance_mm=kind.clearance_mm,
     )
+
+
+#: Kinds of cut that bring the whole top to one level, so that the next part is cut as deep wherever they reach it.
+_FACING = ("face", "fly cut")
+_Clamped = tuple[tuple[Member, ...], tuple[Polygon, ...], tuple[tuple[float, float], ...]]
+
+
+def _apart(cuts: Sequence[Cut], outline: Polygon, stops: Stops) -> float:
+    """Gap between parts side by side: for the stop of the next one, and for cutters that go round a part."""
+    depth = outline.bounds[3]
+    beyond = [
+        max(area.bounds[3] - depth, -area.bounds[1]) for cut in cuts if cut.kind not in _FACING for area in swept(cut, outline)
+    ]
+    return max(stops.thickness_mm + BEHIND_MM, *beyond, 0.0)
+
+
+def _clamped(outline: Polygon, aim: float, kind: StopAndEdgeClamp, gap: float) -> _Clamped:
+    """The parts of the station, ``gap`` between those side by side, its clamps' bodies and their screws."""
+    _, _, width, depth = outline.bounds
+    clamp, right = kind.clamp, touch(outline, "right")
+    screw = max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
+    how = kind.sharing.how
+    if how in ("a clamp each", "double wedge between two"):
+        places = _clamp_places(right, aim, kind)
+        presses = tuple((width, y, 1.0) for y in places)
+        bodies = tuple(box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places)
+        first = Member(0.0, 0.0, False, presses)
+        if how == "a clamp each":
+            return (first,), bodies, tuple((width + screw, y) for y in places)
+        middle = (places[0] + places[-1]) / 2
+        if any(abs(a + b - 2 * middle) > 1e-6 for a, b in zip(places, places[::-1], strict=True)):
+            raise OutOfRange(
+                "station.clamps", kind.clamps,
+                "one, or clamps evenly about their middle: the part on the other side of a double wedge is turned half round",
+            )  # fmt: skip
+        second = Member(2 * width + clamp.length_mm, 2 * middle, True, presses)
+        return (first, second), bodies, tuple((width + clamp.length_mm / 2, y) for y in places)
+    if kind.clamps != 1:
+        raise OutOfRange("station.clamps", kind.clamps, f"one: {how} means that the parts share it")
+    pitch = depth + gap
+    count = kind.sharing.parts
+    if how == "one clamp for two":
+        middle = (depth + pitch) / 2
+        reach = middle - clamp.width_mm / 2, middle + clamp.width_mm / 2
+        near, far = _pressed(right, *reach), _pressed(right, reach[0] - pitch, reach[1] - pitch)
+        if near is None or far is None:
+            least = 2 * max(middle - right[-1][1], right[0][0] + pitch - middle) + 2 * _LEAST_TOE_MM
+            raise OutOfRange(
+                "station.clamp.width_mm", clamp.width_mm,
+                f"at least {least:.1f} mm, so that the toe presses on both parts across the stop between them",
+            )  # fmt: skip
+        body = box(width, reach[0], width + clamp.length_mm, reach[1])
+        pair = (Member(0.0, 0.0, False, ((width, near, 1.0),)), Member(0.0, pitch, False, ((width, far, 1.0),)))
+        return pair, (body,), ((width + screw, middle),)
+    ends = sorted({right[0][0], right[-1][1]})
+    presses = tuple((width, y, 1.0 / len(ends)) for y in ends)
+    middle = (count - 1) * pitch / 2 + (ends[0] + ends[-1]) / 2
+    back = width + kind.sharing.jaw_mm
+    jaw = box(width, 0, back, (count - 1) * pitch + depth)
+    body = box(back, middle - clamp.width_mm / 2, back + clamp.length_mm, middle + clamp.width_mm / 2)
+    return (
+        tuple(Member(0.0, number * pitch, False, presses) for number in range(count)), (jaw, body),
+        ((back + screw, middle),),
+    )  # fmt: skip
+
+
+#: A toe that presses on less of a part than this slips off it.
+_LEAST_TOE_MM = 2.0
+
+
+def _pressed(touch: list[Interval], low: float, high: float) -> float | None:
+    """Middle of what a toe from ``low`` to ``high`` presses on; nothing when that is too little."""
+    met = [(max(a, low), min(b, high)) for a, b in touch if min(b, high) >= max(a, low)]
+    if not met or met[-1][1] - met[0][0] < _LEAST_TOE_MM:
+        return None
+    return (met[0][0] + met[-1][1]) / 2
 
 
 def _bounds_of(shapes: list[Any]) -> tuple[float, float, float, float]:
@@ -132,7 +245,12 @@ def _bounds_of(shapes: list[Any]) -> tuple[float, float, float, float]:
 
 
 def _sweeps(
-    cuts: list[Cut], sitting: Sitting, stops: list[Polygon], clamps: tuple[Polygon, ...], kind: StopAndEdgeClamp
+    cuts: list[Cut],
+    sitting: Sitting,
+    members: Sequence[Member],
+    stops: Sequence[Polygon],
+    clamps: Sequence[Polygon],
+    kind: StopAndEdgeClamp,
 ) -> list[tuple[str, Polygon, float]]:
     """What each cut sweeps and how low; what another sweeps as low and wider is left out. Raises OutOfRange."""
     height, found = sitting.height_mm, []
@@ -140,9 +258,13 @@ def _sweeps(
         if cut.depth_mm > height + 1e-9 and cut.kind not in (*HOLE_KINDS, "contour", "saw", "slot"):
             raise OutOfRange("cut.axial_depth_mm", cut.depth_mm, f"in all less than the part's height, {height:g} mm")
         low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
-        for area in swept(cut, sitting.outline):
-            _check_above(cut, area, low, stops, clamps, kind)
-            found.append((cut.name, area, low))
+        own = swept(cut, sitting.outline)
+        every = [[member.put(area) for area in own] for member in members]
+        for areas in every:
+            for area in areas:
+                _check_above(cut, area, low, stops, clamps, kind)
+                found.append((cut.name, area, low))
+        _check_neighbours(cut, members, sitting.outline, [shapely.union_all(areas) for areas in every])
     found.sort(key=lambda item: (item[2], -item[1].area))
     kept: list[tuple[str, Polygon, float]] = []
     for name, area, low in found:
@@ -151,13 +273,26 @@ def _sweeps(
     return kept
 
 
+def _check_neighbours(cut: Cut, members: Sequence[Member], outline: Polygon, sweeps: Sequence[Any]) -> None:
+    """Where a facing cutter runs over the next part of the same station, that part must be faced there itself; others keep off it."""
+    for member, sweep in zip(members, sweeps, strict=True):
+        for other, faced in zip(members, sweeps, strict=True):
+            own = faced if cut.kind in _FACING else Polygon()
+            if other is not member and sweep.intersection(other.put(outline)).difference(own).area > 1e-6:
+                raise OutOfRange(
+                    "station.sharing.how", cut.name,
+                    f"parts farther apart: {cut.name} would run into the next part of the station; thicker stops between them, a "
+                    "longer wedge, a smaller cutter, or a clamp for each part",
+                )  # fmt: skip
+
+
 def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> Layer:
     ring = np.asarray(shapely.force_2d(polygon).exterior.coords)[:-1]
     return Layer(role=role, name=name, outer=[(float(x), float(y)) for x, y in ring], low_mm=low, high_mm=high)
 
 
 def _check_above(
-    cut: Cut, area: Polygon, low: float, stops: list[Polygon], clamps: tuple[Polygon, ...], kind: StopAndEdgeClamp
+    cut: Cut, area: Polygon, low: float, stops: Sequence[Polygon], clamps: Sequence[Polygon], kind: StopAndEdgeClamp
 ) -> None:
     """The cutter must pass over stops and clamps it sweeps across."""
     allowed = low - CUTTER_CLEARANCE_MM
@@ -183,10 +318,7 @@ def _check_toe(height_mm: float, kind: StopAndEdgeClamp) -> None:
         )
 
 
-Interval = tuple[float, float]
-
-
-def _touch(outline: Polygon, side: Literal["left", "front", "right"]) -> list[Interval]:
+def touch(outline: Polygon, side: Literal["left", "front", "right"]) -> list[Interval]:
     """Where along its length the outline touches the plane at that side of its bounding box; points are intervals of no length."""
     ring = shapely.get_coordinates(outline.exterior)
     axis, value = {"left": (0, 0.0), "front": (1, 0.0), "right": (0, outline.bounds[2])}[side]
@@ -245,114 +377,3 @@ def _on(interval: Interval, target: float, width: float) -> float:
     """The place on an interval nearest to the target with the whole toe on the part, or in the middle of a short interval."""
     low, high = interval
     return (low + high) / 2 if high - low < width else min(max(target, low + width / 2), high - width / 2)
-
-
-def station_contacts(station: Station, height_mm: float, kind: StopAndEdgeClamp, preload_n: float) -> list[Contact]:
-    """Where plate, stops and clamps touch the part, in the part's frame."""
-    contacts = []
-    hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
-    keep = _spread_out(hull)
-    for index, (x, y) in enumerate(hull[keep]):
-        contacts.append(_locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None))
-    low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
-    for name, stop, side, normal in (
-        ("long stop", station.long_stop, "left", (1, 0, 0)),
-        ("end stop", station.end_stop, "front", (0, 1, 0)),
-    ):
-        points = _along(station.part, stop, side)  # type: ignore[arg-type]
-        # Half of the stop's capacity may land on the ends at each height.
-        capacity = kind.stops.capacity_n / 2
-        for number, (x, y) in enumerate(points):
-            for z in (low, high):
-                place = f"{name}, {'far' if number else 'near'} end, {'top' if z == high else 'foot'}"
-                contacts.append(_locator(place, (x, y, z), normal, kind.stops.friction, capacity))
-    for index, (x, y) in enumerate(station.clamp_points):
-        contacts.append(
-            Contact(
-                name=f"edge clamp {index + 1}",
-                kind="clamp",
-                point_mm=(x, y, kind.clamp.toe_height_mm),
-                normal=(-1, 0, 0),
-                friction=kind.clamp.toe_friction,
-                preload_n=preload_n,
-            )
-        )
-    return contacts
-
-
-def _locator(
-    name: str, point: tuple[float, float, float], normal: tuple[float, float, float], friction: float, capacity: float | None
-) -> Contact:
-    x, y, z = map(float, point)
-    return Contact(name=name, kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, capacity_n=capacity)
-
-
-def _spread_out(hull: np.ndarray, most: int = 8) -> list[int]:
-    """Indices of at most ``most`` hull points: the farthest in evenly spread directions."""
-    angles = 2 * math.pi * np.arange(most) / most + math.pi / most
-    directions = np.stack([np.cos(angles), np.sin(angles)])
-    return sorted(set(np.argmax(hull @ directions, axis=0).tolist()))
-
-
-def _along(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list[tuple[float, float]]:
-    """Ends of the contact between outline and stop: two points, or one where a round touches."""
-    axis = 1 if side == "left" else 0
-    reach = stop.bounds[axis], stop.bounds[axis + 2]
-    touching = [(max(low, reach[0]), min(high, reach[1])) for low, high in _touch(part, side)]
-    touching = [(low, high) for low, high in touching if high >= low - _EPSILON]
-    first, last = touching[0][0], touching[-1][1]
-    ends = [first] if last - first < 0.5 else [first, last]
-    return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
-
-
-def station_loads(station: Station, height_mm: float, cut: Cut, load: CuttingLoad) -> list[LoadCase]:
-    """Where and how one cut may pull: at the ends of its region (and its middle when facing), top and bottom of its depth range.
-
-    Milling: 16 directions, lifting and pressing. Hole cuts: at each hole, pressing and breaking through, with their twist.
-    """
-    places = _load_places(station, cut)
-    low = max(0.0, height_mm - cut.depth_mm)
-    steps = 16 if load.in_plane_peak_n > 0 else 1
-    cases = []
-    for (x, y), where in places.items():
-        for z, depth in ((height_mm - cut.from_top_mm, "top"), (low, "full depth")):
-            for step in range(steps):
-                angle = 2 * math.pi * step / 16
-                push = (load.in_plane_peak_n * math.cos(angle), load.in_plane_peak_n * math.sin(angle))
-                direction = f", pushing {round(math.degrees(angle), 1):g}°" if steps > 1 else ""
-                for axial, word in ((load.pull_peak_n, "lifting"), (-load.push_peak_n, "pressing")):
-                    if axial == 0 and word == "lifting":
-                        continue
-                    # A right-hand cutter turns clockwise seen from above, and takes the part along.
-                    cases.append(
-                        LoadCase(
-                            name=f"{cut.name} {where}, {depth}{direction}, {word}"[:120], point_mm=(x, y, z),
-                            force_n=(*push, axial), moment_nmm=(0, 0, -1000 * load.twist_nm),
-                        )
-                    )  # fmt: skip
-    return cases
-
-
-def _load_places(station: Station, cut: Cut) -> dict[tuple[float, float], str]:
-    """Where the cut is looked at, each place once, with its name."""
-    if cut.kind in HOLE_KINDS:
-        holes = shapely.get_coordinates(cut_path(cut, station.part).axis)
-        if len(holes) > 8:
-            holes = holes[_spread_out(holes)]
-        return {(float(x), float(y)): f"at X{x:g} Y{y:g}" for x, y in holes}
-    if cut.kind in ("slot", "saw"):
-        (x0, y0), (x1, y1) = cut.at
-        return {(x0, y0): "at its start", (x1, y1): "at its end", ((x0 + x1) / 2, (y0 + y1) / 2): "in its middle"}
-    ring = shapely.get_coordinates(station.part.exterior)[:-1]
-    if cut.kind != "contour" and cut.at:
-        ring = shapely.get_coordinates(cut_path(cut, station.part).axis.exterior)[:-1]
-    angles = 2 * math.pi * np.arange(8) / 8
-    ends = np.argmax(ring @ np.stack([np.cos(angles), np.sin(angles)]), axis=0)
-    names = ["right", "far right", "far", "far left", "left", "near left", "near", "near right"]
-    places: dict[tuple[float, float], str] = {}
-    for name, index in zip(names, ends, strict=True):
-        places.setdefault((float(ring[index][0]), float(ring[index][1])), f"at the {name} {'corner' if ' ' in name else 'end'}")
-    if cut.kind != "contour":
-        centre = Polygon(ring).centroid
-        places[(float(centre.x), float(centre.y))] = "in the middle"
-    return places

@@ -45,7 +45,15 @@ def _due(days: int) -> date:
 
 def demo_requests() -> list[tuple[PlanRequest, int]]:
     """The jobs, in the order of the list, each with the days until it is due."""
-    return [(_manifold(), 52), (_vane_yoke(), 31), (_hub(), 24), (_gland_plate(), 45), (_anchor_lug(), 18), (_probe_clamp(), 60)]
+    return [
+        (_manifold(), 52),
+        (_manifold_block(), 75),
+        (_vane_yoke(), 31),
+        (_hub(), 24),
+        (_gland_plate(), 45),
+        (_anchor_lug(), 18),
+        (_probe_clamp(), 60),
+    ]
 
 
 def _manifold() -> PlanRequest:
@@ -81,6 +89,22 @@ def _manifold() -> PlanRequest:
     return _job("Manifold block, 8-port", 520, [part], torque=16)
 
 
+def _manifold_block() -> PlanRequest:
+    """The same part by the pallet: op 10 and op 20 in balance round an upright block."""
+    request = _manifold().model_dump(mode="json")
+    keepouts = [{"x_mm": x, "y_mm": y, "width_mm": 16, "height_mm": 10} for x in (14, 266) for y in (14, 426)]
+    request |= {
+        "name": "Manifold block, by the pallet",
+        "quantity": 4800,
+        "also": [{"part": 0, "op": 1}],
+        "block": {"faces": 4, "body_kg": 95},
+        "machine": named("machine", "Horizontal, 400 mm pallet").model_dump(),
+        "plate": {"name": "Block face 280 x 440 x 25", "width_mm": 280, "depth_mm": 440, "thickness_mm": 25, "keepouts": keepouts},
+        "datum": {"x_mm": 140, "y_mm": 220},
+    }
+    return PlanRequest.model_validate(request)
+
+
 def _vane_yoke() -> PlanRequest:
     part = _part("Vane yoke", _YOKE, 18, [])
     part["stock"] = {"kind": "saw-cut plate", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
@@ -113,7 +137,7 @@ def _hub() -> PlanRequest:
             _cut("T8 bolt circle, drill", "drill", _drill(4.5, 50), 22, 0, 0.06, 7500, at=bolts),
         ])
     ]  # fmt: skip
-    return _job("Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20))
+    return _job("Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20), hollow=24.5)
 
 
 def _gland_plate() -> PlanRequest:
@@ -133,7 +157,7 @@ def _gland_plate() -> PlanRequest:
         ),
     ]
     part["ops"] = [_op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 2, 0.8, 0.04, 3200)])]
-    return _job("Gland plate", 1200, [part], stop=(7, 30), torque=18)
+    return _job("Gland plate", 1200, [part], stop=(7, 30), torque=13)
 
 
 def _anchor_lug() -> PlanRequest:
@@ -172,7 +196,8 @@ def _probe_clamp() -> PlanRequest:
     jaw["features"] = [_feature("Pin hole", 8, 8, 0.1, ["+Z", "-Z"])]
     jaw["stock"] = {"kind": "ground plate", "gripped": "y", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
     jaw["ops"] = [_op(10, "Pin hole", [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])])]
-    return _job("Probe-clamp kit", 150, [body, jaw], stop=(12, 24))
+    kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")
+    return PlanRequest.model_validate(kit | {"also": [{"part": 1, "op": 0}]})
 
 
 Document = dict[str, Any]
@@ -252,15 +277,20 @@ def _job(
     stop: tuple[float, float] = (12, 40),
     torque: float = 14,
     clamps: int = 1,
+    hollow: float = 0,
 ) -> PlanRequest:
-    """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops' height and length."""
+    """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops' height and length.
+
+    ``hollow``: radius that stops and toes are hollowed to, for a round part.
+    """
     request = starting_request(name, quantity).model_dump(mode="json")
     request["parts"] = parts
     request["plate"] = named("plate", f"Plate {plate}").model_dump()
     height_mm, length = stop
     request["station"]["clamps"] = clamps
-    request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length}
+    request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length, "hollow_mm": hollow}
     request["station"]["clamp"] |= {"torque_nm": torque, "height_mm": height_mm, "toe_height_mm": round(height_mm * 0.65, 1)}
+    request["station"]["clamp"]["toe_hollow_mm"] = hollow
     return PlanRequest.model_validate(request)
 
 

@@ -11,6 +11,7 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import islice
 from typing import Any
 
@@ -23,11 +24,27 @@ from ezdxf.entities import DXFGraphic
 
 from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
-from wedgecraft.formats.outlines import CHORD_ERROR_MM, JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
+from wedgecraft.formats.outlines import (
+    CHORD_ERROR_MM,
+    JOIN_MM,
+    MOST_ENTITIES,
+    Array,
+    check_finite,
+    check_size,
+    found_in,
+    without_collecting,
+)
 
 #: $INSUNITS codes of the DXF reference, in mm.
 _HEADER_UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
 _UNIT_NAMES = {25.4: "inch", 304.8: "foot", 1.0: "mm", 10.0: "cm", 1000.0: "m", 0.001: "µm"}
+
+
+@lru_cache(maxsize=64)
+def _unit_arc(start: float, sweep: float, steps: int) -> Array:
+    """Points of an arc of radius one about the origin; drawings repeat few of them very often."""
+    angles = start + sweep * np.linspace(0.0, 1.0, steps + 1)
+    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
 
 
 @dataclass(frozen=True)
@@ -47,8 +64,7 @@ class Arc:
         """Ends included; chords stay this near to the arc."""
         share = min(1.0, chord_error / self.radius)
         steps = max(4, math.ceil(self.sweep / (2 * math.acos(1 - share)))) if share > 1e-9 else 100_000
-        angles = self.start + self.sweep * np.arange(min(steps, 100_000) + 1) / min(steps, 100_000)
-        return np.stack([self.x + self.radius * np.cos(angles), self.y + self.radius * np.sin(angles)], axis=1)
+        return (self.x, self.y) + self.radius * _unit_arc(self.start, self.sweep, min(steps, 100_000))
 
 
 #: The two ends of a line, a circular arc, or a path with other curves.
@@ -58,6 +74,7 @@ _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE
 _UNREADABLE = (Exception,)
 
 
+@without_collecting()
 def read_outlines(
     data: bytes, units: DrawingUnits | None = None, name: str = "drawing", layers: list[str] | None = None, join_mm: float = JOIN_MM
 ) -> OutlinesFound:
@@ -67,8 +84,8 @@ def read_outlines(
     """
     if units == "px":
         raise FileRefused("a DXF drawing has no pixels", "say mm or inch")
-    entities, header_scale = _entities(data)
-    curves, notes = _curves(entities)
+    entities, plain, header_scale = _entities(data)
+    curves, notes = _curves(entities, plain)
     known = Counter(layer for layer, _ in curves)
     chosen = set(layers) if layers is not None else set(known)
     if layers is not None and not chosen & set(known):
@@ -79,7 +96,7 @@ def read_outlines(
         low, high = _extent(used)
         raise UnitsMissing(float(high[0] - low[0]), float(high[1] - low[1]))
     return found_in(
-        [_flattened(path, scale) for path in used],
+        _all_flattened(used, scale),
         join_mm=join_mm,
         origin=f"DXF {name}",
         units=f"{units}, as chosen" if units else f"{_UNIT_NAMES[scale]}, from the file",
@@ -88,10 +105,11 @@ def read_outlines(
     )
 
 
-def _entities(data: bytes) -> tuple[list[Any], float | None]:
+def _entities(data: bytes) -> tuple[list[Any], list[tuple[str, Curve]], float | None]:
+    """What is in model space on layers that are on: entities of the library, curves read by ourselves, and the unit in mm."""
     check_size(data, "DXF")
     try:
-        document = _document(data)
+        document, plain = _document(data)
         space = list(islice(document.modelspace(), MOST_ENTITIES + 1))
         units = _HEADER_UNITS.get(int(document.header.get("$INSUNITS", 0)))
     except _UNREADABLE as error:
@@ -99,7 +117,7 @@ def _entities(data: bytes) -> tuple[list[Any], float | None]:
             f"this is not a DXF drawing that can be read ({str(error)[:120] or type(error).__name__})",
             "export it again as DXF R2000 or later",
         ) from None
-    if not space:
+    if not space and not plain:
         raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet")
     hidden = {layer.dxf.name for layer in document.layers if layer.is_off() or layer.is_frozen()}
     try:
@@ -107,12 +125,13 @@ def _entities(data: bytes) -> tuple[list[Any], float | None]:
         entities = list(islice(_taken_apart(space), MOST_ENTITIES + 1))
     except _UNREADABLE as error:
         raise FileRefused(f"a block could not be taken apart ({str(error)[:80]})", "explode the blocks and save again") from None
-    if len(entities) > MOST_ENTITIES or len(space) > MOST_ENTITIES:
+    if len(entities) + len(plain) > MOST_ENTITIES or len(space) > MOST_ENTITIES:
         raise FileRefused(
             f"the drawing has more than {MOST_ENTITIES:,} entities",
             f"at most {MOST_ENTITIES:,} are read; export the outline's layer only",
         )
-    return [entity for entity in entities if entity.dxf.get("layer", "0") not in hidden], units
+    shown = [entity for entity in entities if entity.dxf.get("layer", "0") not in hidden]
+    return shown, [item for item in plain if item[0] not in hidden], units
 
 
 def _taken_apart(space: list[Any]) -> Iterator[Any]:
@@ -123,26 +142,76 @@ def _taken_apart(space: list[Any]) -> Iterator[Any]:
             yield entity
 
 
-def _document(data: bytes) -> Any:
-    """A sound text file the quick way; anything else the forgiving way."""
+def _document(data: bytes) -> tuple[Any, list[tuple[str, Curve]]]:
+    """A sound text file the quick way, its plain curves apart; anything else the forgiving way, whole."""
     if not data.startswith(b"AutoCAD Binary DXF"):
         try:
-            return ezdxf.read(io.StringIO(data.decode("utf-8").replace("\r\n", "\n")))
+            rest, plain = plain_curves(data.decode("utf-8").replace("\r\n", "\n"))
+            return ezdxf.read(io.StringIO(rest)), plain
         except _UNREADABLE:
             pass
     document, _ = recover.read(io.BytesIO(data))
-    return document
+    return document, []
 
 
-def _curves(entities: Iterable[DXFGraphic]) -> tuple[list[tuple[str, Curve]], list[str]]:
+def plain_curves(text: str) -> tuple[str, list[tuple[str, Curve]]]:
+    """Lines, circles and arcs of model space with their layers, and the drawing without them.
+
+    Most entities of most drawings are of these three, and the library takes ten times as long over each. What is out of the
+    ordinary in any way (an extrusion, a value missing or not a number, paper space) stays in the drawing for the library.
+    Source of the group codes: the published DXF reference.
+    """
+    lines = text.split("\n")
+    codes, values = [code.strip() for code in lines[0::2]], lines[1::2]
+    zeros = [index for index, code in enumerate(codes[: len(values)]) if code == "0"]
+    start = next((n for n, k in enumerate(zeros) if values[k].strip() == "SECTION" and values[k + 1].strip() == "ENTITIES"), None)
+    if start is None:
+        return text, []
     curves: list[tuple[str, Curve]] = []
+    kept, copied = [], 0  # pieces of the drawing; pairs up to ``copied`` are in them, or were taken out
+    for at, following in zip(zeros[start + 1 :], zeros[start + 2 :], strict=False):
+        name = values[at].strip()
+        if name == "ENDSEC":
+            break
+        if name not in _PLAIN:
+            continue
+        tags = dict(zip(codes[at + 1 : following], values[at + 1 : following], strict=True))
+        found = None if _UNUSUAL & tags.keys() else _plain_curve(name, tags)
+        if found is not None:
+            curves.append((tags.get("8", "0").strip(), found))
+            kept += lines[2 * copied : 2 * at]
+            copied = following
+    return "\n".join(kept + lines[2 * copied :]), curves
+
+
+_PLAIN = {"LINE", "CIRCLE", "ARC"}
+#: Group codes of paper space and of the extrusion.
+_UNUSUAL = {"67", "210", "220", "230"}
+
+
+def _plain_curve(name: str, tags: dict[str, str]) -> Curve | None:
+    """Nothing when a value is missing or is not a number."""
+    try:
+        x, y = float(tags["10"]), float(tags["20"])
+        if name == "LINE":
+            return np.array([(x, y), (float(tags["11"]), float(tags["21"]))])
+        radius = float(tags["40"])
+        if name == "CIRCLE":
+            return _arc_of(x, y, radius, 0.0, 360.0)
+        return _arc_of(x, y, radius, float(tags["50"]), float(tags["51"]))
+    except (KeyError, ValueError):
+        return None
+
+
+def _curves(entities: Iterable[DXFGraphic], plain: list[tuple[str, Curve]]) -> tuple[list[tuple[str, Curve]], list[str]]:
+    curves = [item for item in plain if len(item[1])]
     other: Counter[str] = Counter()
     for entity in entities:
         kind = entity.dxftype()
         if kind not in _CURVES:
             other[kind] += 1
             continue
-        if kind == "LINE":  # most entities of most drawings
+        if kind == "LINE":
             start, end = entity.dxf.start, entity.dxf.end
             curves.append((entity.dxf.get("layer", "0"), np.array([(start.x, start.y), (end.x, end.y)])))
             continue
@@ -163,10 +232,13 @@ def _curves(entities: Iterable[DXFGraphic]) -> tuple[list[tuple[str, Curve]], li
 def _arc(entity: Any) -> Arc:
     centre, radius = entity.dxf.center, entity.dxf.radius
     if entity.dxftype() == "CIRCLE":
-        return Arc(centre.x, centre.y, radius, 0.0, 2 * math.pi)
-    start = math.radians(entity.dxf.start_angle)
-    sweep = math.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360) or 2 * math.pi
-    return Arc(centre.x, centre.y, radius, start, sweep)
+        return _arc_of(centre.x, centre.y, radius, 0.0, 360.0)
+    return _arc_of(centre.x, centre.y, radius, entity.dxf.start_angle, entity.dxf.end_angle)
+
+
+def _arc_of(x: float, y: float, radius: float, start: float, end: float) -> Arc:
+    """Between two angles in degrees, counter-clockwise; the same angle twice is a full circle."""
+    return Arc(x, y, radius, math.radians(start), math.radians((end - start) % 360) or 2 * math.pi)
 
 
 def _extent(curves: list[Curve]) -> tuple[Array, Array]:
@@ -182,11 +254,31 @@ def _control(path: Curve) -> Array:
     return path if isinstance(path, np.ndarray) else np.array([(v.x, v.y) for v in path.control_vertices()])
 
 
+def _all_flattened(curves: list[Curve], scale: float) -> list[Array]:
+    """Curves as chords, in mm. Raises FileRefused when they would take millions of points, as with units a thousand times too big."""
+    found, points = [], 0
+    for path in curves:
+        found.append(_flattened(path, scale))
+        points += len(found[-1])
+        if points > _MOST_POINTS:
+            low, high = _extent(curves)
+            across = float((high - low).max()) * scale
+            raise FileRefused(
+                f"to {CHORD_ERROR_MM:g} mm its curves would take over {_MOST_POINTS:,} points; it is {across / 1000:.4g} m across",
+                "check the units, or export the outline's layer only",
+            )
+    return found
+
+
+_MOST_POINTS = 1_000_000
+
+
 def _flattened(path: Curve, scale: float) -> Array:
-    control = _control(path)
     if isinstance(path, Arc):
-        check_finite(control * scale)
+        if not math.isfinite(path.x + path.y + path.radius):
+            check_finite(_control(path))
         return path.points(CHORD_ERROR_MM / scale) * scale
+    control = _control(path)
     if isinstance(path, np.ndarray) or not path.has_curves:
         return control * scale
     check_finite(control * scale)

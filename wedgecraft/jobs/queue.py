@@ -13,7 +13,7 @@ import procrastinate
 from procrastinate import exceptions
 from sqlalchemy.exc import SQLAlchemyError
 
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.plan import PlanRequest, PlanResult
 from wedgecraft.store import jobs, uploads
 from wedgecraft.store.database import Database
 from wedgecraft.store.models import ACTIVE, Run, Upload
@@ -125,21 +125,25 @@ class Queue:
                 return
             request = PlanRequest.model_validate(run.request)
 
-        def progress(step: str, share: float) -> None:
+        def progress(step: str, share: float, **values: Any) -> None:
             with self._database.session() as session:
-                if not jobs.report(session, run_id, step, share):
+                if not jobs.report(session, run_id, step=step, share=share, **values):
                     raise _TakenAway
+
+        def preview(found: PlanResult) -> None:
+            count = found.designs[0].count
+            progress(f"layout: {count} so far", 0.5, result=found.model_dump(mode="json"), count=count)
 
         try:
             progress("starting", 0.01)
-            result = plan(request, progress)
+            result = plan(request, progress, preview, alternatives=True)
         except _TakenAway:
             log.info("run %s was cancelled", run_id)
             return
         except Exception as error:
             log.exception("run %s failed", run_id)
             with self._database.session() as session:
-                jobs.finish(session, run_id, status="failed", error=f"{type(error).__name__}: {error}"[:500])
+                jobs.finish(session, run_id, status="failed", error=f"{type(error).__name__}: {error}"[:500], result=None)
             return
         count = result.designs[0].count if result.designs else 0
         with self._database.session() as session:

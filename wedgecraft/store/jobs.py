@@ -8,12 +8,18 @@ from datetime import date
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, load_only
 
-from wedgecraft.core.plan import PlanDocument, PlanRequest, PlanResult
+from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult
 from wedgecraft.store.models import ACTIVE, Job, Run, now
+
+#: The step of a run that judged stations as a person placed them.
+AS_PLACED = "as placed"
+
+
+_NO_ARRANGEMENT = Arrangement().model_dump(mode="json")
 
 
 class VersionConflict(RuntimeError):
@@ -34,7 +40,8 @@ def request_of(job: Job) -> PlanRequest:
 
 
 def digest(request: dict[str, Any]) -> str:
-    """Tells whether a result still answers a request."""
+    """Tells whether a result still answers a request. An arrangement that says nothing is the same as none."""
+    request = {key: value for key, value in request.items() if key != "arrangement" or value != _NO_ARRANGEMENT}
     return hashlib.sha256(json.dumps(request, sort_keys=True).encode()).hexdigest()
 
 
@@ -73,16 +80,34 @@ def start_run(session: Session, job: Job) -> tuple[Run, bool]:
     return (active, False) if active else start_run(session, job)
 
 
-def latest_run(session: Session, job_id: str) -> Run | None:
-    return session.scalar(
-        select(Run).where(Run.job_id == job_id, Run.status != "cancelled").order_by(Run.created_at.desc()).limit(1)
-    )
+def latest_run(session: Session, job: Job) -> Run | None:
+    """The run under way; else the newest that answers the job as it stands; else the newest."""
+    fits, under_way = Run.digest == digest(job.request), Run.status.in_(ACTIVE)
+    order = (under_way.desc(), fits.desc(), Run.created_at.desc())
+    return session.scalar(select(Run).where(Run.job_id == job.id, Run.status != "cancelled").order_by(*order).limit(1))
+
+
+def store_placed(session: Session, job: Job, result: PlanResult) -> Run:
+    """The result for stations as a person placed them, in the place of the one before."""
+    session.execute(delete(Run).where(Run.job_id == job.id, Run.step == AS_PLACED))
+    run = Run(
+        job_id=job.id, request=job.request, digest=digest(job.request), status="done", step=AS_PLACED, share=1.0, finished_at=now(),
+        result=result.model_dump(mode="json"), count=result.designs[0].count if result.designs else 0,
+    )  # fmt: skip
+    session.add(run)
+    session.flush()
+    return run
+
+
+def newest_done(session: Session, job_id: str) -> Run | None:
+    """The newest run with a result."""
+    return session.scalar(select(Run).where(Run.job_id == job_id, Run.status == "done").order_by(Run.created_at.desc()).limit(1))
 
 
 def document(session: Session, job: Job) -> PlanDocument:
     """What is exported: the request, and the result where it answers the request as it stands."""
-    latest = latest_run(session, job.id)
-    fits = latest is not None and latest.digest == digest(job.request)
+    latest = latest_run(session, job)
+    fits = latest is not None and latest.status not in ACTIVE and latest.digest == digest(job.request)
     return PlanDocument(request=request_of(job), result=result_of(latest) if latest and fits else None)
 
 
@@ -94,22 +119,21 @@ def result_of(run: Run) -> PlanResult | None:
         return None
 
 
-def runs_of(session: Session, jobs: list[str]) -> dict[str, Run]:
-    """The newest finished run of each job, without its documents."""
+def runs_of(session: Session, jobs: list[Job]) -> dict[str, Run]:
+    """The newest finished run of each job that answers it as it stands, else the newest; without its documents."""
+    wanted = {job.id: digest(job.request) for job in jobs}
     found = session.scalars(
         select(Run)
         .options(load_only(Run.id, Run.job_id, Run.digest, Run.status, Run.count, Run.created_at))
-        .where(Run.job_id.in_(jobs), Run.status == "done")
+        .where(Run.job_id.in_(wanted), Run.status == "done")
         .order_by(Run.created_at)
     )
-    return {run.job_id: run for run in found}
+    return {run.job_id: run for run in sorted(found, key=lambda run: run.digest == wanted[run.job_id])}
 
 
-def report(session: Session, run_id: str, step: str, share: float) -> bool:
-    """Write down how far a run is; false when it was cancelled or taken away meanwhile."""
-    changed = session.execute(
-        update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(status="running", step=step, share=share)
-    )
+def report(session: Session, run_id: str, **values: Any) -> bool:
+    """Write down how far a run is, and its result so far; false when it was cancelled or taken away meanwhile."""
+    changed = session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(status="running", **values))
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 

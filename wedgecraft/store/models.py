@@ -96,6 +96,18 @@ class Run(Base):
     finished_at: Mapped[datetime | None]
 
 
+class Presence(Base):
+    """A page that has a job open."""
+
+    __tablename__ = "presence"
+    __table_args__ = (Index("presence_by_job", "job_id"),)
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    seen_at: Mapped[datetime]
+
+
 class Setting(Base):
     """Facts about this installation, such as whether the demo was loaded."""
 

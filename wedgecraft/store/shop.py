@@ -66,6 +66,8 @@ def used_by(session: Session, thing_id: str) -> list[str]:
 
 
 def _check_name(session: Session, kind: str, name: str, but: str | None = None) -> None:
+    # One at a time until the transaction ends: two who choose a name at once would both find it free.
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtext(f"shop {kind}"))))
     other = session.scalar(
         select(Thing.id).where(Thing.kind == kind, func.lower(Thing.name) == name.lower(), Thing.id != (but or ""))
     )

@@ -2,7 +2,7 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
-import type { Catalogue, JobState, JobSummary, OutlinesFound, Person, RunState, SessionState, SetupScheme, ShopList, UploadState } from "./types";
+import type { Catalogue, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState } from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
 
@@ -181,4 +181,30 @@ export function useCancel(id: string) {
 
 export function usePeople() {
   return useQuery({ queryKey: ["people"], queryFn: () => call<{ people: Person[] }>("GET", "/api/people") });
+}
+
+/** Where a station's datum corner may be while the others stay. */
+export const fetchRoom = (id: string, version: number, asked: { station: number | null; turn: number; face: number; kind: number }) =>
+  queryClient.fetchQuery({
+    queryKey: ["room", id, version, asked],
+    queryFn: () => call<Room>("GET", `/api/jobs/${id}/layout/room?turn=${String(asked.turn)}&face=${String(asked.face)}&kind=${String(asked.kind)}${asked.station === null ? "" : `&station=${String(asked.station)}`}`),
+    staleTime: Infinity,
+    gcTime: 60_000,
+  });
+
+export const fetchRow = (id: string, version: number, station: number, towards: string, most = 200) =>
+  queryClient.fetchQuery({
+    queryKey: ["row", id, version, station, towards, most],
+    queryFn: () => call<Row>("GET", `/api/jobs/${id}/layout/row?station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`),
+  });
+
+/** Stations out of a table of positions: the layout is theirs then. */
+export function useStationTable(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: (given: { text: string; units: string }) =>
+      call<JobState>("POST", `/api/jobs/${id}/layout/table`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+    onSuccess: (job) => keepJob(cache, job),
+  });
 }

@@ -41,3 +41,7 @@ export type FieldInfo = Schemas["ShopList.FieldInfo"];
 export type ShopHistory = Schemas["ShopHistory"];
 export type ImportPreview = Schemas["ImportPreview"];
 export type Machine = Schemas["JobState.Machine"];
+export type OwnStation = Schemas["JobState.OwnStation"];
+export type Room = Schemas["Room"];
+export type Row = Schemas["Row"];
+export type Others = Schemas["Others"];

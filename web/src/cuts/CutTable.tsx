@@ -9,27 +9,22 @@ import { Cell, Pick, usePlaces } from "../ui/Cell";
 import { ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 
-const KINDS = ["contour", "face", "slot", "fly cut", "drill", "ream", "tap", "bore", "saw"].map((kind) => ({ value: kind, label: kind }));
-/** Which cutters suit a cut, so that only those are offered; the service decides in the end. */
-const SUITS: Record<string, string[]> = {
-  contour: ["end mill"], face: ["end mill", "face mill"], slot: ["end mill"], "fly cut": ["fly cutter"], drill: ["drill"], ream: ["reamer"], tap: ["tap"], bore: ["boring bar"], saw: ["slitting saw"],
-}; // prettier-ignore
-const HOLES = ["drill", "ream", "tap", "bore"];
-
 type CutterDocument = Catalogue["cutters"][number];
+type CutKinds = Catalogue["cut_kinds"];
 
 interface Props {
   at: string;
   cuts: Cut[];
   answers: CutAnswer[];
   cutters: CutterDocument[];
+  kinds: CutKinds;
   selected: number;
   select: (index: number) => void;
   add: () => void;
   paste: { part: number; op: number };
 }
 
-export function CutTable({ at, cuts, answers, cutters, selected, select, add, paste }: Props) {
+export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, add, paste }: Props) {
   const { change, errors, mayEdit, job } = useEditor();
   const { figure, shownUnit, system } = useUnits();
   const places = usePlaces();
@@ -75,7 +70,7 @@ export function CutTable({ at, cuts, answers, cutters, selected, select, add, pa
               const item = find(id);
               return item ? <Ask figure={item}>{figure(item.value, item.unit ?? "", digits)}</Ask> : "–";
             };
-            const hole = HOLES.includes(cut.kind ?? "");
+            const hole = kinds.some((item) => item.kind === cut.kind && item.hole);
             const number = (field: string, label: string, unit = "", width = 58, value: number | null = cut[field as keyof Cut] as number | null) => (
               <Cell label={`${cut.name ?? ""}, ${label}`} name={`${here}.${field}`} value={value} unit={unit} width={width} disabled={!mayEdit} error={errors[`${here}.${field}`] ?? (answer?.wrong_field === `cut.${field}` ? (answer.wrong ?? undefined) : undefined)} store={(given) => change(`${here}.${field}`, given)} />
             );
@@ -85,10 +80,10 @@ export function CutTable({ at, cuts, answers, cutters, selected, select, add, pa
                   <Cell label={`Name of cut ${String(index + 1)}`} name={`${here}.name`} value={cut.name ?? ""} text width={168} disabled={!mayEdit} error={errors[`${here}.name`]} store={(value) => change(`${here}.name`, value)} />
                 </td>
                 <td>
-                  <Pick label={`${cut.name ?? ""}, kind`} name={`${here}.kind`} value={cut.kind ?? "contour"} options={KINDS} width={84} disabled={!mayEdit} store={(kind) => change(here, suited(cut, kind, cutters))} />
+                  <Pick label={`${cut.name ?? ""}, kind`} name={`${here}.kind`} value={cut.kind ?? "contour"} options={kinds.map((item) => ({ value: item.kind, label: item.kind }))} width={84} disabled={!mayEdit} store={(kind) => change(here, suited(cut, kind, cutters, kinds))} />
                 </td>
                 <td>
-                  <CutterPick cut={cut} cutters={cutters} name={`${here}.tool`} disabled={!mayEdit} store={(tool) => change(`${here}.tool`, tool)} />
+                  <CutterPick kinds={kinds} cut={cut} cutters={cutters} name={`${here}.tool`} disabled={!mayEdit} store={(tool) => change(`${here}.tool`, tool)} />
                 </td>
                 <td>{number("tool.diameter_mm", "cutter diameter", "mm", 52, cut.tool.diameter_mm)}</td>
                 <td>{number("tool.teeth", "teeth", "", 42, cut.tool.teeth)}</td>
@@ -140,9 +135,12 @@ export function CutTable({ at, cuts, answers, cutters, selected, select, add, pa
   );
 }
 
+/** The kinds of cutter that suit a kind of cut. */
+const fitting = (kind: string | undefined, kinds: CutKinds): string[] => kinds.find((item) => item.kind === (kind ?? "contour"))?.cutters ?? [];
+
 /** The cut as another kind, with the first cutter of the shop that suits it. */
-function suited(cut: Cut, kind: string, cutters: CutterDocument[]): Cut {
-  const fits = SUITS[kind] ?? [];
+function suited(cut: Cut, kind: string, cutters: CutterDocument[], kinds: CutKinds): Cut {
+  const fits = fitting(kind, kinds);
   const typed = kind as NonNullable<Cut["kind"]>;
   if (fits.includes(cut.tool.kind ?? "")) return { ...cut, kind: typed };
   const near = cutters.filter((item) => fits.includes(item.kind ?? ""));
@@ -150,8 +148,9 @@ function suited(cut: Cut, kind: string, cutters: CutterDocument[]): Cut {
   return tool ? { ...cut, kind: typed, tool, at: [], axial_depth_mm: Math.min(cut.axial_depth_mm, kind === "saw" ? (tool.width_mm ?? 1) : (tool.flute_length_mm ?? 30)) } : { ...cut, kind: typed };
 }
 
-function CutterPick({ cut, cutters, name, disabled, store }: { cut: Cut; cutters: CutterDocument[]; name: string; disabled: boolean; store: (tool: CutterDocument) => void }) {
-  const fits = cutters.filter((item) => (SUITS[cut.kind ?? "contour"] ?? []).includes(item.kind ?? ""));
+function CutterPick({ cut, cutters, kinds, name, disabled, store }: { cut: Cut; cutters: CutterDocument[]; kinds: CutKinds; name: string; disabled: boolean; store: (tool: CutterDocument) => void }) {
+  const suiting = fitting(cut.kind, kinds);
+  const fits = cutters.filter((item) => suiting.includes(item.kind ?? ""));
   const known = fits.find((item) => item.name === cut.tool.name && item.diameter_mm === cut.tool.diameter_mm);
   const own = cut.tool.name ?? "own values";
   return (

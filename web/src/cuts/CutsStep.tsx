@@ -127,7 +127,7 @@ export function CutsStep() {
             {(part.features ?? []).filter((feature) => feature.op === op.number).map((feature) => feature.name).join(", ") || "none yet"}. Places are measured from the datum corner as the part sits.
           </p>
           <div className="scroll" style={{ padding: "0 18px", flex: "0 1 auto", maxHeight: "46%" }}>
-            <CutTable at={`${at}.cuts`} cuts={cuts} answers={facts.cuts} cutters={picks?.cutters ?? []} selected={chosen} select={setSelected} add={addCut} paste={{ part: partIndex, op: opIndex }} />
+            <CutTable kinds={picks?.cut_kinds ?? []} at={`${at}.cuts`} cuts={cuts} answers={facts.cuts} cutters={picks?.cutters ?? []} selected={chosen} select={setSelected} add={addCut} paste={{ part: partIndex, op: opIndex }} />
           </div>
           <CutDetail cut={cuts[chosen]} answer={facts.cuts[chosen]} at={`${at}.cuts.${String(chosen)}`} />
         </>

@@ -11,9 +11,10 @@ import { LayoutStep } from "../layout/LayoutStep";
 import { PartStep } from "../part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { EditorProvider, useEditor, useJobEditor } from "./editor";
-import { HoldStep } from "./HoldStep";
+import { HoldStep } from "../hold/HoldStep";
 import { LocateStep } from "./LocateStep";
 import { MethodStep } from "./MethodStep";
+import { CameSecond, useOthers } from "./Others";
 
 import { StateMark, STEPS, stateOf, type StepName } from "./route";
 
@@ -58,9 +59,10 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
     const press = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
       const control = event.ctrlKey || event.metaKey;
-      if (control && event.key.toLowerCase() === "z" && !typing) {
+      const key = event.key.toLowerCase();
+      if (control && (key === "z" || key === "y") && !typing) {
         event.preventDefault();
-        (event.shiftKey ? redo : undo)?.();
+        (event.shiftKey || key === "y" ? redo : undo)?.();
       } else if (control && event.key === "Enter" && mayEdit) {
         event.preventDefault();
         if (event.target instanceof HTMLElement) event.target.blur();
@@ -75,6 +77,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   return (
     <EditorProvider value={editor}>
       <Top />
+      <CameSecond />
       <nav className="strip" aria-label="Steps of the job">
         {STEPS.map(({ name, number, label }) => (
           <NavLink key={name} to={`/jobs/${job.id}/${name}`}>
@@ -95,6 +98,7 @@ function Top() {
   const { job, undo, redo, mayEdit, saving, trouble } = useEditor();
   const navigate = useNavigate();
   const cache = useQueryClient();
+  const others = useOthers(job);
   const [asking, setAsking] = useState(false);
   const remove = useMutation({
     mutationFn: () => call<undefined>("DELETE", `/api/jobs/${job.id}`),
@@ -109,6 +113,11 @@ function Top() {
       <span className="tag">
         <span className="mono">{job.quantity}</span> wanted
       </span>
+      {others.length > 0 && (
+        <span className="tag" data-testid="others" style={{ borderColor: "var(--close)" }}>
+          also here: {others.join(", ")}
+        </span>
+      )}
       {job.due && <span className="tag">due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}</span>}
       <span className="tag">{job.request.machine.name}</span>
       <span className="push quiet" role="status" data-testid="saved">
@@ -119,7 +128,7 @@ function Top() {
           <Button variant="outlined" disabled={!undo} onClick={() => undo?.()} title="Ctrl+Z">
             Undo
           </Button>
-          <Button variant="outlined" disabled={!redo} onClick={() => redo?.()} title="Ctrl+Shift+Z">
+          <Button variant="outlined" disabled={!redo} onClick={() => redo?.()} title="Ctrl+Y">
             Redo
           </Button>
         </>
@@ -155,9 +164,18 @@ function Shortcuts({ open, close }: { open: boolean; close: () => void }) {
           <tbody>
             {[
               ["Ctrl+Enter", "plan"],
-              ["Ctrl+Z, Ctrl+Shift+Z", "undo, redo"],
-              ["Tab, then arrow keys", "from station to station"],
-              ["Esc", "leave a field as it was"],
+              ["Ctrl+Z, Ctrl+Y", "undo, redo (Ctrl+Shift+Z too)"],
+              ["Esc", "leave a field as it was, let go of a station"],
+              ["arrow keys", "from station to station, with the plate in focus"],
+              ["Shift+arrow keys", "nudge the stations picked by the step; with Ctrl too by a tenth of it"],
+              ["T, F", "turn by 90°, flip by 180°, about the part's middle"],
+              ["L, Del", "lock, remove"],
+              ["A, D", "add a station at the first place that is free, put one beside"],
+              ["Alt while dragging", "come to rest on nothing"],
+              ["+, -, 0", "nearer, farther, the whole plate; the wheel does it too"],
+              ["M", "measure"],
+              ["N", "to the next face"],
+              ["V", "3-D and back"],
               ["?", "this list"],
             ].map(([key, does]) => (
               <tr key={key}>

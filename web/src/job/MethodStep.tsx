@@ -25,6 +25,7 @@ export function MethodStep() {
   const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
   const ownMachine = machine ? [] : [{ value: OWN, label: request.machine.name }];
   const ownPlate = plate ? [] : [{ value: OWN, label: request.plate.name ?? "Plate" }];
+  const how = request.station.sharing?.how ?? "a clamp each";
   const turns = [...(request.station.turns ?? [])].sort((a, b) => a - b).join(",");
   return (
     <div className="split">
@@ -36,6 +37,11 @@ export function MethodStep() {
               options={request.parts.flatMap((part, p) => (part.ops ?? []).map((op, o) => ({ value: `${String(p)} ${String(o)}`, label: `${part.name}, op ${String(op.number)}, ${op.up ?? "+Z"} up` })))}
               disabled={!mayEdit} store={(value) => change("planned", { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) })} />
           </div>
+          <div className="wide">
+            <Also />
+          </div>
+          <div className="wide"><Choice label="Faces" name="block.faces" value={String(request.block?.faces ?? 1)} options={FACES} disabled={!mayEdit} store={(value) => change("block.faces", Number(value))} /></div>
+          {(request.block?.faces ?? 1) > 1 && <Field label="Block without plates" {...stored("block.body_kg", "kg")} />}
           <h2>Machine</h2>
           <div className="wide">
             <Choice label="Machine" name="machine" value={machine?.name ?? OWN} options={[...named(machines), ...ownMachine]} disabled={!mayEdit}
@@ -60,6 +66,23 @@ export function MethodStep() {
             <KeepOuts keepouts={keepouts} mayEdit={mayEdit} change={(list) => change("plate.keepouts", list)} />
           </div>
           <h2>Station: stops and edge clamps</h2>
+          <div className="wide">
+            <Choice label="Parts and clamps" name="station.sharing.how" value={how} options={SHARING} disabled={!mayEdit}
+              store={(value) => change("station", { ...request.station, clamps: value === "one clamp for two" || value === "row between jaws" ? 1 : (request.station.clamps ?? 1), sharing: { ...request.station.sharing, how: value } })} />
+          </div>
+          {how === "double wedge between two" && (
+            <>
+              <Field label="Wedge angle, °" {...stored("station.sharing.wedge_angle_deg")} />
+              <Field label="Friction at its flanks" {...stored("station.sharing.wedge_friction_high")} />
+            </>
+          )}
+          {how === "row between jaws" && (
+            <>
+              <Choice label="Parts in the row" name="station.sharing.row" value={String(request.station.sharing?.row ?? 3)} options={["2", "3", "4", "5", "6", "8", "10", "12"].map((n) => ({ value: n, label: n }))}
+                disabled={!mayEdit} store={(value) => change("station.sharing.row", Number(value))} />
+              <Field label="Moving jaw, thickness" {...stored("station.sharing.jaw_mm", "mm")} />
+            </>
+          )}
           <Choice label="Clamp of the shop" name="station.clamp" value={clamp?.name ?? OWN} options={[...named(clamps), ...(clamp ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
             store={(value) => change("station.clamp", clamps.find((item) => item.name === value)?.clamp)} />
           <Choice label="Stop of the shop" name="station.stops" value={stop?.name ?? OWN} options={[...named(stops), ...(stop ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
@@ -68,8 +91,10 @@ export function MethodStep() {
             options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
             disabled={!mayEdit} store={(value) => change("station.clamp.screw", value)} />
           <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
-          <Choice label="Clamps per station" name="station.clamps" value={String(request.station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
-            disabled={!mayEdit} store={(value) => change("station.clamps", Number(value))} />
+          {how === "a clamp each" || how === "double wedge between two" ? (
+            <Choice label="Clamps per station" name="station.clamps" value={String(request.station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
+              disabled={!mayEdit} store={(value) => change("station.clamps", Number(value))} />
+          ) : null}
           <Field label="Clearance between stations" {...stored("station.clearance_mm", "mm")} />
           <Field label="Clamp width" {...stored("station.clamp.width_mm", "mm")} />
           <Field label="Clamp length" {...stored("station.clamp.length_mm", "mm")} />
@@ -77,10 +102,13 @@ export function MethodStep() {
           <Field label="Toe above the plate" {...stored("station.clamp.toe_height_mm", "mm")} />
           <Field label="Toe force per screw force" {...stored("station.clamp.transmission")} />
           <Field label="Friction at the toe" {...stored("station.clamp.toe_friction")} />
+          <Field label="Toe's land, height" {...stored("station.clamp.toe_land_mm", "mm")} />
+          <Field label="Toe hollowed to radius" {...stored("station.clamp.toe_hollow_mm", "mm")} />
           <Field label="Stop length" {...stored("station.stops.length_mm", "mm")} />
           <Field label="Stop height" {...stored("station.stops.height_mm", "mm")} />
           <Field label="Stop thickness" {...stored("station.stops.thickness_mm", "mm")} />
           <Field label="Friction at the stops" {...stored("station.stops.friction")} />
+          <Field label="Stops hollowed to radius" {...stored("station.stops.hollow_mm", "mm")} />
           <div className="wide">
             <Choice label="Turns allowed" name="station.turns" value={turns}
               options={[
@@ -100,6 +128,45 @@ export function MethodStep() {
         <PlateDrawing request={request} design={null} />
         <p className="quiet">Values of machines and clamps are the builder's: enter yours. Screws not above their rated torque.</p>
       </div>
+    </div>
+  );
+}
+
+const SHARING = [
+  { value: "a clamp each", label: "A clamp for each part" },
+  { value: "double wedge between two", label: "Two parts, a double wedge between them" },
+  { value: "one clamp for two", label: "Two parts side by side, one rocking toe for both" },
+  { value: "row between jaws", label: "A row of parts between two jaws" },
+];
+
+const FACES = [
+  { value: "1", label: "One plate, lying on the table" },
+  ...[2, 3, 4, 5, 6, 8].map((count) => ({ value: String(count), label: `${String(count)} plates round an upright block` })),
+];
+
+/** Further ops on the same faces: of the same part for complete parts at every door opening, of other parts for kits. */
+function Also() {
+  const { request, change, mayEdit } = useEditor();
+  const also = request.also ?? [];
+  const taken = new Set([request.planned, ...also].map((item) => `${String(item?.part ?? 0)} ${String(item?.op ?? 0)}`));
+  const every = request.parts.flatMap((part, p) => (part.ops ?? []).map((op, o) => ({ value: `${String(p)} ${String(o)}`, label: `${part.name}, op ${String(op.number)}` })));
+  const free = every.filter((item) => !taken.has(item.value));
+  if (every.length < 2) return null;
+  return (
+    <div style={{ display: "flex", flexDirection: "column", gap: 6 }}>
+      {also.map((item, index) => (
+        <p key={index} style={{ display: "flex", alignItems: "center", gap: 8 }}>
+          <span style={{ flex: 1 }}>with {every.find((other) => other.value === `${String(item.part ?? 0)} ${String(item.op ?? 0)}`)?.label}</span>
+          <Button size="small" disabled={!mayEdit} onClick={() => change("also", also.filter((_unused, other) => other !== index))}>
+            Take out
+          </Button>
+        </p>
+      ))}
+      {free.length > 0 && (
+        <Choice label="Plan together with" name="also" value="" options={[{ value: "", label: also.length > 0 ? "one more" : "nothing else" }, ...free]} disabled={!mayEdit}
+          store={(value) => value && change("also", [...also, { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) }])} />
+      )}
+      {also.length > 0 && <p className="quiet" style={{ fontSize: 13 }}>Counted in {new Set([request.planned?.part ?? 0, ...also.map((item) => item.part ?? 0)]).size > 1 ? "kits: every part in its number" : "complete parts: as many stations of each op, so finished parts come off at every door opening"}.</p>}
     </div>
   );
 }

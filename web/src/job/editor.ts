@@ -22,6 +22,15 @@ export interface Editor {
   redo: (() => void) | null;
   saving: boolean;
   trouble: Error | null;
+  /** What was refused because someone else changed the job first: nothing of it is lost. */
+  refused: Refused | null;
+  settle: (how: "mine" | "theirs") => void;
+}
+
+export interface Refused {
+  path: string;
+  value: unknown;
+  why: string;
 }
 
 const EditorContext = createContext<Editor | null>(null);
@@ -42,6 +51,7 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   const [done, setDone] = useState<Step[]>([]);
   const [undone, setUndone] = useState<Step[]>([]);
   const [errors, setErrors] = useState<Record<string, string>>({});
+  const [refused, setRefused] = useState<Refused | null>(null);
   const { mutate } = store;
 
   const send = useCallback(
@@ -50,10 +60,12 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
         { path, value },
         {
           onSuccess: () => {
+            setRefused((known) => (known?.path === path ? null : known));
             setErrors((known) => Object.fromEntries(Object.entries(known).filter(([key]) => key !== path)));
             after();
           },
           onError: (error) => {
+            if (error instanceof Problem && error.status === 409) setRefused({ path, value, why: error.detail });
             const message = error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message;
             setErrors((known) => ({ ...known, [path]: message }));
           },
@@ -94,10 +106,16 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
               setDone((steps) => [...steps, next]);
             })
         : null,
+      refused,
+      settle: (how) => {
+        setRefused(null);
+        setErrors((known) => Object.fromEntries(Object.entries(known).filter(([key]) => key !== refused?.path)));
+        if (how === "mine" && refused) change(refused.path, refused.value);
+      },
       saving: store.isPending,
       trouble: store.isPending && store.failureReason ? store.failureReason : null,
     };
-  }, [job, mayEdit, errors, done, undone, send, store.isPending, store.failureReason]);
+  }, [job, mayEdit, errors, done, undone, refused, send, store.isPending, store.failureReason]);
 }
 
 /** What a field of the request needs. */
@@ -124,12 +142,13 @@ export function useFigures(): (id: string) => Figure | undefined {
   return (id) => result?.figures.find((item) => item.id === id) ?? result?.designs[0]?.figures.find((item) => item.id === id);
 }
 
-/** The part and the op the plate is laid out for. */
+/** The part and the op the plate is laid out for, and its features whose tolerance depends on where a station stands. */
 export function usePlanned() {
-  const { request } = useEditor();
+  const { request, job } = useEditor();
   const planned = { part: request.planned?.part ?? 0, op: request.planned?.op ?? 0 };
   const part = request.parts[planned.part] as Part;
   const op = part.ops?.[planned.op] as Op;
-  const judged = (part.features ?? []).map((feature, index) => ({ feature, index })).filter(({ feature }) => feature.kind === "position" && feature.measured_from === "fixture datum" && feature.op === op.number);
+  const indices = job.facts[planned.part]?.ops[planned.op]?.judged ?? [];
+  const judged = indices.flatMap((index) => (part.features?.[index] ? [{ feature: part.features[index], index }] : []));
   return { ...planned, partDocument: part, opDocument: op, judged };
 }

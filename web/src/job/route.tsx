@@ -22,6 +22,7 @@ export function stepOf(field: string): StepName {
   if (/^parts\.\d+\.ops/.test(field) || field.startsWith("cut")) return "cuts";
   if (/^parts\.\d+\.features/.test(field)) return "locate";
   if (field.startsWith("part")) return "part";
+  if (field.startsWith("arrangement")) return "layout";
   if (field.startsWith("station.clamp.torque")) return "hold";
   return "method";
 }

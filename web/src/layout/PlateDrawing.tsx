@@ -1,10 +1,18 @@
-import { useId, type KeyboardEvent } from "react";
+import { createContext, useCallback, useContext, useId, type ReactNode } from "react";
 
 import type { Design, Drawing, PlacedStation, PlanRequest } from "../api/types";
 import { useUnits } from "../ui/units";
-import { bounds, path, scaleBar, turned, useScale } from "./drawing";
+import { bounds, drawingOf, hatchOf, middleOf, partsOf, path, scaleBar, turned, unrolled, useScale } from "./drawing";
 
-export type Overlay = "none" | "tolerance" | "sweep";
+export type Overlay = "none" | "tolerance" | "clamping" | "reach" | "sweep";
+
+/** How much of a limit a station uses, for the overlays that shade stations by it; nothing for the others. */
+export function shareOf(overlay: Overlay, station: PlacedStation, needed: number): number | null {
+  if (overlay === "tolerance") return station.tolerance_share;
+  if (overlay === "reach") return station.reach_share ?? 0;
+  if (overlay === "clamping") return station.hold_factor ? needed / station.hold_factor : null;
+  return null;
+}
 
 interface Props {
   request: PlanRequest;
@@ -14,84 +22,137 @@ interface Props {
   select?: (station: number | null) => void;
 }
 
-/** The plate from above with every station in place, to scale. */
-export function PlateDrawing({ request, design, overlay = "none", selected = null, select }: Props) {
+/** The clamping factor that each planned op needs. */
+export const Needed = createContext<number[]>([]);
+
+const Hatches = createContext<(kind: number) => string>(() => "none");
+
+/** Hatch as well as hue tells ops apart: diagonal, dotted, crossed, level lines. */
+const INKS = ["var(--mark)", "var(--within)", "var(--close)", "var(--ink)"];
+
+function HatchPatterns({ id, px }: { id: string; px: number }) {
+  const step = 7 * px;
+  const line = { strokeOpacity: 0.55, strokeWidth: 1.1 * px };
+  return (
+    <defs>
+      {INKS.map((ink, index) => (
+        <pattern key={ink} id={`${id}-${String(index)}`} width={step} height={step} patternUnits="userSpaceOnUse" patternTransform={index === 0 ? "rotate(45)" : index === 2 ? "rotate(45)" : undefined}>
+          <rect width={step} height={step} fill={index === 0 ? "var(--wash)" : "var(--sheet)"} />
+          {index === 1 ? <circle cx={step / 2} cy={step / 2} r={1.15 * px} fill={ink} fillOpacity="0.75" /> : <line x1="0" y1="0" x2={index === 3 ? step : 0} y2={index === 3 ? 0 : step} stroke={ink} {...line} />}
+          {index === 2 && <line x1="0" y1="0" x2={step} y2="0" stroke={ink} {...line} />}
+        </pattern>
+      ))}
+    </defs>
+  );
+}
+
+interface Furniture {
+  request: PlanRequest;
+  design: Design | null;
+  overlay: Overlay;
+  px: number;
+}
+
+/** The bare faces side by side with margin, keep-outs, datum and scale bar; ``children`` gives what stands on one, in mm, Y up. */
+export function PlateFurniture({ request, design, overlay, px, children }: Furniture & { children: (face: number) => ReactNode }) {
   const { plate } = request;
-  const width = plate.width_mm;
-  const depth = plate.depth_mm;
-  const { ref, px, viewBox } = useScale(width, depth, 34);
   const { withUnit, system } = useUnits();
   const id = useId().replace(/[^a-zA-Z0-9]/g, "");
-  const inch = system === "inch";
-  const bar = inch ? scaleBar(width / 25.4) * 25.4 : scaleBar(width);
-  const stations = design?.stations ?? [];
+  const { faces, pitch, width, depth } = unrolled(request);
+  const bar = system === "inch" ? scaleBar(plate.width_mm / 25.4) * 25.4 : scaleBar(plate.width_mm);
+  const hatch = useCallback((kind: number) => `url(#${id}-${String(design ? hatchOf(design, kind) : 0)})`, [id, design]);
+  return (
+    <Hatches.Provider value={hatch}>
+      <HatchPatterns id={id} px={px} />
+      {Array.from({ length: faces }, (_, face) => (
+        <g key={face} transform={`translate(${String(face * pitch)} 0)`}>
+          {faces > 1 && <FaceName design={design} face={face} width={plate.width_mm} px={px} />}
+          <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>
+            <Bare request={request} design={design} overlay={overlay} px={px} />
+            {children(face)}
+          </g>
+        </g>
+      ))}
+      <g stroke="var(--ink)" strokeWidth={1.3 * px} fill="none">
+        <path d={`M0 ${String(depth + 13 * px)}v${String(8 * px)}M0 ${String(depth + 17 * px)}h${String(bar)}m0 ${String(-4 * px)}v${String(8 * px)}`} />
+      </g>
+      <text x={bar + 7 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
+        {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
+      </text>
+      <text x={faces > 1 ? bar + 80 * px : width} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)" textAnchor={faces > 1 ? "start" : "end"}>
+        {width / px > 330 ? (faces > 1 ? "left to right: faces as the block turns" : plate.name) : ""}
+      </text>
+    </Hatches.Provider>
+  );
+}
+
+function FaceName({ design, face, width, px }: { design: Design | null; face: number; width: number; px: number }) {
+  const here = design?.stations.filter((station) => (station.face ?? 0) === face) ?? [];
+  const kinds = [...new Set(here.map((station) => station.kind ?? 0))].sort();
+  const said = kinds.map((kind) => `${(design?.kinds.length ?? 0) > 1 ? `op ${String(design?.kinds[kind]?.op_number ?? "")} · ` : ""}${String(here.filter((station) => (station.kind ?? 0) === kind).length)}`).join(", ");
+  const wide = width / px > 150;
+  return (
+    <>
+      <text x={0} y={-7 * px} fontSize={16 * px} fontWeight="600" fill="var(--ink)">
+        {design?.faces?.[face] ?? `Face ${String(face + 1)}`}
+      </text>
+      {wide && (
+        <text x={width} y={-7 * px} fontSize={13 * px} fill="var(--quiet)" textAnchor="end">
+          {said && (kinds.length > 1 || (design?.kinds.length ?? 0) > 1 ? said : `${said} stations`)}
+        </text>
+      )}
+    </>
+  );
+}
+
+/** One face with nothing on it. Y up. */
+function Bare({ request, design, overlay, px }: Furniture) {
+  const { plate, datum } = request;
+  const { width_mm: width, depth_mm: depth } = plate;
   const margin = plate.margin_mm ?? 0;
-  const datum = request.datum;
   const w = 11 * px;
+  const region = design?.kinds.find((kind) => kind.tolerance_region)?.tolerance_region;
+  return (
+    <>
+      <rect width={width} height={depth} fill="var(--face)" stroke="var(--ink)" strokeWidth={1.6 * px} />
+      <rect x={margin} y={margin} width={Math.max(0, width - 2 * margin)} height={Math.max(0, depth - 2 * margin)} fill="none" stroke="var(--steel)" strokeWidth={0.8 * px} strokeDasharray={`${String(4 * px)} ${String(4 * px)}`} />
+      {region && overlay === "tolerance" && <OutOfTolerance region={region} width={width} depth={depth} px={px} />}
+      {(plate.keepouts ?? []).map((item, index) =>
+        item.shape === "box" ? (
+          <rect key={index} x={item.x_mm - item.width_mm / 2} y={item.y_mm - (item.depth_mm ?? item.width_mm) / 2} width={item.width_mm} height={item.depth_mm ?? item.width_mm} fill="var(--paper)" stroke="var(--ink)" strokeWidth={px} />
+        ) : (
+          <g key={index} stroke="var(--ink)" strokeWidth={px} fill="var(--paper)">
+            <circle cx={item.x_mm} cy={item.y_mm} r={item.width_mm / 2} />
+            <path d={`M${String(item.x_mm - item.width_mm / 4)} ${String(item.y_mm)}h${String(item.width_mm / 2)}M${String(item.x_mm)} ${String(item.y_mm - item.width_mm / 4)}v${String(item.width_mm / 2)}`} />
+          </g>
+        ),
+      )}
+      {datum && <path d={`M${String(datum.x_mm ?? 0)} ${String(datum.y_mm ?? 0)}v${String(1.6 * w)}L${String((datum.x_mm ?? 0) + 1.6 * w)} ${String(datum.y_mm ?? 0)}Z`} fill="var(--mark)" />}
+    </>
+  );
+}
 
-  const step = (event: KeyboardEvent, station: PlacedStation) => {
-    const towards: Record<string, [number, number]> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
-    const direction = towards[event.key];
-    if (event.key === "Escape") select?.(null);
-    if (!direction) return;
-    event.preventDefault();
-    const [dx, dy] = direction;
-    let best: { number: number; cost: number } | null = null;
-    for (const other of stations) {
-      const along = (other.feature_x_mm - station.feature_x_mm) * dx + (other.feature_y_mm - station.feature_y_mm) * dy;
-      const aside = Math.abs((other.feature_x_mm - station.feature_x_mm) * dy) + Math.abs((other.feature_y_mm - station.feature_y_mm) * dx);
-      const cost = along + 2 * aside;
-      if (along > 0.5 && (best === null || cost < best.cost)) best = { number: other.number, cost };
-    }
-    if (best) {
-      select?.(best.number);
-      document.getElementById(`${id}-s${String(best.number)}`)?.focus();
-    }
-  };
-
+/** The faces from above with every station in place, to scale, to look at and pick from. */
+export function PlateDrawing({ request, design, overlay = "none", selected = null, select }: Props) {
+  const { faces, pitch, width, depth } = unrolled(request);
+  const { ref, px, viewBox } = useScale(width, depth, 34);
+  const { withUnit } = useUnits();
+  const stations = design?.stations ?? [];
   return (
     <div className="drawing" ref={ref}>
-      <svg viewBox={viewBox} data-testid="plate" role="group" aria-label={`Plate ${withUnit(width, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`} onClick={() => select?.(null)}>
-        <defs>
-          <pattern id={`${id}-op10`} width={7 * px} height={7 * px} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-            <rect width={7 * px} height={7 * px} fill="var(--wash)" />
-            <line x1="0" y1="0" x2="0" y2={7 * px} stroke="var(--mark)" strokeOpacity="0.55" strokeWidth={1.1 * px} />
-          </pattern>
-        </defs>
-        <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>
-          <rect width={width} height={depth} fill="var(--face)" stroke="var(--ink)" strokeWidth={1.6 * px} />
-          <rect x={margin} y={margin} width={Math.max(0, width - 2 * margin)} height={Math.max(0, depth - 2 * margin)} fill="none" stroke="var(--steel)" strokeWidth={0.8 * px} strokeDasharray={`${String(4 * px)} ${String(4 * px)}`} />
-          {design?.tolerance_region && overlay === "tolerance" && <OutOfTolerance region={design.tolerance_region} width={width} depth={depth} px={px} />}
-          {(plate.keepouts ?? []).map((item, index) =>
-            item.shape === "box" ? (
-              <rect key={index} x={item.x_mm - item.width_mm / 2} y={item.y_mm - (item.depth_mm ?? item.width_mm) / 2} width={item.width_mm} height={item.depth_mm ?? item.width_mm} fill="var(--paper)" stroke="var(--ink)" strokeWidth={px} />
-            ) : (
-              <g key={index} stroke="var(--ink)" strokeWidth={px} fill="var(--paper)">
-                <circle cx={item.x_mm} cy={item.y_mm} r={item.width_mm / 2} />
-                <path d={`M${String(item.x_mm - item.width_mm / 4)} ${String(item.y_mm)}h${String(item.width_mm / 2)}M${String(item.x_mm)} ${String(item.y_mm - item.width_mm / 4)}v${String(item.width_mm / 2)}`} />
-              </g>
-            ),
-          )}
-          {datum && <path d={`M${String(datum.x_mm ?? 0)} ${String(datum.y_mm ?? 0)}v${String(1.6 * w)}L${String((datum.x_mm ?? 0) + 1.6 * w)} ${String(datum.y_mm ?? 0)}Z`} fill="var(--mark)" />}
-          {design &&
-            stations.map((station) => (
-              <StationShape key={station.number} station={station} drawing={design.drawing} hatch={`url(#${id}-op10)`} px={px} overlay={overlay} chosen={station.number === selected} />
-            ))}
-        </g>
+      <svg viewBox={viewBox} data-testid="plate" role="group" aria-label={`${faces > 1 ? `${String(faces)} faces` : "Plate"} ${withUnit(request.plate.width_mm, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`} onClick={() => select?.(null)}>
+        <PlateFurniture request={request} design={design} overlay={overlay} px={px}>
+          {(face) => design && stations.filter((station) => (station.face ?? 0) === face).map((station) => <StationShape key={station.number} station={station} drawing={drawingOf(design, station)} px={px} overlay={overlay} chosen={station.number === selected} />)}
+        </PlateFurniture>
         {design &&
           stations.map((station) => {
-            const [x, y] = labelPlace(design.drawing, station);
+            const [x, y] = labelPlace(drawingOf(design, station), station);
             return (
               <g
                 key={station.number}
-                id={`${id}-s${String(station.number)}`}
                 className="station"
-                tabIndex={selected === station.number || (selected === null && station.number === 1) ? 0 : -1}
-                role="button"
-                aria-label={`Station ${String(station.number)}`}
                 data-station={station.number}
-                onFocus={() => select?.(station.number)}
-                onKeyDown={(event) => step(event, station)}
+                transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}
                 onClick={(event) => {
                   event.stopPropagation();
                   select?.(station.number);
@@ -104,22 +165,17 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
               </g>
             );
           })}
-        <g stroke="var(--ink)" strokeWidth={1.3 * px} fill="none">
-          <path d={`M0 ${String(depth + 13 * px)}v${String(8 * px)}M0 ${String(depth + 17 * px)}h${String(bar)}m0 ${String(-4 * px)}v${String(8 * px)}`} />
-        </g>
-        <text x={bar + 7 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
-          {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
-        </text>
-        <text x={width} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)" textAnchor="end">
-          {width / px > 330 ? plate.name : ""}
-        </text>
       </svg>
     </div>
   );
 }
 
-/** In the middle of the part, moved down beside a hole that is there. */
-function labelPlace(drawing: Drawing, station: PlacedStation): [number, number] {
+/** In the middle of the part, moved down beside a hole that is there; between parts that share a clamp. */
+export function labelPlace(drawing: Drawing, station: PlacedStation): [number, number] {
+  if ((drawing.parts ?? []).length > 1) {
+    const [x, y] = turned(...middleOf(drawing), station.turn);
+    return [station.x_mm + x, station.y_mm + y];
+  }
   const [outer = [], ...holes] = drawing.part;
   const box = bounds(outer);
   const [fx, fy] = (drawing.features[0] ?? [(box.left + box.right) / 2, (box.low + box.high) / 2]) as [number, number];
@@ -136,7 +192,12 @@ function shareColour(share: number): string {
   return share > 1 ? "var(--over)" : share >= 0.9 ? "var(--close)" : "var(--within)";
 }
 
-function StationShape({ station, drawing, hatch, px, overlay, chosen }: { station: PlacedStation; drawing: Drawing; hatch: string; px: number; overlay: Overlay; chosen: boolean }) {
+/** One station where it stands; red where it stands wrong. */
+export function StationShape({ station, drawing, px, overlay, chosen }: { station: PlacedStation; drawing: Drawing; px: number; overlay: Overlay; chosen: boolean }) {
+  const hatch = useContext(Hatches)(station.kind ?? 0);
+  const needed = useContext(Needed)[station.kind ?? 0] ?? 2;
+  const share = shareOf(overlay, station, needed);
+  const wrong = (station.faults ?? []).length > 0;
   const w = 8 * px;
   const thin = { stroke: "var(--ink)", strokeWidth: px };
   return (
@@ -152,7 +213,7 @@ function StationShape({ station, drawing, hatch, px, overlay, chosen }: { statio
       {drawing.screws.map((at, index) => (
         <circle key={index} cx={at[0] as number} cy={at[1] as number} r={drawing.screw_diameter_mm / 2} fill="var(--sheet)" {...thin} />
       ))}
-      <path d={path(drawing.part)} fillRule="evenodd" fill={overlay === "tolerance" ? shareColour(station.tolerance_share) : hatch} fillOpacity={overlay === "tolerance" ? 0.25 + 0.5 * Math.min(1, station.tolerance_share) : 1} stroke={chosen ? "var(--mark)" : "var(--ink)"} strokeWidth={(chosen ? 3.4 : 1.4) * px} />
+      <path d={path(partsOf(drawing).flat())} fillRule="evenodd" fill={share === null ? hatch : shareColour(share)} fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)} stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"} strokeWidth={(chosen ? 3.4 : 1.4) * px} />
       <path d={`M${String(-w)} 0V${String(-w)}H0Z`} fill="var(--mark)" />
     </g>
   );

@@ -1,6 +1,8 @@
 /** Geometry to SVG, and nothing else: no rule of the job lives here. */
 import { useEffect, useRef, useState } from "react";
 
+import type { Design, Drawing, PlanRequest } from "../api/types";
+
 export type Ring = readonly (readonly number[])[];
 
 export const path = (rings: readonly Ring[]): string =>
@@ -36,7 +38,36 @@ export function useScale(width: number, depth: number, pad: number) {
   const boxWidth = perPixel * size.width;
   const boxHeight = perPixel * size.height;
   const viewBox = `${String((width - boxWidth) / 2)} ${String((depth - boxHeight) / 2)} ${String(boxWidth)} ${String(boxHeight)}`;
-  return { ref, px: perPixel, viewBox };
+  return { ref, px: perPixel, viewBox, size };
+}
+
+/** Faces side by side, as the block turns: how far apart, and how much room they take in all. */
+export function unrolled(request: PlanRequest) {
+  const faces = request.block?.faces ?? 1;
+  const width = request.plate.width_mm;
+  const pitch = width * 1.07;
+  return { faces, pitch, width: (faces - 1) * pitch + width, depth: request.plate.depth_mm };
+}
+
+/** The drawing of what stands at a station. */
+export function drawingOf(design: Design, station: { kind?: number }): Drawing {
+  return (design.kinds[station.kind ?? 0] ?? design.kinds[0])?.drawing as Drawing;
+}
+
+/** The parts that stand at a station: one, or those that share its clamp. */
+export const partsOf = (drawing: Drawing): Drawing["part"][] => ((drawing.parts ?? []).length > 0 ? (drawing.parts as Drawing["part"][]) : [drawing.part]);
+
+/** The middle of all that stands at a station, in its own frame. */
+export function middleOf(drawing: Drawing): [number, number] {
+  const box = bounds(partsOf(drawing).flatMap((part) => part[0] ?? []));
+  return [(box.left + box.right) / 2, (box.low + box.high) / 2];
+}
+
+/** Which hatch an op has: by its number, so that op 10 always looks the same; by its place where several parts are in the same op. */
+export function hatchOf(design: Design, kind: number): number {
+  const numbers = design.kinds.map((item) => item.op_number);
+  const own = numbers[kind] ?? 10;
+  return (new Set(numbers).size === numbers.length ? Math.max(0, Math.round(own / 10) - 1) : kind) % 4;
 }
 
 /** A round length for the scale bar, about a quarter of the width. */

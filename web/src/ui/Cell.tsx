@@ -1,7 +1,6 @@
 /** One value in a table. Like a Field, but as tight as a table wants it; arrow keys and Enter go from row to row. */
-import { useEffect, useRef, useState } from "react";
-
-import { isBare, useUnits } from "./units";
+import { useUnits } from "./units";
+import { useTyped } from "./useTyped";
 
 interface Props {
   label: string;
@@ -24,24 +23,7 @@ function beside(input: HTMLInputElement, rows: number): HTMLInputElement | null 
 }
 
 export function Cell({ label, name, value, unit = "", text = false, disabled = false, error, width = 66, store }: Props) {
-  const { plain, shownUnit, system } = useUnits();
-  const shown = value === null ? "" : typeof value === "number" ? plain(value, unit) : value;
-  const [typed, setTyped] = useState(shown);
-  const editing = useRef(false);
-  useEffect(() => {
-    if (!editing.current && !error) setTyped(shown);
-  }, [shown, error, system]);
-
-  const finish = () => {
-    editing.current = false;
-    const trimmed = typed.trim();
-    if (trimmed === shown) return;
-    if (text) store(trimmed);
-    else if (trimmed === "") store(null);
-    else if (unit) store(isBare(trimmed) ? `${trimmed} ${shownUnit(unit)}` : trimmed);
-    else store(Number.isFinite(Number(trimmed)) ? Number(trimmed) : trimmed);
-  };
-
+  const { typed, begin, change, finish, giveUp } = useTyped({ value, unit, text, error, store, cleared: () => store(null) });
   return (
     <input
       className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""}`}
@@ -55,10 +37,10 @@ export function Cell({ label, name, value, unit = "", text = false, disabled = f
       spellCheck={false}
       autoComplete="off"
       onFocus={(event) => {
-        editing.current = true;
+        begin();
         event.target.select();
       }}
-      onChange={(event) => setTyped(event.target.value)}
+      onChange={(event) => change(event.target.value)}
       onBlur={finish}
       onKeyDown={(event) => {
         const rows = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
@@ -68,10 +50,7 @@ export function Cell({ label, name, value, unit = "", text = false, disabled = f
           if (other) other.focus();
           else finish();
         }
-        if (event.key === "Escape") {
-          setTyped(shown);
-          editing.current = false;
-        }
+        if (event.key === "Escape") giveUp();
       }}
     />
   );

@@ -1,8 +1,9 @@
 /** One value of a document. It is stored when it is left or Enter is pressed; a value that is not possible stays on screen with the reason. */
 import { InputAdornment, MenuItem, TextField } from "@mui/material";
-import { useEffect, useId, useRef, useState } from "react";
+import { useId } from "react";
 
-import { isBare, useUnits } from "./units";
+import { useUnits } from "./units";
+import { useTyped } from "./useTyped";
 
 export interface Stored {
   value: string | number;
@@ -21,29 +22,9 @@ interface Props extends Stored {
 }
 
 export function Field({ label, value, unit = "", text = false, disabled = false, error, store, help, name }: Props) {
-  const { plain, shownUnit, system } = useUnits();
+  const { shownUnit } = useUnits();
   const id = useId();
-  const shown = typeof value === "number" ? plain(value, unit) : value;
-  const [typed, setTyped] = useState(shown);
-  const editing = useRef(false);
-
-  // What comes from the service shows, except over something being typed or refused.
-  useEffect(() => {
-    if (!editing.current && !error) setTyped(shown);
-  }, [shown, error, system]);
-
-  const finish = () => {
-    editing.current = false;
-    const trimmed = typed.trim();
-    if (trimmed === shown) {
-      setTyped(shown);
-      return;
-    }
-    if (text) store(trimmed);
-    else if (unit) store(isBare(trimmed) && trimmed !== "" ? `${trimmed} ${shownUnit(unit)}` : trimmed);
-    else store(trimmed !== "" && Number.isFinite(Number(trimmed)) ? Number(trimmed) : trimmed);
-  };
-
+  const { typed, begin, change, finish, giveUp } = useTyped({ value, unit, text, error, store });
   return (
     <TextField
       id={id}
@@ -54,15 +35,12 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
       error={Boolean(error)}
       helperText={error ?? help}
       fullWidth
-      onFocus={() => (editing.current = true)}
-      onChange={(event) => setTyped(event.target.value)}
+      onFocus={begin}
+      onChange={(event) => change(event.target.value)}
       onBlur={finish}
       onKeyDown={(event) => {
         if (event.key === "Enter") finish();
-        if (event.key === "Escape") {
-          setTyped(shown);
-          editing.current = false;
-        }
+        if (event.key === "Escape") giveUp();
       }}
       slotProps={{
         input: {

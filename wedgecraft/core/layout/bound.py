@@ -14,10 +14,11 @@ import numpy as np
 import shapely
 from shapely.geometry import box
 
-from wedgecraft.core.layout.nofit import TOUCH_MM, Area, minkowski, moved
+from wedgecraft.core.layout.nofit import TOUCH_MM, Area, Geometry, Variant, minkowski, moved, turned, turned_area
 from wedgecraft.core.layout.search import Array, FaceProblem
 
 _SLACK = 1e-6
+_MOST_CORNERS = 32
 
 
 def upper_bound(problem: FaceProblem) -> int:
@@ -27,20 +28,28 @@ def upper_bound(problem: FaceProblem) -> int:
     return max(1, min(_by_area(problem), _by_boxes(problem)))
 
 
+def at_a_glance(problem: FaceProblem) -> int:
+    """A first bound at once: bodies are disjoint and inside the face."""
+    smallest = min(float(problem.geometry.bodies[variant.kind].area) for variant in problem.variants)
+    return math.floor(float(shapely.Polygon(problem.face.outer).area) / smallest + _SLACK)
+
+
 def usable_area(problem: FaceProblem) -> float:
     """Face that some station's body with half the gap round it can cover, mm²: what stations take of it is never more."""
     return float(reach(problem, [_grown(problem, index) for index in range(len(problem.variants))]).area)
 
 
-def used_area(problem: FaceProblem) -> list[float]:
-    """Area a station of each variant takes: its body and half the gap round it, mm²."""
-    return [float(_grown(problem, index).area) for index in range(len(problem.variants))]
+def taken(geometry: Geometry, variant: Variant) -> float:
+    """Area a station takes: its body and half the gap round it, mm²."""
+    return float(grown_body(geometry, variant).area)
 
 
 def _grown(problem: FaceProblem, index: int) -> Area:
-    variant = problem.variants[index]
-    gap = problem.geometry.clearance(variant, variant)
-    body = problem.geometry.body(variant)
+    return grown_body(problem.geometry, problem.variants[index])
+
+
+def grown_body(geometry: Geometry, variant: Variant) -> Area:
+    gap, body = geometry.clearance(variant, variant), geometry.body(variant)
     # Chords on the inside: never larger than the true set.
     return body.buffer(gap / 2, quad_segs=4) if gap else body
 
@@ -58,48 +67,111 @@ def reach(problem: FaceProblem, shapes: list[Area]) -> Area:
 
 
 def _by_area(problem: FaceProblem) -> int:
-    grown = [_grown(problem, index) for index in range(len(problem.variants))]
-    smallest = min(shape.area for shape in grown) - 8 * TOUCH_MM * max(shape.length for shape in grown)
-    return math.floor(reach(problem, grown).area / smallest + _SLACK)
+    bodies = [_grown(problem, index) for index in range(len(problem.variants))]
+    found = _area_bound(problem, bodies)
+    cores = _cores(problem)
+    return min(found, _area_bound(problem, cores)) if cores else found
+
+
+def _area_bound(problem: FaceProblem, shapes: list[Area]) -> int:
+    smallest = min(shape.area for shape in shapes) - 8 * TOUCH_MM * max(shape.length for shape in shapes)
+    return math.floor(reach(problem, shapes).area / smallest + _SLACK)
+
+
+def _cores(problem: FaceProblem) -> list[Area]:
+    """The parts of one kind, grown as far as no two of them may come nearer whatever their turns: cutters keep neighbours off.
+
+    Stops and clamps of a neighbour may reach into such a shape, but two of them never overlap.
+    """
+    if len({variant.kind for variant in problem.variants}) != 1:
+        return []
+    part = _part_of(problem)
+    relative = _relative(problem)
+    low, high = 0.0, math.sqrt(part.area)
+    for _ in range(7):
+        middle = (low + high) / 2
+        grown = part.buffer(middle / 2, quad_segs=3)
+        if all(region.covers(_difference(grown, turned_area(grown, turn))) for turn, region in relative):
+            low = middle
+        else:
+            high = middle
+    if low == 0.0:
+        return []
+    return [turned_area(part.buffer(low / 2, quad_segs=3), variant.turn) for variant in problem.variants]
+
+
+def _part_of(problem: FaceProblem) -> Area:
+    """The hull of the largest body of the kind, in its own frame."""
+    kind = problem.geometry.kinds[problem.variants[0].kind]
+    bodies = [shapely.Polygon(layer.outer) for layer in kind.layers if layer.role == "body"]
+    hull = max(bodies, key=lambda body: float(body.area)).convex_hull
+    # Fewer corners of a hull span a smaller one: still on the safe side.
+    corners = shapely.get_coordinates(hull)[:-1]
+    return shapely.convex_hull(shapely.linestrings(corners[:: -(-len(corners) // _MOST_CORNERS)])) if len(corners) > 3 else hull
+
+
+def _relative(problem: FaceProblem) -> list[tuple[int, Area]]:
+    """What one station keeps another off, for every turn of the other against its own; only their relative turn matters."""
+    found: dict[int, Area] = {}
+    for a in problem.variants:
+        for b in problem.variants:
+            turn = (b.turn - a.turn) % 360
+            if turn not in found:
+                region = problem.geometry.nofit(a, b)
+                found[turn] = turned_area(region, -a.turn).buffer(2 * TOUCH_MM, join_style="mitre")
+                shapely.prepare(found[turn])
+    return list(found.items())
+
+
+def _difference(first: Area, second: Area) -> Area:
+    """All offsets of the second at which two convex shapes overlap."""
+    a, b = (shapely.get_coordinates(shape)[:-1] for shape in (first, second))
+    return shapely.convex_hull(shapely.linestrings((a[:, None, :] - b[None, :, :]).reshape(-1, 2)))
 
 
 def _by_boxes(problem: FaceProblem) -> int:
     """Try boxes of several proportions; each that fits inside all no-fit regions gives a bound."""
-    count = len(problem.variants)
-    regions = {}
-    centres = [np.array([(b[0] + b[2]) / 2, (b[1] + b[3]) / 2]) for b in (problem.nofit(i, i).bounds for i in range(count))]
-    sizes = []
-    for i in range(count):
-        left, low, right, high = problem.nofit(i, i).bounds
-        sizes.append(((right - left) / 2, (high - low) / 2))
-        body = problem.geometry.body(problem.variants[i]).bounds
-        centres[i] = np.array([(body[0] + body[2]) / 2, (body[1] + body[3]) / 2])
-    for i in range(count):
-        for j in range(count):
-            region = moved(problem.nofit(i, j), centres[j] - centres[i]).buffer(2 * TOUCH_MM, join_style="mitre")
-            shapely.prepare(region)
-            regions[i, j] = region
+    if len({variant.kind for variant in problem.variants}) != 1:
+        return 10**9
+    relative, geometry = _relative(problem), problem.geometry
+    own = geometry.nofit(problem.variants[0], problem.variants[0]).bounds
+    wide, deep = (own[2] - own[0]) / 2, (own[3] - own[1]) / 2
+    if problem.variants[0].turn % 180:
+        wide, deep = deep, wide
+    upright = [variant.turn % 180 == 90 for variant in problem.variants]
     best = 10**9
-    own_axes = [problem.variants[i].turn % 180 == problem.variants[0].turn % 180 for i in range(count)]
-    wide, deep = sizes[0]
-    shares = [1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.6, 0.5]
-    for share_x in shares:
-        for share_y in shares:
-            first = (wide * share_x, deep * share_y)
-            boxes = [first if same else (first[1], first[0]) for same in own_axes]
-            if _separates(regions, boxes):
-                best = min(best, _points_bound(problem, centres, boxes, best))
-                break
-        else:
-            continue
-        if share_y == 1.0:
-            break
+    body = turned_area(geometry.body(problem.variants[0]), -problem.variants[0].turn)
+    middles = {tuple(np.round(shape.envelope.centroid.coords[0], 6)) for shape in (body, _part_of(problem))}
+    for middle in sorted(middles):
+        centres = [turned(np.array(middle), variant.turn) for variant in problem.variants]
+        shifted = [(turn, moved(region, turned(np.array(middle), turn) - np.array(middle))) for turn, region in relative]
+        for _, region in shifted:
+            shapely.prepare(region)
+        for box_size in _boxes_apart(shifted, wide, deep):
+            boxes = [box_size[::-1] if stands else box_size for stands in upright]
+            best = min(best, _points_bound(problem, centres, boxes, best))
     return best
 
 
-def _separates(regions: dict[tuple[int, int], Area], boxes: list[tuple[float, float]]) -> bool:
-    for (i, j), region in regions.items():
-        width, depth = (boxes[i][0] + boxes[j][0]) / 2, (boxes[i][1] + boxes[j][1]) / 2
+def _boxes_apart(regions: list[tuple[int, Area]], wide: float, deep: float) -> list[tuple[float, float]]:
+    """For several widths, the deepest box that two stations keep apart by whatever their turns."""
+    found: list[tuple[float, float]] = []
+    for share in (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.6, 0.5):
+        width, low, high = share * wide, 0.0, deep
+        if not _apart(regions, width, deep):
+            for _ in range(7):
+                middle = (low + high) / 2
+                low, high = (middle, high) if _apart(regions, width, middle) else (low, middle)
+        else:
+            low = deep
+        if low > 0.2 * deep and (not found or low > found[-1][1] * 1.001):
+            found.append((width, low))
+    return found
+
+
+def _apart(regions: list[tuple[int, Area]], wide: float, deep: float) -> bool:
+    for turn, region in regions:
+        width, depth = ((wide + deep) / 2,) * 2 if turn % 180 else (wide, deep)
         if not region.covers(box(-width, -depth, width, depth)):
             return False
     return True

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 from shapely.geometry import Polygon
 
 from wedgecraft.core.model import Document, Number, Point, Ring, Text
@@ -66,13 +66,28 @@ class Region(Document):
 
 
 class StationKind(Document):
-    """What is placed: layers in the station's own frame, the turns allowed, the least gap between bodies."""
+    """What is placed: layers in the station's own frame, the turns allowed, the least gap between bodies.
+
+    ``holds``: parts in one station, more where several share a clamp; ``per_set``: how many of its parts a complete set has (parts of a
+    kit, ops in balance); ``faces``: where it may stand, by number; nothing for everywhere.
+    """
 
     name: Text
-    layers: Annotated[list[Layer], Field(min_length=1, max_length=60)]
+    layers: Annotated[list[Layer], Field(min_length=1, max_length=400)]
     turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 0
     regions: Annotated[list[Region], Field(max_length=100)] = []
+    per_set: Annotated[int, Field(ge=1, le=1000)] = 1
+    holds: Annotated[int, Field(ge=1, le=100)] = 1
+    faces: Annotated[list[Annotated[int, Field(ge=0)]], Field(max_length=12)] | None = None
+
+    def sets(self, stations: int) -> int:
+        """Complete sets that so many stations serve."""
+        return stations * self.holds // self.per_set
+
+    def stations(self, sets: int) -> int:
+        """Stations that so many sets need."""
+        return -(-sets * self.per_set // self.holds)
 
     @field_validator("layers")
     @classmethod
@@ -82,33 +97,49 @@ class StationKind(Document):
         return layers
 
 
+class Placement(Document):
+    """A station: its frame's origin at (x, y) on the face, turned counter-clockwise about it. ``fixed``: it stood there before."""
+
+    face: Annotated[int, Field(ge=0)]
+    kind: Annotated[int, Field(ge=0)]
+    x_mm: Number
+    y_mm: Number
+    turn: Turn
+    fixed: bool = False
+
+
 class LayoutRequest(Document):
-    """Input of ``compute layout``. ``effort`` scales the deterministic limit of the search, not a time."""
+    """Input of ``compute layout``. ``effort`` scales the deterministic limit of the search, not a time.
+
+    ``most``: complete sets wanted at most. ``fixed``: stations that stand already and stay; the others go where these leave room.
+    """
 
     faces: Annotated[list[Face], Field(min_length=1, max_length=12)]
     kinds: Annotated[list[StationKind], Field(min_length=1, max_length=6)]
     effort: Annotated[float, Field(ge=0, le=20)] = 1.0
     most: Annotated[int, Field(ge=1, le=5000)] = 1000
+    fixed: Annotated[list[Placement], Field(max_length=5000)] = []
 
-
-class Placement(Document):
-    """A station: its frame's origin at (x, y) on the face, turned counter-clockwise about it."""
-
-    face: int
-    kind: int
-    x_mm: float
-    y_mm: float
-    turn: Turn
+    @model_validator(mode="after")
+    def _fixed_are_known(self) -> LayoutRequest:
+        for number, item in enumerate(self.fixed):
+            if item.face >= len(self.faces) or item.kind >= len(self.kinds):
+                raise ValueError(f"fixed.{number} names a face or a kind that is not there")
+            if item.turn not in self.kinds[item.kind].turns:
+                raise ValueError(f"fixed.{number} is turned {item.turn}°, which its kind does not allow")
+        return self
 
 
 class LayoutResult(Document):
-    """``bound``: no layout can hold more. ``by_hand``: what spacing bounding boxes on a grid gives.
+    """``sets``: complete sets, which for one kind alone are its parts; ``count``: all stations.
 
-    ``usable_mm2``: face that bodies and half their gaps can reach; ``used_mm2``: what they take of it.
+    ``bound``: no layout can hold more sets. ``by_hand``: sets that spacing bounding boxes on a grid gives. ``usable_mm2``: face that
+    bodies and half their gaps can reach; ``used_mm2``: what they take of it.
     """
 
     placements: list[Placement]
     count: int
+    sets: int
     bound: int
     proven: bool
     by_hand: int

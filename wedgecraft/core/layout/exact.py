@@ -40,7 +40,7 @@ def choose(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout, e
     solver = cp_model.CpSolver()
     solver.parameters.num_workers = 1
     solver.parameters.random_seed = 1
-    solver.parameters.max_deterministic_time = 0.5 * effort
+    solver.parameters.max_deterministic_time = 0.15 * effort
     status = solver.solve(model)
     if status not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
         return incumbent, None
@@ -72,7 +72,7 @@ def _corner_lattice(problem: FaceProblem) -> tuple[list[Spot], bool]:
     single = all(layer.role == "body" for kind in problem.geometry.kinds for layer in kind.layers)
     outline = shapely.Polygon(problem.face.outer)
     rectangle = abs(outline.area - shapely.box(*outline.bounds).area) < 1e-9 * outline.area
-    free = not problem.face.keepouts and not any(kind.regions for kind in problem.geometry.kinds)
+    free = problem.plain and not any(kind.regions for kind in problem.geometry.kinds)
     if not (plain and single and rectangle and free and len({v.kind for v in problem.variants}) == 1):
         return [], False
     gap = problem.geometry.kinds[problem.variants[0].kind].clearance_mm

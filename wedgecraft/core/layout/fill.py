@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Container, Sequence
 
 import numpy as np
 import shapely
 
-from wedgecraft.core.layout.nofit import moved
+from wedgecraft.core.layout.nofit import areas_only, moved
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot
 
 #: Which way "down" is, then which way "left": rows from each edge, columns from each edge, and a slant.
@@ -20,25 +20,31 @@ DIRECTIONS: tuple[tuple[tuple[float, float], tuple[float, float]], ...] = (
 )
 
 
-def fills(problem: FaceProblem) -> list[Layout]:
-    """Greedy layouts over directions and groups of turns."""
-    everything = tuple(range(len(problem.variants)))
-    groups = [everything] + [(index,) for index in everything]
+def groups(problem: FaceProblem) -> list[tuple[int, ...]]:
+    """Each turn by itself, and each with its half turn."""
+    found: list[tuple[int, ...]] = [(index,) for index in range(len(problem.variants))]
     for first, variant in enumerate(problem.variants):
         for second, other in enumerate(problem.variants):
             if first < second and variant.kind == other.kind and (other.turn - variant.turn) % 360 == 180:
-                groups.append((first, second))
-    return [
-        Layout("corner by corner", tuple(fill(problem, group, *direction)))
-        for group in dict.fromkeys(groups)
-        for direction in DIRECTIONS
-    ]
+                found.append((first, second))
+    return found
+
+
+def fills(problem: FaceProblem, among: Sequence[tuple[int, ...]], most_runs: int = 1000) -> list[Layout]:
+    """Greedy layouts in every direction, from each of these groups of turns; the first so many of them."""
+    ways = [(group, direction) for group in dict.fromkeys(among) for direction in DIRECTIONS]
+    return [Layout("corner by corner", tuple(fill(problem, group, *direction))) for group, direction in ways[:most_runs]]
 
 
 def fill(
-    problem: FaceProblem, group: Sequence[int], down: tuple[float, float], left: tuple[float, float], start: Sequence[Spot] = ()
+    problem: FaceProblem,
+    group: Sequence[int],
+    down: tuple[float, float],
+    left: tuple[float, float],
+    start: Sequence[Spot] = (),
+    wanted: Callable[[Sequence[Spot]], Container[int]] | None = None,
 ) -> list[Spot]:
-    """Fill what ``start`` leaves free."""
+    """Fill what ``start`` leaves free; ``wanted`` says of what stands so far which kinds may come next."""
     free: dict[int, shapely.Geometry] = {variant: problem.rooms[variant] for variant in group}
     # Judged by how far the whole station reaches, so that turns compare fairly.
     reach = {}
@@ -50,8 +56,9 @@ def fill(
         _take(problem, free, spot)
     while True:
         choices = []
+        kinds = wanted([*start, *spots]) if wanted else None
         for variant, room in free.items():
-            if room.is_empty:
+            if room.is_empty or (kinds is not None and problem.variants[variant].kind not in kinds):
                 continue
             points: Array = shapely.get_coordinates(room)
             first = np.round(points @ np.array(down, dtype=float), 3)
@@ -71,4 +78,5 @@ def _take(problem: FaceProblem, free: dict[int, shapely.Geometry], spot: Spot) -
     placed, x, y = spot
     for variant, room in free.items():
         if not room.is_empty:
-            free[variant] = shapely.difference(room, moved(problem.nofit(placed, variant), (x, y)))
+            # Lines and points that set operations leave are no room: a station there would be placed again and again.
+            free[variant] = areas_only(shapely.difference(room, moved(problem.nofit(placed, variant), (x, y))))

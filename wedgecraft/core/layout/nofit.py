@@ -19,13 +19,14 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon, box
 
-from wedgecraft.core.layout.document import Face, Layer, StationKind, Turn
+from wedgecraft.core.layout.document import Face, Layer, Obstacle, Region, StationKind, Turn
 
 Array = NDArray[np.float64]
 Area: TypeAlias = Polygon | MultiPolygon
 
 TOUCH_MM = 2e-4
 _MOST_POINTS = 72
+_MOST_ROOMS = 200
 _QUARTERS = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
 
 
@@ -55,6 +56,15 @@ def moved(area: Area, by: Sequence[float] | Array) -> Area:
 
 def outer_simplified(polygon: Polygon) -> Polygon:
     """A polygon with few points that contains this one, by a few hundredths of a millimetre at most for ordinary parts."""
+    if len(polygon.exterior.coords) <= _MOST_POINTS:
+        return polygon
+    corners = _ring(polygon)
+    middle = (corners.max(axis=0) + corners.min(axis=0)) / 2
+    reach = np.hypot(*(corners - middle).T)
+    if reach.max() - reach.min() < 0.005 * reach.max():  # a round: the regular polygon about it is closer than any simplifying
+        sides = _MOST_POINTS - 8
+        angles = 2 * np.pi * np.arange(sides) / sides
+        return Polygon(middle + reach.max() / np.cos(np.pi / sides) * np.stack([np.cos(angles), np.sin(angles)], axis=1))
     step = 0.005
     while len(polygon.exterior.coords) > _MOST_POINTS:
         shrunk = polygon.buffer(step, join_style="mitre").simplify(step)
@@ -96,7 +106,7 @@ def minkowski(first: Sequence[Array], second: Sequence[Array], gap: float = 0.0)
     sums = []
     for a in first:
         for b in second:
-            hull = shapely.convex_hull(shapely.multipoints((a[:, None, :] + b[None, :, :]).reshape(-1, 2)))
+            hull = shapely.convex_hull(shapely.linestrings((a[:, None, :] + b[None, :, :]).reshape(-1, 2)))
             sums.append(hull)
     whole = shapely.union_all(sums)
     return whole.buffer(gap, join_style="mitre", mitre_limit=2) if gap else whole
@@ -124,6 +134,7 @@ class Geometry:
             shapely.union_all([polygon for layer, polygon in layers if layer.role == "body"]) for layers in self._layers
         ]
         self.nofit = lru_cache(maxsize=None)(self._nofit)
+        self._rooms: dict[tuple[str, Variant], Area] = {}
         self._base = lru_cache(maxsize=None)(self._nofit_untuned)
 
     def body(self, variant: Variant) -> Area:
@@ -152,23 +163,40 @@ class Geometry:
                     continue
                 parts.append(minkowski(pieces_a, [-turned(piece, turn) for piece in pieces_b]))
         region = shapely.union_all(parts).buffer(-TOUCH_MM, join_style="mitre")
-        return _areas_only(region)
+        return areas_only(region)
 
     def inner_fit(self, face: Face, variant: Variant) -> Area:
         """Where the station's origin may be on the face, opened by ``TOUCH_MM``; empty where it does not fit."""
-        outline = Polygon(face.outer)
-        bodies = self.pieces(variant, lambda layer: layer.role == "body")
-        room: Area = _inside(outline, self.body(variant), bodies)
+        key = (face.model_dump_json(), variant)
+        if key not in self._rooms:
+            if len(self._rooms) > _MOST_ROOMS:
+                self._rooms.clear()
+            self._rooms[key] = self._inner_fit(face, variant)
+        return self._rooms[key]
+
+    def _inner_fit(self, face: Face, variant: Variant) -> Area:
+        room = self.inside(face, variant)
         for keepout in face.keepouts:
-            obstacle = Layer(role="body", name="keep-out", outer=keepout.outer, low_mm=0, high_mm=max(keepout.height_mm, 1e-3))
-            stands = convex_pieces(outer_simplified(Polygon(keepout.outer)))
-            hit = self.pieces(variant, lambda layer, o=obstacle: may_not_meet(o, layer))  # type: ignore[misc]
-            closed = minkowski(stands, [-piece for piece in hit]).buffer(-TOUCH_MM, join_style="mitre")
-            room = shapely.difference(room, closed)
+            room = shapely.difference(room, self.closed_by(keepout, variant))
         for region in self.kinds[variant.kind].regions:
-            point = turned(np.array(region.point_mm), variant.turn)
-            room = shapely.intersection(room, moved(Polygon(region.outer), -point).buffer(TOUCH_MM, join_style="mitre"))
-        return _areas_only(room)
+            room = shapely.intersection(room, self.within(region, variant))
+        return areas_only(room)
+
+    def inside(self, face: Face, variant: Variant) -> Area:
+        """Where the station's bodies stay on the face."""
+        return _inside(Polygon(face.outer), self.body(variant), self.pieces(variant, lambda layer: layer.role == "body"))
+
+    def closed_by(self, keepout: Obstacle, variant: Variant) -> Area:
+        """Where the station would stand into a keep-out."""
+        obstacle = Layer(role="body", name="keep-out", outer=keepout.outer, low_mm=0, high_mm=max(keepout.height_mm, 1e-3))
+        stands = convex_pieces(outer_simplified(Polygon(keepout.outer)))
+        hit = self.pieces(variant, lambda layer: may_not_meet(obstacle, layer))
+        return minkowski(stands, [-piece for piece in hit]).buffer(-TOUCH_MM, join_style="mitre")
+
+    def within(self, region: Region, variant: Variant) -> Area:
+        """Where the station's point lies in the region."""
+        point = turned(np.array(region.point_mm), variant.turn)
+        return moved(Polygon(region.outer), -point).buffer(TOUCH_MM, join_style="mitre")
 
 
 def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:
@@ -188,7 +216,7 @@ def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:
     return shapely.difference(room, blocked)
 
 
-def _areas_only(shape: shapely.Geometry) -> Area:
+def areas_only(shape: shapely.Geometry) -> Area:
     """Drop the points and lines that set operations leave behind."""
     if shape.geom_type in ("Polygon", "MultiPolygon"):
         return shape

@@ -6,7 +6,10 @@ Journal of the Operational Research Society 49 (1998). Sizes are whole numbers o
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import lru_cache
+
+import numpy as np
 
 #: (x, y, turned) of a box's lower left corner.
 Box = tuple[int, int, bool]
@@ -53,32 +56,36 @@ class BlockSearch:
         self._known[key] = found
         if best == bound or bound == 0 or self.left <= 0:
             return found
-        columns, rows = self._sums(width), self._sums(depth)
-        for x1 in columns:
-            for x2 in columns:
-                if x2 < x1:
-                    continue
-                for y1 in rows:
-                    for y2 in rows:
-                        if y2 < y1 or (x1, y1) == (0, 0) or self._wasted(width, depth, x1, x2, y1, y2, found[0]):
-                            continue
-                        self.left -= 1
-                        if self.left <= 0:
-                            return self._known[key]
-                        total = sum(self.count(w, d) for _, _, w, d in _blocks(width, depth, x1, x2, y1, y2))
-                        if total > found[0]:
-                            found = (total, (x1, x2, y1, y2))
-                            self._known[key] = found
-                            if total == bound:
-                                return found
+        for cut in self._cuts(width, depth):
+            self.left -= 1
+            if self.left <= 0:
+                return self._known[key]
+            total = sum(self.count(w, d) for _, _, w, d in _blocks(width, depth, *cut))
+            if total > found[0]:
+                found = (total, cut)
+                self._known[key] = found
+                if total == bound:
+                    return found
         return found
 
-    def _wasted(self, width: int, depth: int, x1: int, x2: int, y1: int, y2: int, best: int) -> bool:
-        """No better even if every block were filled to its area."""
-        blocks = _blocks(width, depth, x1, x2, y1, y2)
-        if any((w, d) == (width, depth) for _, _, w, d in blocks):
-            return True
-        return sum(self._shrunk(w) * self._shrunk(d) // self._area for _, _, w, d in blocks if w > 0 and d > 0) <= best
+    def _cuts(self, width: int, depth: int) -> Iterator[tuple[int, int, int, int]]:
+        """Cuts that could hold more than what is known, by the areas of their blocks; of two that are half turns of one another, one."""
+        columns, rows = np.array(self._sums(width)), np.array(self._sums(depth))
+        low, high = (grid.ravel() for grid in np.meshgrid(rows, rows, indexing="ij"))
+        low, high = low[low <= high], high[low <= high]
+        shrunk = np.array([self._shrunk(length) for length in range(max(width, depth) + 1)])
+        for x1 in columns.tolist():
+            for x2 in columns[(columns >= x1) & (columns <= width - x1)].tolist():
+                blocks = (
+                    (x1, depth - low), (width - x1, depth - high), (x2 - x1, high - low), (x2, low), (width - x2, high),
+                )  # fmt: skip
+                most = sum(shrunk[w] * shrunk[d] // self._area for w, d in blocks)
+                better = most > self._known[width, depth][0]
+                for y1, y2, promised in zip(low[better].tolist(), high[better].tolist(), most[better].tolist(), strict=True):
+                    if promised > self._known[width, depth][0] and not any(
+                        (w, d) == (width, depth) for _, _, w, d in _blocks(width, depth, x1, x2, y1, y2)
+                    ):
+                        yield x1, x2, y1, y2
 
     def boxes(self, width: int, depth: int) -> list[Box]:
         """The packing behind ``count``."""

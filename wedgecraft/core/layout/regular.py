@@ -1,21 +1,29 @@
-"""Rows, staggered rows and rows of turned pairs, laid over the face as a lattice; and the grid a person would space by hand."""
+"""Rows, staggered rows and double lattices of turned pairs, laid over the face; and the grid a person would space by hand."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely.geometry import LineString
 
+from wedgecraft.core.layout.edges import count_inside, edges_of, far_up, slant_heights
 from wedgecraft.core.layout.nofit import Area, moved
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot, best
 
 _PHASES = 5
-_PAIR_OFFSETS = 8
+_PAIR_OFFSETS = 15
 _MOST_LATTICES = 28
 _SHIFTS = 8
 _SLANT_ROWS = 8
+_DIRECTIONS = 18
+_TILTED_SHIFTS = 32
+_TILTED_UNITS = 10
+_MOST_SPOTS = 20_000
+_INWARD_MM = 1e-4
+#: Points against edges, for one lattice: more phases than that are not tried where keep-outs have very many edges.
+_MOST_WORK = 30_000_000
 
 
 @dataclass(frozen=True)
@@ -31,12 +39,17 @@ class Unit:
 
 @dataclass(frozen=True)
 class Step:
-    """Pitch along a row, shift and pitch from row to row; ``slanted`` rows go on shifting, others alternate."""
+    """Along a row, and from row to row. ``slanted`` rows go on shifting, others alternate; rows may run at an ``angle``, radians."""
 
     pitch_x: float
     shift: float
     pitch_y: float
     slanted: bool
+    angle: float = 0.0
+
+    @property
+    def area(self) -> float:
+        return self.pitch_x * self.pitch_y
 
 
 def hand_grid(problem: FaceProblem) -> Layout:
@@ -62,17 +75,26 @@ def _grid(start: float, end: float, pitch: float) -> Array:
     return start + pitch * steps
 
 
-def lattices(problem: FaceProblem) -> list[Layout]:
-    """Straight and staggered lattices of single stations and of turned pairs."""
-    plans = [
-        (step.pitch_x * step.pitch_y / len(unit.members), unit, step)
-        for unit in _units(problem)
-        for step in _row_steps(_unit_nofit(problem, unit))
-    ]
+def lattices(problem: FaceProblem, limit: int | None = None, tilted: bool = False) -> list[Layout]:
+    """Straight and staggered lattices of single stations and of turned pairs; no more once one reaches the limit.
+
+    Rows run along X; ``tilted``: in the direction of any corner of what a unit keeps off, for the tightest fit.
+    """
+    units = _units(problem)
+    units = units[: len(problem.variants) + _TILTED_UNITS] if tilted else units
+    steps = _tilted_steps if tilted else _level_steps
+    plans = [(step.area / len(unit.members), unit, step) for unit in units for step in steps(edges_of(_unit_nofit(problem, unit)))]
     # The face each station takes says nearly all: lay the tightest, and the simplest of every turn.
-    plans.sort(key=lambda plan: round(plan[0], 6))
-    chosen = plans[:_MOST_LATTICES] + [plan for plan in plans[_MOST_LATTICES:] if len(plan[1].members) == 1 and not plan[2].shift]
-    return [_laid(problem, unit, step) for _, unit, step in chosen]
+    plans.sort(key=lambda plan: (round(plan[0], 3), len(plan[1].members)))
+    chosen = plans[:_MOST_LATTICES]
+    if not tilted:
+        chosen += [plan for plan in plans[_MOST_LATTICES:] if len(plan[1].members) == 1 and not plan[2].shift]
+    found: list[Layout] = []
+    for _, unit, step in chosen:
+        found.append(_laid(problem, unit, step))
+        if limit is not None and len(found[-1].spots) >= limit:
+            break
+    return found
 
 
 def _units(problem: FaceProblem) -> list[Unit]:
@@ -86,21 +108,22 @@ def _units(problem: FaceProblem) -> list[Unit]:
 
 
 def _touching(problem: FaceProblem, first: int, second: int) -> list[tuple[float, float]]:
-    """Places of a turned neighbour touching the first, those with the smallest box first."""
+    """Places of a turned neighbour touching the first: a third with the smallest box, a third where both fill their hull best."""
     region = problem.nofit(first, second)
-    ring = shapely.get_coordinates(shapely.get_exterior_ring(max(getattr(region, "geoms", [region]), key=lambda p: p.area)))
-    bodies = problem.geometry.body(problem.variants[first]), problem.geometry.body(problem.variants[second])
-    boxes = np.array(bodies[0].bounds), np.array(bodies[1].bounds)
-    low = np.minimum(boxes[0][:2], boxes[1][:2] + ring)
-    high = np.maximum(boxes[0][2:], boxes[1][2:] + ring)
-    order = np.argsort(np.round(np.prod(high - low, axis=1), 6), kind="stable")
+    outline = shapely.get_exterior_ring(max(getattr(region, "geoms", [region]), key=lambda p: p.area))
+    ring = shapely.get_coordinates(shapely.segmentize(outline, outline.length / 48))
+    bodies = [shapely.get_coordinates(problem.geometry.body(problem.variants[index]).convex_hull) for index in (first, second)]
+    pairs = np.concatenate([np.broadcast_to(bodies[0], (len(ring), *bodies[0].shape)), bodies[1][None] + ring[:, None]], axis=1)
+    spread = np.prod(np.ptp(pairs, axis=1), axis=1)
+    hulls = np.array([shapely.convex_hull(shapely.multipoints(points)).area for points in pairs])
     chosen: list[tuple[float, float]] = []
-    for index in order:
-        x, y = map(float, ring[index])
-        if all(abs(x - a) + abs(y - b) > 1 for a, b in chosen):
-            chosen.append((x, y))
-        if len(chosen) == _PAIR_OFFSETS:
-            break
+    for measure, most in ((spread, _PAIR_OFFSETS // 3), (hulls, 2 * _PAIR_OFFSETS // 3), (np.arange(len(ring)) % 7, _PAIR_OFFSETS)):
+        for index in np.argsort(np.round(measure, 6), kind="stable"):
+            x, y = map(float, ring[index])
+            if all(abs(x - a) + abs(y - b) > 1 for a, b in chosen):
+                chosen.append((x, y))
+            if len(chosen) >= most:
+                break
     return chosen
 
 
@@ -112,91 +135,143 @@ def _unit_nofit(problem: FaceProblem, unit: Unit) -> Area:
     return shapely.union_all(regions)
 
 
-def _row_steps(region: Area) -> list[Step]:
+def _tilted_steps(edges: Array) -> list[Step]:
+    return [step for angle in _directions(edges) if (step := _tightest(edges, angle)) is not None]
+
+
+def _directions(edges: Array) -> list[float]:
+    """Angles to the corners of a region and to the middles of its edges, half a turn of them."""
+    places = np.concatenate([edges[:, :2], (edges[:, :2] + edges[:, 2:]) / 2])
+    angles = np.arctan2(places[:, 1], places[:, 0]) % math.pi
+    found = sorted({round(float(a), 3) for a in angles if 1e-3 < a < math.pi - 1e-3})
+    return found[:: -(-len(found) // _DIRECTIONS)]
+
+
+def _level_steps(edges: Array) -> list[Step]:
     """Ways to repeat a unit in rows that keep it clear of itself: rows alike, every other row shifted, or each shifted further."""
-    _, _, right, high = region.bounds
-    tight = _beyond(region, 0.0, right, along_x=True)
+    right = float(edges[:, 0].max())
+    turned = edges[:, [1, 0, 3, 2]]
+    tight = far_up(turned, np.zeros(1))
     steps = []
     for pitch_x in dict.fromkeys([tight, right, (tight + right) / 2]):
         if pitch_x < tight - 1e-9:
             continue
-        reach = int(right / pitch_x) + 2
-        heights = _RowHeights(region, high, [k * pitch_x for k in range(-reach, reach + 1)])
+        heights = _RowHeights(edges, pitch_x)
         for share in range(_SHIFTS):
             shift = share * pitch_x / _SHIFTS
             # Every other row: the next row lies at +shift or -shift, the one after right above.
             zigzag = max(heights.above(shift), heights.above(-shift), heights.above(0) / 2)
             if zigzag > 1e-6:
                 steps.append(Step(pitch_x, shift, zigzag, slanted=False))
-            if share == 0:
-                continue
-            slant = max(heights.above(k * shift) / k for k in range(1, _SLANT_ROWS))
-            if slant * _SLANT_ROWS > high:  # rows further up are clear by their height alone
+            if share and (slant := heights.slant(shift)):
                 steps.append(Step(pitch_x, shift, slant, slanted=True))
     return steps
+
+
+def _tightest(edges: Array, angle: float) -> Step | None:
+    """The lattice that takes least face with rows at an angle."""
+    cosine, sine = math.cos(angle), math.sin(angle)
+    turned = np.concatenate(
+        [edges[:, :2] @ [[cosine, -sine], [sine, cosine]], edges[:, 2:] @ [[cosine, -sine], [sine, cosine]]], axis=1
+    )
+    pitch = far_up(turned[:, [1, 0, 3, 2]], np.zeros(1))
+    if pitch < 1e-6:
+        return None
+    columns, high = _columns(turned, pitch), float(turned[:, 1].max())
+    shares = np.unique(np.round(np.concatenate([turned[:, 0] % pitch, np.arange(12) * pitch / 12]), 2))[:_TILTED_SHIFTS]
+    height, shift = math.inf, 0.0
+    for fine in (0.0, pitch / 64, pitch / 256, pitch / 1024):
+        if fine:
+            shares = (shift + fine * np.arange(-3, 4)) % pitch
+        heights = slant_heights(turned, columns, shares, _SLANT_ROWS)
+        heights[heights * _SLANT_ROWS <= high] = np.inf  # rows far up would still meet
+        least = int(np.argmin(heights))
+        if heights[least] < height:
+            height, shift = float(heights[least]), float(shares[least])
+    return Step(pitch, shift, height, slanted=True, angle=angle) if math.isfinite(height) else None
+
+
+def _columns(edges: Array, pitch: float) -> Array:
+    reach = int(edges[:, 0].max() / pitch) + 2
+    return np.asarray(np.arange(-reach, reach + 1) * pitch, dtype=np.float64)
 
 
 class _RowHeights:
     """How far up a row must move to clear the row below, for a shift between them; asked once per shift."""
 
-    def __init__(self, region: Area, high: float, columns: list[float]) -> None:
-        self._region, self._high, self._columns = region, high, columns
+    def __init__(self, edges: Array, pitch: float) -> None:
+        self._edges, self._high = edges, float(edges[:, 1].max())
+        self._columns = _columns(edges, pitch)
+        self._pitch = pitch
         self._known: dict[float, float] = {}
 
     def above(self, shift: float) -> float:
-        key = round(shift, 9)
+        key = round(shift % self._pitch, 9)
         if key not in self._known:
-            self._known[key] = max(_beyond(self._region, shift + x, self._high, along_x=False) for x in self._columns)
+            self._known[key] = float(far_up(self._edges, key + self._columns))
         return self._known[key]
 
-
-def _beyond(region: Area, at: float, reach: float, along_x: bool) -> float:
-    """The far end of the region on a ray from the axis, 0 where the ray misses it."""
-    far = reach + 1
-    ray = LineString([(0, at), (far, at)] if along_x else [(at, 0), (at, far)])
-    crossed = shapely.intersection(region, ray)
-    if crossed.is_empty:
-        return 0.0
-    return float(crossed.bounds[2 if along_x else 3])
+    def slant(self, shift: float) -> float | None:
+        """Pitch of rows that each shift further; nothing where rows far up would still meet."""
+        slant = max(self.above(k * shift) / k for k in range(1, _SLANT_ROWS))
+        return slant if slant * _SLANT_ROWS > self._high else None  # rows further up are clear by their height alone
 
 
 def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
     """Count the lattice at several phases and keep the best."""
-    pitch_x, shift, pitch_y = step.pitch_x, step.shift, step.pitch_y
-    rooms = [problem.rooms[variant] for variant, _, _ in unit.members]
-    x0 = min(room.bounds[0] for room in rooms) - pitch_x
-    y0 = min(room.bounds[1] for room in rooms) - pitch_y
-    x1 = max(room.bounds[2] for room in rooms) + pitch_x
-    y1 = max(room.bounds[3] for room in rooms) + pitch_y
-    columns = np.arange(int((x1 - x0) / pitch_x) + 3)
-    rows = np.arange(int((y1 - y0) / pitch_y) + 2)
-    if len(columns) * len(rows) > 20_000:
-        return Layout("lattice", ())
-    along = rows * shift % pitch_x if step.slanted else (rows % 2) * shift
-    grid_x = columns[None, :] * pitch_x + along[:, None] - (shift > 0) * pitch_x
-    grid_y = np.broadcast_to(rows[:, None] * pitch_y, grid_x.shape)
-    base = np.stack([grid_x.ravel(), grid_y.ravel()], axis=1)
-    kind = "pairs in " if unit.turned else ""
-    name = f"{kind}{'slanted' if step.slanted else 'staggered' if shift else 'straight'} rows"
     members = [np.array([dx, dy]) for _, dx, dy in unit.members]
-    layouts = []
-    anchors_x = {
-        round(room.bounds[side] - member[0] - x0, 6) for room, member in zip(rooms, members, strict=True) for side in (0, 2)
-    }
-    anchors_y = {
-        round(room.bounds[side] - member[1] - y0, 6) for room, member in zip(rooms, members, strict=True) for side in (1, 3)
-    }
-    phases_x = sorted({a % pitch_x for a in anchors_x} | {k * pitch_x / _PHASES for k in range(_PHASES)})
-    phases_y = sorted({a % pitch_y for a in anchors_y} | {k * pitch_y / _PHASES for k in range(_PHASES)})
-    if shift:
-        phases_x += [(phase + shift) % pitch_x for phase in phases_x]
-    for phase_y in phases_y:
-        for phase_x in phases_x:
-            points = base + (x0 + phase_x, y0 + phase_y)
-            spots: list[Spot] = []
-            for (variant, _, _), member in zip(unit.members, members, strict=True):
-                places = points + member
-                inside = places[problem.fits(variant, places)]
-                spots += [(variant, float(x), float(y)) for x, y in inside]
-            layouts.append(Layout(name, tuple(spots)))
-    return min(layouts, key=lambda layout: -len(layout.spots))
+    rooms = [problem.rooms[variant] for variant, _, _ in unit.members]
+    bounds = np.array([np.array(room.bounds) - np.tile(member, 2) for room, member in zip(rooms, members, strict=True)])
+    base = _lattice_points(step, bounds)
+    kind = "pairs in " if unit.turned else ""
+    name = f"{kind}{'slanted' if step.slanted else 'staggered' if step.shift else 'straight'} rows"
+    if not 0 < len(base) <= _MOST_SPOTS:
+        return Layout("lattice", ())
+    shifts = _phases(step, bounds)
+    work = len(base) * len(shifts) * sum(shapely.count_coordinates(room) for room in rooms)
+    shifts = shifts[:: max(1, math.ceil(work / _MOST_WORK))]
+    counts = sum(count_inside(edges_of(room), base + member, shifts) for room, member in zip(rooms, members, strict=True))
+    points = base + shifts[int(np.argmax(counts))]
+    spots: list[Spot] = []
+    for (variant, _, _), member in zip(unit.members, members, strict=True):
+        places = points + member
+        spots += [(variant, float(x), float(y)) for x, y in places[problem.fits(variant, places)]]
+    return Layout(name, tuple(spots))
+
+
+def _lattice_points(step: Step, bounds: Array) -> Array:
+    """Lattice points over the rooms' bounds and one step round them; the lattice passes through the lower left of the bounds."""
+    x0, y0 = bounds[:, :2].min(axis=0)
+    x1, y1 = bounds[:, 2:].max(axis=0)
+    turn = np.array([[math.cos(step.angle), math.sin(step.angle)], [-math.sin(step.angle), math.cos(step.angle)]])
+    corners = (np.array([(x0, y0), (x1, y0), (x0, y1), (x1, y1)]) - (x0, y0)) @ turn.T
+    low, high = corners.min(axis=0), corners.max(axis=0)
+    rows = np.arange(math.floor(low[1] / step.pitch_y) - 1, math.ceil(high[1] / step.pitch_y) + 2)
+    columns = np.arange(math.floor(low[0] / step.pitch_x) - 2, math.ceil(high[0] / step.pitch_x) + 3)
+    if len(rows) * len(columns) > 4 * _MOST_SPOTS:
+        return np.zeros((0, 2))
+    along = (rows * step.shift if step.slanted else (rows % 2) * step.shift) % step.pitch_x
+    grid_x = columns[None, :] * step.pitch_x + along[:, None]
+    grid_y = np.broadcast_to(rows[:, None] * step.pitch_y, grid_x.shape)
+    points: Array = np.stack([grid_x.ravel(), grid_y.ravel()], axis=1) @ turn + (x0, y0)
+    margin = math.hypot(step.pitch_x, step.pitch_y)
+    near = ((points > (x0 - margin, y0 - margin)) & (points < (x1 + margin, y1 + margin))).all(axis=1)
+    return points[near]
+
+
+def _phases(step: Step, bounds: Array) -> Array:
+    """Shifts of the whole lattice: an even spread, and those that bring a row or column against an edge of a room."""
+    spread = [k / _PHASES for k in range(_PHASES)]
+    if step.angle:
+        along = np.array([math.cos(step.angle), math.sin(step.angle)]) * step.pitch_x
+        up = np.array([-math.sin(step.angle), math.cos(step.angle)]) * step.pitch_y
+        fine = [k / (2 * _PHASES) for k in range(2 * _PHASES)]
+        return np.array([a * along + b * up for a in fine for b in fine])
+    # Against the left and lower edges from inside, against the right and upper ones from inside too.
+    anchors_x = np.concatenate([bounds[:, 0] + _INWARD_MM, bounds[:, 2] - _INWARD_MM]) - bounds[:, 0].min()
+    anchors_y = np.concatenate([bounds[:, 1] + _INWARD_MM, bounds[:, 3] - _INWARD_MM]) - bounds[:, 1].min()
+    phases_x = sorted({round(float(a) % step.pitch_x, 6) for a in anchors_x} | {k * step.pitch_x for k in spread})
+    phases_y = sorted({round(float(a) % step.pitch_y, 6) for a in anchors_y} | {k * step.pitch_y for k in spread})
+    if step.shift:
+        phases_x += [(phase + step.shift) % step.pitch_x for phase in phases_x]
+    return np.array([(x, y) for y in phases_y for x in phases_x])

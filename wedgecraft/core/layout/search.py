@@ -9,8 +9,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from wedgecraft.core.layout.document import Face
-from wedgecraft.core.layout.nofit import Area, Geometry, Variant
+from wedgecraft.core.layout.document import Face, Placement
+from wedgecraft.core.layout.nofit import Area, Geometry, Variant, areas_only, moved
 
 Array = NDArray[np.float64]
 #: (variant index, x, y)
@@ -19,20 +19,35 @@ Spot = tuple[int, float, float]
 
 @dataclass
 class FaceProblem:
-    """One face: variants that fit on it somewhere, each with the region of its origin."""
+    """One face: variants that fit on it somewhere, each with the region of its origin, off the stations that stand there already.
+
+    ``kinds``: those that may stand here; nothing for all.
+    """
 
     face: Face
     geometry: Geometry
+    fixed: Sequence[Placement] = ()
+    kinds: frozenset[int] | None = None
     variants: list[Variant] = field(init=False)
     rooms: list[Area] = field(init=False)
 
     def __post_init__(self) -> None:
-        rooms = [(variant, self.geometry.inner_fit(self.face, variant)) for variant in self.geometry.variants]
+        rooms = [
+            (variant, self._room(variant)) for variant in self.geometry.variants if self.kinds is None or variant.kind in self.kinds
+        ]
         rooms = [(variant, room) for variant, room in rooms if not room.is_empty]
         self.variants = [variant for variant, _ in rooms]
         self.rooms = [room for _, room in rooms]
         for room in self.rooms:
             shapely.prepare(room)
+
+    def _room(self, variant: Variant) -> Area:
+        return off(self.geometry, self.geometry.inner_fit(self.face, variant), variant, self.fixed)
+
+    @property
+    def plain(self) -> bool:
+        """Nothing on the face but its edge."""
+        return not self.face.keepouts and not self.fixed
 
     def nofit(self, first: int, second: int) -> Area:
         region = self.geometry.nofit(self.variants[first], self.variants[second])
@@ -45,6 +60,14 @@ class FaceProblem:
     def clashes(self, first: int, second: int, offsets: Array) -> NDArray[np.bool_]:
         """Does ``second`` at these offsets from ``first`` collide? Touching does not."""
         return shapely.contains_xy(self.nofit(first, second), offsets[:, 0], offsets[:, 1])
+
+
+def off(geometry: Geometry, room: Area, variant: Variant, standing: Sequence[Placement]) -> Area:
+    """What is left of a room for this variant where others stand."""
+    if room.is_empty or not standing:
+        return room
+    taken = [moved(geometry.nofit(Variant(item.kind, item.turn), variant), (item.x_mm, item.y_mm)) for item in standing]
+    return areas_only(shapely.difference(room, shapely.union_all(taken)))
 
 
 @dataclass(frozen=True)

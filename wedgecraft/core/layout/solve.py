@@ -1,61 +1,169 @@
-"""Layout, all of it in order: regular layouts, corner fills, blocks, a choice among the positions found, and the bound."""
+"""Layout: the request as faces that are alike, their stations by ``mix`` and ``one``, and the answer numbered as one loads."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from fractions import Fraction
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
 
 import shapely
 
-from wedgecraft.core.layout import bound, exact, fill, recursive, regular
-from wedgecraft.core.layout.document import Face, LayoutRequest, LayoutResult, Placement
-from wedgecraft.core.layout.nofit import Geometry
-from wedgecraft.core.layout.search import FaceProblem, Layout, Spot, best, compatible
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.layout import bound, mix, one
+from wedgecraft.core.layout.check import faults
+from wedgecraft.core.layout.document import Face, LayoutRequest, LayoutResult, Placement, StationKind
+from wedgecraft.core.layout.nofit import Geometry, Variant
+from wedgecraft.core.layout.search import FaceProblem, Layout, compatible
 
 _DIGITS = 4
-_MOST_UNITS = 400
+#: Share of the sets that room may cost, and gaps that are tried, mm more than asked.
+_ENOUGH = 0.9
+_MORE_ROOM = (1.0, 2.0, 3.0, 5.0, 8.0, 12.0, 20.0)
 
 
-def layout(request: LayoutRequest) -> LayoutResult:
-    """Place stations on every face. The same request gives the same answer; touching counts as clear.
+def layout(request: LayoutRequest, report: Report | None = None, filled: one.Fill = one.fill_face) -> LayoutResult:
+    """Place stations on every face, those that are fixed first. The same request gives the same answer; touching counts as clear.
 
-    Faces are filled one by one, each with all it holds, until ``most`` stations stand. ``bound`` is the sum over faces.
+    One kind fills every face; several share them for the most complete sets. ``bound`` counts the fixed stations where they are.
+    ``report`` gets each better answer as soon as it is found. Raises OutOfRange for a fixed station that stands wrong.
     """
     geometry = Geometry(request.kinds)
-    placements: list[Placement] = []
-    bounds = by_hand = 0
-    usable = used = 0.0
-    methods: list[str] = []
-    hindrance = None
+    wrong = faults(request, request.fixed, geometry)
+    for fault in wrong:
+        if fault.other is None or fault.other < fault.station:
+            place = request.fixed[fault.station]
+            raise OutOfRange(f"fixed.{fault.station}", f"X{place.x_mm:g} Y{place.y_mm:g}", f"it {fault.says}")
+    fixtures = _alike(request, geometry)
+    answer = _Answer(request, geometry, fixtures)
+    if not any(item.problem.variants for item in fixtures) and not request.fixed:
+        return answer.of({}, 0, 0, _why_nothing_fits(request.faces[0], geometry))
+    tell: Callable[[mix.Shared], None] = lambda found: None  # noqa: E731
+    if report is not None:
+        tell = lambda found: report(answer.of(found.layouts, found.bound, found.by_hand))  # noqa: E731
+    found = mix.share(fixtures, request.kinds, request.effort, request.most, tell, filled)
+    tidy = {key: [_tidy(fixtures[key].problem, item) for item in layouts] for key, layouts in found.layouts.items()}
+    return answer.of(tidy, found.bound, found.by_hand)
+
+
+Report = Callable[[LayoutResult], None]
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """A layout worth a look beside the largest, what it is best at, and the gap it leaves between stations beyond the one asked."""
+
+    name: str
+    result: LayoutResult
+    more_room_mm: float = 0.0
+
+
+def alternatives(request: LayoutRequest, found: LayoutResult) -> list[Alternative]:
+    """Those that are no different from the largest, or from one another, are left out.
+
+    The most regular: straight rows of one turn. The fewest offsets: every station turned alike, else as full as it goes. The most
+    room: the widest gap between stations at nine tenths of the sets or more.
+    """
+    named: list[Alternative] = []
+    plain = layout(request, filled=one.fill_regularly)
+    if plain.sets and plain.placements != found.placements:
+        named.append(Alternative("most regular", plain))
+    if len({item.turn for item in found.placements}) > 1:
+        alike = max(_of_one_turn(request), key=lambda item: item.sets, default=plain)
+        if alike.sets > (plain.sets if named else 0):
+            bounds = {"bound": max(found.bound, alike.sets), "by_hand": found.by_hand, "proven": alike.sets >= found.bound}
+            named.append(Alternative("fewest offsets", alike.model_copy(update=bounds)))
+    least = math.ceil(_ENOUGH * found.sets)
+    more_room = _MORE_ROOM if len(request.kinds) == 1 else _MORE_ROOM[2:3]  # kinds that share faces take long
+    low, high = 0, len(more_room)
+    roomy: Alternative | None = None
+    while low < high:
+        middle = (low + high) // 2
+        more = more_room[middle]
+        kinds = [kind.model_copy(update={"clearance_mm": kind.clearance_mm + more}) for kind in request.kinds]
+        wide = layout(request.model_copy(update={"kinds": kinds, "effort": 0.0}))
+        if wide.sets >= max(1, least):
+            roomy = Alternative("most room", wide, more)
+            low = middle + 1
+        else:
+            high = middle
+    if roomy is not None:
+        sets = roomy.result.sets
+        bounds = {"bound": max(found.bound, sets), "by_hand": found.by_hand, "proven": sets >= found.bound}
+        named.append(replace(roomy, result=roomy.result.model_copy(update=bounds)))
+    return named
+
+
+def _of_one_turn(request: LayoutRequest) -> Iterator[LayoutResult]:
+    """The layout with all stations at one turn, for each turn that all kinds may have."""
+    turns = sorted(set.intersection(*(set(kind.turns) for kind in request.kinds)))
+    for turn in turns:
+        kinds = [kind.model_copy(update={"turns": [turn]}) for kind in request.kinds]
+        yield layout(request.model_copy(update={"kinds": kinds, "effort": 0.0}))
+
+
+def _alike(request: LayoutRequest, geometry: Geometry) -> list[mix.Alike]:
+    """The faces, those together that are alike in everything but their name and bear nothing yet."""
+    found: dict[str, mix.Alike] = {}
     for number, face in enumerate(request.faces):
-        problem = FaceProblem(face, geometry)
-        if not problem.variants:
-            hindrance = hindrance or _why_nothing_fits(face, geometry)
-            continue
-        found, limit, hand = _fill_face(problem, request.effort)
-        found = _tidy(problem, found)
-        takes = bound.used_area(problem)
-        usable += bound.usable_area(problem)
-        for variant, x, y in _reading_order(problem, found.spots):
-            if len(placements) >= request.most:
-                break
-            place = problem.variants[variant]
-            used += takes[variant]
-            placements.append(
-                Placement(face=number, kind=place.kind, x_mm=round(x, _DIGITS), y_mm=round(y, _DIGITS), turn=place.turn)
-            )
-        bounds += limit
-        by_hand += len(hand.spots)
-        methods.append(found.method)
-    bounds = min(bounds, request.most)
-    proven = len(placements) >= bounds
-    statement = "proven largest" if proven else f"at most {bounds}"
-    return LayoutResult(
-        placements=placements, count=len(placements), bound=bounds, proven=proven, by_hand=min(by_hand, request.most),
-        method=", ".join(dict.fromkeys(methods)) or "none", statement=statement, usable_mm2=usable, used_mm2=used,
-        hindrance=hindrance if not placements else None,
-    )  # fmt: skip
+        stand = [item.model_copy(update={"fixed": True}) for item in request.fixed if item.face == number]
+        kinds = frozenset(index for index, kind in enumerate(request.kinds) if kind.faces is None or number in kind.faces)
+        key = f"{face.model_dump_json(exclude={'name'})} {sorted(kinds)} {number if stand else ''}"
+        if key in found:
+            found[key].faces.append(number)
+        else:
+            found[key] = mix.Alike(FaceProblem(face, geometry, stand, kinds), [number], stand)
+    return list(found.values())
+
+
+class _Answer:
+    """Makes results of what stands on the faces; what does not change between them is worked out once."""
+
+    def __init__(self, request: LayoutRequest, geometry: Geometry, fixtures: list[mix.Alike]) -> None:
+        self._request, self._geometry, self._fixtures = request, geometry, fixtures
+        self._takes = {variant: bound.taken(geometry, variant) for variant in geometry.variants}
+
+    @cached_property
+    def _usable(self) -> float:
+        bare = (FaceProblem(item.problem.face, self._geometry, kinds=item.problem.kinds) for item in self._fixtures)
+        return sum(len(item.faces) * bound.usable_area(face) for item, face in zip(self._fixtures, bare, strict=True))
+
+    def of(self, layouts: dict[int, list[Layout]], limit: int, by_hand: int, hindered: str | None = None) -> LayoutResult:
+        request = self._request
+        stations: dict[int, list[Placement]] = {number: [] for number in range(len(request.faces))}
+        methods: list[str] = []
+        for key, item in enumerate(self._fixtures):
+            for number, found in zip(item.faces, layouts.get(key, []), strict=False):
+                stations[number] = _placed(item.problem, number, found)
+                methods += [found.method] if found.spots else []
+            stations[item.faces[0]] += item.stand
+        faces = [reading_order(self._geometry, stations[number]) for number in sorted(stations)]
+        placements = _complete([item for face in faces for item in face], request.kinds, request.most)
+        counts = [sum(item.kind == kind for item in placements) for kind in range(len(request.kinds))]
+        fixed = [sum(item.fixed and item.kind == kind for item in placements) for kind in range(len(request.kinds))]
+        sets = min(mix.sets_of(counts, request.kinds), max(request.most, mix.sets_of(fixed, request.kinds)))
+        limit = max(min(limit, request.most), sets)
+        proven = sets >= limit
+        return LayoutResult(
+            placements=placements, count=len(placements), sets=sets, bound=limit, proven=proven, by_hand=min(by_hand, request.most),
+            method=", ".join(dict.fromkeys(methods)) or "none", statement="proven largest" if proven else f"at most {limit}",
+            usable_mm2=self._usable, used_mm2=sum(self._takes[Variant(item.kind, item.turn)] for item in placements),
+            hindrance=hindered if not placements else None,
+        )  # fmt: skip
+
+
+def _complete(stations: list[Placement], kinds: Sequence[StationKind], most: int) -> list[Placement]:
+    """Stations without those over: an incomplete set is no use, nor are more sets than wanted. Fixed ones stay, the last go first."""
+    counts = [sum(item.kind == kind for item in stations) for kind in range(len(kinds))]
+    sets = min(mix.sets_of(counts, kinds), most)
+    over = [max(0, count - kind.stations(sets)) for count, kind in zip(counts, kinds, strict=True)]
+    kept: list[Placement] = []
+    for item in reversed(stations):
+        if over[item.kind] > 0 and not item.fixed:
+            over[item.kind] -= 1
+        else:
+            kept.append(item)
+    return kept[::-1]
 
 
 def hindrance(request: LayoutRequest) -> str | None:
@@ -64,39 +172,6 @@ def hindrance(request: LayoutRequest) -> str | None:
     if any(FaceProblem(face, geometry).variants for face in request.faces):
         return None
     return _why_nothing_fits(request.faces[0], geometry)
-
-
-def _fill_face(problem: FaceProblem, effort: float) -> tuple[Layout, int, Layout]:
-    """The best layout, the bound, and what spacing boxes by hand would give."""
-    hand = regular.hand_grid(problem)
-    limit = bound.upper_bound(problem)
-    layouts = [hand]
-    steps = [regular.lattices, _blocks, fill.fills]
-    for step in steps:
-        layouts += step(problem)
-        layouts = [_rounded(item) for item in layouts]
-        incumbent = best(layouts, problem)
-        if len(incumbent.spots) >= limit:
-            return incumbent, limit, hand
-    incumbent = _topped_up(problem, layouts, incumbent)
-    if effort > 0 and len(incumbent.spots) < limit:
-        chosen, exact_bound = exact.choose(problem, layouts, incumbent, effort)
-        incumbent = _rounded(chosen)
-        limit = min(limit, exact_bound) if exact_bound is not None else limit
-        if len(incumbent.spots) < limit:
-            incumbent = _topped_up(problem, [incumbent], incumbent)
-    return incumbent, max(limit, len(incumbent.spots)), hand
-
-
-def _topped_up(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout) -> Layout:
-    """Regular layouts leave pockets at edges and keep-outs: fill those of the fullest few."""
-    everything = range(len(problem.variants))
-    filled = [incumbent]
-    for item in sorted(layouts, key=lambda candidate: candidate.rank(problem))[:6]:
-        more = fill.fill(problem, everything, *fill.DIRECTIONS[0], start=item.spots)
-        if more:
-            filled.append(_rounded(Layout(f"{item.method}, pockets filled", (*item.spots, *more))))
-    return best(filled, problem)
 
 
 def _tidy(problem: FaceProblem, item: Layout) -> Layout:
@@ -108,61 +183,31 @@ def _tidy(problem: FaceProblem, item: Layout) -> Layout:
     return item
 
 
-def _rounded(item: Layout) -> Layout:
-    return Layout(item.method, tuple((v, round(x, _DIGITS), round(y, _DIGITS)) for v, x, y in item.spots))
+def _placed(problem: FaceProblem, face: int, found: Layout) -> list[Placement]:
+    variants = problem.variants
+    return [
+        Placement(
+            face=face, kind=variants[v].kind, x_mm=round(x, _DIGITS) + 0.0, y_mm=round(y, _DIGITS) + 0.0, turn=variants[v].turn
+        )
+        for v, x, y in found.spots
+    ]
 
 
-def _reading_order(problem: FaceProblem, spots: Sequence[Spot]) -> list[Spot]:
+def reading_order(geometry: Geometry, stations: Sequence[Placement]) -> list[Placement]:
     """Numbered as one loads them: rows from the datum corner up, each from left to right, though rows may be ragged."""
     middles = []
-    for spot in spots:
-        left, low, right, high = problem.geometry.body(problem.variants[spot[0]]).bounds
-        middles.append((spot[2] + (low + high) / 2, spot[1] + (left + right) / 2, high - low, spot))
-    ordered: list[Spot] = []
-    row: list[tuple[float, float, float, Spot]] = []
-    for item in [*sorted(middles), None]:
-        if item is None or (row and item[0] - row[0][0] > 0.45 * min(row[0][2], item[2])):
-            ordered += [entry[3] for entry in sorted(row, key=lambda entry: entry[1])]
+    for number, item in enumerate(stations):
+        left, low, right, high = geometry.body(Variant(item.kind, item.turn)).bounds
+        middles.append((item.y_mm + (low + high) / 2, item.x_mm + (left + right) / 2, high - low, number))
+    ordered: list[Placement] = []
+    row: list[tuple[float, float, float, int]] = []
+    for entry in [*sorted(middles), None]:
+        if entry is None or (row and entry[0] - row[0][0] > 0.45 * min(row[0][2], entry[2])):
+            ordered += [stations[other[3]] for other in sorted(row, key=lambda other: other[1])]
             row = []
-        if item is not None:
-            row.append(item)
+        if entry is not None:
+            row.append(entry)
     return ordered
-
-
-def _blocks(problem: FaceProblem) -> list[Layout]:
-    """Boxes round the stations, in blocks, where the sizes share a workable unit."""
-    if len({variant.kind for variant in problem.variants}) != 1 or problem.face.keepouts:
-        return []
-    quarter = [next((i for i, v in enumerate(problem.variants) if v.turn % 180 == turn), None) for turn in (0, 90)]
-    if None in quarter:
-        return []
-    lying, upright = (index for index in quarter if index is not None)
-    left, low, right, high = problem.nofit(lying, lying).bounds
-    size = (right - left) / 2, (high - low) / 2
-    kind = problem.geometry.kinds[0]
-    gap = problem.geometry.kinds[problem.variants[0].kind].clearance_mm
-    if len(kind.layers) != 1 or kind.regions:
-        return []
-    x0, y0, x1, y1 = shapely.Polygon(problem.face.outer).bounds
-    lengths = [*size, x1 - x0 + gap, y1 - y0 + gap]
-    unit = _common_unit(lengths)
-    w, d, width, depth = (int((value + 1e-3) / unit) for value in lengths)
-    if max(width, depth) > _MOST_UNITS:
-        return []
-    search = recursive.BlockSearch(max(w, d), min(w, d))
-    spots: list[Spot] = []
-    for x, y, turned in search.boxes(width, depth):
-        index = lying if turned == (w < d) else upright
-        body = problem.geometry.body(problem.variants[index]).bounds
-        spots.append((index, x0 + x * unit - body[0], y0 + y * unit - body[1]))
-    return [Layout("blocks of turned boxes", tuple(compatible(problem, spots)))]
-
-
-def _common_unit(lengths: Sequence[float]) -> float:
-    """Largest unit of which the two box sides are whole numbers, to a hundredth of a millimetre."""
-    sides = [Fraction(round(value * 100), 100) for value in lengths[:2]]
-    top = math.gcd(sides[0].numerator * sides[1].denominator, sides[1].numerator * sides[0].denominator)
-    return top / (sides[0].denominator * sides[1].denominator)
 
 
 def _why_nothing_fits(face: Face, geometry: Geometry) -> str:

@@ -14,11 +14,12 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely.geometry import Polygon
 
-from wedgecraft.core.loops import LoopFault, ring_of
+from wedgecraft.core.loops import LoopFault, rings_of
 from wedgecraft.core.part import Outline, SolidFace, SolidHole
-from wedgecraft.core.reading import SolidReading, WayUp
-from wedgecraft.core.solid import Mesh, silhouette, turned_up
+from wedgecraft.core.reading import SolidReading, Vector, WayUp
+from wedgecraft.core.solid import Mesh, from_below, silhouette, turned_up
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]
@@ -74,8 +75,9 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
     inside = _classifier(shape, mesh.points.min(axis=0), mesh.points.max(axis=0))
     holes = _holes(cylinders, inside)
     planes.sort(key=lambda face: -face.area_mm2)
-    with ThreadPoolExecutor(2) as both_cores:  # uniting polygons leaves the interpreter free
-        ways = list(both_cores.map(lambda up: _way(mesh, up, name, planes, holes), _ways(planes)))
+    asked = _ways(planes)
+    seen = _silhouettes(mesh, [up for up, _ in asked])
+    ways = [_way(mesh, up, said, outline, name, planes, holes) for (up, said), outline in zip(asked, seen, strict=True)]
     reading = SolidReading(
         name=name[:200], solids=solids, volume_mm3=volume, surface_mm2=surface, size_mm=(float(size[0]), float(size[1]), float(size[2])),
         faces=planes[:500], ways=ways, triangles=len(mesh.triangles), notes=notes,
@@ -167,8 +169,10 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
             raise FileRefused(
                 f"the solid needs more than {_MOST_TRIANGLES:,} triangles", "simplify it: leave out threads, knurls, engraving"
             )
-        move = place.Transformation()
-        corners = [mesh.Node(k).Transformed(move) for k in range(1, mesh.NbNodes() + 1)]
+        corners = [mesh.Node(k) for k in range(1, mesh.NbNodes() + 1)]
+        if not place.IsIdentity():
+            move = place.Transformation()
+            corners = [corner.Transformed(move) for corner in corners]
         points.append(np.array([(p.X(), p.Y(), p.Z()) for p in corners]))
         index = (
             np.array([mesh.Triangle(k).Get() for k in range(1, mesh.NbTriangles() + 1)], dtype=np.int64).reshape(-1, 3) - 1 + count
@@ -302,7 +306,7 @@ def _merged(spans: list[tuple[float, float, float]]) -> list[tuple[float, float,
     return merged
 
 
-def _ways(planes: list[SolidFace]) -> list[tuple[tuple[float, float, float], str]]:
+def _ways(planes: list[SolidFace]) -> list[tuple[Vector, str]]:
     """Ways up worth looking at: the six sides of the file, and large planar faces that look elsewhere."""
     found: dict[tuple[float, ...], str] = {tuple(map(float, up)): side for up, side in _SIDES.items()}
     for face in planes[:40]:
@@ -317,23 +321,36 @@ def _ways(planes: list[SolidFace]) -> list[tuple[tuple[float, float, float], str
     return [((up[0], up[1], up[2]), found[up]) for up in ranked]
 
 
-def _way(mesh: Mesh, way: tuple[tuple[float, float, float], str], name: str, planes: list[SolidFace], holes: list[Any]) -> WayUp:
-    up, said = way
+def _silhouettes(mesh: Mesh, ways: list[Vector]) -> list[Polygon | str]:
+    """What is seen from above each way up, or why nothing is. From the two ends of one direction a solid covers the same."""
+
+    def look(up: Vector) -> Polygon | str:
+        try:
+            return silhouette(turned_up(mesh, up)[0])
+        except LoopFault as fault:
+            return str(fault)
+
+    first = [next((k for k, other in enumerate(ways) if np.dot(other, up) < -0.9999999), index) for index, up in enumerate(ways)]
+    own = [index for index, mate in enumerate(first) if mate >= index]
+    with ThreadPoolExecutor(2) as both_cores:  # uniting polygons leaves the interpreter free
+        found = dict(zip(own, both_cores.map(look, [ways[index] for index in own]), strict=True))
+    return [found[index] if index in found else from_below(found[first[index]]) for index in range(len(ways))]
+
+
+def _way(mesh: Mesh, up: Vector, said: str, seen: Polygon | str, name: str, planes: list[SolidFace], holes: list[Any]) -> WayUp:
     stood, turn = turned_up(mesh, up)
     size = stood.points.max(axis=0)
     corner = (mesh.points @ turn.T).min(axis=0)
     area = sum(face.area_mm2 for face in planes if np.dot(face.normal, up) > 0.9999)
-    outline, wrong = None, None
-    try:
-        polygon = silhouette(stood)
-        outline = Outline(
-            outer=ring_of(polygon), holes=[[tuple(p) for p in ring.coords[:-1]] for ring in polygon.interiors], chord_error_mm=0.05,
-            origin=f"STEP {name}, {said} up"[:200],
-        )  # fmt: skip
-    except LoopFault as fault:
-        wrong = str(fault)
-    except ValueError as error:
-        wrong = str(error)[:300]
+    outline, wrong = None, seen if isinstance(seen, str) else None
+    if not isinstance(seen, str):
+        try:
+            outline = Outline(
+                outer=rings_of([seen])[0], holes=[[tuple(p) for p in ring.coords[:-1]] for ring in seen.interiors], chord_error_mm=0.05,
+                origin=f"STEP {name}, {said} up"[:200],
+            )  # fmt: skip
+        except ValueError as error:
+            wrong = str(error)[:300]
     return WayUp(
         up=up, name=said, area_mm2=area, width_mm=float(size[0]), depth_mm=float(size[1]), height_mm=float(size[2]), outline=outline,
         holes=[_seen(hole, turn, corner) for hole in holes], wrong=wrong,

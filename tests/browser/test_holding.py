@@ -1,0 +1,81 @@
+"""Holding as a planner sees it: the window of torque, what each contact gets, what would help; parts that share a clamp."""
+
+from __future__ import annotations
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.test_journeys import hands  # noqa: F401
+
+pytestmark = pytest.mark.browser
+
+
+def _choose(hands, now: str, wanted: str) -> None:  # noqa: F811
+    def shown():
+        return next(box for box in hands.all("[role=combobox]") if now in box.text)
+
+    hands.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", hands.wait(shown))
+    hands.wait(lambda: shown().click() or True)
+    hands.wait(lambda: next(item for item in hands.all("[role=option]") if wanted in item.text).click() or True)
+    hands.wait(lambda: not hands.all("[role=option]") and hands.text("[data-testid=saved]").startswith("Saved"))
+
+
+def _shares(hands) -> dict[str, list[str]]:  # noqa: F811
+    rows = [[cell.text for cell in row.find_elements("tag name", "td")] for row in hands.all("[data-testid=contacts] tbody tr")]
+    return {cells[0]: cells[1:] for cells in rows}
+
+
+def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  # noqa: F811
+    hands.open("Vane yoke", "hold")
+    hands.one("[data-testid=torque-window] svg[aria-label*='Holds from']")
+    shares = hands.wait(lambda: _shares(hands))
+    clamps = [cells for name, cells in shares.items() if name.startswith("edge clamp")]
+    stops = [cells for name, cells in shares.items() if name.startswith("long stop")]
+    # What the two clamps press is what the long stop gets, but for what rubs on the plate.
+    assert sum(float(cells[0]) for cells in stops) == pytest.approx(sum(float(cells[0]) for cells in clamps), rel=0.03)
+
+    # The slider says what a torque would give while it moves, and sets it when it is let go.
+    before = float(hands.text("[data-testid=factor]"))
+    slider = hands.one("[data-testid=torque-window] input[type=range]")
+    slider.send_keys(Keys.HOME)
+    for _ in range(3):
+        slider.send_keys(Keys.ARROW_RIGHT)
+    hands.wait(lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") == "2")
+    hands.press("4\nLayout")
+    hands.one("[data-testid=plan]").click()
+    hands.says("No design: the part is not held")
+    hands.press("5\nHold")
+    hands.wait(lambda: float(hands.text("[data-testid=factor]")) < before)
+    hands.says("What would make it hold")
+    hands.wait(
+        lambda: next(b for b in hands.all("[aria-label^='Take ']") if "N·m more" in b.get_attribute("aria-label")).click() or True
+    )
+    hands.wait(lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") != "2")
+    hands.press("4\nLayout")
+    hands.plan()
+    assert hands.count() > 0
+
+
+def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_chance(hands):  # noqa: F811
+    hands.open("Anchor lug", "method")
+    _choose(hands, "A clamp for each part", "double wedge")
+    hands.press("4\nLayout")
+    hands.plan()
+    assert hands.count() == 2 * len(hands.all("[data-station]")) > 0
+    for overlay, words in (("Clamping", "Factor needed over"), ("Reach", "travel"), ("Tolerance used", "tightest feature")):
+        hands.press(overlay)
+        hands.wait(lambda words=words: words in hands.text("[data-testid=overlay-line]"))
+    hands.press("3\nMethod")
+    _choose(hands, "double wedge", "row of parts")
+    hands.press("4\nLayout")
+    hands.one("[data-testid=plan]").click()
+    hands.says("clampings one part is loose")
+    # The house may say so from experience; the chance stays in sight.
+    hands.press("3\nMethod")
+    _choose(hands, "3", "2")
+    hands.press("4\nLayout")
+    hands.plan()
+    assert hands.count() == 2 * len(hands.all("[data-station]")) > 0
+    hands.press("5\nHold")
+    hands.says("Two parts would always share alike")
+    assert hands.quiet_console() == []

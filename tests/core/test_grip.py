@@ -1,0 +1,65 @@
+"""Grip depth: closed forms of the vise, a scan over all depths, and what no depth can hold."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from wedgecraft.core.contacts import LoadCase
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.grip import GripRequest, factor_at, grip
+
+
+def _request(*forces, at=(30.0, 20.0, 30.0), **more) -> GripRequest:
+    loads = [LoadCase(name=f"load {k}", point_mm=at, force_n=force) for k, force in enumerate(forces)]
+    usual = {
+        "width_mm": 60, "along_mm": 40, "height_mm": 30, "jaw_mm": 25, "force_low_n": 10_000, "force_high_n": 15_000, "friction": 0.2,
+        "bed_friction": 0.0, "yield_mpa": 275, "loads": loads,
+    }  # fmt: skip
+    return GripRequest.model_validate(usual | more)
+
+
+@pytest.mark.parametrize("depth", [2.0, 10.0, 25.0])
+def test_pulled_straight_out_it_holds_twice_friction_times_force_at_any_depth(depth):
+    """Closed form of the vise: both jaws rub, 2 mu F, and the weight helps."""
+    assert factor_at(_request((0, 0, 2000), at=(30, 20, 15), weight_n=100), depth) == pytest.approx((2 * 0.2 * 10_000 + 100) / 2000)
+
+
+def test_pushed_along_the_jaws_in_the_middle_of_the_patch_it_slides_at_twice_friction_times_force():
+    # Inscribed cones of eight sides lose nothing along an edge of the cone, and at most 8 % between.
+    factor = factor_at(_request((0, 1000, 0), at=(30, 20, 5)), 10.0)
+    assert 0.92 * 4.0 <= factor <= 4.0 + 1e-6
+
+
+def test_the_least_depth_is_where_a_scan_over_all_depths_finds_it():
+    request = _request((0, 900, 250), (1500, 0, 250), (-1500, 0, 250), needed=2.0, force_high_n=10_001, yield_mpa=2000)
+    found = grip(request)
+    scan = [step * 0.05 for step in range(1, 501) if factor_at(request, step * 0.05) >= 2.0]
+    assert found.feasible
+    assert found.limited_by == "hold"
+    assert found.least_mm == pytest.approx(scan[0])
+    assert len(scan) == 501 - round(scan[0] / 0.05)  # deeper always holds: bisection misses nothing
+    factors = [point.factor for point in found.curve]
+    assert factors == sorted(factors)
+
+
+def test_a_light_cut_in_a_soft_part_is_limited_by_pressure_in_closed_form():
+    found = grip(_request((0, 100, 10), yield_mpa=60, lowest_cut_mm=5))
+    assert found.limited_by == "pressure"
+    assert found.least_mm == pytest.approx(math.ceil(15_000 / (40 * 60) / 0.05) * 0.05)
+    assert found.feasible is False  # 6.25 mm of grip, and the cutter comes to 5 mm
+    assert found.clears is False
+    assert "into the jaws" in found.sentence
+
+
+def test_what_no_depth_holds_is_said_and_jaws_above_the_part_are_refused():
+    heavy = grip(_request((0, 9000, 500)))
+    assert (heavy.feasible, heavy.least_mm, heavy.limited_by) == (False, None, "not held at any depth")
+    soft = grip(_request((0, 10, 1), yield_mpa=5))
+    assert soft.limited_by == "crushed at any depth"
+    assert "less force" in soft.sentence
+    with pytest.raises(OutOfRange, match="jaws stand above the part"):
+        grip(_request((0, 10, 1), jaw_mm=31))
+    with pytest.raises(OutOfRange, match="at most force_high_n"):
+        grip(_request((0, 10, 1), force_low_n=20_000))

@@ -1,0 +1,146 @@
+import { useRef, useState } from "react";
+
+import { useCatalogue } from "../api/queries";
+import { useEditor, useFigures, useStored } from "../job/editor";
+import { NotCurrent } from "../job/NotCurrent";
+import { Ask } from "../ui/Ask";
+import { Choice, Field } from "../ui/Field";
+import { useUnits } from "../ui/units";
+import { ContactTable } from "./ContactTable";
+import { PartPlan } from "./PartPlan";
+import { Polar } from "./Polar";
+import { Remedies } from "./Remedies";
+import { RowShares } from "./RowShares";
+import { TorqueWindow, factorAt } from "./TorqueWindow";
+
+export function HoldStep() {
+  const { job, mayEdit, change } = useEditor();
+  const stored = useStored();
+  const { withUnit } = useUnits();
+  const [chosen, setChosen] = useState(0);
+  const result = job.latest?.result ?? null;
+  const other = result?.others?.[chosen - 1];
+  const hold = (other ? other.hold : result?.hold) ?? null;
+  const figures = useFigures();
+  const find = (id: string) => (other ? other.figures.find((item) => item.id === id) : figures(id));
+  const planned = [job.request.planned ?? { part: 0, op: 0 }, ...(result?.others ?? []).map((item) => item.planned)];
+  const named = planned.map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 })).map(({ part, op }, index) => ({ value: String(index), label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}` }));
+  const stale = job.latest?.run.current === false ? "stale" : "";
+  const rated = useCatalogue().data?.screws.find((screw) => screw.size === job.request.station.clamp.screw)?.rated_torque_nm;
+  const set = job.request.station.clamp.torque_nm;
+  // While the slider is moved: what the curve gives there; nothing else changes until it is let go.
+  const [moving, setMoving] = useState<number | null>(null);
+  const [version, setVersion] = useState(job.version);
+  if (version !== job.version) {
+    setVersion(job.version);
+    setMoving(null);
+  }
+  const later = useRef<number | undefined>(undefined);
+  const shown = hold ? (moving === null ? hold.result.factor : factorAt(hold, moving)) : 0;
+  const holds = hold !== null && shown >= hold.needed;
+  return (
+    <div className="bench">
+      <section className="work">
+        <NotCurrent />
+        {hold && (
+          <div className={stale} style={{ display: "flex", flexDirection: "column", gap: 12, flex: 1, minHeight: 0 }}>
+            <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
+              <div>
+                <div className="big mono" style={{ color: holds ? "var(--within)" : "var(--over)" }} data-testid="factor">
+                  <Ask figure={find("hold_factor")}>{shown.toFixed(2)}</Ask>
+                </div>
+                <div className="label">{moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}</div>
+              </div>
+              <p style={{ fontSize: 17, maxWidth: 640 }}>{hold.result.sentence}.</p>
+            </div>
+            <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.2fr) minmax(0, 1fr)", gap: 18, flex: 1, minHeight: 260 }}>
+              <div style={{ display: "flex", flexDirection: "column" }}>
+                <h2>Plan, with the worst cutting force in red</h2>
+                <PartPlan hold={hold} kind={chosen} />
+              </div>
+              <div style={{ display: "flex", flexDirection: "column" }}>
+                <h2>Factor by direction of cut</h2>
+                <Polar hold={hold} />
+              </div>
+            </div>
+            <ContactTable hold={hold} />
+          </div>
+        )}
+      </section>
+      <aside className="side">
+        {named.length > 1 && (
+          <div style={{ marginBottom: 14 }}>
+            <Choice label="Held in" name="op" value={String(chosen)} options={named} disabled={false} store={(value) => setChosen(Number(value))} />
+          </div>
+        )}
+        <h2>Screw torque</h2>
+        {hold && rated !== undefined && (hold.curve ?? []).length > 0 && (
+          <TorqueWindow hold={hold} rated={rated} torque={moving ?? set} disabled={!mayEdit} move={setMoving}
+            settle={(torque) => {
+              // Keys let go at every step: stored once they rest.
+              window.clearTimeout(later.current);
+              later.current = window.setTimeout(() => (torque === set ? setMoving(null) : change("station.clamp.torque_nm", torque)), 400);
+            }} />
+        )}
+        <Field label="On the clamp screw" {...stored("station.clamp.torque_nm", "N·m")} {...(mayEdit ? {} : { disabled: true })} />
+        {hold && (
+          <table className={`lines ${stale}`} style={{ marginTop: 10 }}>
+            <tbody>
+              <tr>
+                <td>Holds from</td>
+                <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
+              </tr>
+              <tr>
+                <td>Marks the part from</td>
+                <td className="num mono">{hold.marks_from_nm ? withUnit(hold.marks_from_nm, "N·m", 1) : "not with this screw"}</td>
+              </tr>
+              {hold.sinks_from_nm && (
+                <tr>
+                  <td>Sinks in from</td>
+                  <td className="num mono" style={{ color: set >= hold.sinks_from_nm ? "var(--over)" : undefined }}>
+                    {withUnit(hold.sinks_from_nm, "N·m", 1)}
+                  </td>
+                </tr>
+              )}
+              {rated !== undefined && (
+                <tr>
+                  <td>Screw rated for</td>
+                  <td className="num mono">{withUnit(rated, "N·m", 1)}</td>
+                </tr>
+              )}
+              <tr>
+                <td>Toe force, low end</td>
+                <td className="num mono">
+                  <Ask figure={find("preload")}>{withUnit(hold.preload_low_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+              <tr>
+                <td>Toe force, high end</td>
+                <td className="num mono">
+                  <Ask figure={find("preload_high")}>{withUnit(hold.preload_high_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+              <tr>
+                <td>Pressing down, low end</td>
+                <td className="num mono">
+                  <Ask figure={find("seating")}>{withUnit(hold.seating_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        )}
+        {hold && <Remedies hold={hold} />}
+        {hold?.row && <RowShares row={hold.row} />}
+        <hr />
+        <h2>What was checked</h2>
+        <p style={{ fontSize: 13.5 }}>
+          The factor is the most this clamping could carry: forces balance with every contact inside its friction cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
+          lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press. A surface marks from its yield on, and sinks in at 2.8 times it.
+        </p>
+        <hr />
+        <h2>Caution</h2>
+        <p style={{ fontSize: 13.5 }}>First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's manual and local rules.</p>
+      </aside>
+    </div>
+  );
+}

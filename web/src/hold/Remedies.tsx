@@ -1,0 +1,33 @@
+/** What would make it hold: each was solved again with that one change. */
+import { Button } from "@mui/material";
+
+import { useEditor } from "../job/editor";
+import type { Hold } from "./types";
+
+export function Remedies({ hold }: { hold: Hold }) {
+  const { change, mayEdit } = useEditor();
+  const found = hold.remedies ?? [];
+  if (found.length === 0) return null;
+  return (
+    <div data-testid="remedies" style={{ marginTop: 14 }}>
+      <h2>What would make it hold</h2>
+      <table className="lines">
+        <tbody>
+          {found.map((item) => (
+            <tr key={item.what}>
+              <td>{item.what.slice(0, 1).toUpperCase() + item.what.slice(1)}</td>
+              <td className="num mono" style={{ color: item.holds ? "var(--within)" : "var(--over)" }}>
+                {item.factor.toFixed(2)}
+              </td>
+              <td className="num">
+                <Button size="small" disabled={!mayEdit} onClick={() => change(item.field, item.value)} aria-label={`Take ${item.what}`}>
+                  Take
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,69 @@
+/** Two people on one job: who else has it open, and what happens when both change it. */
+import { Button } from "@mui/material";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+
+import { call } from "../api/client";
+import type { JobState, Others } from "../api/types";
+import { Notice } from "../ui/Notice";
+import { useEditor } from "./editor";
+
+const EVERY_MS = 6000;
+
+function newPage(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** Names of the others; when one of them changed the job, it is fetched again. */
+export function useOthers(job: JobState): string[] {
+  const cache = useQueryClient();
+  const [page] = useState(newPage);
+  const there = useQuery({
+    queryKey: ["others", job.id],
+    queryFn: () => call<Others>("POST", `/api/jobs/${job.id}/here`, { page, open: true }),
+    refetchInterval: EVERY_MS,
+    retry: false,
+    gcTime: 0,
+  });
+  const version = there.data?.version;
+  useEffect(() => {
+    if (version !== undefined && version > job.version) void cache.invalidateQueries({ queryKey: ["job", job.id] });
+  }, [cache, job.id, job.version, version]);
+  useEffect(() => () => void call("POST", `/api/jobs/${job.id}/here`, { page, open: false }).catch(() => undefined), [job.id, page]);
+  return there.data?.others ?? [];
+}
+
+/** A change that came second: theirs stands, mine is kept until it is decided. */
+export function CameSecond() {
+  const { job, refused, settle } = useEditor();
+  const navigate = useNavigate();
+  const copy = useMutation({
+    mutationFn: () => call<JobState>("POST", `/api/jobs/${job.id}/copy`, { path: refused?.path, value: refused?.value }),
+    onSuccess: (made) => {
+      settle("theirs");
+      void navigate(`/jobs/${made.id}/layout`);
+    },
+  });
+  if (!refused) return null;
+  return (
+    <Notice
+      title="Changed by two at once"
+      action={
+        <span style={{ display: "flex", gap: 8 }}>
+          <Button variant="outlined" onClick={() => settle("theirs")}>
+            Keep theirs
+          </Button>
+          <Button variant="outlined" onClick={() => copy.mutate()} disabled={copy.isPending}>
+            Mine as a copy
+          </Button>
+          <Button variant="contained" onClick={() => settle("mine")}>
+            Mine over theirs
+          </Button>
+        </span>
+      }
+    >
+      <p>{refused.why}</p>
+    </Notice>
+  );
+}

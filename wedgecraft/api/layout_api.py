@@ -1,0 +1,130 @@
+"""The bench: stations a person places are judged at once; where they may go; layouts out as files and in as a table."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+from typing import Annotated, Any, Literal
+
+from apiflask import APIBlueprint
+from flask import Response, current_app
+from pydantic import Field
+
+from wedgecraft.api.access import may
+from wedgecraft.api.documents import JobState
+from wedgecraft.api.jobs_api import changed_job, found_job
+from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.core.arranging import Bench, Room, RoomAsked, Row, RowAsked
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.model import Document, FieldError
+from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest
+from wedgecraft.store import jobs
+
+blueprint = APIBlueprint("layout", __name__, url_prefix="/api/jobs", tag="Layout")
+
+_MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv"}
+
+
+class FileAsked(Document):
+    """Which file, and in which units its lengths are."""
+
+    format: Literal["dxf", "svg", "csv"]
+    units: Literal["mm", "inch"] = "mm"
+
+
+class TableGiven(Document):
+    """Station positions as CSV, at the version of the job that was read. ``units`` of cells without a unit of their own."""
+
+    version: int
+    text: Annotated[str, Field(max_length=1_000_000)]
+    units: Literal["mm", "inch"] = "mm"
+
+
+@lru_cache(maxsize=16)
+def _bench(document: str) -> Bench:
+    """Worked out once for as long as the job stays as it is."""
+    return Bench(PlanRequest.model_validate_json(document))
+
+
+def _bench_of(job_id: str) -> Bench:
+    """The plate with the stations that are on screen: those a person placed, else those of the layout."""
+    with current_app.extensions["database"].session() as session:
+        document = jobs.document(session, found_job(session, job_id))
+    asked, result = document.request, document.result
+    if not asked.arrangement.own and result is not None and result.designs:
+        stations = [
+            OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn, locked=s.locked)
+            for s in result.designs[0].stations
+        ]
+        asked = asked.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
+    try:
+        return _bench(asked.model_dump_json())
+    except OutOfRange as error:
+        raise ProblemRaised(422, "Not possible yet", f"{error.field}: {error.value} is not possible; {error.allowed}.") from None
+
+
+@blueprint.get("/<job_id>/layout/room")
+@blueprint.input(RoomAsked, location="query", arg_name="asked")
+@blueprint.output(Room)
+def room(job_id: str, asked: RoomAsked) -> Room:
+    """Where a station's datum corner may be while the others stay where the person placed them."""
+    try:
+        return _bench_of(job_id).room(asked)
+    except OutOfRange as error:
+        raise ProblemRaised(422, "No such place", f"{error.field} {error.value} is not {error.allowed}.") from None
+
+
+@blueprint.get("/<job_id>/layout/row")
+@blueprint.input(RowAsked, location="query", arg_name="asked")
+@blueprint.output(Row)
+def row(job_id: str, asked: RowAsked) -> Row:
+    """Stations that would continue a row or a column from one that stands."""
+    try:
+        return _bench_of(job_id).row(asked)
+    except OutOfRange as error:
+        raise ProblemRaised(422, "No such station", f"{error.value} is not {error.allowed}.") from None
+
+
+@blueprint.get("/<job_id>/layout/file")
+@blueprint.input(FileAsked, location="query", arg_name="asked")
+def file(job_id: str, asked: FileAsked) -> Response:
+    """The layout as it stands: DXF and SVG in layers, or a table of station positions."""
+    from wedgecraft.formats import layout_files, stations
+
+    with current_app.extensions["database"].session() as session:
+        job = found_job(session, job_id)
+        document = jobs.document(session, job)
+        name = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
+    if document.result is None or not document.result.designs:
+        raise ProblemRaised(409, "No layout", "There is no layout of this job as it stands; plan it first.")
+    design = document.result.designs[0]
+    scale = 1.0 if asked.units == "mm" else 25.4
+    body: Any
+    if asked.format == "csv":
+        body = stations.to_csv(design.stations, asked.units)
+    elif asked.format == "dxf":
+        body = layout_files.to_dxf(document.request, design, scale)
+    else:
+        body = layout_files.to_svg(document.request, design)
+    headers = {"Content-Disposition": f'attachment; filename="{name}-layout.{asked.format}"'}
+    return Response(body, mimetype=_MIMES[asked.format], headers=headers)
+
+
+@blueprint.post("/<job_id>/layout/table")
+@may("plan")
+@blueprint.input(TableGiven, arg_name="given")
+@blueprint.output(JobState)
+def table(job_id: str, given: TableGiven) -> JobState:
+    """Stations from a table of positions: they are the layout then. With any fault nothing is stored."""
+    from wedgecraft.formats import stations
+
+    found, faults = stations.from_csv(given.text, given.units)
+    if faults:
+        errors = [FieldError(field=f"row {fault.row}, {fault.column}", value="", message=fault.message) for fault in faults[:20]]
+        raise ProblemRaised(
+            422, "Nothing was taken over", "; ".join(f"{item.field}: {item.message}" for item in errors[:4]), errors
+        )
+    arrangement = Arrangement(own=True, stations=found)
+    return changed_job(
+        job_id, given.version, "arrangement", arrangement.model_dump(mode="json"), [f"{len(found)} stations were read"]
+    )

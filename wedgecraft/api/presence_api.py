@@ -1,0 +1,43 @@
+"""Two people on one job: each is told of the other, and of what the other changed."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from apiflask import APIBlueprint
+from flask import current_app
+from pydantic import Field
+
+from wedgecraft.api.access import me
+from wedgecraft.api.jobs_api import found_job
+from wedgecraft.core.model import Document
+from wedgecraft.store import presence
+
+blueprint = APIBlueprint("presence", __name__, url_prefix="/api/jobs", tag="Jobs")
+
+
+class PageOpen(Document):
+    """A page that has a job open, by a name it gave itself; ``open`` is false when it closes."""
+
+    page: Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
+    open: bool = True
+
+
+class Others(Document):
+    """Who else has the job open, and the version it is at."""
+
+    others: list[str]
+    version: int
+
+
+@blueprint.post("/<job_id>/here")
+@blueprint.input(PageOpen, arg_name="given")
+@blueprint.output(Others)
+def here(job_id: str, given: PageOpen) -> Others:
+    """Say that a page is open, or closed; learn who else is there and whether the job was changed."""
+    with current_app.extensions["database"].session() as session:
+        job = found_job(session, job_id)
+        if not given.open:
+            presence.gone(session, given.page)
+            return Others(others=[], version=job.version)
+        return Others(others=presence.here(session, job_id, given.page, me().id), version=job.version)

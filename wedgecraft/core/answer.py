@@ -1,0 +1,231 @@
+"""From a layout to a design: every station judged, the limits, the drawing."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from shapely.geometry import box
+
+from wedgecraft.core.clamps import SCREWS
+from wedgecraft.core.cycle import Cycle, OpTimes, cycle
+from wedgecraft.core.figures import Facts, common_figures, design_figures
+from wedgecraft.core.layout.check import Fault
+from wedgecraft.core.layout.document import LayoutResult, Placement
+from wedgecraft.core.layout.nofit import turned
+from wedgecraft.core.ledger import ledger
+from wedgecraft.core.machine import offsets_used
+from wedgecraft.core.placing import Ready, allowed_region, bare_kg, feature_places, ring_of, rings_of, tolerance_request
+from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, PlacedStation, PlannedKind, PlanRequest, Rings, StationDrawing
+from wedgecraft.core.sitting import Sitting
+from wedgecraft.core.station import Station
+from wedgecraft.core.tolerance import StationTolerance, growth_per_mm, tolerance
+
+#: Recommended weight limit of one lift in ideal conditions: NIOSH, revised lifting equation (1994), 23 kg.
+LIFT_LIMIT_KG = 23.0
+
+
+@dataclass(frozen=True)
+class Worked:
+    """One of the planned ops with what its cuts ask of the part and how it is held."""
+
+    ready: Ready
+    loads: list[CutLoad]
+    hold: HoldVerdict
+
+
+def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault]) -> list[PlacedStation]:
+    """Every placement with the verdict on the feature that uses most of its tolerance there, and what is wrong with it."""
+    verdicts: list[list[tuple[str, tuple[float, float], StationTolerance]]] = [[] for _ in answer.placements]
+    for kind, item in enumerate(kinds):
+        view = item.ready.view
+        mine = [index for index, placement in enumerate(answer.placements) if placement.kind == kind]
+        members = item.ready.station.members
+        for feature, at in zip(view.judged, feature_places(view, item.ready.sitting), strict=True):
+            owners, places = [], []
+            for index in mine:
+                placement = answer.placements[index]
+                for member in members:
+                    x, y = turned(member.put(np.array(at)), placement.turn) + (placement.x_mm, placement.y_mm)
+                    owners.append(index)
+                    places.append((float(x), float(y)))
+            judged = tolerance(tolerance_request(view, feature, places)).places if places else []
+            for index, place, verdict in zip(owners, places, judged, strict=True):
+                verdicts[index].append((feature.name, place, verdict))
+    stations = []
+    for number, (placement, found) in enumerate(zip(answer.placements, verdicts, strict=True), 1):
+        nothing = StationTolerance(probable_mm=0, worst_case_mm=0, share=0, contributions=[])
+        name, place, verdict = max(found, key=lambda item: item[2].share, default=("", (placement.x_mm, placement.y_mm), nothing))
+        stations.append(
+            PlacedStation(
+                number=number,
+                face=placement.face,
+                kind=placement.kind,
+                x_mm=placement.x_mm,
+                y_mm=placement.y_mm,
+                turn=placement.turn,
+                hold_factor=_factor_at(kinds[placement.kind].hold, placement.turn),
+                reach_share=_reach(request, kinds[placement.kind], placement),
+                feature=name,
+                feature_x_mm=place[0],
+                feature_y_mm=place[1],
+                tolerance_share=verdict.share,
+                probable_mm=verdict.probable_mm,
+                worst_case_mm=verdict.worst_case_mm,
+                contributions=verdict.contributions,
+                locked=placement.fixed,
+                faults=[_said(fault) for fault in wrong if fault.station == number - 1],
+                nearest_mm=next((fault.nearest_mm for fault in wrong if fault.station == number - 1), None),
+            )
+        )
+    return stations
+
+
+def _said(fault: Fault) -> str:
+    return fault.says if fault.other is None else fault.says.replace("another", f"station {fault.other + 1}")
+
+
+def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault] = ()) -> Design:
+    """A layout with every station judged; ``wrong``: faults of stations that a person placed."""
+    stations = _stations(request, kinds, answer, wrong)
+    first = kinds[0]
+    counts = [sum(item.kind == kind for item in answer.placements) for kind in range(len(kinds))]
+    facts = Facts(
+        request=request,
+        kinds=kinds,
+        counts=counts,
+        layout=answer,
+        stations=stations,
+        travel_mm=_travel_used(request, kinds, answer),
+        offsets=offsets_used(
+            request.rules.datum, [(s.face, s.turn) for s in stations for _ in kinds[s.kind].ready.station.members]
+        ),
+        growth_per_mm=growth_per_mm(request.plate.material, request.machine, request.accuracy),
+        cycles=math.ceil(request.wanted / max(1, answer.sets)),
+        cycle=_cycle(request, kinds, answer),
+    )
+    own = design_figures(facts)
+    story = {figure.id: figure for figure in [*common_figures(first.ready.view, first.loads, first.hold), *own]}
+    return Design(
+        counted="kits" if request.several_parts else "complete parts" if len(kinds) > 1 else "parts",
+        faces=request.face_names,
+        kinds=[_kind(item, count, each) for item, count, each in zip(kinds, counts, request.per_set, strict=True)],
+        count=answer.sets,
+        bound=answer.bound,
+        proven=answer.proven,
+        statement=answer.statement,
+        by_hand=answer.by_hand,
+        method=answer.method,
+        cycles=facts.cycles,
+        cut_seconds=story["cut_seconds"].value,
+        cycle=facts.cycle,
+        turns=sorted({station.turn for station in stations}),
+        rows=len({(station.face, round(station.y_mm, 1)) for station in stations}),
+        offsets=facts.offsets,
+        stations=stations,
+        limits=ledger(facts, story),
+        figures=own,
+    )
+
+
+def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) -> Cycle:
+    ops = []
+    for number, item in enumerate(kinds):
+        holds = len(item.ready.station.members)
+        on = [holds * sum(p.kind == number and p.face == face for p in answer.placements) for face in range(request.block.faces)]
+        cuts = zip(item.ready.view.op.cuts, item.loads, strict=True)
+        ops.append(OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on))
+    return cycle(ops, request.machine, request.rules.order, request.rules.handling_seconds)
+
+
+def _kind(item: Worked, stations: int, per_set: int) -> PlannedKind:
+    view = item.ready.view
+    return PlannedKind(
+        planned=view.planned,
+        name=f"{view.part.name}, op {view.op.number}",
+        op_number=view.op.number,
+        per_set=per_set,
+        stations=stations,
+        drawing=_drawing(view, item.ready.sitting, item.ready.station),
+        tolerance_region=_tightest_region(view),
+    )
+
+
+def _tightest_region(request: PlanRequest) -> Rings | None:
+    """Where on the plate the tightest judged feature stays in tolerance; nothing when that is everywhere."""
+    tightest = min(request.judged, key=lambda feature: feature.tolerance_mm, default=None)
+    if tightest is None:
+        return None
+    whole, region = box(0, 0, request.plate.width_mm, request.plate.depth_mm), allowed_region(request, tightest)
+    return None if region.covers(whole) else rings_of(region.intersection(whole))
+
+
+def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> StationDrawing:
+    clamp = request.station.clamp
+    return StationDrawing(
+        height_mm=sitting.height_mm,
+        stop_height_mm=request.station.stops.height_mm,
+        clamp_height_mm=clamp.height_mm,
+        part=rings_of(station.part),
+        parts=[rings_of(part) for part in station.parts] if len(station.parts) > 1 else [],
+        stops=[ring_of(stop) for stop in station.stops],
+        clamps=[ring_of(body) for body in station.clamps],
+        screws=list(station.screws),
+        screw_diameter_mm=SCREWS[clamp.screw].nominal_mm * 1.5,
+        wrench_diameter_mm=clamp.wrench_diameter_mm,
+        sweep=[
+            ring for piece in getattr(station.sweep, "geoms", [station.sweep]) if not piece.is_empty for ring in rings_of(piece)
+        ],
+        features=[
+            (float(x), float(y))
+            for member in station.members
+            for x, y in map(member.put, map(np.array, feature_places(request, sitting)))
+        ],
+    )
+
+
+def _travel_used(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) -> tuple[float, float]:
+    """Stroke in X and Y from the outermost cutter paths, the plate centred on the table."""
+    used = np.max([_stroke(request, kinds[item.kind], item) for item in answer.placements], axis=0)
+    return float(used[0]), float(used[1])
+
+
+def _stroke(request: PlanRequest, kind: Worked, item: Placement) -> np.ndarray:
+    """Of one station: twice as far as its cuts go from the plate's middle, in X and Y."""
+    x0, y0, x1, y1 = kind.ready.station.axis_bounds
+    corners = turned(np.array([(x0, y0), (x1, y1)]), item.turn) + (item.x_mm, item.y_mm)
+    found: np.ndarray = 2 * np.abs(corners - (request.plate.width_mm / 2, request.plate.depth_mm / 2)).max(axis=0)
+    return found
+
+
+def _reach(request: PlanRequest, kind: Worked, item: Placement) -> float:
+    machine = request.machine
+    return float((_stroke(request, kind, item) / (machine.travel_x_mm, machine.travel_y_mm)).max())
+
+
+def _factor_at(verdict: HoldVerdict, turn: int) -> float:
+    return next((item.factor for item in verdict.by_turn if item.turn == turn), verdict.result.factor)
+
+
+def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[int]) -> list[str]:
+    """What is always shown where it applies; ``counts``: stations of each kind."""
+    found = [
+        "First article in single block with reduced rapid, door shut; nothing runs unattended before that.",
+        "Screws not above their rated torque. The machine builder's manual, local codes and licensed practice come first.",
+    ]
+    total = bare_kg(request, kinds[0].masses) + sum(
+        count * item.masses.station_kg for count, item in zip(counts, kinds, strict=True)
+    )
+    if total > LIFT_LIMIT_KG:
+        what = "loaded block" if request.block.faces > 1 else "loaded plate"
+        found.append(
+            f"The {what} weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended for one person in ideal "
+            "conditions: use lifting gear."
+        )
+    if request.block.faces > 1:
+        found.append("A block that indexes: swing, rotary unbalance and pallet load as the machine builder states them.")
+    for name in dict.fromkeys(item.view.part.material.name for item in kinds if item.view.part.material.chips_burn):
+        found.append(f"Chips of {name} can burn: keep them from piling up, and the right extinguisher at hand.")
+    return found

@@ -1,0 +1,143 @@
+"""How deep a part must sit in the jaws: the least depth at which every cut is held and no face is crushed.
+
+A rectangular part between two parallel jaws, on a parallel under it. Each jaw touches over its width and the depth gripped; the force
+of each jaw lands on the corners of that patch, half at the top and half at the bottom, as an even pressure would. Friction holds against
+lifting and sliding, the parallel against pressing. By bisection on depth: deeper always holds better, as the patch's lever grows, and
+presses less. The hold itself is ``hold``'s, a clamp on one jaw against a locator on the other.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.hold import NotSeated, hold
+from wedgecraft.core.model import Document
+from wedgecraft.core.units import Force, Length
+
+_STEP_MM = 0.05
+
+
+class GripRequest(Document):
+    """A part ``width_mm`` between the jaws, ``along_mm`` along them, ``height_mm`` high, pressed with ``force_low_n`` to ``force_high_n``.
+
+    ``loads`` in the part's frame: x across the jaws from the fixed one, y along them, z up from the parallel. ``jaw_mm``: height of the
+    jaws over the parallel. ``yield_mpa``: of the softer of part and jaw. ``lowest_cut_mm``: how low over the parallel a cutter comes.
+    """
+
+    width_mm: Annotated[Length, Field(gt=0, le=5000)]
+    along_mm: Annotated[Length, Field(gt=0, le=5000)]
+    height_mm: Annotated[Length, Field(gt=0, le=5000)]
+    jaw_mm: Annotated[Length, Field(gt=0, le=1000)]
+    force_low_n: Annotated[Force, Field(gt=0, le=1e7)]
+    force_high_n: Annotated[Force, Field(gt=0, le=1e7)]
+    friction: Annotated[float, Field(gt=0, le=2)] = 0.2
+    bed_friction: Annotated[float, Field(ge=0, le=2)] = 0.15
+    weight_n: Annotated[Force, Field(ge=0, le=1e6)] = 0
+    yield_mpa: Annotated[float, Field(gt=0, le=1e4)]
+    needed: Annotated[float, Field(ge=1, le=10)] = 2.0
+    loads: Annotated[list[LoadCase], Field(min_length=1, max_length=20_000)]
+    lowest_cut_mm: Annotated[Length, Field(ge=0, le=5000)] | None = None
+
+
+class GripPoint(Document):
+    """At this depth: the lowest factor, and the average pressure at the high end of the force."""
+
+    depth_mm: float
+    factor: float
+    pressure_mpa: float
+
+
+class GripResult(Document):
+    """``least_mm``: the depth from which it holds and is not crushed; nothing when even the jaws' height is not enough.
+
+    ``limited_by``: what asks for that depth. ``clears``: whether the lowest cut stays above jaws of that depth, where one was given.
+    """
+
+    feasible: bool
+    least_mm: float | None
+    limited_by: Literal["hold", "pressure", "not held at any depth", "crushed at any depth"]
+    sentence: str
+    clears: bool | None
+    curve: list[GripPoint]
+
+
+def grip(request: GripRequest) -> GripResult:
+    """Find the least depth, to a twentieth of a millimetre upwards. Raises OutOfRange for jaws deeper than the part."""
+    if request.force_low_n > request.force_high_n:
+        raise OutOfRange("force_low_n", request.force_low_n, "at most force_high_n")
+    if request.jaw_mm > request.height_mm:
+        raise OutOfRange(
+            "jaw_mm", request.jaw_mm, f"at most the part's height, {request.height_mm:g} mm: jaws stand above the part"
+        )
+    steps = max(1, math.floor(request.jaw_mm / _STEP_MM + 1e-9))
+    crush = request.force_high_n / (request.along_mm * request.yield_mpa)
+    pressed = math.ceil(crush / _STEP_MM - 1e-9)
+
+    def holds(step: int) -> bool:
+        return factor_at(request, step * _STEP_MM) >= request.needed
+
+    curve = [
+        GripPoint(depth_mm=depth, factor=factor_at(request, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
+        for depth in (request.jaw_mm * k / 8 for k in range(1, 9))
+    ]
+    if pressed > steps:
+        words = f"even {request.jaw_mm:g} mm of grip is pressed beyond yield: less force, longer jaws, or {crush:.1f} mm of depth"
+        return GripResult(
+            feasible=False, least_mm=None, limited_by="crushed at any depth", sentence=words, clears=None, curve=curve
+        )
+    if not holds(steps):
+        words = f"even {request.jaw_mm:g} mm of grip holds only {curve[-1].factor:.2f} times the cutting force, needs {request.needed:g}"
+        return GripResult(
+            feasible=False, least_mm=None, limited_by="not held at any depth", sentence=words, clears=None, curve=curve
+        )
+    low, high = 0, steps
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if holds(middle) else (middle, high)
+    least = max(high, pressed) * _STEP_MM
+    by: Literal["hold", "pressure"] = "hold" if high >= pressed else "pressure"
+    clears = None if request.lowest_cut_mm is None else request.lowest_cut_mm > least
+    words = f"{least:.2f} mm in the jaws, because of " + ("the hold" if by == "hold" else "the pressure on the faces")
+    if clears is False:
+        words += f"; but the lowest cut comes down to {request.lowest_cut_mm:g} mm, into the jaws"
+    return GripResult(feasible=clears is not False, least_mm=least, limited_by=by, sentence=words, clears=clears, curve=curve)
+
+
+def factor_at(request: GripRequest, depth_mm: float) -> float:
+    """The lowest factor of all loads with so much in the jaws; nothing where it does not even sit."""
+    try:
+        return hold(HoldRequest(
+            contacts=grip_contacts(request, depth_mm), loads=request.loads, weight_n=(0, 0, -request.weight_n),
+            centre_of_gravity_mm=(request.width_mm / 2, request.along_mm / 2, request.height_mm / 2),
+        )).factor  # fmt: skip
+    except NotSeated:
+        return 0.0
+
+
+def grip_contacts(request: GripRequest, depth_mm: float) -> list[Contact]:
+    """Corners of both jaws' patches, and of the parallel under the part."""
+    found = []
+    for x in (0.0, request.width_mm):
+        for y in (0.0, request.along_mm):
+            bed = (x, y, 0.0)
+            found.append(
+                Contact(name=f"bed {x:g} {y:g}", kind="locator", point_mm=bed, normal=(0, 0, 1), friction=request.bed_friction)
+            )
+    for y in (0.0, request.along_mm):
+        for z in (0.0, depth_mm):
+            fixed, moving = (0.0, y, z), (request.width_mm, y, z)
+            found.append(
+                Contact(name=f"fixed jaw {y:g} {z:g}", kind="locator", point_mm=fixed, normal=(1, 0, 0), friction=request.friction)
+            )
+            found.append(
+                Contact(
+                    name=f"moving jaw {y:g} {z:g}", kind="clamp", point_mm=moving, normal=(-1, 0, 0), friction=request.friction,
+                    preload_n=request.force_low_n / 4,
+                )
+            )  # fmt: skip
+    return found
