@@ -6,7 +6,6 @@ import json
 import os
 import shutil
 import signal
-import socket
 import subprocess
 import sys
 import tempfile
@@ -15,7 +14,7 @@ import urllib.request
 from pathlib import Path
 from typing import Any
 
-from wedgecraft.store.cluster import Cluster
+from wedgecraft.store.cluster import Cluster, free_port
 
 
 class Caller:
@@ -46,10 +45,9 @@ class Installation:
         self.state = Path(tempfile.mkdtemp(prefix="wedgecraft-shop-"))
         if like is not None:  # owners too: as root the cluster belongs to PostgreSQL's own user
             subprocess.run(["cp", "-a", f"{like}/.", str(self.state)], check=True)
+            self.database().move()  # two copies started at once would meet on the port of the first
         self.state.chmod(0o755)
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
+        self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self._options, self._typed = options, typed
         self.process: subprocess.Popen[str] | None = None

@@ -182,7 +182,10 @@ class Supervisor:
                 self._cluster.settle()
             # The web process loads its libraries while server and tables are looked after; until then it says it is not ready.
             self._launch("web", log_file)
+            expected = database_url()
             started = self._cluster is not None and self._cluster.start()
+            if database_url() != expected:  # the server had to move: the web process knows the old place
+                self._end_children()
             from wedgecraft.store.database import Database
 
             database = Database(database_url())

@@ -7,7 +7,6 @@ import json
 import os
 import shutil
 import signal
-import socket
 import statistics
 import subprocess
 import sys
@@ -18,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from wedgecraft.demo.people import DEMO_PEOPLE
+from wedgecraft.store.cluster import free_port
 
 _USERS, _CALLS = 20, 30
 Line = tuple[str, str, str, str]
@@ -40,9 +40,7 @@ def _command_line() -> Line:
 
 
 def _installation(state: Path) -> list[Line]:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
+    port = free_port()
     first, process = _start(state, port)
     _stop(process)
     again, process = _start(state, port)

@@ -18,6 +18,8 @@ from pathlib import Path
 
 _BINARIES = "/usr/lib/postgresql"
 _USER = "wedgecraft"
+_PORTS = range(20000, 32000)
+_TRIES = 4
 
 
 class ClusterError(RuntimeError):
@@ -50,15 +52,23 @@ class Cluster:
         """Start the server unless it runs; true when this call started it. Raises ClusterError."""
         if not self.settle():
             return False
-        port = json.loads(self._secret.read_text())["port"]
-        options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c max_connections=60"
-        done = self._run(
-            "pg_ctl", "-D", str(self._data), "-l", str(self._log), "-w", "-t", "60", "-o", options, "start", check=False
-        )
-        if done.returncode != 0:
-            raise ClusterError(f"PostgreSQL did not start; its log is {self._log}: {_tail(self._log)}")
+        for left in reversed(range(_TRIES)):
+            port = json.loads(self._secret.read_text())["port"]
+            options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c max_connections=60"
+            arguments = ("-D", str(self._data), "-l", str(self._log), "-w", "-t", "60", "-o", options, "start")
+            if self._run("pg_ctl", *arguments, check=False).returncode == 0:
+                break
+            said = _tail(self._log)
+            if not left or "could not create" not in said:
+                raise ClusterError(f"PostgreSQL did not start; its log is {self._log}: {said}")
+            self.move()  # the port was taken between our look and the server's
         self._ensure_database()
         return True
+
+    def move(self) -> None:
+        """Choose another port for a cluster that is made and stands still."""
+        access = json.loads(self._secret.read_text())
+        self._secret.write_text(json.dumps({**access, "port": free_port()}))
 
     def settle(self) -> bool:
         """Make the cluster if missing and fix its ``url``; true when it still has to be started."""
@@ -66,10 +76,8 @@ class Cluster:
             self._make()
         if self.running:
             return False
-        access = json.loads(self._secret.read_text())
-        if not _port_is_free(access["port"]):
-            # Someone else took our port while we were down: move, never push them aside.
-            self._secret.write_text(json.dumps({**access, "port": _free_port()}))
+        if not _port_is_free(json.loads(self._secret.read_text())["port"]):
+            self.move()  # someone else took our port while we were down: never push them aside
         return True
 
     def stop(self) -> None:
@@ -103,7 +111,7 @@ class Cluster:
         finally:
             hint.unlink()
         self._secret.touch(mode=0o600)
-        self._secret.write_text(json.dumps({"port": _free_port(), "password": password}))
+        self._secret.write_text(json.dumps({"port": free_port(), "password": password}))
 
     def _ensure_database(self) -> None:
         import psycopg
@@ -135,11 +143,13 @@ def _binary(program: str) -> str:
     return elsewhere
 
 
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port: int = probe.getsockname()[1]
-        return port
+def free_port() -> int:
+    """A loopback port nobody listens on, below those the system hands to callers, which come and go by themselves."""
+    for _ in range(200):
+        port = secrets.choice(_PORTS)
+        if _port_is_free(port):
+            return port
+    raise ClusterError(f"no free port from {_PORTS.start} to {_PORTS.stop - 1} on 127.0.0.1")
 
 
 def _port_is_free(port: int) -> bool:
