@@ -13,8 +13,9 @@ from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
 from wedgecraft.core.design import cut_loads
 from wedgecraft.core.elastic import SINKS_IN, ShareRequest, _Springs, hertz_line, patch_stiffness, share_out
 from wedgecraft.core.hold import hold
-from wedgecraft.core.holding import Holding, full_hold, quick_hold
+from wedgecraft.core.holding import Holding, quick_hold
 from wedgecraft.core.sitting import sits
+from wedgecraft.core.window import full_hold
 
 STEEL = {"youngs_mpa": 206_000, "yield_mpa": 350}
 

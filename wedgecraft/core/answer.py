@@ -12,12 +12,13 @@ from shapely.geometry import box
 from wedgecraft.core.clamps import SCREWS
 from wedgecraft.core.cycle import Cycle, OpTimes, cycle
 from wedgecraft.core.figures import Facts, common_figures, design_figures
+from wedgecraft.core.giving import feature_places
 from wedgecraft.core.layout.check import Fault
 from wedgecraft.core.layout.document import LayoutResult, Placement
 from wedgecraft.core.layout.nofit import turned
 from wedgecraft.core.ledger import ledger
 from wedgecraft.core.machine import offsets_used
-from wedgecraft.core.placing import Ready, allowed_region, bare_kg, feature_places, ring_of, rings_of, tolerance_request
+from wedgecraft.core.placing import Ready, allowed_region, bare_kg, ring_of, rings_of, tolerance_request
 from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, PlacedStation, PlannedKind, PlanRequest, Rings, StationDrawing
 from wedgecraft.core.sitting import Sitting
 from wedgecraft.core.station import Station
@@ -51,7 +52,11 @@ def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
                     x, y = turned(member.put(np.array(at)), placement.turn) + (placement.x_mm, placement.y_mm)
                     owners.append(index)
                     places.append((float(x), float(y)))
-            judged = tolerance(tolerance_request(view, feature, places)).places if places else []
+            judged = (
+                tolerance(tolerance_request(view, feature, places, item.ready.gives_mm.get(feature.name, 0.0))).places
+                if places
+                else []
+            )
             for index, place, verdict in zip(owners, places, judged, strict=True):
                 verdicts[index].append((feature.name, place, verdict))
     stations = []
@@ -136,8 +141,9 @@ def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) 
         holds = len(item.ready.station.members)
         on = [holds * sum(p.kind == number and p.face == face for p in answer.placements) for face in range(request.block.faces)]
         cuts = zip(item.ready.view.op.cuts, item.loads, strict=True)
-        ops.append(OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on))
-    return cycle(ops, request.machine, request.rules.order, request.rules.handling_seconds)
+        screws = len(item.ready.station.screws) * sum(on) // holds - sum(on)
+        ops.append(OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on, screws))
+    return cycle(ops, request.machine, request.rules.order, request.rules.handling_seconds, request.rules.screw_seconds)
 
 
 def _kind(item: Worked, stations: int, per_set: int) -> PlannedKind:
@@ -149,16 +155,20 @@ def _kind(item: Worked, stations: int, per_set: int) -> PlannedKind:
         per_set=per_set,
         stations=stations,
         drawing=_drawing(view, item.ready.sitting, item.ready.station),
-        tolerance_region=_tightest_region(view),
+        tolerance_region=_tightest_region(item.ready),
     )
 
 
-def _tightest_region(request: PlanRequest) -> Rings | None:
+def _tightest_region(item: Ready) -> Rings | None:
     """Where on the plate the tightest judged feature stays in tolerance; nothing when that is everywhere."""
+    request = item.view
     tightest = min(request.judged, key=lambda feature: feature.tolerance_mm, default=None)
     if tightest is None:
         return None
-    whole, region = box(0, 0, request.plate.width_mm, request.plate.depth_mm), allowed_region(request, tightest)
+    whole, region = (
+        box(0, 0, request.plate.width_mm, request.plate.depth_mm),
+        allowed_region(request, tightest, item.gives_mm.get(tightest.name, 0.0)),
+    )
     return None if region.covers(whole) else rings_of(region.intersection(whole))
 
 

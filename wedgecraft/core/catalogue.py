@@ -68,7 +68,8 @@ def edge_clamp(element: ClampElement, shop_id: str | None = None) -> EdgeClamp:
     return EdgeClamp(
         screw=element.screw, torque_nm=element.torque_nm, transmission=element.transmission, down_angle_deg=element.down_angle_deg,
         toe_friction=element.friction, width_mm=element.width_mm, length_mm=element.length_mm, height_mm=element.height_mm,
-        toe_height_mm=element.toe_height_mm or element.height_mm / 2, wrench_diameter_mm=element.wrench_diameter_mm, shop_id=shop_id,
+        toe_height_mm=element.toe_height_mm or element.height_mm / 2, wrench_diameter_mm=element.wrench_diameter_mm,
+        opens_mm=element.stroke_mm or 3, shop_id=shop_id,
     )  # fmt: skip
 
 

@@ -53,7 +53,7 @@ class EdgeClamp(Document):
 
     ``transmission`` is toe force per screw force, as the clamp's maker states it. Friction and torque scatter turn one torque
     into a low and a high preload. ``toe_land_mm``: height of the strip that touches the part; ``toe_hollow_mm``: radius it is hollowed to
-    for round parts, 0 for a flat toe.
+    for round parts, 0 for a flat toe. ``opens_mm``: how far the toe draws back.
     """
 
     screw: ScrewSize = "M8"
@@ -71,7 +71,13 @@ class EdgeClamp(Document):
     toe_land_mm: Annotated[Length, Field(gt=0, le=100)] = 4
     toe_hollow_mm: Annotated[Length, Field(ge=0, le=5000)] = 0
     wrench_diameter_mm: Annotated[Length, Field(gt=0, le=200)] = 18
+    opens_mm: Annotated[Length, Field(gt=0, le=200)] = 3
     shop_id: Annotated[str, Field(max_length=40)] | None = None
+
+
+def at_torque(clamp: EdgeClamp, torque_nm: float) -> EdgeClamp:
+    """The same clamp with its screw at another torque."""
+    return EdgeClamp.model_validate({**clamp.model_dump(), "torque_nm": torque_nm})
 
 
 @dataclass(frozen=True)

@@ -43,6 +43,14 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.grip import GripRequest, GripResult, grip
 
         return Computation(GripRequest, GripResult, grip)
+    if kind == "clamp":
+        from wedgecraft.core.elements import ClampForces, ClampRequest, clamp_forces
+
+        return Computation(ClampRequest, ClampForces, clamp_forces)
+    if kind == "give":
+        from wedgecraft.core.give import GiveRequest, GiveResult, give
+
+        return Computation(GiveRequest, GiveResult, give)
     if kind == "tolerance":
         from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
 

@@ -41,14 +41,20 @@ class Cycle(Document):
 
 @dataclass(frozen=True)
 class OpTimes:
-    """One op's cuts (name, tool, seconds on one part) and how many of its stations each face has."""
+    """One op's cuts (name, tool, seconds on one part), how many of its parts each face has, and its screws beyond one a part."""
 
     cuts: Sequence[tuple[str, str, float]]
     stations: Sequence[int]
+    screws: int = 0
 
 
-def cycle(ops: Sequence[OpTimes], machine: Machine, order: Literal["by tool", "by station"], handling_s: float) -> Cycle:
-    """The cycle of these ops on faces that the machine indexes to. ``handling_s``: seconds to load one station."""
+def cycle(
+    ops: Sequence[OpTimes], machine: Machine, order: Literal["by tool", "by station"], handling_s: float, screw_s: float = 0.0
+) -> Cycle:
+    """The cycle of these ops on faces that the machine indexes to.
+
+    ``handling_s``: seconds to load one part with one screw; ``screw_s``: for each screw beyond that, saved for each that parts share.
+    """
     faces = len(ops[0].stations)
     by_tool, by_station = _by_tool(ops, machine, faces), _by_station(ops, machine, faces)
     segments = by_tool if order == "by tool" else by_station
@@ -56,7 +62,7 @@ def cycle(ops: Sequence[OpTimes], machine: Machine, order: Literal["by tool", "b
         name: sum(item.times for item in found if item.what == "tool change")
         for name, found in (("by tool", by_tool), ("by station", by_station))
     }
-    loading = handling_s * sum(sum(op.stations) for op in ops)
+    loading = max(0.0, handling_s * sum(sum(op.stations) for op in ops) + screw_s * sum(op.screws for op in ops))
     machining = sum(item.seconds for item in segments)
     hidden = machine.pallets >= 2
     if hidden:

@@ -8,21 +8,22 @@ from dataclasses import replace
 from wedgecraft.core import reasons
 from wedgecraft.core.answer import Worked, cautions_of, design_of
 from wedgecraft.core.arranging import Bench, placed_result
-from wedgecraft.core.cutting.document import CuttingRequest
-from wedgecraft.core.cutting.load import cutting_load
-from wedgecraft.core.cutting.path import cut_seconds
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.figures import common_figures
 from wedgecraft.core.hold import NotSeated
-from wedgecraft.core.holding import Holding, full_hold, quick_hold
+from wedgecraft.core.holding import Holding, quick_hold
 from wedgecraft.core.layout.check import faults
 from wedgecraft.core.layout.document import LayoutResult
 from wedgecraft.core.layout.solve import Report, hindrance, layout
 from wedgecraft.core.layout.solve import alternatives as others
+from wedgecraft.core.loading import cut_loads
 from wedgecraft.core.placing import Ready, bare_kg, layout_request, own_placements, ready, tolerance_request
-from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, OpAnswer, PlanRequest, PlanResult, Reason
-from wedgecraft.core.sitting import Sitting, sits
+from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, OpAnswer, PlanRequest, PlanResult, Reason, with_way
+from wedgecraft.core.release import release
+from wedgecraft.core.sitting import sits
 from wedgecraft.core.tolerance import Budget
+from wedgecraft.core.ways import ways
+from wedgecraft.core.window import full_hold
 
 Progress = Callable[[str, float], None]
 Preview = Callable[[PlanResult], None]
@@ -37,6 +38,8 @@ def plan(
     ``alternatives``: also designs that are easier to program or have more room.
     """
     tell: Progress = progress or (lambda step, share: None)
+    if request.station.by_planner:
+        return _chosen(request, tell, preview, alternatives)
     done: list[Worked] = []
     view, verdict = request.views[0], None
     loads: list[CutLoad] = []
@@ -53,6 +56,7 @@ def plan(
             sitting = sits(view.part, view.op.up)
             loads = cut_loads(view, sitting)
             kinds.append(ready(view))
+            release(view, sitting, kinds[-1].station)  # before anything long: a part that cannot come out is no plan
             tell("hold", 0.1 + 0.15 * number / len(request.views))
             found += reasons.of_spindle(view, loads)
             holding = Holding(view, kinds[-1].station, sitting, loads)
@@ -61,7 +65,11 @@ def plan(
                 verdict = full_hold(holding)
             holdings.append(holding)
             found += reasons.of_hold(view, verdict)
-            budgets = [(feature, Budget(tolerance_request(view, feature, [(0.0, 0.0)]))) for feature in view.judged]
+            gives = kinds[-1].gives_mm
+            budgets = [
+                (feature, Budget(tolerance_request(view, feature, [(0.0, 0.0)], gives.get(feature.name, 0.0))))
+                for feature in view.judged
+            ]
             missed = reasons.of_tolerance(view, budgets)
             placeable = placeable and not missed
             found += missed
@@ -102,10 +110,49 @@ def plan(
     return _result(request, done, designs)
 
 
+def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool) -> PlanResult:
+    """Planned with the clamps that the planner picks; what was tried comes with it."""
+    if not request.op.cuts:
+        return plan(_by_hand(request), tell, preview, alternatives)
+    tried = ways(request, lambda step, share: tell(step, 0.5 * share))
+    if not tried[0].rank:
+        found = [
+            Reason(
+                field="station.offered", what=f"{way.name} would not do"[:200], why=way.refused,
+                nearest="offer other clamps, a larger screw, or lighten the cut",
+            )
+            for way in tried[:6]
+        ]  # fmt: skip
+        return plan(_by_hand(request), tell, None, False).model_copy(
+            update={"feasible": False, "designs": [], "reasons": found, "ways": tried}
+        )
+    shown: Preview | None = None
+    if preview is not None:
+
+        def shown(result: PlanResult) -> None:
+            preview(result.model_copy(update={"ways": tried}))
+
+    result = plan(_by_hand(with_way(request, tried[0])), lambda step, share: tell(step, 0.5 + share / 2), shown, alternatives)
+    if result.designs:
+        first = result.designs[0]
+        best = tried[0].model_copy(
+            update={
+                "count": first.count, "bound": first.bound, "loading_seconds": first.cycle.loading_seconds,
+                "part_seconds": first.cycle.seconds / max(1, first.count),
+            }
+        )  # fmt: skip
+        tried = [best, *tried[1:]]
+    return result.model_copy(update={"ways": tried})
+
+
+def _by_hand(request: PlanRequest) -> PlanRequest:
+    return request.model_copy(update={"station": request.station.model_copy(update={"by_planner": False})})
+
+
 def _in_full(done: Sequence[Worked], holdings: Sequence[Holding]) -> list[Worked]:
     """What a first design need not wait for: the window of torque of every op."""
     return [
-        item if item.hold.curve else replace(item, hold=full_hold(holding)) for item, holding in zip(done, holdings, strict=True)
+        item if item.hold.gives else replace(item, hold=full_hold(holding)) for item, holding in zip(done, holdings, strict=True)
     ]
 
 
@@ -144,20 +191,6 @@ def _other(item: Worked) -> OpAnswer:
     return OpAnswer(
         planned=view.planned, loads=item.loads, hold=item.hold, figures=common_figures(view, item.loads, item.hold)
     )  # fmt: skip
-
-
-def cut_loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
-    """Every cut of the op. Raises OutOfRange naming the cut."""
-    found = []
-    for index, cut in enumerate(request.op.cuts):
-        try:
-            load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
-            found.append(CutLoad(name=cut.name, load=load, seconds=cut_seconds(cut, sitting.outline, load)))
-        except OutOfRange as error:
-            raise OutOfRange(
-                f"{reasons.op_path(request)}.cuts.{index}.{error.field.removeprefix('cut.')}", error.value, error.allowed
-            ) from None
-    return found
 
 
 #: An op as far as it was worked out when it turned out not to work.

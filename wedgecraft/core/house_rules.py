@@ -51,6 +51,15 @@ class HouseRules(Document):
             description="Unclamp, blow off, deburr, load, torque, for every part and op.",
         ),
     ] = 40
+    screw_seconds: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=3600,
+            title="Each further screw, seconds",
+            description="Handling counts one screw a part; every screw more is turned and torqued, one that parts share is saved.",
+        ),
+    ] = 8
     two_part_vise: Annotated[
         Literal["strict", "computed", "off"],
         Field(

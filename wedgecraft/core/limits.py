@@ -58,3 +58,7 @@ def limit(figure: Figure, allowed: float, source: str, at_least: bool = False, b
         id=figure.id, label=figure.label, used=figure.value, allowed=allowed, unit=figure.unit, digits=figure.digits,
         sense="at least" if at_least else "at most", share=share, state=state, source=source, figure=figure.id, binds=binds,
     )  # fmt: skip
+
+
+def given(name: str, value: float, unit: str = "", source: str = "this job") -> FigureInput:
+    return FigureInput(name=name, value=value, unit=unit, source=source)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,15 +12,14 @@ from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.features import Feature
+from wedgecraft.core.giving import feature_gives, feature_places
 from wedgecraft.core.layout.document import Face, LayoutRequest, Obstacle, Placement, Region, StationKind
 from wedgecraft.core.machine import Plate, offsets_free
 from wedgecraft.core.part import part_mass_kg
 from wedgecraft.core.plan import PlanRequest, Rings
 from wedgecraft.core.reasons import Masses
-from wedgecraft.core.sharing import Blanks
 from wedgecraft.core.sitting import Sitting, sits
 from wedgecraft.core.station import Station, build_station
-from wedgecraft.core.stock import FACED_MM, spread
 from wedgecraft.core.tolerance import Budget, PositionTolerance, ToleranceRequest
 
 _STEEL_KG_MM3 = 7.85e-6
@@ -28,19 +27,23 @@ _STEEL_KG_MM3 = 7.85e-6
 
 @dataclass(frozen=True)
 class Ready:
-    """One of the planned ops, worked out as far as its station: the request as this op sees it, how the part sits, what it weighs."""
+    """One of the planned ops, worked out as far as its station: the request as this op sees it, how the part sits, what it weighs.
+
+    ``gives_mm``: by feature, how far part and block give under the cut that finishes it.
+    """
 
     view: PlanRequest
     sitting: Sitting
     station: Station
     masses: Masses
+    gives_mm: Mapping[str, float]
 
 
 def ready(view: PlanRequest) -> Ready:
     """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go together."""
     sitting = sits(view.part, view.op.up)
     station = build_station(sitting, view.op.cuts, view.station)
-    return Ready(view, sitting, station, masses_of(view, station))
+    return Ready(view, sitting, station, masses_of(view, station), feature_gives(view, sitting, station))
 
 
 def bare_kg(request: PlanRequest, masses: Masses) -> float:
@@ -75,7 +78,7 @@ def _kind(item: Ready, per_set: int) -> StationKind:
     view, station = item.view, item.station
     places = list(zip(view.judged, feature_places(view, item.sitting), strict=True))
     regions = [
-        _region("tolerance", member.put(np.array(place)), allowed_region(view, feature))
+        _region("tolerance", member.put(np.array(place)), allowed_region(view, feature, item.gives_mm.get(feature.name, 0.0)))
         for member in station.members
         for feature, place in places
     ]
@@ -106,13 +109,6 @@ def own_placements(request: PlanRequest) -> list[Placement]:
                 Placement(face=item.face, kind=item.kind, x_mm=item.x_mm, y_mm=item.y_mm, turn=item.turn, fixed=item.locked)
             )
     return found
-
-
-def feature_places(request: PlanRequest, sitting: Sitting) -> list[tuple[float, float]]:
-    """Where the judged features are on the part as it sits."""
-    middle = request.part.height_mm / 2
-    places = (sitting.place(item.x_mm, item.y_mm, middle if item.z_mm is None else item.z_mm) for item in request.judged)
-    return [(x, y) for x, y, _ in places]
 
 
 def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:
@@ -152,7 +148,9 @@ def _travel(request: PlanRequest) -> Polygon:
     return box(x - half_x, y - half_y, x + half_x, y + half_y)
 
 
-def tolerance_request(request: PlanRequest, feature: Feature, places: list[tuple[float, float]]) -> ToleranceRequest:
+def tolerance_request(
+    request: PlanRequest, feature: Feature, places: list[tuple[float, float]], gives_mm: float
+) -> ToleranceRequest:
     """What the tolerance check of a feature at these places of the plate asks."""
     return ToleranceRequest(
         tolerance=PositionTolerance(feature=feature.name, zone_mm=feature.tolerance_mm, rule=request.rules.tolerance_rule),
@@ -160,41 +158,24 @@ def tolerance_request(request: PlanRequest, feature: Feature, places: list[tuple
         machine=request.machine,
         plate_material=request.plate.material,
         datum=request.datum,
+        gives_mm=gives_mm,
         places=places,
     )
 
 
-def allowed_region(request: PlanRequest, feature: Feature) -> Polygon:
+def allowed_region(request: PlanRequest, feature: Feature, gives_mm: float) -> Polygon:
     """Where on the plate, and round it, the feature stays in its tolerance."""
     reach = 2 * (request.plate.width_mm + request.plate.depth_mm + abs(request.datum.x_mm) + abs(request.datum.y_mm))
-    return Budget(tolerance_request(request, feature, [(0.0, 0.0)])).allowed_region(reach)
+    return Budget(tolerance_request(request, feature, [(0.0, 0.0)], gives_mm)).allowed_region(reach)
 
 
 def masses_of(request: PlanRequest, station: Station) -> Masses:
     """Of the part, the loaded station, its share for one part, and the bare plate, kg."""
     part = part_mass_kg(request.part)
     stops = sum(stop.area for stop in station.stops) * request.station.stops.height_mm
-    clamps = sum(clamp.area for clamp in station.clamps) * request.station.clamp.height_mm
+    clamps = sum(body.polygon.area * (body.high_mm - body.low_mm) for body in station.clamp_bodies)
     plate = request.plate
     plate_kg = plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3 * 1e-9
     count = len(station.members)
     whole = count * part + (stops + clamps) * _STEEL_KG_MM3
     return Masses(part, whole, whole / count, plate_kg)
-
-
-def row_places(station: Station) -> tuple[float, ...]:
-    """Where along the jaw the parts of a station stand: the middles of what is pressed on."""
-    return tuple(member.y_mm + sum(share * y for _, y, share in member.presses) for member in station.members)
-
-
-def blanks_of(request: PlanRequest, sitting: Sitting) -> Blanks:
-    """How much the parts of this op differ over the jaws: raw stock in the first op or where it is gripped, cut faces in any other."""
-    rule = request.rules.two_part_vise
-    stock = request.part.stock
-    raw = request.op.grip_stock or request.op.number == min(op.number for op in request.part.ops)
-    if not raw or stock is None:
-        return Blanks(FACED_MM, True, rule, "faces cut in an op before")
-    axis = sitting.across
-    deviation, source = spread(stock, axis)
-    uniform = getattr(stock, axis).variation.kind in ("usual", "range")
-    return Blanks(deviation * math.sqrt(3) if uniform else deviation, uniform, rule, source)

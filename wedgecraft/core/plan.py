@@ -6,19 +6,23 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
+from wedgecraft.core.clamps import at_torque
 from wedgecraft.core.contacts import Contact, HoldResult
 from wedgecraft.core.cutting.document import CuttingLoad
 from wedgecraft.core.cycle import Cycle
 from wedgecraft.core.elastic import ShareResult
+from wedgecraft.core.elements import Element
 from wedgecraft.core.features import Feature, Op, judged_in
 from wedgecraft.core.house_rules import HouseRules
 from wedgecraft.core.layout.document import Turn
 from wedgecraft.core.limits import Figure, Limit
 from wedgecraft.core.machine import Datum, Machine, Plate
+from wedgecraft.core.materials import MATERIALS, MaterialRef
 from wedgecraft.core.model import Document, Point, Text
 from wedgecraft.core.part import Part
 from wedgecraft.core.plan_upgrade import upgraded
 from wedgecraft.core.row import RowResult
+from wedgecraft.core.sharing import Sharing
 from wedgecraft.core.station import StopAndEdgeClamp
 from wedgecraft.core.tolerance import Accuracy, Contribution
 from wedgecraft.core.units import Length, Mass
@@ -32,10 +36,21 @@ class Planned(Document):
 
 
 class Block(Document):
-    """What carries the plates: one lies on the table; several, alike, stand round an upright block that indexes about its axis."""
+    """What carries the plates: one lies on the table; several, alike, stand round a block that indexes about its axis.
+
+    ``axis`` upright: a tombstone, cut from the side, its foot at the plates' lower edge. Lying: a bar on a rotary along the plates'
+    width, cut from above, so that parts hang every way while it indexes. ``across_mm`` of its square section and ``wall_mm`` (0: solid),
+    for what it gives; ``joint_nm_per_mrad``: stiffness of base joint or rotary, 0 for a stiff one. ``tail``: a tail support.
+    """
 
     faces: Annotated[int, Field(ge=1, le=8)] = 1
     body_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
+    axis: Literal["upright", "lying"] = "upright"
+    across_mm: Annotated[Length, Field(ge=0, le=3000)] = 0
+    wall_mm: Annotated[Length, Field(ge=0, le=1000)] = 0
+    material: MaterialRef = MATERIALS["cast-iron-250"]
+    joint_nm_per_mrad: Annotated[float, Field(ge=0, le=1e6)] = 0
+    tail: bool = False
 
 
 class OwnStation(Document):
@@ -117,7 +132,8 @@ class PlanRequest(Document):
     def face_names(self) -> list[str]:
         """Faces by the angle that the block is indexed to; one plate by its own name."""
         count = self.block.faces
-        return [f"B{360 * k / count:g}°" for k in range(count)] if count > 1 else [self.plate.name]
+        letter = "B" if self.block.axis == "upright" else "A"
+        return [f"{letter}{360 * k / count:g}°" for k in range(count)] if count > 1 else [self.plate.name]
 
     @property
     def part(self) -> Part:
@@ -223,13 +239,42 @@ class Remedy(Document):
     holds: bool
 
 
+class Give(Figure):
+    """Something that gives, and how far. ``counted``: it is a part of the tolerance budget."""
+
+    counted: bool
+
+
+class Way(Document):
+    """One way of clamping, planned: what it takes, what it gives, and why it would not do.
+
+    ``torque_nm``: the torque it would be set to, in its window; nothing for a vacuum. ``rank`` 1 is the planner's choice.
+    """
+
+    name: Text
+    element: Element
+    sharing: Sharing
+    clamps: int
+    torque_nm: float | None
+    factor: float
+    count: int
+    bound: int
+    screws: int
+    loading_seconds: float
+    part_seconds: float
+    rank: int
+    refused: str = ""
+
+
 class HoldVerdict(Document):
     """Factor, how it would fail, by direction and by the station's turn, and the window of torque in which it holds.
 
     ``share``: how the forces share themselves out between the contacts. ``marks_from_nm`` and ``sinks_from_nm``: torque from which the
     softer side yields under some contact, and gives way in full; nothing where the screw's rating does not get there. ``row``: how
     the parts of a row share the jaws' force, low end; ``remedies``: what would make it hold; ``curve``: up to the screw's rating, of
-    the cases that are worst at the torque set: for reading off, while the factor there is of all cases.
+    the cases that are worst at the torque set: for reading off, while the factor there is of all cases. ``gives``: what gives how far;
+    ``indexing``: the least times its weight that a part is held while a bar turns it about, nothing where none does; ``release``: how
+    the part comes out. ``torque``: whether a screw is what presses.
     """
 
     result: HoldResult
@@ -247,6 +292,10 @@ class HoldVerdict(Document):
     row: RowResult | None = None
     remedies: list[Remedy] = []
     curve: list[TorquePoint] = []
+    gives: list[Give] = []
+    indexing: float | None = None
+    release: list[str] = []
+    torque: bool = True
 
 
 class PlannedKind(Document):
@@ -323,7 +372,8 @@ class OpAnswer(Document):
 class PlanResult(Document):
     """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides.
 
-    ``loads``, ``hold`` and ``figures`` are those of the first planned op, ``others`` those of the rest.
+    ``loads``, ``hold`` and ``figures`` are those of the first planned op, ``others`` those of the rest. ``ways``: where the planner
+    picks the clamps, what it tried, its choice first.
     """
 
     format: Literal["wedgecraft plan result"] = "wedgecraft plan result"
@@ -335,6 +385,7 @@ class PlanResult(Document):
     loads: list[CutLoad]
     hold: HoldVerdict | None
     others: list[OpAnswer] = []
+    ways: list[Way] = []
     cautions: list[str]
 
 
@@ -345,3 +396,11 @@ class PlanDocument(Document):
     version: Literal[1, 2] = 2
     request: PlanRequest
     result: PlanResult | None = None
+
+
+def with_way(request: PlanRequest, way: Way) -> PlanRequest:
+    """The request with its stations clamped that way."""
+    kind = request.station
+    clamp = kind.clamp if way.torque_nm is None else at_torque(kind.clamp, way.torque_nm)
+    station = kind.model_copy(update={"element": way.element, "sharing": way.sharing, "clamps": way.clamps, "clamp": clamp})
+    return request.model_copy(update={"station": station})

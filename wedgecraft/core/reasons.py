@@ -50,8 +50,24 @@ def out_of_range(request: PlanRequest, error: OutOfRange) -> Reason:
 
 def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:
     result = verdict.result
+    turning = verdict.indexing is not None and verdict.indexing < verdict.needed
+    if result.factor >= verdict.needed and turning:
+        return [
+            Reason(
+                field="station.clamp.torque_nm", what=f"the part is not held while the bar indexes: {verdict.indexing:.2f} times its weight",
+                why=f"it hangs every way then, and the house rule asks for {verdict.needed:g} times", nearest="more torque, or one more clamp",
+            )
+        ]  # fmt: skip
     if result.factor >= verdict.needed:
         return []
+    if not verdict.torque:
+        return [
+            Reason(
+                field="station.element.low_kpa", what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
+                why=f"{result.sentence}, held down with {verdict.preload_low_n:.0f} N by the vacuum",
+                nearest="more area inside the seal, better vacuum, higher stops, or a lighter cut",
+            )
+        ]  # fmt: skip
     rated = SCREWS[request.station.clamp.screw].rated_torque_nm
     nearest = (
         f"it holds from {verdict.least_torque_nm:g} N·m"

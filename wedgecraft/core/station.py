@@ -18,9 +18,12 @@ from pydantic import Field
 from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.clamps import EdgeClamp
+from wedgecraft.core.contacts import Contact
 from wedgecraft.core.cutting.document import HOLE_KINDS, Cut
 from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, swept
+from wedgecraft.core.elements import EdgeToe, Element
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.gripping import WITHOUT_STOPS, Body, Press, along_side, gripped
 from wedgecraft.core.layout.document import Layer, Role, Turn
 from wedgecraft.core.model import Document
 from wedgecraft.core.sharing import BEHIND_MM, Sharing
@@ -43,32 +46,47 @@ class Stops(Document):
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
 
-class StopAndEdgeClamp(Document):
-    """A station of two stops and one to three edge clamps on the side across from the long stop; or of several parts sharing one.
+Offered = Literal[
+    "edge clamp", "double wedge", "one clamp for two", "row between jaws", "toothed insert", "strap", "expanding pin", "dovetail",
+    "pull stud", "threaded rod", "vacuum",
+]  # fmt: skip
 
-    ``clearance_mm`` is the least gap between neighbouring stations, for chips and fingers.
+
+class StopAndEdgeClamp(Document):
+    """A station of two stops and one to three clamps, edge clamps across from the long stop; or of several parts sharing one.
+
+    ``clamp`` is the edge clamp, and the screw of whatever other ``element`` takes its place. ``clearance_mm`` is the least gap between
+    neighbouring stations, for chips and fingers. ``by_planner``: planning picks element, count and torque itself from those ``offered``.
     """
 
     stops: Stops = Stops()
     clamp: EdgeClamp
+    element: Element = EdgeToe()
+    by_planner: bool = False
+    offered: Annotated[list[Offered], Field(min_length=1, max_length=12)] = ["edge clamp", "double wedge", "strap"]
     clamps: Annotated[int, Field(ge=1, le=3)] = 1
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 3
     floor_friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
     turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
     sharing: Sharing = Sharing()
 
+    @property
+    def stopped(self) -> bool:
+        """Whether the part stands against stops; some elements locate it themselves."""
+        return self.element.kind not in WITHOUT_STOPS
+
 
 @dataclass(frozen=True)
 class Member:
     """One part of a station: where its datum corner is, and whether it is turned half round.
 
-    ``presses``: where clamps press on it, in its own frame, each with the share of a part's preload that lands there.
+    ``presses``: where clamps press on it, in its own frame.
     """
 
     x_mm: float
     y_mm: float
     half_turn: bool
-    presses: tuple[tuple[float, float, float], ...]
+    presses: tuple[Press, ...]
 
     def put(self, shape: Any) -> Any:
         """From the part's own frame into the station's: a shape, or points as an array (..., 2)."""
@@ -81,7 +99,8 @@ class Member:
 class Station:
     """Geometry of the station in its own frame; polygons in mm. ``axis_bounds``: how far the spindle's axis goes.
 
-    ``part``, ``long_stop`` and ``end_stop`` are the first part's; ``parts`` and ``stops`` those of all ``members``.
+    ``part``, ``long_stop`` and ``end_stop`` are the first part's; ``parts`` and ``stops`` those of all ``members``. ``seats``: what
+    else locates a part, in its own frame; ``clamp_bodies``: ``clamps`` with their heights.
     """
 
     part: Polygon
@@ -96,6 +115,8 @@ class Station:
     layers: tuple[Layer, ...]
     members: tuple[Member, ...]
     clearance_mm: float
+    clamp_bodies: tuple[Body, ...] = ()
+    seats: tuple[Contact, ...] = ()
 
     @property
     def bodies(self) -> Polygon:
@@ -104,7 +125,7 @@ class Station:
     @property
     def clamp_points(self) -> tuple[tuple[float, float], ...]:
         """Where clamps press on the first part."""
-        return tuple((x, y) for x, y, _ in self.members[0].presses)
+        return tuple((press.x, press.y) for press in self.members[0].presses)
 
 
 #: A wrench needs this much room above the clamp.
@@ -116,7 +137,12 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     outline, height = sitting.outline, sitting.height_mm
     _, _, width, depth = outline.bounds
     clamp, stops = kind.clamp, kind.stops
-    _check_toe(height, kind)
+    if kind.element.kind in ("edge clamp", "toothed insert"):
+        _check_toe(height, kind)
+    elif kind.sharing.how != "a clamp each":
+        raise OutOfRange(
+            "station.sharing.how", kind.sharing.how, f"a clamp each: parts share edge clamps, not a {kind.element.kind}"
+        )
     long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
     left, front = (touch(outline, side) for side in ("left", "front"))
     long_middle = _middle(left, long_length, depth)
@@ -125,23 +151,27 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
     if kind.sharing.how == "row between jaws":
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
-    members, clamps, screws = _clamped(outline, long_middle, kind, _apart(cuts, outline, stops))
+    held = _clamped(outline, height, long_middle, kind, _apart(cuts, outline, stops))
+    members, clamps, screws = held.members, tuple(body.polygon for body in held.bodies), held.screws
     parts = tuple(member.put(outline) for member in members)
     bodies = [member.put(stop) for member in members for stop in (long_stop, end_stop)]
     if kind.sharing.how == "row between jaws":
         fixed_jaw = box(-stops.thickness_mm, 0, 0, members[-1].y_mm + depth)
         bodies = [fixed_jaw, *[member.put(end_stop) for member in members]]
-    sweeps = _sweeps(cuts, sitting, members, bodies, clamps, kind)
+    if not kind.stopped:
+        bodies = []
+    sweeps = _sweeps(cuts, sitting, members, bodies, held.bodies, kind)
     layers = [_layer("body", "part", Polygon(part.exterior), 0, height) for part in parts]
     layers += [_layer("body", "stop", stop, 0, stops.height_mm) for stop in bodies]
-    layers += [_layer("body", "clamp", body, 0, clamp.height_mm) for body in clamps]
+    layers += [_layer("body", "clamp", body.polygon, body.low_mm, body.high_mm) for body in held.bodies]
+    layers += [_layer("access", "clamp, open", body.polygon, body.low_mm, body.high_mm) for body in held.opened]
     layers += [
         _layer(
             "access",
             "wrench",
             Point(at).buffer(clamp.wrench_diameter_mm / 2, quad_segs=8),
-            clamp.height_mm,
-            clamp.height_mm + _WRENCH_LENGTH_MM,
+            held.screw_height_mm,
+            held.screw_height_mm + _WRENCH_LENGTH_MM,
         )
         for at in screws
     ]
@@ -159,12 +189,25 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
         layers=tuple(layers),
         members=members,
         clearance_mm=kind.clearance_mm,
+        clamp_bodies=held.bodies,
+        seats=held.seats,
     )
 
 
 #: Kinds of cut that bring the whole top to one level, so that the next part is cut as deep wherever they reach it.
 _FACING = ("face", "fly cut")
-_Clamped = tuple[tuple[Member, ...], tuple[Polygon, ...], tuple[tuple[float, float], ...]]
+
+
+@dataclass(frozen=True)
+class _Clamped:
+    """The parts of a station, its clamps' bodies, where those go when open, and their screws."""
+
+    members: tuple[Member, ...]
+    bodies: tuple[Body, ...]
+    screws: tuple[tuple[float, float], ...]
+    screw_height_mm: float
+    opened: tuple[Body, ...] = ()
+    seats: tuple[Contact, ...] = ()
 
 
 def _apart(cuts: Sequence[Cut], outline: Polygon, stops: Stops) -> float:
@@ -176,27 +219,30 @@ def _apart(cuts: Sequence[Cut], outline: Polygon, stops: Stops) -> float:
     return max(stops.thickness_mm + BEHIND_MM, *beyond, 0.0)
 
 
-def _clamped(outline: Polygon, aim: float, kind: StopAndEdgeClamp, gap: float) -> _Clamped:
+def _clamped(outline: Polygon, height: float, aim: float, kind: StopAndEdgeClamp, gap: float) -> _Clamped:
     """The parts of the station, ``gap`` between those side by side, its clamps' bodies and their screws."""
     _, _, width, depth = outline.bounds
     clamp, right = kind.clamp, touch(outline, "right")
     screw = max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
     how = kind.sharing.how
-    if how in ("a clamp each", "double wedge between two"):
-        places = _clamp_places(right, aim, kind)
-        presses = tuple((width, y, 1.0) for y in places)
-        bodies = tuple(box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places)
-        first = Member(0.0, 0.0, False, presses)
-        if how == "a clamp each":
-            return (first,), bodies, tuple((width + screw, y) for y in places)
+    if how == "a clamp each":
+        pressed = along_side(kind.element, clamp)
+        places = () if pressed is None else _clamp_places(right, aim, kind, pressed)
+        grip = gripped(outline, height, kind.element, clamp, kind.clamps, places)
+        one = (Member(0.0, 0.0, False, grip.presses),)
+        return _Clamped(one, grip.bodies, grip.screws, grip.screw_height_mm, grip.opened, grip.seats)
+    if how == "double wedge between two":
+        places = _clamp_places(right, aim, kind, clamp.width_mm)
+        presses = tuple(Press(width, y, 1.0) for y in places)
+        wedges = tuple(box(width, y - clamp.width_mm / 2, width + clamp.length_mm, y + clamp.width_mm / 2) for y in places)
         middle = (places[0] + places[-1]) / 2
         if any(abs(a + b - 2 * middle) > 1e-6 for a, b in zip(places, places[::-1], strict=True)):
             raise OutOfRange(
                 "station.clamps", kind.clamps,
                 "one, or clamps evenly about their middle: the part on the other side of a double wedge is turned half round",
             )  # fmt: skip
-        second = Member(2 * width + clamp.length_mm, 2 * middle, True, presses)
-        return (first, second), bodies, tuple((width + clamp.length_mm / 2, y) for y in places)
+        pair = (Member(0.0, 0.0, False, presses), Member(2 * width + clamp.length_mm, 2 * middle, True, presses))
+        return _shared(pair, wedges, tuple((width + clamp.length_mm / 2, y) for y in places), clamp)
     if kind.clamps != 1:
         raise OutOfRange("station.clamps", kind.clamps, f"one: {how} means that the parts share it")
     pitch = depth + gap
@@ -212,18 +258,24 @@ def _clamped(outline: Polygon, aim: float, kind: StopAndEdgeClamp, gap: float) -
                 f"at least {least:.1f} mm, so that the toe presses on both parts across the stop between them",
             )  # fmt: skip
         body = box(width, reach[0], width + clamp.length_mm, reach[1])
-        pair = (Member(0.0, 0.0, False, ((width, near, 1.0),)), Member(0.0, pitch, False, ((width, far, 1.0),)))
-        return pair, (body,), ((width + screw, middle),)
+        both = (Member(0.0, 0.0, False, (Press(width, near, 1.0),)), Member(0.0, pitch, False, (Press(width, far, 1.0),)))
+        return _shared(both, (body,), ((width + screw, middle),), clamp)
     ends = sorted({right[0][0], right[-1][1]})
-    presses = tuple((width, y, 1.0 / len(ends)) for y in ends)
+    presses = tuple(Press(width, y, 1.0 / len(ends)) for y in ends)
     middle = (count - 1) * pitch / 2 + (ends[0] + ends[-1]) / 2
     back = width + kind.sharing.jaw_mm
     jaw = box(width, 0, back, (count - 1) * pitch + depth)
     body = box(back, middle - clamp.width_mm / 2, back + clamp.length_mm, middle + clamp.width_mm / 2)
-    return (
-        tuple(Member(0.0, number * pitch, False, presses) for number in range(count)), (jaw, body),
-        ((back + screw, middle),),
-    )  # fmt: skip
+    row = tuple(Member(0.0, number * pitch, False, presses) for number in range(count))
+    return _shared(row, (jaw, body), ((back + screw, middle),), clamp)
+
+
+def _shared(
+    members: tuple[Member, ...], polygons: tuple[Polygon, ...], screws: tuple[tuple[float, float], ...], clamp: EdgeClamp
+) -> _Clamped:
+    """Parts that share edge clamps, which stand as high as the clamp is."""
+    bodies = tuple(Body(polygon, 0, clamp.height_mm) for polygon in polygons)
+    return _Clamped(members, bodies, screws, clamp.height_mm, bodies)
 
 
 #: A toe that presses on less of a part than this slips off it.
@@ -249,7 +301,7 @@ def _sweeps(
     sitting: Sitting,
     members: Sequence[Member],
     stops: Sequence[Polygon],
-    clamps: Sequence[Polygon],
+    clamps: Sequence[Body],
     kind: StopAndEdgeClamp,
 ) -> list[tuple[str, Polygon, float]]:
     """What each cut sweeps and how low; what another sweeps as low and wider is left out. Raises OutOfRange."""
@@ -292,15 +344,16 @@ def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> 
 
 
 def _check_above(
-    cut: Cut, area: Polygon, low: float, stops: Sequence[Polygon], clamps: Sequence[Polygon], kind: StopAndEdgeClamp
+    cut: Cut, area: Polygon, low: float, stops: Sequence[Polygon], clamps: Sequence[Body], kind: StopAndEdgeClamp
 ) -> None:
     """The cutter must pass over stops and clamps it sweeps across."""
     allowed = low - CUTTER_CLEARANCE_MM
-    for name, field, height, bodies in (
-        ("stops", "station.stops.height_mm", kind.stops.height_mm, stops),
-        ("clamp", "station.clamp.height_mm", kind.clamp.height_mm, clamps),
-    ):
-        if height > allowed and any(area.intersects(body) for body in bodies):
+    toe = kind.element.kind in ("edge clamp", "toothed insert", "dovetail")
+    bodies = [("stops", "station.stops.height_mm", kind.stops.height_mm, stop) for stop in stops]
+    field = "station.clamp.height_mm" if toe else "station.element.kind"
+    bodies += [("clamp" if toe else kind.element.kind, field, body.high_mm, body.polygon) for body in clamps]
+    for name, field, height, body in bodies:
+        if height > allowed and area.intersects(body):
             raise OutOfRange(
                 field,
                 height,
@@ -348,10 +401,10 @@ def _within(middle: float, length: float, side: float) -> float:
     return min(max(middle, length / 2), side - length / 2)
 
 
-def _clamp_places(touch: list[Interval], aim: float, kind: StopAndEdgeClamp) -> tuple[float, ...]:
+def _clamp_places(touch: list[Interval], aim: float, kind: StopAndEdgeClamp, width: float) -> tuple[float, ...]:
     """Where toes press: spread over the side, each moved to where its whole width, or as much as there is, meets the part."""
     low, high = touch[0][0], touch[-1][1]
-    width, count = kind.clamp.width_mm, kind.clamps
+    count = kind.clamps
     pitch = max(width, kind.clamp.wrench_diameter_mm)
     room = high - low
     if count > 1 and room + width < count * pitch:

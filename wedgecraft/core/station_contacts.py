@@ -13,7 +13,9 @@ from wedgecraft.core.contacts import Contact, LoadCase
 from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CuttingLoad
 from wedgecraft.core.cutting.path import cut_path
 from wedgecraft.core.elastic import HOLDER_YOUNGS_MPA, hertz_line
+from wedgecraft.core.elements import Dovetail, ToothedToe
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.gripping import leaning
 from wedgecraft.core.station import Member, Station, StopAndEdgeClamp, touch
 
 _EPSILON = 1e-6
@@ -35,7 +37,38 @@ def station_contacts(
     bed = float(station.part.area) / len(keep)
     for index, (x, y) in enumerate(hull[keep]):
         contacts.append(_locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed))
+    if kind.stopped:
+        contacts += _stop_contacts(station, height_mm, kind, preload_n, youngs_mpa)
+    for index, press in enumerate((member or station.members[0]).presses):
+        area = press.area_mm2
+        if area is None:
+            area = _pressed_patch(station.part, kind, press.y, press.share, preload_n, youngs_mpa)
+        contacts.append(
+            Contact(
+                name=press.name or f"{pressing.get(kind.sharing.how, 'jaw')} {index + 1}",
+                kind="clamp",
+                point_mm=(press.x, press.y, kind.clamp.toe_height_mm if press.z is None else press.z),
+                normal=press.normal,
+                friction=_rubs(kind) if press.friction is None else press.friction,
+                preload_n=press.share * preload_n,
+                area_mm2=area,
+            )
+        )
+    return contacts + list(station.seats)
+
+
+def _rubs(kind: StopAndEdgeClamp) -> float:
+    """Friction of a toe."""
+    return kind.element.friction if isinstance(kind.element, ToothedToe) else kind.clamp.toe_friction
+
+
+def _stop_contacts(
+    station: Station, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
+) -> list[Contact]:
+    """Both stops, at two heights each; the long stop of a dovetail is its fixed flank and leans over the part."""
+    contacts = []
     low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
+    flank = kind.element if isinstance(kind.element, Dovetail) else None
     for name, stop, side, normal in (
         ("long stop", station.long_stop, "left", (1, 0, 0)),
         ("end stop", station.end_stop, "front", (0, 1, 0)),
@@ -46,23 +79,14 @@ def station_contacts(
         reach = (stop.bounds[1], stop.bounds[3]) if side == "left" else (stop.bounds[0], stop.bounds[2])
         length, radius = _met(station.part, side, *reach)  # type: ignore[arg-type]
         radius = hollowed(radius, kind.stops.hollow_mm, "station.stops.hollow_mm")
-        patch = _patch(length, high, radius, preload_n, youngs_mpa) / (2 * len(points))
+        leans = flank is not None and side == "left"
+        heights = (0.25 * flank.depth_mm, 0.75 * flank.depth_mm) if flank is not None and leans else (low, high)
+        patch = _patch(length, heights[1], radius, preload_n, youngs_mpa) / (2 * len(points))
         for number, (x, y) in enumerate(points):
-            for z in (low, high):
-                place = f"{name}, {'far' if number else 'near'} end, {'top' if z == high else 'foot'}"
-                contacts.append(_locator(place, (x, y, z), normal, kind.stops.friction, capacity, patch))
-    for index, (x, y, share) in enumerate((member or station.members[0]).presses):
-        contacts.append(
-            Contact(
-                name=f"{pressing.get(kind.sharing.how, 'jaw')} {index + 1}",
-                kind="clamp",
-                point_mm=(x, y, kind.clamp.toe_height_mm),
-                normal=(-1, 0, 0),
-                friction=kind.clamp.toe_friction,
-                preload_n=share * preload_n,
-                area_mm2=_pressed_patch(station.part, kind, y, share, preload_n, youngs_mpa),
-            )
-        )
+            for z in heights:
+                place = f"{name}, {'far' if number else 'near'} end, {'top' if z == heights[1] else 'foot'}"
+                way = leaning(flank, 1.0) if flank is not None and leans else normal
+                contacts.append(_locator(place, (x, y, z), way, kind.stops.friction, capacity, patch))
     return contacts
 
 

@@ -1,9 +1,9 @@
 """Tolerance: how far a station's feature may stray from where the drawing wants it (engine: locate and tolerance, first part).
 
 All stations share one datum on the plate. Contributors are plus-or-minus ranges along X and Y at the same confidence:
-station place, datum pick-up, machine positioning and thermal growth over the distance from the datum. A positional tolerance
-is a diameter, so the deviation used is twice the radial one (ISO 1101, ASME Y14.5). Worst case adds the ranges; probable is
-their root of the sum of squares, the usual rule for independent contributors.
+station place, datum pick-up, machine positioning, thermal growth over the distance from the datum, and what gives under the cut.
+A positional tolerance is a diameter, so the deviation used is twice the radial one (ISO 1101, ASME Y14.5). Worst case adds the
+ranges; probable is their root of the sum of squares, the usual rule for independent contributors.
 """
 
 from __future__ import annotations
@@ -42,13 +42,14 @@ class Accuracy(Document):
 
 
 class ToleranceRequest(Document):
-    """Input of ``compute tolerance``: feature places in plate coordinates."""
+    """Input of ``compute tolerance``: feature places in plate coordinates. ``gives_mm``: how far all gives under the finishing cut."""
 
     tolerance: PositionTolerance
     accuracy: Accuracy = Accuracy()
     machine: Machine
     plate_material: MaterialRef = MATERIALS["aluminium-6061"]
     datum: Datum = Datum()
+    gives_mm: Annotated[Length, Field(ge=0, le=100)] = 0
     places: Annotated[list[tuple[Number, Number]], Field(min_length=1, max_length=100_000)]
 
 
@@ -116,12 +117,15 @@ class Budget:
         """Plus-or-minus range of each contributor along each axis, shape (n, 2)."""
         request, accuracy, machine = self._request, self._request.accuracy, self._request.machine
         distance = np.abs(places - self._datum)
-        return {
+        found = {
             "station place": np.full_like(distance, accuracy.station_place_mm),
             "datum pick-up": np.full_like(distance, accuracy.datum_pickup_mm),
             "machine positioning": machine.positioning_mm + machine.positioning_per_m_mm * distance / 1000,
             f"temperature, ±{request.accuracy.temperature_k:g} K": self.growth_per_mm * distance,
         }
+        if request.gives_mm:
+            found["give under the cut"] = np.full_like(distance, request.gives_mm)
+        return found
 
     def used(self, places: Array) -> tuple[Array, Array]:
         """Zone diameters used, (probable, worst case), shape (n,) each."""

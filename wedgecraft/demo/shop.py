@@ -157,7 +157,7 @@ def _gland_plate() -> PlanRequest:
         ),
     ]
     part["ops"] = [_op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 2, 0.8, 0.04, 3200)])]
-    return _job("Gland plate", 1200, [part], stop=(7, 30), torque=13)
+    return _job("Gland plate", 1200, [part], stop=(7, 30), torque=13, opens=4)
 
 
 def _anchor_lug() -> PlanRequest:
@@ -171,7 +171,7 @@ def _anchor_lug() -> PlanRequest:
         _op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 3, 0.8, 0.04, 3200)]),
         _op(20, "Cross hole", [_cut("T10 cross hole", "drill", _drill(5, 50), 12, 0, 0.05, 4000, at=[(44, 8)])], up="-Y"),
     ]
-    return _job("Anchor lug", 360, [part], plate="250 x 200 x 20", stop=(9, 24), torque=20)
+    return _job("Anchor lug", 360, [part], plate="250 x 200 x 20", stop=(9, 24), torque=20, opens=4)
 
 
 def _probe_clamp() -> PlanRequest:
@@ -278,10 +278,11 @@ def _job(
     torque: float = 14,
     clamps: int = 1,
     hollow: float = 0,
+    opens: float = 3,
 ) -> PlanRequest:
     """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops' height and length.
 
-    ``hollow``: radius that stops and toes are hollowed to, for a round part.
+    ``opens``: how far the toes draw back. ``hollow``: radius that stops and toes are hollowed to, for a round part.
     """
     request = starting_request(name, quantity).model_dump(mode="json")
     request["parts"] = parts
@@ -290,7 +291,7 @@ def _job(
     request["station"]["clamps"] = clamps
     request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length, "hollow_mm": hollow}
     request["station"]["clamp"] |= {"torque_nm": torque, "height_mm": height_mm, "toe_height_mm": round(height_mm * 0.65, 1)}
-    request["station"]["clamp"]["toe_hollow_mm"] = hollow
+    request["station"]["clamp"] |= {"toe_hollow_mm": hollow, "opens_mm": opens}
     return PlanRequest.model_validate(request)
 
 

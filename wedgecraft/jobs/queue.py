@@ -147,6 +147,7 @@ class Queue:
             return
         count = result.designs[0].count if result.designs else 0
         with self._database.session() as session:
+            jobs.take_clamps(session, run_id, result)
             jobs.finish(session, run_id, status="done", result=result.model_dump(mode="json"), count=count, share=1.0, step="done")
 
     def _read_solid(self, upload_id: str) -> None:

@@ -12,7 +12,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, load_only
 
-from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult
+from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult, with_way
 from wedgecraft.store.models import ACTIVE, Job, Run, now
 
 #: The step of a run that judged stations as a person placed them.
@@ -141,6 +141,20 @@ def finish(session: Session, run_id: str, **values: Any) -> bool:
     """Store the outcome once: a run that is no longer active keeps what it has."""
     changed = session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(finished_at=now(), **values))
     return bool(changed.rowcount)  # type: ignore[attr-defined]
+
+
+def take_clamps(session: Session, run_id: str, result: PlanResult) -> None:
+    """Write the clamps that the planner chose into the job its run answers, unless someone changed the job meanwhile."""
+    run = session.get(Run, run_id)
+    if run is None or run.status not in ACTIVE or not result.ways or not result.ways[0].rank:
+        return
+    chosen = as_json(with_way(PlanRequest.model_validate(run.request), result.ways[0]))
+    job = session.get(Job, run.job_id, with_for_update=True)
+    if job is None or digest(job.request) != run.digest or digest(chosen) == run.digest:
+        return
+    job.request, job.version, job.updated_at = chosen, job.version + 1, now()
+    run.request, run.digest = chosen, digest(chosen)
+    session.flush()
 
 
 def waiting(session: Session) -> list[Run]:

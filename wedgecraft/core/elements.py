@@ -1,0 +1,264 @@
+"""Clamp elements beside the edge clamp: how the force of a screw, a handle or a pump reaches the part, low and high.
+
+On a station the screw, its torque and its scatter are the edge clamp's fields, the same for every kind; an element says what becomes of the
+screw's force. Low: least torque, highest friction. High: most torque, lowest friction.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.clamps import SCREWS, EdgeClamp, Preload, ScrewSize, check_screw, edge_clamp_preload, screw_preload_n
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.model import Document
+from wedgecraft.core.units import Force, Length, Torque
+
+Size = Annotated[Length, Field(gt=0, le=500)]
+Friction = Annotated[float, Field(ge=0.02, le=1)]
+
+
+class EdgeToe(Document):
+    """The toe of the edge clamp itself, pushing from the side and slightly down."""
+
+    kind: Literal["edge clamp"] = "edge clamp"
+
+
+class ToothedToe(Document):
+    """An edge clamp's toe with teeth that bite ``bite_mm`` into raw or soft faces: holds better, and always leaves marks."""
+
+    kind: Literal["toothed insert"] = "toothed insert"
+    friction: Friction = 0.6
+    bite_mm: Annotated[Length, Field(gt=0, le=3)] = 0.3
+
+
+class Strap(Document):
+    """A strap over the part's edge: the screw between a heel ``to_heel_mm`` behind it and a nose ``to_nose_mm`` before it.
+
+    ``nose_mm``: how far it lies on the part. It opens by sliding back. ``friction``: at the nose.
+    """
+
+    kind: Literal["strap"] = "strap"
+    to_heel_mm: Size = 22
+    to_nose_mm: Size = 22
+    nose_mm: Annotated[Length, Field(gt=0, le=200)] = 8
+    width_mm: Size = 20
+    thickness_mm: Annotated[Length, Field(gt=0, le=200)] = 12
+    friction: Friction = 0.2
+
+
+class ExpandingPin(Document):
+    """A sleeve that a cone spreads in a round hole of the part, ``least_mm`` to ``most_mm`` across, ``grip_mm`` of it high.
+
+    ``cone_angle_deg``: of the cone's flank against its axis. It locates the part too, so that there are no stops.
+    """
+
+    kind: Literal["expanding pin"] = "expanding pin"
+    least_mm: Size = 11.7
+    most_mm: Size = 12.6
+    grip_mm: Size = 10
+    cone_angle_deg: Annotated[float, Field(ge=3, le=45)] = 10
+    cone_friction_low: Friction = 0.08
+    cone_friction_high: Friction = 0.14
+    friction: Friction = 0.15
+
+
+class Dovetail(Document):
+    """Flanks that lean over a dovetail cut under the part: the moving one is pushed sideways and so presses in and down.
+
+    ``flank_deg``: between flank and plate. ``depth_mm``: how high the dovetail is. The long stop is the fixed flank.
+    """
+
+    kind: Literal["dovetail"] = "dovetail"
+    flank_deg: Annotated[float, Field(ge=30, le=85)] = 60
+    depth_mm: Annotated[Length, Field(gt=0, le=100)] = 4
+    friction: Friction = 0.2
+
+
+class PullStud(Document):
+    """Studs screwed into the part's underside, drawn down onto a seat ``seat_mm`` across. ``ratio``: pull per screw force."""
+
+    kind: Literal["pull stud"] = "pull stud"
+    ratio: Annotated[float, Field(gt=0, le=5)] = 1.2
+    seat_mm: Size = 20
+    friction: Friction = 0.15
+    capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 10_000
+
+
+class Rod(Document):
+    """A threaded rod with nut and washer through a round hole of the part, ``washer_mm`` across and ``nut_mm`` high with it."""
+
+    kind: Literal["threaded rod"] = "threaded rod"
+    washer_mm: Size = 24
+    nut_mm: Size = 14
+    friction: Friction = 0.15
+
+
+class Vacuum(Document):
+    """The air's weight on what a seal encloses: ``border_mm`` inside the outline, over ``sealed_share`` of that area.
+
+    ``low_kpa`` is what the gauge must show before cutting, ``high_kpa`` the pump's best. A leak lets everything go at once.
+    """
+
+    kind: Literal["vacuum"] = "vacuum"
+    low_kpa: Annotated[float, Field(gt=0, le=101)] = 65
+    high_kpa: Annotated[float, Field(gt=0, le=101)] = 85
+    border_mm: Annotated[Length, Field(ge=0, le=200)] = 5
+    sealed_share: Annotated[float, Field(gt=0, le=1)] = 0.85
+
+
+Element = Annotated[
+    EdgeToe | ToothedToe | Strap | ExpandingPin | Dovetail | PullStud | Rod | Vacuum, Field(discriminator="kind")
+]  # fmt: skip
+ElementKind = Literal[
+    "edge clamp", "toothed insert", "strap", "expanding pin", "dovetail", "pull stud", "threaded rod", "vacuum"
+]  # fmt: skip
+
+
+class ViseForce(Document):
+    """A vise: the force its maker rates it for, at the handle torque he names; in between it follows the torque."""
+
+    kind: Literal["vise"] = "vise"
+    rated_force_n: Annotated[Force, Field(gt=0, le=1e6)] = 25_000
+    rated_torque_nm: Annotated[Torque, Field(gt=0, le=2000)] = 60
+    torque_nm: Annotated[Torque, Field(gt=0, le=2000)] = 40
+    scatter: Annotated[float, Field(ge=0, le=0.8)] = 0.15
+
+
+class ScrewDriven(Document):
+    """The screw of an element, as it is tightened."""
+
+    kind: Literal["screw"] = "screw"
+    screw: ScrewSize = "M8"
+    torque_nm: Annotated[Torque, Field(gt=0, le=200)] = 14
+    torque_scatter: Annotated[float, Field(ge=0, le=0.6)] = 0.1
+    friction_low: Annotated[float, Field(ge=0.05, le=0.5)] = 0.10
+    friction_high: Annotated[float, Field(ge=0.05, le=0.5)] = 0.16
+    element: Element = EdgeToe()
+    transmission: Annotated[float, Field(gt=0, le=3)] = 0.7
+    down_angle_deg: Annotated[float, Field(ge=0, le=45)] = 8
+    area_mm2: Annotated[float, Field(gt=0, le=1e8)] | None = None
+
+
+class ClampRequest(Document):
+    """Input of ``compute clamp``: a screw with its element, or a vise. A vacuum also needs the ``area_mm2`` it seals."""
+
+    clamp: Annotated[ScrewDriven | ViseForce, Field(discriminator="kind")]
+
+
+class ClampForces(Document):
+    """``low_n`` to ``high_n`` is what each contact of the element gets; ``way`` how it acts on the part.
+
+    ``screw_low_n`` and ``screw_high_n``: the screw's own force, long form; ``short_form_n``: ``T / (K d)`` with K = 0.2, beside it.
+    """
+
+    low_n: float
+    high_n: float
+    seating_n: float
+    way: str
+    formula: str
+    screw_low_n: float | None = None
+    screw_high_n: float | None = None
+    short_form_n: float | None = None
+
+
+#: The nut factor of the short form; the usual value for dry steel, from memory.
+NUT_FACTOR = 0.2
+
+
+def short_form_n(torque_nm: float, nominal_mm: float, nut_factor: float = NUT_FACTOR) -> float:
+    """Axial force of a tightened screw, ``F = T / (K d)``. Source: any handbook of machine design; K lumps pitch and frictions."""
+    return torque_nm * 1000 / (nut_factor * nominal_mm)
+
+
+def clamp_forces(request: ClampRequest) -> ClampForces:
+    """What an element gives. Raises OutOfRange above a rating, or for a vacuum without its area."""
+    clamp = request.clamp
+    if isinstance(clamp, ViseForce):
+        low, high = vise_force_n(clamp)
+        return ClampForces(
+            low_n=low, high_n=high, seating_n=0, way="squeezes from both sides", formula="F = rated force x torque / rated torque"
+        )  # fmt: skip
+    edge = EdgeClamp(
+        screw=clamp.screw, torque_nm=clamp.torque_nm, torque_scatter=clamp.torque_scatter, screw_friction_low=clamp.friction_low,
+        screw_friction_high=clamp.friction_high, transmission=clamp.transmission, down_angle_deg=clamp.down_angle_deg,
+    )  # fmt: skip
+    if isinstance(clamp.element, Vacuum) and clamp.area_mm2 is None:
+        raise OutOfRange("clamp.area_mm2", "nothing", "the area inside the seal, mm2")
+    preload = element_preload(edge, clamp.element, clamp.area_mm2 or 0.0)
+    way, formula = ACTS[clamp.element.kind]
+    if isinstance(clamp.element, Vacuum):
+        return ClampForces(low_n=preload.low_n, high_n=preload.high_n, seating_n=0, way=way, formula=formula)
+    low, high = screw_forces_n(edge)
+    return ClampForces(
+        low_n=preload.low_n, high_n=preload.high_n, seating_n=preload.seating_n, way=way, formula=formula, screw_low_n=low,
+        screw_high_n=high, short_form_n=short_form_n(edge.torque_nm, SCREWS[edge.screw].nominal_mm),
+    )  # fmt: skip
+
+
+def vise_force_n(vise: ViseForce) -> tuple[float, float]:
+    """Low and high. Raises OutOfRange above the handle torque it is rated for."""
+    if vise.torque_nm > vise.rated_torque_nm:
+        raise OutOfRange("clamp.torque_nm", vise.torque_nm, f"at most the vise's rating, {vise.rated_torque_nm:g} N·m")
+    force = vise.rated_force_n * vise.torque_nm / vise.rated_torque_nm
+    return force * (1 - vise.scatter), force * (1 + vise.scatter)
+
+
+def screw_forces_n(clamp: EdgeClamp) -> tuple[float, float]:
+    """Axial force of the clamp's screw, low and high. Raises OutOfRange above its rating."""
+    check_screw(clamp)
+    screw = SCREWS[clamp.screw]
+    return (
+        screw_preload_n(screw, clamp.torque_nm * (1 - clamp.torque_scatter), clamp.screw_friction_high),
+        screw_preload_n(screw, clamp.torque_nm * (1 + clamp.torque_scatter), clamp.screw_friction_low),
+    )
+
+
+#: What each element does to the part, and how its force follows from the screw's.
+ACTS: dict[ElementKind, tuple[str, str]] = {
+    "edge clamp": ("pushes sideways and slightly down", "toe force = screw force x transmission"),
+    "toothed insert": ("bites sideways and slightly down", "toe force = screw force x transmission"),
+    "strap": ("presses down at its nose", "nose force = screw force x heel / (heel + nose)"),
+    "expanding pin": ("spreads in a hole, each of six segments", "force of a segment = screw force / (6 tan(angle + rho))"),
+    "dovetail": ("presses in and down on the flank", "flank force = screw force x transmission / (sin flank + mu cos flank)"),
+    "pull stud": ("pulls down", "pull = screw force x ratio"),
+    "threaded rod": ("presses down round the hole", "washer force = screw force"),
+    "vacuum": ("presses down all over", "force = area inside the seal x share sealed x vacuum"),
+}
+SEGMENTS = 6
+
+
+def element_preload(clamp: EdgeClamp, element: Element, sealed_mm2: float = 0.0) -> Preload:
+    """What each press of an element gets, normal to the part, low and high; ``sealed_mm2``: area inside a vacuum's seal.
+
+    Strap: lever about its heel. Expanding pin: cone of half angle a with friction rho, shared by its segments. Dovetail: the pushed flank
+    lies against the leaning side, friction on it hinders at the low end. Sources: statics of lever and wedge, any handbook of mechanics.
+    Raises OutOfRange.
+    """
+    if isinstance(element, Vacuum):
+        if element.low_kpa > element.high_kpa:
+            raise OutOfRange("station.element.low_kpa", element.low_kpa, "at most high_kpa")
+        area = sealed_mm2 * element.sealed_share
+        return Preload(area * element.low_kpa / 1000, area * element.high_kpa / 1000, 0.0)
+    if isinstance(element, EdgeToe | ToothedToe):
+        return edge_clamp_preload(clamp)
+    low, high = screw_forces_n(clamp)
+    if isinstance(element, Strap):
+        lever = element.to_heel_mm / (element.to_heel_mm + element.to_nose_mm)
+        return Preload(low * lever, high * lever, low * lever)
+    if isinstance(element, ExpandingPin):
+        if element.cone_friction_low > element.cone_friction_high:
+            raise OutOfRange("station.element.cone_friction_low", element.cone_friction_low, "at most cone_friction_high")
+        angle = math.radians(element.cone_angle_deg)
+        return Preload(
+            low / (SEGMENTS * math.tan(angle + math.atan(element.cone_friction_high))),
+            high / (SEGMENTS * math.tan(angle + math.atan(element.cone_friction_low))), 0.0,
+        )  # fmt: skip
+    if isinstance(element, Dovetail):
+        flank = math.radians(element.flank_deg)
+        least = low * clamp.transmission / (math.sin(flank) + element.friction * math.cos(flank))
+        return Preload(least, high * clamp.transmission / math.sin(flank), least * math.cos(flank))
+    ratio = element.ratio if isinstance(element, PullStud) else 1.0
+    return Preload(low * ratio, high * ratio, low * ratio)

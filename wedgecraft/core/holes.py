@@ -1,0 +1,41 @@
+"""Round holes of an outline, found again among its chords."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from shapely.geometry import Polygon
+
+from wedgecraft.core.model import Document
+
+#: A ring whose points all lie this near to one circle, over at least eight points, is a round hole.
+_ROUND_MM = 0.02
+
+
+class RoundHole(Document):
+    """A round hole of the outline, from the datum corner."""
+
+    x_mm: float
+    y_mm: float
+    diameter_mm: float
+
+
+def round_holes(outline: Polygon) -> list[RoundHole]:
+    """Those of its inner rings that are round."""
+    rings = (np.asarray(ring.coords)[:-1] for ring in outline.interiors)
+    return [hole for hole in map(round_hole, rings) if hole is not None]
+
+
+def round_hole(ring: np.ndarray) -> RoundHole | None:
+    """The circle a ring of chords lies on, or nothing. The diameter is the circle's, through the points."""
+    if len(ring) < 8:
+        return None
+    circle = Polygon(ring)
+    centre = np.array([circle.centroid.x, circle.centroid.y])
+    radii = np.linalg.norm(ring - centre, axis=1)
+    radius = float(radii.mean())
+    chord = float(np.linalg.norm(np.diff(np.vstack([ring, ring[:1]]), axis=0), axis=1).max())
+    if np.ptp(radii) > 2 * _ROUND_MM or chord > radius or radius == 0 or circle.area < 0.8 * math.pi * radius**2:
+        return None
+    return RoundHole(x_mm=float(centre[0]), y_mm=float(centre[1]), diameter_mm=2 * radius)
