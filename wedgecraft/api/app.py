@@ -15,6 +15,7 @@ from wedgecraft import __version__
 from wedgecraft.api import (
     access,
     drawings_api,
+    hold_api,
     jobs_api,
     layout_api,
     people_api,
@@ -59,7 +60,7 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
     access.install(app)
     problems.install(app)
     parts_in, things = drawings_api.blueprint, shop_api.blueprint
-    rest = (layout_api.blueprint, presence_api.blueprint, people_api.blueprint, service_api.blueprint)
+    rest = (hold_api.blueprint, layout_api.blueprint, presence_api.blueprint, people_api.blueprint, service_api.blueprint)
     for blueprint in (session_api.blueprint, jobs_api.blueprint, jobs_api.runs, parts_in, things, *rest):
         app.register_blueprint(blueprint)
 

@@ -193,6 +193,7 @@ def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> Statio
             for member in station.members
             for x, y in map(member.put, map(np.array, feature_places(request, sitting)))
         ],
+        bodies=[layer for layer in station.layers if layer.role == "body"],
     )
 
 

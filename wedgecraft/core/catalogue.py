@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from wedgecraft.core.clamps import SCREWS, EdgeClamp
 from wedgecraft.core.cutting.document import CUTTERS_FOR, HOLE_KINDS, Cut, CutKind, Cutter, CutterKind
+from wedgecraft.core.elements import Dovetail, EdgeToe, Element, ExpandingPin, PullStud, Rod, Strap, ToothedToe, Vacuum
 from wedgecraft.core.features import Feature, Op
 from wedgecraft.core.house_rules import HouseRules
 from wedgecraft.core.machine import Machine, Plate
@@ -12,7 +13,7 @@ from wedgecraft.core.model import Document, Text
 from wedgecraft.core.part import Part
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.core.shop.document import KINDS, KindName
-from wedgecraft.core.shop.kinds import ClampElement, Locator
+from wedgecraft.core.shop.kinds import ClampElement, Locator, Vise
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.core.station import Stops
 
@@ -28,6 +29,14 @@ class ClampPick(Document):
     """An edge clamp of the shop, as a station takes it."""
 
     name: Text
+    clamp: EdgeClamp
+
+
+class ElementPick(Document):
+    """Another clamp of the shop: what presses, and the screw with it as an edge clamp's fields."""
+
+    name: Text
+    element: Element
     clamp: EdgeClamp
 
 
@@ -54,7 +63,9 @@ class Catalogue(Document):
     materials: list[Material]
     cutters: list[Cutter]
     edge_clamps: list[ClampPick]
+    elements: list[ElementPick]
     stops: list[StopPick]
+    vises: list[Vise]
     screws: list[ScrewEntry]
     cut_kinds: list[CutKindInfo]
     part: Part
@@ -71,6 +82,28 @@ def edge_clamp(element: ClampElement, shop_id: str | None = None) -> EdgeClamp:
         toe_height_mm=element.toe_height_mm or element.height_mm / 2, wrench_diameter_mm=element.wrench_diameter_mm,
         opens_mm=element.stroke_mm or 3, shop_id=shop_id,
     )  # fmt: skip
+
+
+def element_of(item: ClampElement) -> Element:
+    """A clamp of the shop as what presses on the part; sizes it does not have stay at their usual values."""
+    friction = min(item.friction, 1.0)
+    if item.kind == "strap":
+        return Strap(width_mm=item.width_mm, friction=friction, to_heel_mm=0.4 * item.length_mm, to_nose_mm=0.4 * item.length_mm)
+    if item.kind == "expanding pin":
+        return ExpandingPin(
+            least_mm=item.width_mm - item.stroke_mm, most_mm=item.width_mm + item.stroke_mm, grip_mm=item.toe_height_mm or 10, friction=friction
+        )  # fmt: skip
+    if item.kind == "dovetail":
+        return Dovetail(friction=friction)
+    if item.kind == "pull stud":
+        return PullStud(capacity_n=item.rated_force_n or 10_000, friction=0.15)
+    if item.kind == "threaded rod":
+        return Rod(washer_mm=item.width_mm)
+    if item.kind == "vacuum":
+        return Vacuum()
+    if item.kind == "toothed insert":
+        return ToothedToe(friction=friction)
+    return EdgeToe()
 
 
 def stop(locator: Locator, shop_id: str | None = None) -> Stops:
@@ -102,7 +135,13 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "plates": things.get("plate", []),
             "materials": things.get("material", []),
             "cutters": things.get("cutter", []),
+            "vises": things.get("vise", []),
             "edge_clamps": [ClampPick(name=item.name, clamp=edge_clamp(item, ident)) for ident, item in clamps],
+            "elements": [
+                ElementPick(name=item.name, element=element_of(item), clamp=edge_clamp(item, ident))
+                for ident, item in given.get("clamp", [])
+                if isinstance(item, ClampElement) and item.kind not in ("edge clamp", "double wedge")
+            ],
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm) for size, screw in SCREWS.items()],
             "part": start,

@@ -51,6 +51,10 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.give import GiveRequest, GiveResult, give
 
         return Computation(GiveRequest, GiveResult, give)
+    if kind == "vise":
+        from wedgecraft.core.in_vise import InVise, InViseResult, in_vise
+
+        return Computation(InVise, InViseResult, in_vise)
     if kind == "tolerance":
         from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
 

@@ -13,7 +13,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
+from wedgecraft.core.contacts import Contact, HoldRequest, HoldResult, LoadCase
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.hold import NotSeated, hold
 from wedgecraft.core.model import Document
@@ -78,11 +78,13 @@ def grip(request: GripRequest) -> GripResult:
     crush = request.force_high_n / (request.along_mm * request.yield_mpa)
     pressed = math.ceil(crush / _STEP_MM - 1e-9)
 
-    def holds(step: int) -> bool:
-        return factor_at(request, step * _STEP_MM) >= request.needed
+    few = _worst(request)
+
+    def holds(step: int, asked: GripRequest) -> bool:
+        return factor_at(asked, step * _STEP_MM) >= request.needed
 
     curve = [
-        GripPoint(depth_mm=depth, factor=factor_at(request, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
+        GripPoint(depth_mm=depth, factor=factor_at(few, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
         for depth in (request.jaw_mm * k / 8 for k in range(1, 9))
     ]
     if pressed > steps:
@@ -90,7 +92,7 @@ def grip(request: GripRequest) -> GripResult:
         return GripResult(
             feasible=False, least_mm=None, limited_by="crushed at any depth", sentence=words, clears=None, curve=curve
         )
-    if not holds(steps):
+    if not holds(steps, request):
         words = f"even {request.jaw_mm:g} mm of grip holds only {curve[-1].factor:.2f} times the cutting force, needs {request.needed:g}"
         return GripResult(
             feasible=False, least_mm=None, limited_by="not held at any depth", sentence=words, clears=None, curve=curve
@@ -98,7 +100,9 @@ def grip(request: GripRequest) -> GripResult:
     low, high = 0, steps
     while high - low > 1:
         middle = (low + high) // 2
-        low, high = (low, middle) if holds(middle) else (middle, high)
+        low, high = (low, middle) if holds(middle, few) else (middle, high)
+    while high < steps and not holds(high, request):
+        high += 1
     least = max(high, pressed) * _STEP_MM
     by: Literal["hold", "pressure"] = "hold" if high >= pressed else "pressure"
     clears = None if request.lowest_cut_mm is None else request.lowest_cut_mm > least
@@ -108,15 +112,38 @@ def grip(request: GripRequest) -> GripResult:
     return GripResult(feasible=clears is not False, least_mm=least, limited_by=by, sentence=words, clears=clears, curve=curve)
 
 
+#: Cases that are looked at for every depth: the worst at full depth and at a tenth of it; the depth found is checked on all.
+_FEW = 40
+
+
+def _worst(request: GripRequest) -> GripRequest:
+    if len(request.loads) <= 2 * _FEW:
+        return request
+    chosen: set[int] = set()
+    for depth in (request.jaw_mm, request.jaw_mm / 10):
+        try:
+            cases = _held(request, depth).cases
+        except NotSeated:
+            continue
+        chosen |= set(sorted(range(len(cases)), key=lambda k: cases[k].factor)[:_FEW])
+    return request.model_copy(update={"loads": [request.loads[k] for k in sorted(chosen or range(_FEW))]})
+
+
 def factor_at(request: GripRequest, depth_mm: float) -> float:
     """The lowest factor of all loads with so much in the jaws; nothing where it does not even sit."""
     try:
-        return hold(HoldRequest(
-            contacts=grip_contacts(request, depth_mm), loads=request.loads, weight_n=(0, 0, -request.weight_n),
-            centre_of_gravity_mm=(request.width_mm / 2, request.along_mm / 2, request.height_mm / 2),
-        )).factor  # fmt: skip
+        return _held(request, depth_mm).factor
     except NotSeated:
         return 0.0
+
+
+def _held(request: GripRequest, depth_mm: float) -> HoldResult:
+    return hold(
+        HoldRequest(
+            contacts=grip_contacts(request, depth_mm), loads=request.loads, weight_n=(0, 0, -request.weight_n),
+            centre_of_gravity_mm=(request.width_mm / 2, request.along_mm / 2, request.height_mm / 2),
+        )
+    )  # fmt: skip
 
 
 def grip_contacts(request: GripRequest, depth_mm: float) -> list[Contact]:

@@ -14,7 +14,7 @@ from wedgecraft.core.elastic import ShareResult
 from wedgecraft.core.elements import Element
 from wedgecraft.core.features import Feature, Op, judged_in
 from wedgecraft.core.house_rules import HouseRules
-from wedgecraft.core.layout.document import Turn
+from wedgecraft.core.layout.document import Layer, Turn
 from wedgecraft.core.limits import Figure, Limit
 from wedgecraft.core.machine import Datum, Machine, Plate
 from wedgecraft.core.materials import MATERIALS, MaterialRef
@@ -162,7 +162,8 @@ Rings = list[list[tuple[float, float]]]
 class StationDrawing(Document):
     """The station in its own frame, for drawing: rings in mm, the datum corner at (0, 0); heights over the plate.
 
-    ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but one.
+    ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but one. ``bodies``: everything that
+    stands, with its heights.
     """
 
     height_mm: float
@@ -177,6 +178,7 @@ class StationDrawing(Document):
     wrench_diameter_mm: float
     sweep: Rings
     features: list[tuple[float, float]]
+    bodies: list[Layer] = []
 
 
 class PlacedStation(Document):

@@ -2,7 +2,7 @@
 import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
-import type { Catalogue, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState } from "./types";
+import type { Catalogue, InViseResult, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState, Vise } from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
 
@@ -106,6 +106,16 @@ export function useDrawing() {
       if (join) form.set("join", join);
       return call<OutlinesFound>("POST", "/api/drawings", form);
     },
+  });
+}
+
+/** The least grip in a vise: asked beside the plan, nothing is stored. */
+export function useGrip(job: string, version: number, vise: Vise | undefined, torque: number, toothed: boolean) {
+  return useQuery({
+    queryKey: ["grip", job, version, vise, torque, toothed],
+    queryFn: () => call<InViseResult>("POST", `/api/jobs/${job}/vise`, { vise, torque_nm: torque, toothed }),
+    enabled: vise !== undefined,
+    staleTime: Infinity,
   });
 }
 

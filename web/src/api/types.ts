@@ -45,3 +45,6 @@ export type OwnStation = Schemas["JobState.OwnStation"];
 export type Room = Schemas["Room"];
 export type Row = Schemas["Row"];
 export type Others = Schemas["Others"];
+export type Way = Schemas["JobState.Way"];
+export type InViseResult = Schemas["InViseResult"];
+export type Vise = Catalogue["vises"][number];

@@ -1,3 +1,4 @@
+import { Tab as MuiTab, Tabs } from "@mui/material";
 import { useRef, useState } from "react";
 
 import { useCatalogue } from "../api/queries";
@@ -7,17 +8,39 @@ import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
 import { ContactTable } from "./ContactTable";
+import { Gives } from "./Gives";
+import { InVise } from "./InVise";
 import { PartPlan } from "./PartPlan";
+import { PartSide } from "./PartSide";
 import { Polar } from "./Polar";
 import { Remedies } from "./Remedies";
 import { RowShares } from "./RowShares";
 import { TorqueWindow, factorAt } from "./TorqueWindow";
+import { Ways } from "./Ways";
+
+type Tab = "forces" | "ways" | "give" | "vise";
+const TABS: { value: Tab; label: string }[] = [
+  { value: "forces", label: "Forces" },
+  { value: "ways", label: "Ways of clamping" },
+  { value: "give", label: "Give and release" },
+  { value: "vise", label: "In a vise" },
+];
+
+/** What each element asks besides. */
+const CAUTIONS: Record<string, string> = {
+  vacuum: "Vacuum is stored energy: a leak or a stopped pump lets everything go at once. Interlock the pump with the machine as its builder says, and read the gauge before every cycle.",
+  "toothed insert": "Teeth mark the part: only on faces that are cut off later.",
+  strap: "A strap stands over the part: check every rapid against it in single block.",
+  "expanding pin": "Spread only in the part: a sleeve spread in the open can be overstretched.",
+  "pull stud": "Studs wear: replace them by the maker's count, and look at the threads in the part.",
+};
 
 export function HoldStep() {
   const { job, mayEdit, change } = useEditor();
   const stored = useStored();
   const { withUnit } = useUnits();
   const [chosen, setChosen] = useState(0);
+  const [tab, setTab] = useState<Tab>("forces");
   const result = job.latest?.result ?? null;
   const other = result?.others?.[chosen - 1];
   const hold = (other ? other.hold : result?.hold) ?? null;
@@ -28,6 +51,7 @@ export function HoldStep() {
   const stale = job.latest?.run.current === false ? "stale" : "";
   const rated = useCatalogue().data?.screws.find((screw) => screw.size === job.request.station.clamp.screw)?.rated_torque_nm;
   const set = job.request.station.clamp.torque_nm;
+  const pressing = job.request.station.element?.kind ?? "edge clamp";
   // While the slider is moved: what the curve gives there; nothing else changes until it is let go.
   const [moving, setMoving] = useState<number | null>(null);
   const [version, setVersion] = useState(job.version);
@@ -53,17 +77,30 @@ export function HoldStep() {
               </div>
               <p style={{ fontSize: 17, maxWidth: 640 }}>{hold.result.sentence}.</p>
             </div>
-            <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.2fr) minmax(0, 1fr)", gap: 18, flex: 1, minHeight: 260 }}>
-              <div style={{ display: "flex", flexDirection: "column" }}>
-                <h2>Plan, with the worst cutting force in red</h2>
-                <PartPlan hold={hold} kind={chosen} />
-              </div>
-              <div style={{ display: "flex", flexDirection: "column" }}>
-                <h2>Factor by direction of cut</h2>
-                <Polar hold={hold} />
-              </div>
-            </div>
-            <ContactTable hold={hold} />
+            <Tabs value={tab} onChange={(_event, value: Tab) => setTab(value)} aria-label="What about the hold">
+              {TABS.map((item) => (
+                <MuiTab key={item.value} value={item.value} label={item.label} />
+              ))}
+            </Tabs>
+            {tab === "forces" && (
+              <>
+                <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.3fr) minmax(0, 1fr)", gap: 18, flex: 1, minHeight: 260 }}>
+                  <div style={{ display: "grid", gridTemplateRows: "minmax(0, 1.5fr) auto minmax(110px, 1fr)" }}>
+                    <PartPlan hold={hold} kind={chosen} />
+                    <h2>From the front; in red the cutting force that would move it first</h2>
+                    <PartSide hold={hold} kind={chosen} />
+                  </div>
+                  <div style={{ display: "flex", flexDirection: "column" }}>
+                    <h2>Factor by direction of cut</h2>
+                    <Polar hold={hold} />
+                  </div>
+                </div>
+                <ContactTable hold={hold} find={find} />
+              </>
+            )}
+            {tab === "ways" && <Ways />}
+            {tab === "give" && <Gives hold={hold} />}
+            {tab === "vise" && <InVise />}
           </div>
         )}
       </section>
@@ -73,7 +110,7 @@ export function HoldStep() {
             <Choice label="Held in" name="op" value={String(chosen)} options={named} disabled={false} store={(value) => setChosen(Number(value))} />
           </div>
         )}
-        <h2>Screw torque</h2>
+        <h2>{hold && !hold.torque ? "Held by vacuum" : "Screw torque"}</h2>
         {hold && rated !== undefined && (hold.curve ?? []).length > 0 && (
           <TorqueWindow hold={hold} rated={rated} torque={moving ?? set} disabled={!mayEdit} move={setMoving}
             settle={(torque) => {
@@ -82,44 +119,68 @@ export function HoldStep() {
               later.current = window.setTimeout(() => (torque === set ? setMoving(null) : change("station.clamp.torque_nm", torque)), 400);
             }} />
         )}
-        <Field label="On the clamp screw" {...stored("station.clamp.torque_nm", "N·m")} {...(mayEdit ? {} : { disabled: true })} />
+        {hold && !hold.torque ? (
+          <Field label="Vacuum before cutting, kPa" {...stored("station.element.low_kpa")} />
+        ) : (
+          <Field label={`On the screw: ${pressing}`} {...stored("station.clamp.torque_nm", "N·m")} {...(mayEdit ? {} : { disabled: true })} />
+        )}
         {hold && (
           <table className={`lines ${stale}`} style={{ marginTop: 10 }}>
             <tbody>
-              <tr>
-                <td>Holds from</td>
-                <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
-              </tr>
-              <tr>
-                <td>Marks the part from</td>
-                <td className="num mono">{hold.marks_from_nm ? withUnit(hold.marks_from_nm, "N·m", 1) : "not with this screw"}</td>
-              </tr>
+              {hold.torque && (
+                <>
+                  <tr>
+                    <td>Holds from</td>
+                    <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
+                  </tr>
+                  <tr>
+                    <td>Marks the part from</td>
+                    <td className="num mono">{hold.marks_from_nm ? <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
+                  </tr>
+                </>
+              )}
               {hold.sinks_from_nm && (
                 <tr>
                   <td>Sinks in from</td>
                   <td className="num mono" style={{ color: set >= hold.sinks_from_nm ? "var(--over)" : undefined }}>
-                    {withUnit(hold.sinks_from_nm, "N·m", 1)}
+                    <Ask figure={find("sinks_from")}>{withUnit(hold.sinks_from_nm, "N·m", 1)}</Ask>
                   </td>
                 </tr>
               )}
-              {rated !== undefined && (
+              {rated !== undefined && hold.torque && (
                 <tr>
                   <td>Screw rated for</td>
                   <td className="num mono">{withUnit(rated, "N·m", 1)}</td>
                 </tr>
               )}
               <tr>
-                <td>Toe force, low end</td>
+                <td>Preload, low end</td>
                 <td className="num mono">
                   <Ask figure={find("preload")}>{withUnit(hold.preload_low_n, "N", 0)}</Ask>
                 </td>
               </tr>
               <tr>
-                <td>Toe force, high end</td>
+                <td>Preload, high end</td>
                 <td className="num mono">
                   <Ask figure={find("preload_high")}>{withUnit(hold.preload_high_n, "N", 0)}</Ask>
                 </td>
               </tr>
+              {hold.indexing !== null && hold.indexing !== undefined && (
+                <tr>
+                  <td>Held while the bar indexes</td>
+                  <td className="num mono" style={{ color: hold.indexing < hold.needed ? "var(--over)" : undefined }}>
+                    <Ask figure={find("indexing")}>{hold.indexing >= 999 ? "over 999" : hold.indexing.toFixed(1)} x weight</Ask>
+                  </td>
+                </tr>
+              )}
+              {hold.torque && (
+                <tr>
+                  <td>Screw force, short form</td>
+                  <td className="num mono">
+                    <Ask figure={find("short_form")}>{withUnit(find("short_form")?.value ?? 0, "N", 0)}</Ask>
+                  </td>
+                </tr>
+              )}
               <tr>
                 <td>Pressing down, low end</td>
                 <td className="num mono">
@@ -140,6 +201,7 @@ export function HoldStep() {
         <hr />
         <h2>Caution</h2>
         <p style={{ fontSize: 13.5 }}>First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's manual and local rules.</p>
+        {CAUTIONS[pressing] && <p style={{ fontSize: 13.5, marginTop: 6 }}>{CAUTIONS[pressing]}</p>}
       </aside>
     </div>
   );

@@ -5,6 +5,7 @@ import type { KeepOut } from "../api/types";
 import { PlateDrawing } from "../layout/PlateDrawing";
 import { Choice, Field } from "../ui/Field";
 import { useEditor, useStored } from "./editor";
+import { StationFields } from "./StationFields";
 
 const OWN = "own values";
 
@@ -17,16 +18,9 @@ export function MethodStep() {
   const keepouts = request.plate.keepouts ?? [];
   const machine = machines.find((item) => item.name === request.machine.name);
   const plate = plates.find((item) => item.name === request.plate.name);
-  const clamps = picks?.edge_clamps ?? [];
-  const stops = picks?.stops ?? [];
-  // Picked from the shop, and still as the shop has it in the sizes that matter here.
-  const clamp = clamps.find((item) => item.clamp.screw === request.station.clamp.screw && item.clamp.width_mm === request.station.clamp.width_mm && item.clamp.height_mm === request.station.clamp.height_mm && item.clamp.length_mm === request.station.clamp.length_mm);
-  const stop = stops.find((item) => item.stops.length_mm === request.station.stops?.length_mm && item.stops.height_mm === request.station.stops?.height_mm && item.stops.thickness_mm === request.station.stops?.thickness_mm);
   const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
   const ownMachine = machine ? [] : [{ value: OWN, label: request.machine.name }];
   const ownPlate = plate ? [] : [{ value: OWN, label: request.plate.name ?? "Plate" }];
-  const how = request.station.sharing?.how ?? "a clamp each";
-  const turns = [...(request.station.turns ?? [])].sort((a, b) => a - b).join(",");
   return (
     <div className="split">
       <div className="form-side">
@@ -41,7 +35,18 @@ export function MethodStep() {
             <Also />
           </div>
           <div className="wide"><Choice label="Faces" name="block.faces" value={String(request.block?.faces ?? 1)} options={FACES} disabled={!mayEdit} store={(value) => change("block.faces", Number(value))} /></div>
-          {(request.block?.faces ?? 1) > 1 && <Field label="Block without plates" {...stored("block.body_kg", "kg")} />}
+          {(request.block?.faces ?? 1) > 1 && (
+            <>
+              <Choice label="It stands" name="block.axis" value={request.block?.axis ?? "upright"} options={AXES} disabled={!mayEdit} store={(value) => change("block.axis", value)} />
+              <Field label="Block without plates" {...stored("block.body_kg", "kg")} />
+              <Field label="Block, across" {...stored("block.across_mm", "mm")} help="for what it gives; 0 unknown" />
+              <Field label="Its wall, 0 solid" {...stored("block.wall_mm", "mm")} />
+              <Field label="Joint, N·m per mrad, 0 stiff" {...stored("block.joint_nm_per_mrad")} />
+              {request.block?.axis === "lying" && (
+                <Choice label="Far end" name="block.tail" value={request.block.tail ? "tail" : "free"} options={TAILS} disabled={!mayEdit} store={(value) => change("block.tail", value === "tail")} />
+              )}
+            </>
+          )}
           <h2>Machine</h2>
           <div className="wide">
             <Choice label="Machine" name="machine" value={machine?.name ?? OWN} options={[...named(machines), ...ownMachine]} disabled={!mayEdit}
@@ -65,60 +70,7 @@ export function MethodStep() {
           <div className="wide">
             <KeepOuts keepouts={keepouts} mayEdit={mayEdit} change={(list) => change("plate.keepouts", list)} />
           </div>
-          <h2>Station: stops and edge clamps</h2>
-          <div className="wide">
-            <Choice label="Parts and clamps" name="station.sharing.how" value={how} options={SHARING} disabled={!mayEdit}
-              store={(value) => change("station", { ...request.station, clamps: value === "one clamp for two" || value === "row between jaws" ? 1 : (request.station.clamps ?? 1), sharing: { ...request.station.sharing, how: value } })} />
-          </div>
-          {how === "double wedge between two" && (
-            <>
-              <Field label="Wedge angle, °" {...stored("station.sharing.wedge_angle_deg")} />
-              <Field label="Friction at its flanks" {...stored("station.sharing.wedge_friction_high")} />
-            </>
-          )}
-          {how === "row between jaws" && (
-            <>
-              <Choice label="Parts in the row" name="station.sharing.row" value={String(request.station.sharing?.row ?? 3)} options={["2", "3", "4", "5", "6", "8", "10", "12"].map((n) => ({ value: n, label: n }))}
-                disabled={!mayEdit} store={(value) => change("station.sharing.row", Number(value))} />
-              <Field label="Moving jaw, thickness" {...stored("station.sharing.jaw_mm", "mm")} />
-            </>
-          )}
-          <Choice label="Clamp of the shop" name="station.clamp" value={clamp?.name ?? OWN} options={[...named(clamps), ...(clamp ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
-            store={(value) => change("station.clamp", clamps.find((item) => item.name === value)?.clamp)} />
-          <Choice label="Stop of the shop" name="station.stops" value={stop?.name ?? OWN} options={[...named(stops), ...(stop ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
-            store={(value) => change("station.stops", stops.find((item) => item.name === value)?.stops)} />
-          <Choice label="Clamp screw" name="station.clamp.screw" value={request.station.clamp.screw ?? "M8"}
-            options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
-            disabled={!mayEdit} store={(value) => change("station.clamp.screw", value)} />
-          <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
-          {how === "a clamp each" || how === "double wedge between two" ? (
-            <Choice label="Clamps per station" name="station.clamps" value={String(request.station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
-              disabled={!mayEdit} store={(value) => change("station.clamps", Number(value))} />
-          ) : null}
-          <Field label="Clearance between stations" {...stored("station.clearance_mm", "mm")} />
-          <Field label="Clamp width" {...stored("station.clamp.width_mm", "mm")} />
-          <Field label="Clamp length" {...stored("station.clamp.length_mm", "mm")} />
-          <Field label="Clamp height" {...stored("station.clamp.height_mm", "mm")} />
-          <Field label="Toe above the plate" {...stored("station.clamp.toe_height_mm", "mm")} />
-          <Field label="Toe force per screw force" {...stored("station.clamp.transmission")} />
-          <Field label="Friction at the toe" {...stored("station.clamp.toe_friction")} />
-          <Field label="Toe's land, height" {...stored("station.clamp.toe_land_mm", "mm")} />
-          <Field label="Toe hollowed to radius" {...stored("station.clamp.toe_hollow_mm", "mm")} />
-          <Field label="Stop length" {...stored("station.stops.length_mm", "mm")} />
-          <Field label="Stop height" {...stored("station.stops.height_mm", "mm")} />
-          <Field label="Stop thickness" {...stored("station.stops.thickness_mm", "mm")} />
-          <Field label="Friction at the stops" {...stored("station.stops.friction")} />
-          <Field label="Stops hollowed to radius" {...stored("station.stops.hollow_mm", "mm")} />
-          <div className="wide">
-            <Choice label="Turns allowed" name="station.turns" value={turns}
-              options={[
-                { value: "0,90,180,270", label: "All quarter turns" },
-                { value: "0,180", label: "As drawn and half turn" },
-                { value: "0", label: "As drawn only" },
-                { value: "90", label: "Quarter turn only" },
-              ]}
-              disabled={!mayEdit} store={(value) => change("station.turns", value.split(",").map(Number))} />
-          </div>
+          <StationFields />
           <h2>House rules</h2>
           <Field label="Clamping factor needed" {...stored("rules.safety_factor")} />
           <Field label="when interrupted" {...stored("rules.safety_factor_interrupted")} />
@@ -132,16 +84,19 @@ export function MethodStep() {
   );
 }
 
-const SHARING = [
-  { value: "a clamp each", label: "A clamp for each part" },
-  { value: "double wedge between two", label: "Two parts, a double wedge between them" },
-  { value: "one clamp for two", label: "Two parts side by side, one rocking toe for both" },
-  { value: "row between jaws", label: "A row of parts between two jaws" },
+const AXES = [
+  { value: "upright", label: "Upright, a tombstone on a pallet" },
+  { value: "lying", label: "Lying, a bar on a rotary" },
+];
+
+const TAILS = [
+  { value: "free", label: "Free" },
+  { value: "tail", label: "In a tail support" },
 ];
 
 const FACES = [
   { value: "1", label: "One plate, lying on the table" },
-  ...[2, 3, 4, 5, 6, 8].map((count) => ({ value: String(count), label: `${String(count)} plates round an upright block` })),
+  ...[2, 3, 4, 5, 6, 8].map((count) => ({ value: String(count), label: `${String(count)} plates round a block` })),
 ];
 
 /** Further ops on the same faces: of the same part for complete parts at every door opening, of other parts for kits. */

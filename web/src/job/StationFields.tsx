@@ -1,0 +1,160 @@
+/** How a station holds its parts: who picks the clamps, what presses, its sizes, and the stops. */
+import { Checkbox, FormControlLabel, Switch } from "@mui/material";
+
+import { useCatalogue } from "../api/queries";
+import type { PlanRequest } from "../api/types";
+import { Choice, Field } from "../ui/Field";
+import { useEditor, useStored } from "./editor";
+
+const OWN = "own values";
+type Station = PlanRequest["station"];
+type Offered = NonNullable<Station["offered"]>[number];
+
+const OFFERED: Offered[] = ["edge clamp", "double wedge", "one clamp for two", "row between jaws", "toothed insert", "strap", "expanding pin", "threaded rod", "dovetail", "pull stud", "vacuum"];
+
+const SHARING = [
+  { value: "a clamp each", label: "A clamp for each part" },
+  { value: "double wedge between two", label: "Two parts, a double wedge between them" },
+  { value: "one clamp for two", label: "Two parts side by side, one rocking toe for both" },
+  { value: "row between jaws", label: "A row of parts between two jaws" },
+];
+
+/** Fields of each element beside the screw: label, name, unit. */
+const FIELDS: Record<string, [string, string, string?][]> = {
+  strap: [["Screw to heel", "to_heel_mm", "mm"], ["Screw to nose", "to_nose_mm", "mm"], ["Nose lies on the part", "nose_mm", "mm"], ["Strap width", "width_mm", "mm"], ["Strap thickness", "thickness_mm", "mm"], ["Friction at the nose", "friction"]],
+  "expanding pin": [["Smallest, let go", "least_mm", "mm"], ["Largest, spread", "most_mm", "mm"], ["Grips in the hole, height", "grip_mm", "mm"], ["Cone angle, °", "cone_angle_deg"], ["Friction in the hole", "friction"]],
+  dovetail: [["Flank to plate, °", "flank_deg"], ["Dovetail, height", "depth_mm", "mm"], ["Friction at the flanks", "friction"]],
+  "pull stud": [["Pull per screw force", "ratio"], ["Seat, diameter", "seat_mm", "mm"], ["Friction at the seat", "friction"]],
+  "threaded rod": [["Washer, diameter", "washer_mm", "mm"], ["Nut and washer, height", "nut_mm", "mm"], ["Friction at the washer", "friction"]],
+  vacuum: [["Vacuum before cutting, kPa", "low_kpa"], ["Vacuum at best, kPa", "high_kpa"], ["Seal inside the edge", "border_mm", "mm"], ["Share that is sealed", "sealed_share"]],
+  "toothed insert": [["Friction of the teeth", "friction"], ["Teeth bite", "bite_mm", "mm"]],
+  "edge clamp": [],
+};
+const SIDEWAYS = ["edge clamp", "toothed insert", "dovetail"];
+
+export function StationFields() {
+  const { request, change, mayEdit } = useEditor();
+  const stored = useStored();
+  const picks = useCatalogue().data;
+  const station = request.station;
+  const kind = station.element?.kind ?? "edge clamp";
+  const how = station.sharing?.how ?? "a clamp each";
+  const stops = picks?.stops ?? [];
+  const edges = (picks?.edge_clamps ?? []).map((item) => ({ ...item, element: { kind: "edge clamp" } as const }));
+  const clamps = [...edges, ...(picks?.elements ?? [])];
+  // Picked from the shop, and still as the shop has it in the sizes that matter here.
+  const clamp = clamps.find((item) => item.element.kind === kind && item.clamp.screw === station.clamp.screw && item.clamp.width_mm === station.clamp.width_mm && item.clamp.height_mm === station.clamp.height_mm && item.clamp.length_mm === station.clamp.length_mm);
+  const stop = stops.find((item) => item.stops.length_mm === station.stops?.length_mm && item.stops.height_mm === station.stops?.height_mm && item.stops.thickness_mm === station.stops?.thickness_mm);
+  const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
+  const turns = [...(station.turns ?? [])].sort((a, b) => a - b).join(",");
+  const offered = station.offered ?? [];
+  const toe = kind === "edge clamp" || kind === "toothed insert";
+  const shared = how !== "a clamp each";
+  return (
+    <>
+      <h2>Clamps</h2>
+      <div className="wide">
+        <FormControlLabel control={<Switch checked={station.by_planner ?? false} disabled={!mayEdit} onChange={(_event, on) => change("station.by_planner", on)} name="station.by_planner" />}
+          label="The planner picks kind, number and torque" />
+        {station.by_planner && (
+          <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", marginTop: 4 }} role="group" aria-label="The planner may use">
+            {OFFERED.map((item) => (
+              <FormControlLabel key={item} label={item} control={
+                <Checkbox size="small" checked={offered.includes(item)} disabled={!mayEdit || (offered.length === 1 && offered[0] === item)}
+                  onChange={(_event, on) => change("station.offered", OFFERED.filter((other) => (other === item ? on : offered.includes(other))))} />
+              } />
+            ))}
+          </div>
+        )}
+      </div>
+      <div className="wide">
+        <Choice label="Clamp of the shop" name="station.clamp" value={clamp?.name ?? OWN} options={[...named(clamps), ...(clamp ? [] : [{ value: OWN, label: `${kind}, ${OWN}` }])]} disabled={!mayEdit}
+          store={(value) => {
+            const chosen = clamps.find((item) => item.name === value);
+            if (!chosen) return;
+            const alone = ["expanding pin", "threaded rod", "vacuum"].includes(chosen.element.kind);
+            const apart = chosen.element.kind !== "edge clamp" && chosen.element.kind !== "toothed insert";
+            change("station", { ...station, by_planner: false, clamp: chosen.clamp, element: chosen.element, clamps: alone ? 1 : station.clamps, sharing: { ...station.sharing, how: apart ? "a clamp each" : how } });
+          }} />
+      </div>
+      {toe && (
+        <div className="wide">
+          <Choice label="Parts and clamps" name="station.sharing.how" value={how} options={SHARING} disabled={!mayEdit}
+            store={(value) => change("station", { ...station, clamps: value === "one clamp for two" || value === "row between jaws" ? 1 : (station.clamps ?? 1), sharing: { ...station.sharing, how: value } })} />
+        </div>
+      )}
+      {how === "double wedge between two" && (
+        <>
+          <Field label="Wedge angle, °" {...stored("station.sharing.wedge_angle_deg")} />
+          <Field label="Friction at its flanks" {...stored("station.sharing.wedge_friction_high")} />
+        </>
+      )}
+      {how === "row between jaws" && (
+        <>
+          <Choice label="Parts in the row" name="station.sharing.row" value={String(station.sharing?.row ?? 3)} options={["2", "3", "4", "5", "6", "8", "10", "12"].map((n) => ({ value: n, label: n }))}
+            disabled={!mayEdit} store={(value) => change("station.sharing.row", Number(value))} />
+          <Field label="Moving jaw, thickness" {...stored("station.sharing.jaw_mm", "mm")} />
+        </>
+      )}
+      {kind !== "vacuum" && (
+        <>
+          <Choice label="Clamp screw" name="station.clamp.screw" value={station.clamp.screw ?? "M8"}
+            options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
+            disabled={!mayEdit} store={(value) => change("station.clamp.screw", value)} />
+          <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
+        </>
+      )}
+      {(!shared || how === "double wedge between two") && !["expanding pin", "threaded rod", "vacuum"].includes(kind) ? (
+        <Choice label="Clamps per station" name="station.clamps" value={String(station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
+          disabled={!mayEdit} store={(value) => change("station.clamps", Number(value))} />
+      ) : null}
+      <Field label="Clearance between stations" {...stored("station.clearance_mm", "mm")} />
+      {(FIELDS[kind] ?? []).map(([label, name, unit]) => (
+        <Field key={name} label={label} {...stored(`station.element.${name}`, unit ?? "")} />
+      ))}
+      {SIDEWAYS.includes(kind) && (
+        <>
+          <Field label="Clamp width" {...stored("station.clamp.width_mm", "mm")} />
+          <Field label="Clamp length" {...stored("station.clamp.length_mm", "mm")} />
+          <Field label="Clamp height" {...stored("station.clamp.height_mm", "mm")} />
+          <Field label="Force on the part per screw force" {...stored("station.clamp.transmission")} />
+          <Field label="Draws back by" {...stored("station.clamp.opens_mm", "mm")} />
+        </>
+      )}
+      {toe && (
+        <>
+          <Field label="Toe above the plate" {...stored("station.clamp.toe_height_mm", "mm")} />
+          {kind === "edge clamp" && <Field label="Friction at the toe" {...stored("station.clamp.toe_friction")} />}
+          <Field label="Toe's land, height" {...stored("station.clamp.toe_land_mm", "mm")} />
+          <Field label="Toe hollowed to radius" {...stored("station.clamp.toe_hollow_mm", "mm")} />
+        </>
+      )}
+      {kind === "expanding pin" || kind === "pull stud" ? (
+        <p className="quiet wide">The part is located by the {kind === "expanding pin" ? "pin in its hole" : "seats under it"}: no stops stand round it.</p>
+      ) : (
+        <>
+          <h2>Stops</h2>
+          <div className="wide">
+            <Choice label="Stop of the shop" name="station.stops" value={stop?.name ?? OWN} options={[...named(stops), ...(stop ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
+              store={(value) => change("station.stops", stops.find((item) => item.name === value)?.stops)} />
+          </div>
+          <Field label="Stop length" {...stored("station.stops.length_mm", "mm")} />
+          <Field label="Stop height" {...stored("station.stops.height_mm", "mm")} />
+          <Field label="Stop thickness" {...stored("station.stops.thickness_mm", "mm")} />
+          <Field label="Friction at the stops" {...stored("station.stops.friction")} />
+          <Field label="Stops hollowed to radius" {...stored("station.stops.hollow_mm", "mm")} />
+        </>
+      )}
+      <div className="wide">
+        <Choice label="Turns allowed" name="station.turns" value={turns}
+          options={[
+            { value: "0,90,180,270", label: "All quarter turns" },
+            { value: "0,180", label: "As drawn and half turn" },
+            { value: "0", label: "As drawn only" },
+            { value: "90", label: "Quarter turn only" },
+          ]}
+          disabled={!mayEdit} store={(value) => change("station.turns", value.split(",").map(Number))} />
+      </div>
+    </>
+  );
+}

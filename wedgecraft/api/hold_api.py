@@ -1,0 +1,49 @@
+"""Hold, asked beside the plan: how deep the part would have to sit in a vise of the shop."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Annotated
+
+from apiflask import APIBlueprint
+from flask import current_app
+from pydantic import Field
+
+from wedgecraft.api.jobs_api import found_job
+from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.in_vise import InVise, InViseResult, in_vise
+from wedgecraft.core.model import Document, FieldError
+from wedgecraft.core.shop.kinds import Vise
+from wedgecraft.core.units import Torque
+from wedgecraft.store import jobs
+
+blueprint = APIBlueprint("hold", __name__, url_prefix="/api/jobs", tag="Hold")
+
+
+class ViseAsked(Document):
+    """The vise, the torque on its handle, and whether toothed inserts are in its jaws."""
+
+    vise: Vise
+    torque_nm: Annotated[Torque, Field(gt=0, le=2000)]
+    toothed: bool = False
+
+
+@lru_cache(maxsize=32)
+def _answered(asked: str) -> InViseResult:
+    return in_vise(InVise.model_validate_json(asked))
+
+
+@blueprint.post("/<job_id>/vise")
+@blueprint.input(ViseAsked, arg_name="given")
+@blueprint.output(InViseResult)
+def grip_depth(job_id: str, given: ViseAsked) -> InViseResult:
+    """The least grip of the planned part in a vise, over its depth. Nothing is stored."""
+    with current_app.extensions["database"].session() as session:
+        request = jobs.request_of(found_job(session, job_id))
+    asked = InVise(request=request, vise=given.vise, torque_nm=given.torque_nm, toothed=given.toothed)
+    try:
+        return _answered(asked.model_dump_json())
+    except OutOfRange as error:
+        fault = FieldError(field=error.field, value=str(error.value), message=error.allowed)
+        raise ProblemRaised(422, "Not possible", f"{error.value} is not possible: {error.allowed}.", [fault]) from None

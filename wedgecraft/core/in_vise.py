@@ -1,0 +1,154 @@
+"""How deep this op's part would have to sit in a vise of the shop: its own cuts, its own weight, that vise's jaws and force."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated
+
+from pydantic import Field
+
+from wedgecraft.core.cutting.document import HOLE_KINDS
+from wedgecraft.core.elastic import HOLDER_YIELD_MPA
+from wedgecraft.core.elements import EdgeToe, ViseForce, vise_force_n
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.grip import GripRequest, GripResult, grip
+from wedgecraft.core.limits import Figure, given
+from wedgecraft.core.loading import cut_loads
+from wedgecraft.core.model import Document
+from wedgecraft.core.part import part_mass_kg
+from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.shop.kinds import Vise
+from wedgecraft.core.sitting import sits
+from wedgecraft.core.station import build_station
+from wedgecraft.core.station_contacts import station_loads
+from wedgecraft.core.units import Torque
+
+_GRAVITY = 9.80665
+
+
+class InVise(Document):
+    """Input of ``compute vise``: the job, a vise, and the torque on its handle."""
+
+    request: PlanRequest
+    vise: Vise
+    torque_nm: Annotated[Torque, Field(gt=0, le=2000)]
+    toothed: bool = False
+
+
+class InViseResult(Document):
+    """The least grip of a part so high, with its curve over depth, what the jaws give, and the figures with their sources."""
+
+    grip: GripResult
+    height_mm: float
+    jaw_mm: float
+    force_low_n: float
+    force_high_n: float
+    needed: float
+    figures: list[Figure]
+    cautions: list[str]
+
+
+#: Toothed inserts in raw stock hold about so well; from memory of the usual range.
+_TOOTHED = 0.45
+
+
+def in_vise(asked: InVise) -> InViseResult:
+    """Grip depth by the loads of the planned op, as the part lies there. Raises OutOfRange: no cuts, jaws too narrow to open, ratings."""
+    plan, vise = asked.request, asked.vise
+    sitting = sits(plan.part, plan.op.up)
+    if not plan.op.cuts:
+        raise OutOfRange("op.cuts", 0, "at least one cut: the grip follows from what the cuts pull")
+    width, depth = float(sitting.outline.bounds[2]), float(sitting.outline.bounds[3])
+    if width > vise.opening_mm:
+        raise OutOfRange(
+            "vise.opening_mm",
+            vise.opening_mm,
+            f"at least the part's {width:g} mm across the jaws; turn the part or take a larger vise",
+        )
+    force = ViseForce(
+        rated_force_n=vise.rated_force_n,
+        rated_torque_nm=vise.rated_torque_nm,
+        torque_nm=asked.torque_nm,
+        scatter=vise.force_scatter,
+    )
+    low, high = vise_force_n(force)
+    loads = cut_loads(plan, sitting)
+    # What cuts where does not hang on the clamping: any low station gives the same places.
+    low_kind = plan.station.model_copy(
+        update={
+            "stops": plan.station.stops.model_copy(update={"height_mm": 0.5}), "clamps": 1,
+            "clamp": plan.station.clamp.model_copy(update={"height_mm": 0.5, "toe_height_mm": 0.4}),
+            "sharing": plan.station.sharing.model_copy(update={"how": "a clamp each"}), "element": EdgeToe(),
+        }
+    )  # fmt: skip
+    station = build_station(sitting, plan.op.cuts, low_kind)
+    cases = [
+        case
+        for cut, load in zip(plan.op.cuts, loads, strict=True)
+        for case in station_loads(station, sitting.height_mm, cut, load.load)
+    ]
+    beside = [cut for cut in plan.op.cuts if cut.kind not in (*HOLE_KINDS, "face", "fly cut")]
+    lowest = min((sitting.height_mm - cut.depth_mm for cut in beside), default=None)
+    interrupted = any(cut.interrupted for cut in plan.op.cuts)
+    needed = plan.rules.safety_factor_interrupted if interrupted else plan.rules.safety_factor
+    jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
+    along = min(vise.jaw_width_mm, depth)
+    friction = _TOOTHED if asked.toothed else vise.jaw_friction
+    softer = min(plan.part.material.yield_mpa, HOLDER_YIELD_MPA)
+    found = grip(
+        GripRequest(
+            width_mm=width, along_mm=along, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high,
+            friction=friction, weight_n=part_mass_kg(plan.part) * _GRAVITY, yield_mpa=softer, needed=needed, loads=cases,
+            lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
+        )
+    )  # fmt: skip
+    return InViseResult(
+        grip=found, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
+        figures=_figures(asked, found, low, high, along, friction, softer), cautions=_cautions(asked, interrupted),
+    )  # fmt: skip
+
+
+def _figures(
+    asked: InVise, found: GripResult, low: float, high: float, along: float, friction: float, softer: float
+) -> list[Figure]:  # fmt: skip
+    vise = asked.vise
+    force = [
+        given("rated force", vise.rated_force_n, "N", "vise maker's figure, as entered"),
+        given("handle torque", asked.torque_nm, "N·m", "as set here"),
+        given("rated torque", vise.rated_torque_nm, "N·m", "vise maker's figure, as entered"),
+        given("scatter", vise.force_scatter, "", "vise of the shop"),
+    ]
+    figures = [
+        Figure(
+            id="vise_low", label="Jaw force, low end", value=low, unit="N", digits=0,
+            formula="rated force x torque / rated torque x (1 - scatter)",
+            inputs=force, source="proportional to the handle's torque; common practice, no source",
+        ),
+        Figure(
+            id="vise_high", label="Jaw force, high end", value=high, unit="N", digits=0,
+            formula="rated force x torque / rated torque x (1 + scatter)", inputs=force,
+            source="proportional to the handle's torque; common practice, no source",
+        ),
+    ]  # fmt: skip
+    if found.least_mm is not None:
+        figures.append(
+            Figure(
+                id="grip", label="Least grip", value=found.least_mm, unit="mm", digits=2,
+                formula="least depth at which every cut is held and no face yields; by bisection, jaw patches growing with the depth",
+                inputs=[given("jaw force, low end", low, "N", "vise"), given("friction at the jaws", friction, "", "vise, or toothed inserts"),
+                        given("touching along the jaws", along, "mm", "part and jaw width"),
+                        given("yield of the softer", softer, "MPa", "part or jaw")],
+                source="the hold check, one jaw a clamp, the other a locator",
+            )
+        )  # fmt: skip
+    return figures
+
+
+def _cautions(asked: InVise, interrupted: bool) -> list[str]:
+    found = ["Least grip is a bound, not advice: blanks that are out of square, burrs and chips under the part all take from it."]
+    if asked.toothed:
+        found.append("Teeth leave marks: only on faces that are cut off later.")
+    if interrupted:
+        found.append("An interrupted cut hammers the part loose: the house rule for it is used.")
+    found.append("Vise within its maker's rating; first article in single block, door shut.")
+    return found
