@@ -177,6 +177,16 @@ def test_the_inner_cone_errs_on_the_safe_side_of_true_cones_and_by_little():
             assert case.factor >= true * (1 - 0.03)
 
 
+def test_what_no_torque_makes_up_for_is_said():
+    line = [_locator(x, 0, 0, (0, 0, 1)) for x in (0, 60)]
+    assert "all contacts stand in one line" in _one([*line, _clamp(30, 0, 0, (0, 0, -1))], (30, 20, 0), (0, 0, 1)).sentence
+    loose = _one(_floor(), (30, 20, 0), (1, 0, 0), weight_n=(0, 0, -20), centre_of_gravity_mm=(30, 20, 10)).sentence
+    assert "no clamp presses" in loose
+    slick = _one([*_floor(friction=0), _clamp(30, 20, 20, (0, 0, -1), friction=0)], (30, 20, 10), (1, 0, 0))
+    assert slick.factor == pytest.approx(0)
+    assert "no contact has friction" in slick.sentence
+
+
 def test_clamps_that_push_the_part_off_its_stops_and_forces_of_nothing_are_refused():
     with pytest.raises(NotSeated, match="already move"):
         _one([*_floor(friction=0.1), _clamp(0, 20, 10, (1, 0, 0), preload=5000)], (30, 20, 10), (0, 0, -1))

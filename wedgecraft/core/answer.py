@@ -114,6 +114,7 @@ def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
     own = design_figures(facts)
     story = {figure.id: figure for figure in [*common_figures(first.ready.view, first.loads, first.hold), *own]}
     return Design(
+        form=_form(request),
         counted="kits" if request.several_parts else "complete parts" if len(kinds) > 1 else "parts",
         faces=request.face_names,
         kinds=[_kind(item, count, each) for item, count, each in zip(kinds, counts, request.per_set, strict=True)],
@@ -133,6 +134,14 @@ def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
         limits=ledger(facts, story),
         figures=own,
     )
+
+
+def _form(request: PlanRequest) -> str:
+    """In words: what carries the parts and what holds them."""
+    kind, block = request.station, request.block
+    on = "fixture plate" if block.faces == 1 else f"{'tombstone' if block.axis == 'upright' else 'rotary bar'}, {block.faces} faces"
+    held = kind.element.kind if kind.sharing.how == "a clamp each" else kind.sharing.how
+    return f"{on}, {'stops, ' if kind.stopped else ''}{held}"
 
 
 def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) -> Cycle:

@@ -96,7 +96,7 @@ def element_of(item: ClampElement) -> Element:
     if item.kind == "dovetail":
         return Dovetail(friction=friction)
     if item.kind == "pull stud":
-        return PullStud(capacity_n=item.rated_force_n or 10_000, friction=0.15)
+        return PullStud(capacity_n=item.rated_force_n or 10_000)
     if item.kind == "threaded rod":
         return Rod(washer_mm=item.width_mm)
     if item.kind == "vacuum":

@@ -133,15 +133,6 @@ def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alter
             preview(result.model_copy(update={"ways": tried}))
 
     result = plan(_by_hand(with_way(request, tried[0])), lambda step, share: tell(step, 0.5 + share / 2), shown, alternatives)
-    if result.designs:
-        first = result.designs[0]
-        best = tried[0].model_copy(
-            update={
-                "count": first.count, "bound": first.bound, "loading_seconds": first.cycle.loading_seconds,
-                "part_seconds": first.cycle.seconds / max(1, first.count),
-            }
-        )  # fmt: skip
-        tried = [best, *tried[1:]]
     return result.model_copy(update={"ways": tried})
 
 

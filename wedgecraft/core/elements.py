@@ -78,12 +78,14 @@ class Dovetail(Document):
 
 
 class PullStud(Document):
-    """Studs screwed into the part's underside, drawn down onto a seat ``seat_mm`` across. ``ratio``: pull per screw force."""
+    """Studs screwed into the part's underside, drawn down onto a seat ``seat_mm`` across. ``ratio``: pull per screw force.
+
+    What pulls it down is borne by the plate, whose friction counts; the seat's rim only keeps it from going sideways.
+    """
 
     kind: Literal["pull stud"] = "pull stud"
     ratio: Annotated[float, Field(gt=0, le=5)] = 1.2
     seat_mm: Size = 20
-    friction: Friction = 0.15
     capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 10_000
 
 

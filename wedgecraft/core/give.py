@@ -125,7 +125,7 @@ def beam_give_mm(beam: BeamRequest) -> float:
 
 
 #: Polynomials in each direction; the plate on its screws settles to 1 % with so many.
-_TERMS = 12
+_TERMS = 16
 
 
 def plate_give_mm(plate: PlateRequest) -> float:

@@ -85,7 +85,7 @@ def grip(request: GripRequest) -> GripResult:
 
     curve = [
         GripPoint(depth_mm=depth, factor=factor_at(few, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
-        for depth in (request.jaw_mm * k / 8 for k in range(1, 9))
+        for depth in (request.jaw_mm * (k / 8) ** 2 for k in range(1, 9))  # closest where it matters
     ]
     if pressed > steps:
         words = f"even {request.jaw_mm:g} mm of grip is pressed beyond yield: less force, longer jaws, or {crush:.1f} mm of depth"

@@ -159,7 +159,11 @@ def _holes_said(outline: Polygon) -> str:
 
 
 def _pin(outline: Polygon, height: float, pin: ExpandingPin, count: int) -> Grip:
-    """Segments of the sleeve in turn: those that press, and between them those that push back, at two heights each."""
+    """Segments of the sleeve, at two heights each. All press alike, which is what friction holds by.
+
+    Behind each stands the cone, which can push back as much again as it presses (a capacity that goes with the preload): there without
+    friction, because segments that only brace each other would otherwise hold any force, and that is no clamping.
+    """
     _one(count, pin)
     hole = fitting_hole(outline, pin.least_mm, pin.most_mm)
     if hole is None:
@@ -173,18 +177,17 @@ def _pin(outline: Polygon, height: float, pin: ExpandingPin, count: int) -> Grip
     patch = math.pi * hole.diameter_mm / SEGMENTS * pin.grip_mm / 2
     for k in range(SEGMENTS):
         angle = 2 * math.pi * k / SEGMENTS
-        across, along = math.cos(angle), math.sin(angle)
+        way = (math.cos(angle), math.sin(angle), 0.0)
+        at = (hole.x_mm + radius * way[0], hole.y_mm + radius * way[1])
         for z in ((height - pin.grip_mm) / 2, (height + pin.grip_mm) / 2):
-            at = (hole.x_mm + radius * across, hole.y_mm + radius * along)
             name = f"segment {k + 1}, {'top' if 2 * z > height else 'foot'}"
-            if k % 2 == 0:
-                presses.append(Press(*at, 0.5, z, (across, along, 0.0), name, pin.friction, patch))
-            else:
-                seats.append(
-                    Contact(
-                        name=name, kind="locator", point_mm=(*at, z), normal=(across, along, 0.0), friction=pin.friction, area_mm2=patch
-                    )
-                )  # fmt: skip
+            presses.append(Press(*at, 0.5, z, way, name, pin.friction, patch))
+            seats.append(
+                Contact(
+                    name=f"cone behind {name}", kind="locator", point_mm=(*at, z), normal=way, friction=0.0,
+                    area_mm2=patch,
+                )
+            )  # fmt: skip
     body = Body(Point(hole.x_mm, hole.y_mm).buffer(radius * 0.95, quad_segs=8), 0, (height + pin.grip_mm) / 2)
     return Grip(tuple(presses), (body,), (body,), ((hole.x_mm, hole.y_mm),), height, tuple(seats))
 
@@ -235,7 +238,7 @@ def _studs(outline: Polygon, stud: PullStud, count: int) -> Grip:
             point = (at.x - stud.seat_mm / 2 * way[0], at.y - stud.seat_mm / 2 * way[1], 0.0)
             seats.append(
                 Contact(
-                    name=f"seat {k + 1}, side {turn + 1}", kind="locator", point_mm=point, normal=way, friction=stud.friction,
+                    name=f"seat {k + 1}, side {turn + 1}", kind="locator", point_mm=point, normal=way, friction=0.0,
                     capacity_n=stud.capacity_n, area_mm2=stud.seat_mm * 2,
                 )
             )  # fmt: skip

@@ -58,7 +58,7 @@ def hold(request: HoldRequest) -> HoldResult:
     if factors[worst] >= FACTOR_CAP:
         mode, sentence = "does not move", "No load case moves the part"
     else:
-        sentence = f"{start} at {factors[worst]:.2f} times the cutting force: {load.name}"
+        sentence = f"{start} at {factors[worst]:.2f} times the cutting force: {load.name}{_wanting(request.contacts)}"
     return HoldResult(
         factor=float(factors[worst]),
         load=load,
@@ -67,6 +67,19 @@ def hold(request: HoldRequest) -> HoldResult:
         sentence=sentence,
         cases=[CaseResult(name=item.name, factor=float(factor)) for item, factor in zip(request.loads, factors, strict=True)],
     )
+
+
+def _wanting(contacts: list[Contact]) -> str:
+    """What a set of contacts lacks that no torque makes up for, in the trade's words; nothing where it lacks none."""
+    said = []
+    points = np.array([contact.point_mm for contact in contacts])
+    if np.linalg.matrix_rank(points - points.mean(axis=0), tol=1e-6) < 2:
+        said.append("all contacts stand in one line, so nothing keeps the part from turning about it")
+    if not any(contact.kind == "clamp" and contact.preload_n > 0 for contact in contacts):
+        said.append("no clamp presses, only its weight keeps the part down")
+    if all(contact.friction == 0 for contact in contacts):
+        said.append("no contact has friction")
+    return "".join(f"; {item}" for item in said)
 
 
 def _wrench(point: Vector, force: Vector, moment: Vector = (0, 0, 0)) -> Array:

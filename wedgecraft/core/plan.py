@@ -266,6 +266,7 @@ class Way(Document):
     part_seconds: float
     rank: int
     refused: str = ""
+    figures: list[Figure] = []
 
 
 class HoldVerdict(Document):
@@ -324,7 +325,7 @@ class Design(Document):
 
     name: str = "most parts"
     more_room_mm: float = 0
-    form: Text = "fixture plate, stops and edge clamps"
+    form: Text = "fixture plate, stops, edge clamp"
     counted: Literal["parts", "complete parts", "kits"] = "parts"
     faces: list[str] = []
     kinds: list[PlannedKind]

@@ -20,7 +20,7 @@ from shapely.geometry import Point, Polygon, box
 from wedgecraft.core.clamps import EdgeClamp
 from wedgecraft.core.contacts import Contact
 from wedgecraft.core.cutting.document import HOLE_KINDS, Cut
-from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, swept
+from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, run_over, swept
 from wedgecraft.core.elements import EdgeToe, Element
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.gripping import WITHOUT_STOPS, Body, Press, along_side, gripped
@@ -310,12 +310,12 @@ def _sweeps(
         if cut.depth_mm > height + 1e-9 and cut.kind not in (*HOLE_KINDS, "contour", "saw", "slot"):
             raise OutOfRange("cut.axial_depth_mm", cut.depth_mm, f"in all less than the part's height, {height:g} mm")
         low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
-        own = swept(cut, sitting.outline)
+        own, over = swept(cut, sitting.outline), run_over(cut, sitting.outline)
+        for member in members:
+            _check_above(cut, member.put(over), low, stops, clamps, kind)
         every = [[member.put(area) for area in own] for member in members]
         for areas in every:
-            for area in areas:
-                _check_above(cut, area, low, stops, clamps, kind)
-                found.append((cut.name, area, low))
+            found += [(cut.name, area, low) for area in areas]
         _check_neighbours(cut, members, sitting.outline, [shapely.union_all(areas) for areas in every])
     found.sort(key=lambda item: (item[2], -item[1].area))
     kept: list[tuple[str, Polygon, float]] = []
@@ -343,9 +343,7 @@ def _layer(role: Role, name: str, polygon: Polygon, low: float, high: float) -> 
     return Layer(role=role, name=name, outer=[(float(x), float(y)) for x, y in ring], low_mm=low, high_mm=high)
 
 
-def _check_above(
-    cut: Cut, area: Polygon, low: float, stops: Sequence[Polygon], clamps: Sequence[Body], kind: StopAndEdgeClamp
-) -> None:
+def _check_above(cut: Cut, area: Any, low: float, stops: Sequence[Polygon], clamps: Sequence[Body], kind: StopAndEdgeClamp) -> None:
     """The cutter must pass over stops and clamps it sweeps across."""
     allowed = low - CUTTER_CLEARANCE_MM
     toe = kind.element.kind in ("edge clamp", "toothed insert", "dovetail")
@@ -358,7 +356,7 @@ def _check_above(
                 field,
                 height,
                 f"{cut.name} comes down to {low:g} mm above the plate and keeps {CUTTER_CLEARANCE_MM:g} mm: "
-                f"the {name} may be at most {allowed:g} mm high, or cut less deep",
+                f"the {name} may be at most {allowed:g} mm high there, or cut less deep",
             )
 
 

@@ -13,7 +13,7 @@ from wedgecraft.core.contacts import Contact, LoadCase
 from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CuttingLoad
 from wedgecraft.core.cutting.path import cut_path
 from wedgecraft.core.elastic import HOLDER_YOUNGS_MPA, hertz_line
-from wedgecraft.core.elements import Dovetail, ToothedToe
+from wedgecraft.core.elements import Dovetail, ExpandingPin, ToothedToe
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.gripping import leaning
 from wedgecraft.core.station import Member, Station, StopAndEdgeClamp, touch
@@ -54,6 +54,8 @@ def station_contacts(
                 area_mm2=area,
             )
         )
+    if isinstance(kind.element, ExpandingPin):
+        return contacts + [seat.model_copy(update={"capacity_n": preload_n / 2}) for seat in station.seats]
     return contacts + list(station.seats)
 
 

@@ -13,9 +13,10 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.gripping import fitting_hole
 from wedgecraft.core.holding import Holding, quick_hold
 from wedgecraft.core.layout.solve import hindrance, layout
+from wedgecraft.core.limits import Figure, given
 from wedgecraft.core.loading import cut_loads
 from wedgecraft.core.placing import Ready, layout_request, ready
-from wedgecraft.core.plan import PlanRequest, Way
+from wedgecraft.core.plan import Design, PlanRequest, Way
 from wedgecraft.core.release import release
 from wedgecraft.core.sharing import Sharing
 from wedgecraft.core.sitting import sits
@@ -140,7 +141,7 @@ def _planned(request: PlanRequest, trial: _Trial) -> Way:
             Worked(kind, list(holding.loads), verdict) for kind, holding, verdict in zip(kinds, holdings, verdicts, strict=True)
         ])  # fmt: skip
     except OutOfRange as error:
-        return way.model_copy(update={"refused": f"{error.value}: {error.allowed}"})
+        return way.model_copy(update={"refused": error.allowed})
 
 
 def _counted(request: PlanRequest, way: Way, kinds: list[Ready], worked: list[Worked]) -> Way:
@@ -156,9 +157,33 @@ def _counted(request: PlanRequest, way: Way, kinds: list[Ready], worked: list[Wo
     return way.model_copy(
         update={
             "count": design.count, "bound": design.bound, "screws": screws, "loading_seconds": design.cycle.loading_seconds,
-            "part_seconds": design.cycle.seconds / design.count,
+            "part_seconds": design.cycle.seconds / design.count, "figures": _figures(request, way, design, screws, worked),
         }
     )  # fmt: skip
+
+
+def _figures(request: PlanRequest, way: Way, design: Design, screws: int, worked: list[Worked]) -> list[Figure]:
+    """Where the numbers of one way come from."""
+    rules, parts = (
+        request.rules,
+        sum(len(item.ready.station.members) * kind.stations for item, kind in zip(worked, design.kinds, strict=True)),
+    )
+    seconds = next(figure for figure in design.figures if figure.id == "part_seconds")
+    return [
+        Figure(
+            id="way_count", label=f"{way.name}: a cycle"[:120], value=design.count, digits=0, formula="layout of these stations, a short search",
+            inputs=[given("at most", design.bound, "", design.statement), given("factor", way.factor, "", "hold check, low end of the preload")],
+            source=design.method,
+        ),
+        Figure(
+            id="way_loading", label=f"{way.name}: loading"[:120], value=design.cycle.loading_seconds, unit="s", digits=0,
+            formula="parts x handling + (screws - parts) x each further screw",
+            inputs=[given("parts on the faces", parts, "", "layout"), given("handling a part", rules.handling_seconds, "s", "house rule"),
+                    given("screws", screws, "", "layout"), given("each further screw", rules.screw_seconds, "s", "house rule")],
+            source="house rules",
+        ),
+        seconds.model_copy(update={"id": "way_seconds"}),
+    ]  # fmt: skip
 
 
 def _torque(holdings: list[Holding]) -> tuple[float | None, str]:

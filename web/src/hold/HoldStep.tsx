@@ -67,7 +67,7 @@ export function HoldStep() {
       <section className="work">
         <NotCurrent />
         {hold && (
-          <div className={stale} style={{ display: "flex", flexDirection: "column", gap: 12, flex: 1, minHeight: 0 }}>
+          <div className={tab === "vise" ? "" : stale} style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
             <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
               <div>
                 <div className="big mono" style={{ color: holds ? "var(--within)" : "var(--over)" }} data-testid="factor">
@@ -75,7 +75,7 @@ export function HoldStep() {
                 </div>
                 <div className="label">{moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}</div>
               </div>
-              <p style={{ fontSize: 17, maxWidth: 640 }}>{hold.result.sentence}.</p>
+              <p style={{ fontSize: 17 }}>{hold.result.sentence}.</p>
             </div>
             <Tabs value={tab} onChange={(_event, value: Tab) => setTab(value)} aria-label="What about the hold">
               {TABS.map((item) => (
@@ -84,10 +84,13 @@ export function HoldStep() {
             </Tabs>
             {tab === "forces" && (
               <>
-                <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.3fr) minmax(0, 1fr)", gap: 18, flex: 1, minHeight: 260 }}>
-                  <div style={{ display: "grid", gridTemplateRows: "minmax(0, 1.5fr) auto minmax(110px, 1fr)" }}>
+                <div style={{ display: "grid", gridTemplateColumns: "repeat(3, minmax(0, 1fr))", gap: 16, flex: "1 0 236px" }}>
+                  <div style={{ display: "flex", flexDirection: "column" }}>
+                    <h2>From above</h2>
                     <PartPlan hold={hold} kind={chosen} />
-                    <h2>From the front; in red the cutting force that would move it first</h2>
+                  </div>
+                  <div style={{ display: "flex", flexDirection: "column" }}>
+                    <h2>From the front</h2>
                     <PartSide hold={hold} kind={chosen} />
                   </div>
                   <div style={{ display: "flex", flexDirection: "column" }}>
@@ -95,6 +98,7 @@ export function HoldStep() {
                     <Polar hold={hold} />
                   </div>
                 </div>
+                <p className="quiet" style={{ fontSize: 12.5 }}>Blue: what holds the part, at the low end of the preload. Red: the cutting force that would move it first, and the factor needed.</p>
                 <ContactTable hold={hold} find={find} />
               </>
             )}

@@ -25,7 +25,7 @@ export function InVise() {
   const least = data?.grip.least_mm ?? null;
   const figure = (id: string) => data?.figures.find((item) => item.id === id);
   return (
-    <div data-testid="in-vise" style={{ display: "grid", gridTemplateColumns: "260px minmax(0, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
+    <div data-testid="in-vise" style={{ display: "grid", gridTemplateColumns: "250px minmax(0, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", gap: 12, paddingTop: 8 }}>
         <Choice label="Vise" name="vise" value={vise.name} options={vises.map((item) => ({ value: item.name, label: item.name }))} store={(value) => { setName(value); setTorque(null); }} />
         <Field label="Torque on its handle" name="vise-torque" value={set} unit="N·m" store={(value) => setTorque(Number(value))} />
@@ -58,7 +58,7 @@ export function InVise() {
           <>
             <div className="headline" style={{ flexWrap: "nowrap", alignItems: "flex-start" }}>
               <div>
-                <div className="big mono" style={{ color: data.grip.feasible ? "var(--within)" : "var(--over)" }} data-testid="grip-least">
+                <div className="big mono" style={{ whiteSpace: "nowrap", color: data.grip.feasible ? "var(--within)" : "var(--over)" }} data-testid="grip-least">
                   {least === null ? "no" : <Ask figure={figure("grip")}>{withUnit(least, "mm", 2)}</Ask>}
                 </div>
                 <div className="label">{least === null ? "grip is enough" : "least in the jaws"}</div>

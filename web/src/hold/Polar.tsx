@@ -30,7 +30,6 @@ export function Polar({ hold }: { hold: Hold }) {
         <text x="212" y={110 - 4 * px} fontSize={12 * px} fill="var(--quiet)" textAnchor="end">X+</text>
         <text x={110 - 8 * px} y={8} fontSize={12 * px} fill="var(--quiet)" textAnchor="end">Y+</text>
       </svg>
-      <p className="quiet" style={{ position: "absolute", bottom: 0, fontSize: 12.5 }}>blue: factor at the low end of the preload · red ring: needed</p>
     </div>
   );
 }

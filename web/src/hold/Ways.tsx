@@ -3,7 +3,10 @@ import { Button } from "@mui/material";
 
 import type { Way } from "../api/types";
 import { useEditor } from "../job/editor";
+import { Ask } from "../ui/Ask";
 import { useUnits } from "../ui/units";
+
+const asked = (way: Way, id: string) => way.figures?.find((figure) => figure.id === id);
 
 export function Ways() {
   const { job, mayEdit, change } = useEditor();
@@ -47,13 +50,13 @@ export function Ways() {
             {good.map((way) => (
               <tr key={way.name}>
                 <td style={{ fontWeight: way.rank === 1 ? 600 : 400 }}>{way.name}</td>
-                <td className="num mono" style={{ fontWeight: 600 }}>{way.count}</td>
+                <td className="num mono" style={{ fontWeight: 600 }}><Ask figure={asked(way, "way_count")}>{way.count}</Ask></td>
                 <td style={{ width: 90 }}>
                   <span aria-hidden style={{ display: "block", height: 8, width: `${String((100 * way.count) / most)}%`, background: way.rank === 1 ? "var(--mark)" : "var(--steel)" }} />
                 </td>
-                <td className="num mono">{way.part_seconds.toFixed(1)} s</td>
+                <td className="num mono"><Ask figure={asked(way, "way_seconds")}>{way.part_seconds.toFixed(1)} s</Ask></td>
                 <td className="num mono">{way.screws}</td>
-                <td className="num mono">{Math.round(way.loading_seconds)} s</td>
+                <td className="num mono"><Ask figure={asked(way, "way_loading")}>{Math.round(way.loading_seconds)} s</Ask></td>
                 <td className="num mono">{way.torque_nm ? withUnit(way.torque_nm, "N·m", 1) : "vacuum"}</td>
                 <td className="num mono">{way.factor.toFixed(2)}</td>
                 <td className="num">
@@ -73,7 +76,7 @@ export function Ways() {
         </table>
       )}
       <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
-        Most parts first, then least time a part. Each with the least torque that holds with the house rule&rsquo;s factor; counts of the others are of a short search. A clamp that holds alone is not tried in greater numbers.
+        Most parts first, then least time a part. Each with the least torque that holds with the house rule&rsquo;s factor; counts are those of a short search, the plan itself looks longer. A clamp that holds alone is not tried in greater numbers.
       </p>
     </div>
   );

@@ -24,7 +24,7 @@ const FIELDS: Record<string, [string, string, string?][]> = {
   strap: [["Screw to heel", "to_heel_mm", "mm"], ["Screw to nose", "to_nose_mm", "mm"], ["Nose lies on the part", "nose_mm", "mm"], ["Strap width", "width_mm", "mm"], ["Strap thickness", "thickness_mm", "mm"], ["Friction at the nose", "friction"]],
   "expanding pin": [["Smallest, let go", "least_mm", "mm"], ["Largest, spread", "most_mm", "mm"], ["Grips in the hole, height", "grip_mm", "mm"], ["Cone angle, °", "cone_angle_deg"], ["Friction in the hole", "friction"]],
   dovetail: [["Flank to plate, °", "flank_deg"], ["Dovetail, height", "depth_mm", "mm"], ["Friction at the flanks", "friction"]],
-  "pull stud": [["Pull per screw force", "ratio"], ["Seat, diameter", "seat_mm", "mm"], ["Friction at the seat", "friction"]],
+  "pull stud": [["Pull per screw force", "ratio"], ["Seat, diameter", "seat_mm", "mm"]],
   "threaded rod": [["Washer, diameter", "washer_mm", "mm"], ["Nut and washer, height", "nut_mm", "mm"], ["Friction at the washer", "friction"]],
   vacuum: [["Vacuum before cutting, kPa", "low_kpa"], ["Vacuum at best, kPa", "high_kpa"], ["Seal inside the edge", "border_mm", "mm"], ["Share that is sealed", "sealed_share"]],
   "toothed insert": [["Friction of the teeth", "friction"], ["Teeth bite", "bite_mm", "mm"]],

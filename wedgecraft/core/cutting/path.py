@@ -74,6 +74,14 @@ def swept(cut: Cut, outline: Polygon) -> list[Polygon]:
     return [piece for piece in pieces if cut.kind not in HOLE_KINDS or not solid.covers(piece)]
 
 
+def run_over(cut: Cut, outline: Polygon) -> Any:
+    """What cutter and clearance run over, also on the part itself; round the outline only its edge, not what that encloses."""
+    axis = cut_path(cut, outline).axis
+    if cut.kind == "contour":
+        axis = axis.exterior
+    return axis.buffer(cut.tool.diameter_mm / 2 + CUTTER_CLEARANCE_MM, quad_segs=8)
+
+
 def cut_seconds(cut: Cut, outline: Polygon, load: CuttingLoad) -> float:
     """Time at feed: as typed, else the typed path, else the path worked out, over the feed rate. Raises OutOfRange."""
     if cut.seconds is not None:
