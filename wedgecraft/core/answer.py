@@ -186,7 +186,7 @@ def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> Statio
     return StationDrawing(
         height_mm=sitting.height_mm,
         stop_height_mm=request.station.stops.height_mm,
-        clamp_height_mm=clamp.height_mm,
+        clamp_height_mm=max((body.high_mm for body in station.clamp_bodies), default=clamp.height_mm),
         part=rings_of(station.part),
         parts=[rings_of(part) for part in station.parts] if len(station.parts) > 1 else [],
         stops=[ring_of(stop) for stop in station.stops],

@@ -128,6 +128,27 @@ def _window_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
                 source="any handbook of machine design",
             )
         )  # fmt: skip
+    if hold.row is not None:
+        found.append(
+            Figure(
+                id="row_least", label="Least-held part of the row", value=hold.row.least_n, unit="N", digits=0,
+                formula="what it gets in all but one of 100 clampings: F_i = k max(0, d + tilt x_i + e_i), the jaw in balance",
+                inputs=[given("jaw force, low end", sum(part.mean_n for part in hold.row.parts), "N", "screw torque"),
+                        given("one loose, of 100 clampings", 100 * hold.row.chance_loose, "", "Monte Carlo over the blanks"),
+                        given("stiffness of a part", request.station.sharing.part_stiffness_n_mm, "N/mm"),
+                        given("stiffness of the jaw in tilt", request.station.sharing.tilt_stiffness_nmm, "N·mm", "0: free to tilt")],
+                source="equilibrium of a rigid jaw on springs that only push; variation of the blanks as entered",
+            )
+        )  # fmt: skip
+    for number, item in enumerate(hold.remedies):
+        found.append(
+            Figure(
+                id=f"remedy_{number}", label=f"With {item.what}"[:120], value=item.factor, digits=2,
+                formula="the hold check solved again with this one change, all load cases",
+                inputs=[given("factor now", hold.result.factor, "", "hold check"), given("factor needed", hold.needed, "", "house rule")],
+                source="limit equilibrium as for the factor itself",
+            )
+        )  # fmt: skip
     if hold.indexing is not None:
         found.append(
             Figure(

@@ -194,8 +194,8 @@ export function HoldStep() {
             </tbody>
           </table>
         )}
-        {hold && <Remedies hold={hold} />}
-        {hold?.row && <RowShares row={hold.row} />}
+        {hold && <Remedies hold={hold} find={find} />}
+        {hold?.row && <RowShares row={hold.row} figure={find("row_least")} />}
         <hr />
         <h2>What was checked</h2>
         <p style={{ fontSize: 13.5 }}>

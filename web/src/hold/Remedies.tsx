@@ -1,10 +1,12 @@
 /** What would make it hold: each was solved again with that one change. */
 import { Button } from "@mui/material";
 
+import type { Figure } from "../api/types";
 import { useEditor } from "../job/editor";
+import { Ask } from "../ui/Ask";
 import type { Hold } from "./types";
 
-export function Remedies({ hold }: { hold: Hold }) {
+export function Remedies({ hold, find }: { hold: Hold; find: (id: string) => Figure | undefined }) {
   const { change, mayEdit } = useEditor();
   const found = hold.remedies ?? [];
   if (found.length === 0) return null;
@@ -13,11 +15,11 @@ export function Remedies({ hold }: { hold: Hold }) {
       <h2>What would make it hold</h2>
       <table className="lines">
         <tbody>
-          {found.map((item) => (
+          {found.map((item, index) => (
             <tr key={item.what}>
               <td>{item.what.slice(0, 1).toUpperCase() + item.what.slice(1)}</td>
               <td className="num mono" style={{ color: item.holds ? "var(--within)" : "var(--over)" }}>
-                {item.factor.toFixed(2)}
+                <Ask figure={find(`remedy_${String(index)}`)}>{item.factor.toFixed(2)}</Ask>
               </td>
               <td className="num">
                 <Button size="small" disabled={!mayEdit} onClick={() => change(item.field, item.value)} aria-label={`Take ${item.what}`}>

@@ -1,9 +1,11 @@
 /** A row between jaws: what each part gets of the force, on average and in all but one clamping of a hundred either way. */
 import { useScale } from "../layout/drawing";
+import type { Figure } from "../api/types";
+import { Ask } from "../ui/Ask";
 import { useUnits } from "../ui/units";
 import type { Hold } from "./types";
 
-export function RowShares({ row }: { row: NonNullable<Hold["row"]> }) {
+export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figure: Figure | undefined }) {
   const { withUnit } = useUnits();
   const high = 96;
   const wide = 300;
@@ -32,7 +34,7 @@ export function RowShares({ row }: { row: NonNullable<Hold["row"]> }) {
         </svg>
       </div>
       <p style={{ fontSize: 13.5 }}>
-        The least-held part gets <span className="mono">{withUnit(row.least_n, "N", 0)}</span> in 99 of 100 clampings; one is loose in <span className="mono">{(100 * row.chance_loose).toFixed(1)}</span> of 100. Two parts would always share alike.
+        The least-held part gets <Ask className="mono" figure={figure}>{withUnit(row.least_n, "N", 0)}</Ask> in 99 of 100 clampings; one is loose in <span className="mono">{(100 * row.chance_loose).toFixed(1)}</span> of 100. Two parts would always share alike.
       </p>
     </div>
   );

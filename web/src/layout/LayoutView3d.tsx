@@ -92,7 +92,7 @@ function Stations({ design, stations, selected, select, steel }: { design: Desig
       design.kinds.map((kind) => ({
         parts: partsOf(kind.drawing).map((part) => solid(part as Ring[], kind.drawing.height_mm)),
         stops: kind.drawing.stops.map((ring) => solid([ring as Ring], kind.drawing.stop_height_mm)),
-        clamps: kind.drawing.clamps.map((ring) => solid([ring as Ring], kind.drawing.clamp_height_mm)),
+        clamps: (kind.drawing.bodies ?? []).filter((body) => body.name === "clamp").map((body) => ({ low: body.low_mm ?? 0, geometry: solid([body.outer as Ring], (body.high_mm ?? 1) - (body.low_mm ?? 0)) })),
       })),
     [design],
   );
@@ -115,9 +115,14 @@ function Stations({ design, stations, selected, select, steel }: { design: Desig
             <meshStandardMaterial color={wrong ? "#a8281e" : chosen ? "#23408e" : OPS[hatchOf(design, station.kind ?? 0)]} />
           </mesh>
         ))}
-        {[...shape.stops, ...shape.clamps].map((geometry, index) => (
+        {shape.stops.map((geometry, index) => (
           <mesh key={index} geometry={geometry}>
-            <meshStandardMaterial color={index < shape.stops.length ? "#4b565c" : steel} />
+            <meshStandardMaterial color="#4b565c" />
+          </mesh>
+        ))}
+        {shape.clamps.map((clamp, index) => (
+          <mesh key={index} geometry={clamp.geometry} position={[0, 0, clamp.low]}>
+            <meshStandardMaterial color={steel} />
           </mesh>
         ))}
         {drawingOf(design, station).screws.map((at, index) => (
