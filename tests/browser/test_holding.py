@@ -122,6 +122,10 @@ def test_what_gives_how_the_part_comes_out_and_how_deep_a_vise_must_hold_it(hand
     hands.press("In a vise")
     least = hands.wait(lambda: hands.text("[data-testid=grip-least]"))
     assert float(least.split()[0]) > 0
+    hands.enter("vise-depth", "0.2")
+    hands.wait(lambda: hands.text("[data-testid=grip-verdict]").endswith("mm deeper"))
+    hands.enter("vise-depth", "4")
+    hands.wait(lambda: hands.text("[data-testid=grip-verdict]") == "held")
     # More on the handle presses harder, so that soft faces want more depth; beyond the rating it is refused in words.
     hands.enter("vise-torque", "55")
     hands.wait(lambda: hands.text("[data-testid=grip-least]") != least)

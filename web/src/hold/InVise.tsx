@@ -20,6 +20,7 @@ export function InVise() {
   const [toothed, setToothed] = useState(false);
   const vise = vises.find((item) => item.name === name) ?? vises[1] ?? vises[0];
   const set = torque ?? (vise ? Math.round(vise.rated_torque_nm * 0.7) : 0);
+  const [depth, setDepth] = useState(3);
   const { data, error, isFetching } = useGrip(job.id, job.version, vise, set, toothed);
   if (!vise) return <p>The shop has no vise. Add one under Shop, Vises.</p>;
   const least = data?.grip.least_mm ?? null;
@@ -30,9 +31,16 @@ export function InVise() {
         <Choice label="Vise" name="vise" value={vise.name} options={vises.map((item) => ({ value: item.name, label: item.name }))} store={(value) => { setName(value); setTorque(null); }} />
         <Field label="Torque on its handle" name="vise-torque" value={set} unit="N·m" store={(value) => setTorque(Number(value))} />
         <FormControlLabel control={<Switch checked={toothed} onChange={(_event, on) => setToothed(on)} />} label="Toothed inserts, raw stock" />
+        <Field label="You would hold" name="vise-depth" value={depth} unit="mm" store={(value) => setDepth(Number(value))} />
         {data && (
           <table className="lines">
             <tbody>
+              <tr>
+                <td>With that much in the jaws</td>
+                <td className="num mono" data-testid="grip-verdict" style={{ color: least !== null && depth >= least && depth <= data.jaw_mm ? "var(--within)" : "var(--over)" }}>
+                  {depth > data.jaw_mm ? "deeper than the jaws" : least === null ? "not held" : depth >= least ? "held" : `${withUnit(least - depth, "mm", 2)} deeper`}
+                </td>
+              </tr>
               <tr>
                 <td>Jaw force</td>
                 <td className="num mono">
@@ -65,7 +73,7 @@ export function InVise() {
               </div>
               <p style={{ fontSize: 16, maxWidth: 520 }}>{data.grip.sentence.slice(0, 1).toUpperCase() + data.grip.sentence.slice(1)}.</p>
             </div>
-            <GripChart data={data} />
+            <GripChart data={data} depth={depth} />
             {data.cautions.map((line) => (
               <p key={line} className="quiet" style={{ fontSize: 13 }}>{line}</p>
             ))}
@@ -80,12 +88,12 @@ const WIDE = 420;
 const HIGH = 170;
 
 /** Factor over depth, with the factor needed and the least grip. */
-function GripChart({ data }: { data: InViseResult }) {
+function GripChart({ data, depth }: { data: InViseResult; depth: number }) {
   const { withUnit } = useUnits();
   const { ref, px, viewBox } = useScale(WIDE, HIGH + 22, 12);
   const curve = data.grip.curve;
   const deepest = data.jaw_mm;
-  const top = Math.max(2 * data.needed, Math.min(3 * data.needed, ...curve.map((point) => point.factor)));
+  const top = Math.min(12 * data.needed, Math.max(2 * data.needed, 1.1 * Math.max(...curve.map((point) => point.factor))));
   const x = (depth: number) => (WIDE * depth) / deepest;
   const y = (factor: number) => HIGH - (HIGH * Math.min(factor, top)) / top;
   const least = data.grip.least_mm;
@@ -101,6 +109,7 @@ function GripChart({ data }: { data: InViseResult }) {
         {curve.map((point) => (
           <circle key={point.depth_mm} cx={x(point.depth_mm)} cy={y(point.factor)} r={3 * px} fill="var(--mark)" />
         ))}
+        {depth > 0 && depth <= deepest && <path d={`M${String(x(depth))} 0V${String(HIGH)}`} stroke="var(--ink)" strokeWidth={1.4 * px} strokeDasharray={`${String(4 * px)} ${String(3 * px)}`} />}
         <text x={0} y={HIGH + 16 * px} fontSize={12 * px} fill="var(--ink)">0</text>
         <text x={WIDE} y={HIGH + 16 * px} fontSize={12 * px} fill="var(--ink)" textAnchor="end">{withUnit(deepest, "mm", 1)} in the jaws</text>
         <text x={6 * px} y={13 * px} fontSize={12 * px} fill="var(--ink)">factor {top.toFixed(1)}</text>

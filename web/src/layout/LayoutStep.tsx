@@ -242,10 +242,12 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
         <div style={{ color: design.proven ? "var(--within)" : "var(--close-text)" }} data-testid="statement">
           <Ask figure={find("bound")}>{design.proven ? "Proven largest" : `At most ${String(design.bound)}`}</Ask>
         </div>
-        <div className="quiet" style={{ fontSize: 12.5, fontWeight: 400 }}>
-          boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
-          {more > 0 ? ` (${String(more)} fewer)` : ""}
-        </div>
+        {design.by_hand > 0 && (
+          <div className="quiet" style={{ fontSize: 12.5, fontWeight: 400 }}>
+            boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
+            {more > 0 ? ` (${String(more)} fewer)` : ""}
+          </div>
+        )}
       </div>
     </div>
   );

@@ -207,13 +207,13 @@ export function StationShape({ station, drawing, px, overlay, chosen }: { statio
       {drawing.stops.map((ring, index) => (
         <path key={index} d={path([ring])} fill="var(--steel)" />
       ))}
+      <path d={path(partsOf(drawing).flat())} fillRule="evenodd" fill={share === null ? hatch : shareColour(share)} fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)} stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"} strokeWidth={(chosen ? 3.4 : 1.4) * px} />
       {drawing.clamps.map((ring, index) => (
         <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.75" {...thin} strokeOpacity="0.5" />
       ))}
       {drawing.screws.map((at, index) => (
         <circle key={index} cx={at[0] as number} cy={at[1] as number} r={drawing.screw_diameter_mm / 2} fill="var(--sheet)" {...thin} />
       ))}
-      <path d={path(partsOf(drawing).flat())} fillRule="evenodd" fill={share === null ? hatch : shareColour(share)} fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)} stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"} strokeWidth={(chosen ? 3.4 : 1.4) * px} />
       <path d={`M${String(-w)} 0V${String(-w)}H0Z`} fill="var(--mark)" />
     </g>
   );
