@@ -93,7 +93,7 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
         rows = [[cell.text for cell in row.find_elements("tag name", "td")] for row in hands.all("[data-testid=ways] tbody tr")]
         return [cells for cells in rows if cells[-1] == "Take"]
 
-    rows = hands.wait(lambda: (found := ranked()) and not hands.all(".stale") and found)
+    rows = hands.wait(lambda: (found := ranked()) and not hands.all(".stale") and found, 240)
     counts = [int(cells[1]) for cells in rows]
     assert counts == sorted(counts, reverse=True)
     assert any("strap may be at most" in row.text for row in hands.all("[data-testid=ways] tbody tr"))

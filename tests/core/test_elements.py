@@ -162,6 +162,7 @@ def test_a_face_of_each_kind_is_planned_and_stands_an_independent_check(element)
     assert design.count >= found.sets
     assert design.kinds[0].drawing.bodies
     assert result.hold.release
+    assert bool(result.hold.cautions) == (element.kind != "dovetail")
     assert any("give_" in figure.id for figure in result.figures)
     if isinstance(element, PullStud | ExpandingPin):
         assert not design.kinds[0].drawing.stops

@@ -230,6 +230,16 @@ ACTS: dict[ElementKind, tuple[str, str]] = {
     "vacuum": ("presses down all over", "force = area inside the seal x share sealed x vacuum"),
 }
 SEGMENTS = 6
+#: What each element asks of people, besides what every screw does.
+CAUTIONS: dict[ElementKind, str] = {
+    "vacuum": "Vacuum is stored energy: a leak or a stopped pump lets everything go at once. Interlock the pump with the machine as its "
+    "builder says, and read the gauge before every cycle.",
+    "toothed insert": "Teeth mark the part: only on faces that are cut off later.",
+    "strap": "A strap stands over the part: check every rapid against it in single block.",
+    "expanding pin": "Spread only in the part: a sleeve spread in the open can be overstretched.",
+    "pull stud": "Studs wear: replace them by their maker's count, and look at the threads in the part.",
+    "threaded rod": "Nut and rod stand over the part: check every rapid against them in single block.",
+}
 
 
 def element_preload(clamp: EdgeClamp, element: Element, sealed_mm2: float = 0.0) -> Preload:

@@ -277,7 +277,7 @@ class HoldVerdict(Document):
     the parts of a row share the jaws' force, low end; ``remedies``: what would make it hold; ``curve``: up to the screw's rating, of
     the cases that are worst at the torque set: for reading off, while the factor there is of all cases. ``gives``: what gives how far;
     ``indexing``: the least times its weight that a part is held while a bar turns it about, nothing where none does; ``release``: how
-    the part comes out. ``torque``: whether a screw is what presses.
+    the part comes out; ``cautions``: what its clamps ask of people. ``torque``: whether a screw is what presses.
     """
 
     result: HoldResult
@@ -298,6 +298,7 @@ class HoldVerdict(Document):
     gives: list[Give] = []
     indexing: float | None = None
     release: list[str] = []
+    cautions: list[str] = []
     torque: bool = True
 
 

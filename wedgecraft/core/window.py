@@ -9,6 +9,7 @@ import numpy as np
 from wedgecraft.core.clamps import edge_clamp_preload
 from wedgecraft.core.contacts import LoadCase
 from wedgecraft.core.elastic import SINKS_IN, share_out
+from wedgecraft.core.elements import CAUTIONS
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.giving import gives
 from wedgecraft.core.hold import NotSeated, hold
@@ -41,6 +42,7 @@ def full_hold(holding: Holding) -> HoldVerdict:
         | {
             "row": row,
             "gives": gives(holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under),
+            "cautions": [CAUTIONS[kind.element.kind]] if kind.element.kind in CAUTIONS else [],
             "release": release(holding.plan, holding.sitting, holding.station),
             "remedies": remedies(holding, least) if quick.result.factor < quick.needed else [],
         }

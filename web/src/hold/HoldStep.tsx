@@ -26,15 +26,6 @@ const TABS: { value: Tab; label: string }[] = [
   { value: "vise", label: "In a vise" },
 ];
 
-/** What each element asks besides. */
-const CAUTIONS: Record<string, string> = {
-  vacuum: "Vacuum is stored energy: a leak or a stopped pump lets everything go at once. Interlock the pump with the machine as its builder says, and read the gauge before every cycle.",
-  "toothed insert": "Teeth mark the part: only on faces that are cut off later.",
-  strap: "A strap stands over the part: check every rapid against it in single block.",
-  "expanding pin": "Spread only in the part: a sleeve spread in the open can be overstretched.",
-  "pull stud": "Studs wear: replace them by the maker's count, and look at the threads in the part.",
-};
-
 export function HoldStep() {
   const { job, mayEdit, change } = useEditor();
   const stored = useStored();
@@ -205,7 +196,9 @@ export function HoldStep() {
         <hr />
         <h2>Caution</h2>
         <p style={{ fontSize: 13.5 }}>First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's manual and local rules.</p>
-        {CAUTIONS[pressing] && <p style={{ fontSize: 13.5, marginTop: 6 }}>{CAUTIONS[pressing]}</p>}
+        {(hold?.cautions ?? []).map((line) => (
+          <p key={line} style={{ fontSize: 13.5, marginTop: 6 }}>{line}</p>
+        ))}
       </aside>
     </div>
   );
