@@ -23,7 +23,7 @@ def _run(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
 
 
 @pytest.mark.parametrize(
-    "kind", ["cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "tolerance", "layout", "plan"]
+    "kind", ["cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "layout", "plan"]
 )
 def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind):
     document = json.loads((EXAMPLES / f"{kind}.json").read_text())
@@ -36,7 +36,23 @@ def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind)
 
 
 @pytest.mark.parametrize(
-    "kind", ["cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "tolerance", "layout", "plan", "document"]
+    "kind",
+    [
+        "cutting",
+        "hold",
+        "share",
+        "row",
+        "grip",
+        "vise",
+        "clamp",
+        "give",
+        "locate",
+        "fit",
+        "tolerance",
+        "layout",
+        "plan",
+        "document",
+    ],
 )
 def test_published_schemas_are_current(kind):
     assert json.loads((ROOT / f"docs/schema/{kind}.json").read_text()) == schemas(kind), (

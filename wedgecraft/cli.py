@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wedgecraft.core.model import Document
     from wedgecraft.store.database import Database
 
-_KINDS = ("cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "tolerance", "layout")
+_KINDS = ("cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "layout")
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 
 

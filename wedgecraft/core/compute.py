@@ -55,6 +55,14 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.in_vise import InVise, InViseResult, in_vise
 
         return Computation(InVise, InViseResult, in_vise)
+    if kind == "locate":
+        from wedgecraft.core.locating import LocateRequest, LocateResult, locate
+
+        return Computation(LocateRequest, LocateResult, locate)
+    if kind == "fit":
+        from wedgecraft.core.fits import FitRequest, FitResult, fit
+
+        return Computation(FitRequest, FitResult, fit)
     if kind == "tolerance":
         from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
 
