@@ -10,14 +10,15 @@ from tests.core.test_elements import _asked
 from tests.core.test_sharing import _of
 from tests.core.test_station import _request
 from wedgecraft.core.catalogue import named
-from wedgecraft.core.clamps import EdgeClamp
+from wedgecraft.core.clamps import EdgeClamp, at_torque
 from wedgecraft.core.design import plan
 from wedgecraft.core.elements import EdgeToe, ViseForce, vise_force_n
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.give import BeamRequest, beam_give_mm
 from wedgecraft.core.in_vise import InVise, in_vise
-from wedgecraft.core.plan import PlanRequest, with_way
+from wedgecraft.core.plan import PlanRequest, chosen, with_way
 from wedgecraft.core.ways import ways
+from wedgecraft.demo.shop import demo_requests
 
 
 def _offering(request: PlanRequest, *offered: str, **rules) -> PlanRequest:
@@ -50,6 +51,29 @@ def test_the_choice_is_the_best_of_what_each_way_gives_when_it_is_planned_by_its
     chosen = plan(request)
     assert chosen.ways[0].name == good[0].name
     assert chosen.designs[0].count >= good[0].count
+
+
+def test_every_part_of_a_kit_gets_the_clamps_that_suit_it():
+    kit = next(request for request, _ in demo_requests() if request.several_parts)
+    station = kit.station.model_copy(update={"by_planner": True, "offered": ["edge clamp", "double wedge"]})
+    request = kit.model_copy(update={"station": station})
+    result = plan(request)
+    assert result.feasible, result.reasons
+    best = [way for way in result.ways if way.rank == 1]
+    assert [way.kind for way in best] == list(range(1 + len(kit.also)))
+    taken = chosen(request, result.ways)
+    held = [taken.station, *(item.station for item in taken.also)]
+    assert [(item.element.kind, item.sharing.how, item.clamp.torque_nm) for item in held] == [
+        (way.element.kind, way.sharing.how, way.torque_nm) for way in best
+    ]
+    assert len({(way.element.kind, way.sharing.how, way.torque_nm) for way in best}) > 1  # not all of them alike
+    by_hand = plan(taken.model_copy(update={"station": taken.station.model_copy(update={"by_planner": False})}))
+    assert by_hand.designs[0].count == result.designs[0].count
+    # A part with clamps of its own that do not hold says so where they stand.
+    weak = taken.also[0].station.model_copy(update={"clamp": at_torque(taken.also[0].station.clamp, 0.2)})
+    also = [taken.also[0].model_copy(update={"station": weak}), *taken.also[1:]]
+    refused = plan(taken.model_copy(update={"station": taken.station.model_copy(update={"by_planner": False}), "also": also}))
+    assert [reason.field for reason in refused.reasons] == ["also.0.station.clamp.torque_nm"]
 
 
 def test_one_clamp_that_holds_is_enough_and_more_are_tried_only_where_one_is_not():

@@ -18,7 +18,7 @@ from wedgecraft.core.layout.solve import Report, hindrance, layout
 from wedgecraft.core.layout.solve import alternatives as others
 from wedgecraft.core.loading import cut_loads
 from wedgecraft.core.placing import Ready, bare_kg, layout_request, own_placements, ready, tolerance_request
-from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, OpAnswer, PlanRequest, PlanResult, Reason, with_way
+from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, OpAnswer, PlanRequest, PlanResult, Reason, chosen
 from wedgecraft.core.release import release
 from wedgecraft.core.sitting import sits
 from wedgecraft.core.tolerance import Budget
@@ -64,7 +64,7 @@ def plan(
             if verdict.result.factor < verdict.needed:
                 verdict = full_hold(holding)
             holdings.append(holding)
-            found += reasons.of_hold(view, verdict)
+            found += [_placed(request, number, reason) for reason in reasons.of_hold(view, verdict)]
             gives = kinds[-1].gives_mm
             budgets = [
                 (feature, Budget(tolerance_request(view, feature, [(0.0, 0.0)], gives.get(feature.name, 0.0))))
@@ -104,9 +104,9 @@ def plan(
                 for other in others(problem, answer)
             ]
     except NotSeated:
-        return _refused(request, [reasons.not_seated()], done, (view, loads, verdict))
+        return _refused(request, [_placed(request, len(done), reasons.not_seated())], done, (view, loads, verdict))
     except OutOfRange as error:
-        return _refused(request, [reasons.out_of_range(view, error)], done, (view, loads, verdict))
+        return _refused(request, [_placed(request, len(done), reasons.out_of_range(view, error))], done, (view, loads, verdict))
     return _result(request, done, designs)
 
 
@@ -115,13 +115,14 @@ def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alter
     if not request.op.cuts:
         return plan(_by_hand(request), tell, preview, alternatives)
     tried = ways(request, lambda step, share: tell(step, 0.5 * share))
-    if not tried[0].rank:
+    without = set(range(len(request.views))) - {way.kind for way in tried if way.rank}
+    if without:
         found = [
             Reason(
                 field="station.offered", what=f"{way.name} would not do"[:200], why=way.refused,
                 nearest="offer other clamps, a larger screw, or lighten the cut",
             )
-            for way in tried[:6]
+            for way in [way for way in tried if way.kind in without][:6]
         ]  # fmt: skip
         return plan(_by_hand(request), tell, None, False).model_copy(
             update={"feasible": False, "designs": [], "reasons": found, "ways": tried}
@@ -132,12 +133,19 @@ def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alter
         def shown(result: PlanResult) -> None:
             preview(result.model_copy(update={"ways": tried}))
 
-    result = plan(_by_hand(with_way(request, tried[0])), lambda step, share: tell(step, 0.5 + share / 2), shown, alternatives)
+    result = plan(_by_hand(chosen(request, tried)), lambda step, share: tell(step, 0.5 + share / 2), shown, alternatives)
     return result.model_copy(update={"ways": tried})
 
 
 def _by_hand(request: PlanRequest) -> PlanRequest:
     return request.model_copy(update={"station": request.station.model_copy(update={"by_planner": False})})
+
+
+def _placed(request: PlanRequest, kind: int, reason: Reason) -> Reason:
+    """The reason with the field where this op's station really stands."""
+    if kind > len(request.also) or not reason.field.startswith("station."):
+        return reason
+    return reason.model_copy(update={"field": request.station_path(kind) + reason.field.removeprefix("station")})
 
 
 def _in_full(done: Sequence[Worked], holdings: Sequence[Holding]) -> list[Worked]:

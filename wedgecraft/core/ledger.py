@@ -43,24 +43,42 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         limit(
             story["offsets"], max(1, offsets_free(machine)), f"{BUILDER}; {len(machine.offsets_taken)} taken", binds=full_offsets
         ),
-        limit(
-            story["screw"],
-            SCREWS[request.station.clamp.screw].rated_torque_nm,
-            "screw of class 8.8, from memory of the usual tables",
-        ),
+        *_of_screw(facts, story),
         _of_spindle(facts, story, "power"),
         _of_spindle(facts, story, "spindle_torque"),
     ]
-    if "pressure" in story:
-        softer = min(request.part.material.yield_mpa, HOLDER_YIELD_MPA)
-        lines.append(
-            limit(story["pressure"], SINKS_IN * softer, "2.8 x yield of the softer side, from where it sinks in (Tabor 1951)")
-        )
+    lines += _of_pressure(facts, story)
     if "tolerance" in story:
         worst = max(facts.stations, key=lambda station: station.tolerance_share)
         zone = next(item.tolerance_mm for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature)
         lines.append(limit(story["tolerance"], zone, f"drawing: {worst.feature}"))
     return sorted(lines, key=lambda line: (not line.binds, -line.share))
+
+
+def _named(facts: Facts, figure: Figure, item: Worked) -> str:
+    """A figure's label, with the part where several stand on the faces."""
+    return figure.label if len(facts.kinds) == 1 else f"{figure.label.split(',')[0]}, {item.ready.view.part.name}"[:120]
+
+
+def _of_screw(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
+    """The screw that is tightened to most of its rating; none where only vacuum holds."""
+    driven = [(item, item.ready.view.station.clamp) for item in facts.kinds if item.hold.torque]
+    if not driven:
+        return []
+    item, clamp = max(driven, key=lambda pair: pair[1].torque_nm / SCREWS[pair[1].screw].rated_torque_nm)
+    figure = story["screw"].model_copy(update={"value": clamp.torque_nm, "label": _named(facts, story["screw"], item)})
+    return [limit(figure, SCREWS[clamp.screw].rated_torque_nm, "screw of class 8.8, from memory of the usual tables")]
+
+
+def _of_pressure(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
+    """The contact pressed hardest against what the softer side bears."""
+    found = []
+    for item in facts.kinds if "pressure" in story else []:
+        softer = min(item.ready.view.part.material.yield_mpa, HOLDER_YIELD_MPA)
+        most = max((contact.pressure_mpa for contact in item.hold.share.contacts), default=0.0) if item.hold.share else 0.0
+        figure = story["pressure"].model_copy(update={"value": most, "label": _named(facts, story["pressure"], item)})
+        found.append(limit(figure, SINKS_IN * softer, "2.8 x yield of the softer side, from where it sinks in (Tabor 1951)"))
+    return [max(found, key=lambda line: line.share)] if found else []
 
 
 def _rule(item: Worked) -> str:

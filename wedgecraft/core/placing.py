@@ -96,11 +96,12 @@ def own_placements(request: PlanRequest) -> list[Placement]:
 
     Raises OutOfRange for a turn that is not allowed, or a face or an op that is not there.
     """
-    allowed, found = request.station.turns, []
+    views, found = request.views, []
     for index, item in enumerate(request.arrangement.stations):
         for name, value, most in (("face", item.face, request.block.faces), ("kind", item.kind, 1 + len(request.also))):
             if value >= most:
                 raise OutOfRange(f"arrangement.stations.{index}.{name}", value, f"less than {most}, counted from 0")
+        allowed = views[item.kind].station.turns
         if item.turn not in allowed:
             turns = ", ".join(f"{turn}°" for turn in allowed)
             raise OutOfRange(f"arrangement.stations.{index}.turn", f"{item.turn}°", f"stations may stand at {turns}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
@@ -29,10 +30,14 @@ from wedgecraft.core.units import Length, Mass
 
 
 class Planned(Document):
-    """Which part of the kit, and which of its ops, the plate is laid out for; both count from 0."""
+    """Which part of the kit, and which of its ops, the plate is laid out for; both count from 0.
+
+    ``station``: its own, where it is held in another way than the first.
+    """
 
     part: Annotated[int, Field(ge=0)] = 0
     op: Annotated[int, Field(ge=0)] = 0
+    station: StopAndEdgeClamp | None = None
 
 
 class Block(Document):
@@ -117,7 +122,17 @@ class PlanRequest(Document):
     @property
     def views(self) -> list[PlanRequest]:
         """The request as each of its planned ops alone sees it, the first one first."""
-        return [self.model_copy(update={"planned": item, "also": []}) for item in [self.planned, *self.also]]
+        return [
+            self.model_copy(update={"planned": item, "also": [], "station": item.station or self.station})
+            for item in [self.planned, *self.also]
+        ]
+
+    def station_path(self, kind: int) -> str:
+        """Where in this document the station of a planned op stands; ``kind`` counts from 0."""
+        own = [self.planned, *self.also][kind].station
+        if own is None:
+            return "station"
+        return "planned.station" if kind == 0 else f"also.{kind - 1}.station"
 
     @property
     def several_parts(self) -> bool:
@@ -248,11 +263,12 @@ class Give(Figure):
 
 
 class Way(Document):
-    """One way of clamping, planned: what it takes, what it gives, and why it would not do.
+    """One way of clamping the stations of one kind, planned by itself: what it takes, what it gives, and why it would not do.
 
     ``torque_nm``: the torque it would be set to, in its window; nothing for a vacuum. ``rank`` 1 is the planner's choice.
     """
 
+    kind: int = 0
     name: Text
     element: Element
     sharing: Sharing
@@ -403,8 +419,21 @@ class PlanDocument(Document):
 
 
 def with_way(request: PlanRequest, way: Way) -> PlanRequest:
-    """The request with its stations clamped that way."""
-    kind = request.station
+    """The request with the stations of one of its kinds clamped that way; an op planned with the first gets a station of its own."""
+    kind = request.views[way.kind].station
     clamp = kind.clamp if way.torque_nm is None else at_torque(kind.clamp, way.torque_nm)
     station = kind.model_copy(update={"element": way.element, "sharing": way.sharing, "clamps": way.clamps, "clamp": clamp})
-    return request.model_copy(update={"station": station})
+    if way.kind == 0:
+        planned = request.planned.model_copy(update={"station": None})
+        return request.model_copy(update={"station": station, "planned": planned})
+    also = list(request.also)
+    also[way.kind - 1] = also[way.kind - 1].model_copy(update={"station": station})
+    return request.model_copy(update={"also": also})
+
+
+def chosen(request: PlanRequest, tried: Sequence[Way]) -> PlanRequest:
+    """The request with the first choice of every kind."""
+    for way in tried:
+        if way.rank == 1:
+            request = with_way(request, way)
+    return request

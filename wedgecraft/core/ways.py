@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from wedgecraft.core.answer import Worked, design_of
@@ -37,18 +37,29 @@ class _Trial:
 
 
 def ways(request: PlanRequest, told: Callable[[str, float], None] | None = None) -> list[Way]:
-    """All ways that are offered, the planner's choice first, those that would not do last with the reason.
+    """All ways that are offered for every planned op, its best first, those that would not do last with the reason.
 
-    The most parts a cycle first, then the least time a part; counts are those of a short search. A clamp that already holds without marks
-    is not tried in greater numbers, and a row no longer once blanks make one of its parts loose. Stations keep what they have of an
-    element's sizes.
+    Each op is laid out by itself, on all faces. The most parts a cycle first, then the least time a part; counts are those of a short
+    search. A clamp that already holds without marks is not tried in greater numbers, and a row no longer once blanks make one of its parts
+    loose. Stations keep what they have of an element's sizes.
     """
+    views, found = request.views, []
+    for number, view in enumerate(views):
+
+        def tell(step: str, share: float, number: int = number) -> None:
+            if told:
+                told(step, (number + share) / len(views))
+
+        found += [way.model_copy(update={"kind": number}) for way in _ways_of(view, request.station.offered, tell)]
+    return found
+
+
+def _ways_of(request: PlanRequest, offers: Sequence[Offered], told: Callable[[str, float], None]) -> list[Way]:
     bare = request.model_copy(update={"arrangement": type(request.arrangement)()})
     found: list[Way] = []
-    offered = list(dict.fromkeys(request.station.offered))
+    offered = list(dict.fromkeys(offers))
     for number, kind in enumerate(offered):
-        if told:
-            told(f"clamps: {kind}", number / len(offered))
+        told(f"clamps: {kind}", number / len(offered))
         for trial in _trials(bare, kind):
             way = _planned(bare, trial)
             found.append(way)
@@ -110,7 +121,7 @@ def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
 def _planned(request: PlanRequest, trial: _Trial) -> Way:
     """One way: its torque, whether it holds, how many parts it gives. Never raises for a way that does not work: it says why."""
     station = request.station.model_copy(update={"element": trial.element, "sharing": trial.sharing, "clamps": trial.clamps})
-    asked = request.model_copy(update={"station": station})
+    asked = request.model_copy(update={"station": station, "planned": request.planned.model_copy(update={"station": None})})
     way = Way(
         name=trial.name, element=trial.element, sharing=trial.sharing, clamps=trial.clamps, torque_nm=None, factor=0, count=0, bound=0,
         screws=0, loading_seconds=0, part_seconds=0, rank=0,

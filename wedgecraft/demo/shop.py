@@ -197,7 +197,12 @@ def _probe_clamp() -> PlanRequest:
     jaw["stock"] = {"kind": "ground plate", "gripped": "y", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
     jaw["ops"] = [_op(10, "Pin hole", [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])])]
     kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")
-    return PlanRequest.model_validate(kit | {"also": [{"part": 1, "op": 0}]})
+    # The jaw's ends are round: toe and long stop are hollowed for them, and a light screw is enough for a drilled hole.
+    own = kit["station"] | {
+        "stops": kit["station"]["stops"] | {"hollow_mm": 8.2},
+        "clamp": kit["station"]["clamp"] | {"toe_hollow_mm": 8.2, "torque_nm": 6},
+    }
+    return PlanRequest.model_validate(kit | {"also": [{"part": 1, "op": 0, "station": own}]})
 
 
 Document = dict[str, Any]

@@ -12,7 +12,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, load_only
 
-from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult, with_way
+from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult, chosen
 from wedgecraft.store.models import ACTIVE, Job, Run, now
 
 #: The step of a run that judged stations as a person placed them.
@@ -146,14 +146,14 @@ def finish(session: Session, run_id: str, **values: Any) -> bool:
 def take_clamps(session: Session, run_id: str, result: PlanResult) -> None:
     """Write the clamps that the planner chose into the job its run answers, unless someone changed the job meanwhile."""
     run = session.get(Run, run_id)
-    if run is None or run.status not in ACTIVE or not result.ways or not result.ways[0].rank:
+    if run is None or run.status not in ACTIVE or not any(way.rank for way in result.ways):
         return
-    chosen = as_json(with_way(PlanRequest.model_validate(run.request), result.ways[0]))
+    taken = as_json(chosen(PlanRequest.model_validate(run.request), result.ways))
     job = session.get(Job, run.job_id, with_for_update=True)
-    if job is None or digest(job.request) != run.digest or digest(chosen) == run.digest:
+    if job is None or digest(job.request) != run.digest or digest(taken) == run.digest:
         return
-    job.request, job.version, job.updated_at = chosen, job.version + 1, now()
-    run.request, run.digest = chosen, digest(chosen)
+    job.request, job.version, job.updated_at = taken, job.version + 1, now()
+    run.request, run.digest = taken, digest(taken)
     session.flush()
 
 

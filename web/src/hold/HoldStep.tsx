@@ -2,7 +2,7 @@ import { Tab as MuiTab, Tabs } from "@mui/material";
 import { useRef, useState } from "react";
 
 import { useCatalogue } from "../api/queries";
-import { useEditor, useFigures, useStored } from "../job/editor";
+import { stationOf, useEditor, useFigures, useStored } from "../job/editor";
 import { NotCurrent } from "../job/NotCurrent";
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
@@ -39,10 +39,11 @@ export function HoldStep() {
   const find = (id: string) => (other ? other.figures.find((item) => item.id === id) : figures(id));
   const planned = [job.request.planned ?? { part: 0, op: 0 }, ...(result?.others ?? []).map((item) => item.planned)];
   const named = planned.map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 })).map(({ part, op }, index) => ({ value: String(index), label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}` }));
+  const { at, station } = stationOf(job.request, chosen);
   const stale = job.latest?.run.current === false ? "stale" : "";
-  const rated = useCatalogue().data?.screws.find((screw) => screw.size === job.request.station.clamp.screw)?.rated_torque_nm;
-  const set = job.request.station.clamp.torque_nm;
-  const pressing = job.request.station.element?.kind ?? "edge clamp";
+  const rated = useCatalogue().data?.screws.find((screw) => screw.size === station.clamp.screw)?.rated_torque_nm;
+  const set = station.clamp.torque_nm;
+  const pressing = station.element?.kind ?? "edge clamp";
   // While the slider is moved: what the curve gives there; nothing else changes until it is let go.
   const [moving, setMoving] = useState<number | null>(null);
   const [version, setVersion] = useState(job.version);
@@ -93,7 +94,7 @@ export function HoldStep() {
                 <ContactTable hold={hold} find={find} />
               </>
             )}
-            {tab === "ways" && <Ways />}
+            {tab === "ways" && <Ways kind={chosen} />}
             {tab === "give" && <Gives hold={hold} />}
             {tab === "vise" && <InVise />}
           </div>
@@ -111,13 +112,13 @@ export function HoldStep() {
             settle={(torque) => {
               // Keys let go at every step: stored once they rest.
               window.clearTimeout(later.current);
-              later.current = window.setTimeout(() => (torque === set ? setMoving(null) : change("station.clamp.torque_nm", torque)), 400);
+              later.current = window.setTimeout(() => (torque === set ? setMoving(null) : change(`${at}.clamp.torque_nm`, torque)), 400);
             }} />
         )}
         {hold && !hold.torque ? (
-          <Field label="Vacuum before cutting, kPa" {...stored("station.element.low_kpa")} />
+          <Field label="Vacuum before cutting, kPa" {...stored(`${at}.element.low_kpa`)} />
         ) : (
-          <Field label={`On the screw: ${pressing}`} {...stored("station.clamp.torque_nm", "N·m")} {...(mayEdit ? {} : { disabled: true })} />
+          <Field label={`On the screw: ${pressing}`} {...stored(`${at}.clamp.torque_nm`, "N·m")} {...(mayEdit ? {} : { disabled: true })} />
         )}
         {hold && (
           <table className={`lines ${stale}`} style={{ marginTop: 10 }}>
@@ -185,7 +186,7 @@ export function HoldStep() {
             </tbody>
           </table>
         )}
-        {hold && <Remedies hold={hold} find={find} />}
+        {hold && <Remedies hold={hold} find={find} at={at} />}
         {hold?.row && <RowShares row={hold.row} figure={find("row_least")} />}
         <hr />
         <h2>What was checked</h2>

@@ -6,7 +6,7 @@ import { useEditor } from "../job/editor";
 import { Ask } from "../ui/Ask";
 import type { Hold } from "./types";
 
-export function Remedies({ hold, find }: { hold: Hold; find: (id: string) => Figure | undefined }) {
+export function Remedies({ hold, find, at }: { hold: Hold; at: string; find: (id: string) => Figure | undefined }) {
   const { change, mayEdit } = useEditor();
   const found = hold.remedies ?? [];
   if (found.length === 0) return null;
@@ -22,7 +22,7 @@ export function Remedies({ hold, find }: { hold: Hold; find: (id: string) => Fig
                 <Ask figure={find(`remedy_${String(index)}`)}>{item.factor.toFixed(2)}</Ask>
               </td>
               <td className="num">
-                <Button size="small" disabled={!mayEdit} onClick={() => change(item.field, item.value)} aria-label={`Take ${item.what}`}>
+                <Button size="small" disabled={!mayEdit} onClick={() => change(item.field.replace(/^station/, at), item.value)} aria-label={`Take ${item.what}`}>
                   Take
                 </Button>
               </td>

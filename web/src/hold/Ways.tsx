@@ -2,20 +2,29 @@
 import { Button } from "@mui/material";
 
 import type { Way } from "../api/types";
-import { useEditor } from "../job/editor";
+import { stationOf, useEditor } from "../job/editor";
 import { Ask } from "../ui/Ask";
 import { useUnits } from "../ui/units";
 
 const asked = (way: Way, id: string) => way.figures?.find((figure) => figure.id === id);
 
-export function Ways() {
+export function Ways({ kind }: { kind: number }) {
   const { job, mayEdit, change } = useEditor();
   const { withUnit } = useUnits();
-  const ways = job.latest?.result?.ways ?? [];
-  const station = job.request.station;
-  const take = (way: Way) =>
-    change("station", { ...station, by_planner: false, element: way.element, sharing: way.sharing, clamps: way.clamps, clamp: { ...station.clamp, ...(way.torque_nm ? { torque_nm: way.torque_nm } : {}) } });
-  if (!station.by_planner && ways.length === 0)
+  const ways = (job.latest?.result?.ways ?? []).filter((way) => (way.kind ?? 0) === kind);
+  const { station } = stationOf(job.request, kind);
+  const planner = job.request.station.by_planner ?? false;
+  // What is taken by hand stays: from then on the person picks.
+  const take = (way: Way) => {
+    const taken = { ...station, by_planner: false, element: way.element, sharing: way.sharing, clamps: way.clamps, clamp: { ...station.clamp, ...(way.torque_nm ? { torque_nm: way.torque_nm } : {}) } };
+    if (kind === 0) {
+      change("station", taken);
+      return;
+    }
+    if (planner) change("station.by_planner", false);
+    change("also", (job.request.also ?? []).map((item, index) => (index === kind - 1 ? { ...item, station: taken } : item)));
+  };
+  if (!planner && ways.length === 0)
     return (
       <div>
         <p style={{ marginBottom: 10, maxWidth: 620 }}>
@@ -30,7 +39,7 @@ export function Ways() {
   const most = Math.max(1, ...good.map((way) => way.count));
   return (
     <div data-testid="ways" style={{ overflow: "auto" }}>
-      {station.by_planner && ways.length === 0 && <p>The planner chooses with the next plan.</p>}
+      {planner && ways.length === 0 && <p>The planner chooses with the next plan.</p>}
       {ways.length > 0 && (
         <table className="lines tight">
           <thead>

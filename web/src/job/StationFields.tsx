@@ -1,10 +1,11 @@
 /** How a station holds its parts: who picks the clamps, what presses, its sizes, and the stops. */
-import { Checkbox, FormControlLabel, Switch } from "@mui/material";
+import { Button, Checkbox, FormControlLabel, Switch } from "@mui/material";
+import { useState } from "react";
 
 import { useCatalogue } from "../api/queries";
 import type { PlanRequest } from "../api/types";
 import { Choice, Field } from "../ui/Field";
-import { useEditor, useStored } from "./editor";
+import { stationOf, useEditor, useStored } from "./editor";
 
 const OWN = "own values";
 type Station = PlanRequest["station"];
@@ -32,11 +33,62 @@ const FIELDS: Record<string, [string, string, string?][]> = {
 };
 const SIDEWAYS = ["edge clamp", "toothed insert", "dovetail"];
 
+/** Clamps and stops of every planned op, one after the other where each has its own. */
 export function StationFields() {
+  const { request, change, mayEdit } = useEditor();
+  const [kind, setKind] = useState(0);
+  const also = request.also ?? [];
+  const names = [request.planned, ...also].map((item) => `${request.parts[item?.part ?? 0]?.name ?? ""}, op ${String(request.parts[item?.part ?? 0]?.ops?.[item?.op ?? 0]?.number ?? "")}`);
+  const shown = kind <= also.length ? kind : 0;
+  const { own } = stationOf(request, shown);
+  const put = (station: Station | null) => change("also", also.map((item, index) => (index === shown - 1 ? { ...item, station } : item)));
+  return (
+    <>
+      <h2>Clamps</h2>
+      <PlannerPicks />
+      {also.length > 0 && (
+        <div className="wide">
+          <Choice label="Clamps of" name="clamps-of" value={String(shown)} options={names.map((name, index) => ({ value: String(index), label: name }))} store={(value) => setKind(Number(value))} />
+          {shown > 0 && (
+            <Button size="small" disabled={!mayEdit} onClick={() => put(own ? null : { ...request.station, by_planner: false })}>
+              {own ? "Hold it as the first" : "Give it clamps of its own"}
+            </Button>
+          )}
+        </div>
+      )}
+      {own ? <OneStation kind={shown} /> : <p className="quiet wide">Held as {names[0]} is.</p>}
+    </>
+  );
+}
+
+/** The switch to the planner, and what it may use; the same for every op. */
+function PlannerPicks() {
+  const { request, change, mayEdit } = useEditor();
+  const station = request.station;
+  const offered = station.offered ?? [];
+  return (
+    <div className="wide">
+      <FormControlLabel control={<Switch checked={station.by_planner ?? false} disabled={!mayEdit} onChange={(_event, on) => change("station.by_planner", on)} name="station.by_planner" />}
+        label="The planner picks kind, number and torque" />
+      {station.by_planner && (
+        <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", marginTop: 4 }} role="group" aria-label="The planner may use">
+          {OFFERED.map((item) => (
+            <FormControlLabel key={item} label={item} control={
+              <Checkbox size="small" checked={offered.includes(item)} disabled={!mayEdit || (offered.length === 1 && offered[0] === item)}
+                onChange={(_event, on) => change("station.offered", OFFERED.filter((other) => (other === item ? on : offered.includes(other))))} />
+            } />
+          ))}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function OneStation({ kind: number }: { kind: number }) {
   const { request, change, mayEdit } = useEditor();
   const stored = useStored();
   const picks = useCatalogue().data;
-  const station = request.station;
+  const { at, station } = stationOf(request, number);
   const kind = station.element?.kind ?? "edge clamp";
   const how = station.sharing?.how ?? "a clamp each";
   const stops = picks?.stops ?? [];
@@ -47,86 +99,70 @@ export function StationFields() {
   const stop = stops.find((item) => item.stops.length_mm === station.stops?.length_mm && item.stops.height_mm === station.stops?.height_mm && item.stops.thickness_mm === station.stops?.thickness_mm);
   const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
   const turns = [...(station.turns ?? [])].sort((a, b) => a - b).join(",");
-  const offered = station.offered ?? [];
   const toe = kind === "edge clamp" || kind === "toothed insert";
   const shared = how !== "a clamp each";
   return (
     <>
-      <h2>Clamps</h2>
       <div className="wide">
-        <FormControlLabel control={<Switch checked={station.by_planner ?? false} disabled={!mayEdit} onChange={(_event, on) => change("station.by_planner", on)} name="station.by_planner" />}
-          label="The planner picks kind, number and torque" />
-        {station.by_planner && (
-          <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", marginTop: 4 }} role="group" aria-label="The planner may use">
-            {OFFERED.map((item) => (
-              <FormControlLabel key={item} label={item} control={
-                <Checkbox size="small" checked={offered.includes(item)} disabled={!mayEdit || (offered.length === 1 && offered[0] === item)}
-                  onChange={(_event, on) => change("station.offered", OFFERED.filter((other) => (other === item ? on : offered.includes(other))))} />
-              } />
-            ))}
-          </div>
-        )}
-      </div>
-      <div className="wide">
-        <Choice label="Clamp of the shop" name="station.clamp" value={clamp?.name ?? OWN} options={[...named(clamps), ...(clamp ? [] : [{ value: OWN, label: `${kind}, ${OWN}` }])]} disabled={!mayEdit}
+        <Choice label="Clamp of the shop" name={`${at}.clamp`} value={clamp?.name ?? OWN} options={[...named(clamps), ...(clamp ? [] : [{ value: OWN, label: `${kind}, ${OWN}` }])]} disabled={!mayEdit}
           store={(value) => {
             const chosen = clamps.find((item) => item.name === value);
             if (!chosen) return;
             const alone = ["expanding pin", "threaded rod", "vacuum"].includes(chosen.element.kind);
             const apart = chosen.element.kind !== "edge clamp" && chosen.element.kind !== "toothed insert";
-            change("station", { ...station, by_planner: false, clamp: chosen.clamp, element: chosen.element, clamps: alone ? 1 : station.clamps, sharing: { ...station.sharing, how: apart ? "a clamp each" : how } });
+            change(at, { ...station, by_planner: false, clamp: chosen.clamp, element: chosen.element, clamps: alone ? 1 : station.clamps, sharing: { ...station.sharing, how: apart ? "a clamp each" : how } });
           }} />
       </div>
       {toe && (
         <div className="wide">
-          <Choice label="Parts and clamps" name="station.sharing.how" value={how} options={SHARING} disabled={!mayEdit}
-            store={(value) => change("station", { ...station, clamps: value === "one clamp for two" || value === "row between jaws" ? 1 : (station.clamps ?? 1), sharing: { ...station.sharing, how: value } })} />
+          <Choice label="Parts and clamps" name={`${at}.sharing.how`} value={how} options={SHARING} disabled={!mayEdit}
+            store={(value) => change(at, { ...station, clamps: value === "one clamp for two" || value === "row between jaws" ? 1 : (station.clamps ?? 1), sharing: { ...station.sharing, how: value } })} />
         </div>
       )}
       {how === "double wedge between two" && (
         <>
-          <Field label="Wedge angle, °" {...stored("station.sharing.wedge_angle_deg")} />
-          <Field label="Friction at its flanks" {...stored("station.sharing.wedge_friction_high")} />
+          <Field label="Wedge angle, °" {...stored(`${at}.sharing.wedge_angle_deg`)} />
+          <Field label="Friction at its flanks" {...stored(`${at}.sharing.wedge_friction_high`)} />
         </>
       )}
       {how === "row between jaws" && (
         <>
-          <Choice label="Parts in the row" name="station.sharing.row" value={String(station.sharing?.row ?? 3)} options={["2", "3", "4", "5", "6", "8", "10", "12"].map((n) => ({ value: n, label: n }))}
-            disabled={!mayEdit} store={(value) => change("station.sharing.row", Number(value))} />
-          <Field label="Moving jaw, thickness" {...stored("station.sharing.jaw_mm", "mm")} />
+          <Choice label="Parts in the row" name={`${at}.sharing.row`} value={String(station.sharing?.row ?? 3)} options={["2", "3", "4", "5", "6", "8", "10", "12"].map((n) => ({ value: n, label: n }))}
+            disabled={!mayEdit} store={(value) => change(`${at}.sharing.row`, Number(value))} />
+          <Field label="Moving jaw, thickness" {...stored(`${at}.sharing.jaw_mm`, "mm")} />
         </>
       )}
       {kind !== "vacuum" && (
         <>
-          <Choice label="Clamp screw" name="station.clamp.screw" value={station.clamp.screw ?? "M8"}
+          <Choice label="Clamp screw" name={`${at}.clamp.screw`} value={station.clamp.screw ?? "M8"}
             options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
-            disabled={!mayEdit} store={(value) => change("station.clamp.screw", value)} />
-          <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
+            disabled={!mayEdit} store={(value) => change(`${at}.clamp.screw`, value)} />
+          <Field label="Screw torque" {...stored(`${at}.clamp.torque_nm`, "N·m")} />
         </>
       )}
       {(!shared || how === "double wedge between two") && !["expanding pin", "threaded rod", "vacuum"].includes(kind) ? (
-        <Choice label="Clamps per station" name="station.clamps" value={String(station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
-          disabled={!mayEdit} store={(value) => change("station.clamps", Number(value))} />
+        <Choice label="Clamps per station" name={`${at}.clamps`} value={String(station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
+          disabled={!mayEdit} store={(value) => change(`${at}.clamps`, Number(value))} />
       ) : null}
-      <Field label="Clearance between stations" {...stored("station.clearance_mm", "mm")} />
+      <Field label="Clearance between stations" {...stored(`${at}.clearance_mm`, "mm")} />
       {(FIELDS[kind] ?? []).map(([label, name, unit]) => (
-        <Field key={name} label={label} {...stored(`station.element.${name}`, unit ?? "")} />
+        <Field key={name} label={label} {...stored(`${at}.element.${name}`, unit ?? "")} />
       ))}
       {SIDEWAYS.includes(kind) && (
         <>
-          <Field label="Clamp width" {...stored("station.clamp.width_mm", "mm")} />
-          <Field label="Clamp length" {...stored("station.clamp.length_mm", "mm")} />
-          <Field label="Clamp height" {...stored("station.clamp.height_mm", "mm")} />
-          <Field label="Force on the part per screw force" {...stored("station.clamp.transmission")} />
-          <Field label="Draws back by" {...stored("station.clamp.opens_mm", "mm")} />
+          <Field label="Clamp width" {...stored(`${at}.clamp.width_mm`, "mm")} />
+          <Field label="Clamp length" {...stored(`${at}.clamp.length_mm`, "mm")} />
+          <Field label="Clamp height" {...stored(`${at}.clamp.height_mm`, "mm")} />
+          <Field label="Force on the part per screw force" {...stored(`${at}.clamp.transmission`)} />
+          <Field label="Draws back by" {...stored(`${at}.clamp.opens_mm`, "mm")} />
         </>
       )}
       {toe && (
         <>
-          <Field label="Toe above the plate" {...stored("station.clamp.toe_height_mm", "mm")} />
-          {kind === "edge clamp" && <Field label="Friction at the toe" {...stored("station.clamp.toe_friction")} />}
-          <Field label="Toe's land, height" {...stored("station.clamp.toe_land_mm", "mm")} />
-          <Field label="Toe hollowed to radius" {...stored("station.clamp.toe_hollow_mm", "mm")} />
+          <Field label="Toe above the plate" {...stored(`${at}.clamp.toe_height_mm`, "mm")} />
+          {kind === "edge clamp" && <Field label="Friction at the toe" {...stored(`${at}.clamp.toe_friction`)} />}
+          <Field label="Toe's land, height" {...stored(`${at}.clamp.toe_land_mm`, "mm")} />
+          <Field label="Toe hollowed to radius" {...stored(`${at}.clamp.toe_hollow_mm`, "mm")} />
         </>
       )}
       {kind === "expanding pin" || kind === "pull stud" ? (
@@ -135,25 +171,25 @@ export function StationFields() {
         <>
           <h2>Stops</h2>
           <div className="wide">
-            <Choice label="Stop of the shop" name="station.stops" value={stop?.name ?? OWN} options={[...named(stops), ...(stop ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
-              store={(value) => change("station.stops", stops.find((item) => item.name === value)?.stops)} />
+            <Choice label="Stop of the shop" name={`${at}.stops`} value={stop?.name ?? OWN} options={[...named(stops), ...(stop ? [] : [{ value: OWN, label: OWN }])]} disabled={!mayEdit}
+              store={(value) => change(`${at}.stops`, stops.find((item) => item.name === value)?.stops)} />
           </div>
-          <Field label="Stop length" {...stored("station.stops.length_mm", "mm")} />
-          <Field label="Stop height" {...stored("station.stops.height_mm", "mm")} />
-          <Field label="Stop thickness" {...stored("station.stops.thickness_mm", "mm")} />
-          <Field label="Friction at the stops" {...stored("station.stops.friction")} />
-          <Field label="Stops hollowed to radius" {...stored("station.stops.hollow_mm", "mm")} />
+          <Field label="Stop length" {...stored(`${at}.stops.length_mm`, "mm")} />
+          <Field label="Stop height" {...stored(`${at}.stops.height_mm`, "mm")} />
+          <Field label="Stop thickness" {...stored(`${at}.stops.thickness_mm`, "mm")} />
+          <Field label="Friction at the stops" {...stored(`${at}.stops.friction`)} />
+          <Field label="Stops hollowed to radius" {...stored(`${at}.stops.hollow_mm`, "mm")} />
         </>
       )}
       <div className="wide">
-        <Choice label="Turns allowed" name="station.turns" value={turns}
+        <Choice label="Turns allowed" name={`${at}.turns`} value={turns}
           options={[
             { value: "0,90,180,270", label: "All quarter turns" },
             { value: "0,180", label: "As drawn and half turn" },
             { value: "0", label: "As drawn only" },
             { value: "90", label: "Quarter turn only" },
           ]}
-          disabled={!mayEdit} store={(value) => change("station.turns", value.split(",").map(Number))} />
+          disabled={!mayEdit} store={(value) => change(`${at}.turns`, value.split(",").map(Number))} />
       </div>
     </>
   );

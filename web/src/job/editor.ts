@@ -118,6 +118,12 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   }, [job, mayEdit, errors, done, undone, refused, send, store.isPending, store.failureReason]);
 }
 
+/** The station of a planned op: where it stands in the request, and what it is. Ops planned with the first have its station unless they have one of their own. */
+export function stationOf(request: PlanRequest, kind: number): { at: string; station: PlanRequest["station"]; own: boolean } {
+  const own = kind === 0 ? undefined : request.also?.[kind - 1]?.station;
+  return own ? { at: `also.${String(kind - 1)}.station`, station: own, own: true } : { at: "station", station: request.station, own: kind === 0 };
+}
+
 /** What a field of the request needs. */
 export function useStored(): (path: string, unit?: string, text?: boolean) => Stored & { name: string } {
   const { request, change, errors, mayEdit } = useEditor();
