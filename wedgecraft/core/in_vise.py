@@ -21,24 +21,27 @@ from wedgecraft.core.shop.kinds import Vise
 from wedgecraft.core.sitting import sits
 from wedgecraft.core.station import build_station
 from wedgecraft.core.station_contacts import station_loads
-from wedgecraft.core.units import Torque
+from wedgecraft.core.units import Length, Torque
 
 _GRAVITY = 9.80665
 
 
 class InVise(Document):
-    """Input of ``compute vise``: the job, a vise, and the torque on its handle."""
+    """Input of ``compute vise``: the job, a vise, the torque on its handle, and how deep a person would hold the part."""
 
     request: PlanRequest
     vise: Vise
     torque_nm: Annotated[Torque, Field(gt=0, le=2000)]
     toothed: bool = False
+    depth_mm: Annotated[Length, Field(ge=0, le=1000)] = 3
 
 
 class InViseResult(Document):
     """The least grip of a part so high, with its curve over depth, what the jaws give, and the figures with their sources."""
 
     grip: GripResult
+    torque_nm: float
+    depth_mm: float
     height_mm: float
     jaw_mm: float
     force_low_n: float
@@ -103,7 +106,7 @@ def in_vise(asked: InVise) -> InViseResult:
         )
     )  # fmt: skip
     return InViseResult(
-        grip=found, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
+        grip=found, torque_nm=asked.torque_nm, depth_mm=asked.depth_mm, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
         figures=_figures(asked, found, low, high, along, friction, softer), cautions=_cautions(asked, interrupted),
     )  # fmt: skip
 

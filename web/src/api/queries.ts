@@ -1,5 +1,5 @@
 /** What the screens read and change, with one cache. */
-import { QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
 import type { Catalogue, InViseResult, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState, Vise } from "./types";
@@ -110,11 +110,12 @@ export function useDrawing() {
 }
 
 /** The least grip in a vise: asked beside the plan, nothing is stored. */
-export function useGrip(job: string, version: number, vise: Vise | undefined, torque: number, toothed: boolean) {
+export function useGrip(job: string, version: number, vise: Vise | undefined, torque: string | number, toothed: boolean, depth: string | number) {
   return useQuery({
-    queryKey: ["grip", job, version, vise, torque, toothed],
-    queryFn: () => call<InViseResult>("POST", `/api/jobs/${job}/vise`, { vise, torque_nm: torque, toothed }),
+    queryKey: ["grip", job, version, vise, torque, toothed, depth],
+    queryFn: () => call<InViseResult>("POST", `/api/jobs/${job}/vise`, { vise, torque_nm: torque, toothed, depth_mm: depth }),
     enabled: vise !== undefined,
+    placeholderData: keepPreviousData,
     staleTime: Infinity,
   });
 }

@@ -16,22 +16,24 @@ export function InVise() {
   const { withUnit } = useUnits();
   const vises = useCatalogue().data?.vises ?? [];
   const [name, setName] = useState("");
-  const [torque, setTorque] = useState<number | null>(null);
+  const [torque, setTorque] = useState<string | number | null>(null);
   const [toothed, setToothed] = useState(false);
   const vise = vises.find((item) => item.name === name) ?? vises[1] ?? vises[0];
   const set = torque ?? (vise ? Math.round(vise.rated_torque_nm * 0.7) : 0);
-  const [depth, setDepth] = useState(3);
-  const { data, error, isFetching } = useGrip(job.id, job.version, vise, set, toothed);
+  const [wanted, setWanted] = useState<string | number>(3);
+  const { data, error, isFetching } = useGrip(job.id, job.version, vise, set, toothed, wanted);
   if (!vise) return <p>The shop has no vise. Add one under Shop, Vises.</p>;
+  // What was typed is read by the service, which says what it understood.
+  const depth = data?.depth_mm ?? 0;
   const least = data?.grip.least_mm ?? null;
   const figure = (id: string) => data?.figures.find((item) => item.id === id);
   return (
     <div data-testid="in-vise" style={{ display: "grid", gridTemplateColumns: "250px minmax(0, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", gap: 12, paddingTop: 8 }}>
         <Choice label="Vise" name="vise" value={vise.name} options={vises.map((item) => ({ value: item.name, label: item.name }))} store={(value) => { setName(value); setTorque(null); }} />
-        <Field label="Torque on its handle" name="vise-torque" value={set} unit="N·m" store={(value) => setTorque(Number(value))} />
+        <Field label="Torque on its handle" name="vise-torque" value={data?.torque_nm ?? set} unit="N·m" store={setTorque} />
         <FormControlLabel control={<Switch checked={toothed} onChange={(_event, on) => setToothed(on)} />} label="Toothed inserts, raw stock" />
-        <Field label="You would hold" name="vise-depth" value={depth} unit="mm" store={(value) => setDepth(Number(value))} />
+        <Field label="You would hold" name="vise-depth" value={data?.depth_mm ?? wanted} unit="mm" store={setWanted} />
         {data && (
           <table className="lines">
             <tbody>
