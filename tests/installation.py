@@ -88,7 +88,12 @@ class Installation:
             self.process = None
 
     def person(self, sign_in: str) -> Caller:
-        """One of the demo's people, calling the service from another machine."""
+        """One of the demo's people, calling the service from another machine; on a first start they come a moment after it is ready."""
+        for _ in range(240):
+            with urllib.request.urlopen(self.address + "/api/session", timeout=5) as answer:
+                if json.loads(answer.read())["demo_accounts"]:
+                    break
+            time.sleep(0.25)
         return Caller(self.address, sign_in, f"salt-marsh-{sign_in}")
 
     def database(self) -> Cluster:

@@ -106,7 +106,8 @@ def in_vise(asked: InVise) -> InViseResult:
         )
     )  # fmt: skip
     return InViseResult(
-        grip=found, torque_nm=asked.torque_nm, depth_mm=asked.depth_mm, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
+        grip=found, torque_nm=asked.torque_nm, depth_mm=asked.depth_mm,
+        height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
         figures=_figures(asked, found, low, high, along, friction, softer), cautions=_cautions(asked, interrupted),
     )  # fmt: skip
 
