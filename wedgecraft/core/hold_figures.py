@@ -6,7 +6,7 @@ from wedgecraft.core.clamps import SCREWS
 from wedgecraft.core.cutting.figures import KIENZLE
 from wedgecraft.core.elastic import HOLDER_YIELD_MPA, SINKS_IN
 from wedgecraft.core.elements import ACTS, NUT_FACTOR, Vacuum, short_form_n
-from wedgecraft.core.limits import Figure, given
+from wedgecraft.core.limits import Figure, FigureInput, given
 from wedgecraft.core.plan import CutLoad, HoldVerdict, PlanRequest
 
 
@@ -16,6 +16,9 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
     way, lever = ACTS[element.kind]
     if request.station.sharing.how == "double wedge between two":
         where, lever = "of the wedge on each part", "screw force / (2 tan(angle + rho))"
+    seats = "toe force, low end, x tan(down angle); it seats the part, hold counts only the friction it leaves"
+    if element.kind not in ("edge clamp", "toothed insert"):
+        seats = "what one of them presses the part down with; nothing where it presses sideways, or all over"
     friction = element.friction if hasattr(element, "friction") else clamp.toe_friction
     form = "T (1 - scatter) / (P/2π + μ d2 / (2 cos 30°) + μ Dkm / 2), μ at its high end; then "
     pressing = [
@@ -23,7 +26,7 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
         given("torque scatter", clamp.torque_scatter),
         given("screw friction, high", clamp.screw_friction_high),
         given("pitch", SCREWS[clamp.screw].pitch_mm, "mm", "ISO 261"),
-        given("transmission", clamp.transmission, "", "clamp maker's figure, as entered"),
+        *_sizes(request),
     ]
     if isinstance(element, Vacuum):
         form, friction = "", request.station.floor_friction
@@ -74,7 +77,7 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
             value=hold.seating_n,
             unit="N",
             digits=0,
-            formula="toe force, low end, x tan(down angle); it seats the part, hold counts only the friction it leaves",
+            formula=seats,
             inputs=[
                 given("preload at the toe, low end", hold.preload_low_n, "N", "screw torque"),
                 given("down angle", clamp.down_angle_deg, "°"),
@@ -212,6 +215,21 @@ def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
             source="Johnson, Contact Mechanics, 1985; marks from yield on, sinks in at 2.8 times it (Tabor 1951)",
         )
     ]
+
+
+def _sizes(request: PlanRequest) -> list[FigureInput]:
+    """What else the preload follows from: the element's own sizes, the wedge's, or the toe's transmission."""
+    element, clamp, sharing = request.station.element, request.station.clamp, request.station.sharing
+    if sharing.how == "double wedge between two":
+        return [
+            given("wedge angle", sharing.wedge_angle_deg, "°"),
+            given("friction at its flanks, high", sharing.wedge_friction_high),
+        ]
+    own = [given(name.removesuffix("_mm").replace("_", " "), value, "mm" if name.endswith("_mm") else "")
+           for name, value in element.model_dump(exclude={"kind"}).items()]  # fmt: skip
+    if element.kind in ("edge clamp", "toothed insert", "dovetail"):
+        own.append(given("transmission", clamp.transmission, "", "clamp maker's figure, as entered"))
+    return own
 
 
 def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
