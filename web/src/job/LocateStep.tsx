@@ -8,7 +8,7 @@ import { useUnits } from "../ui/units";
 import { useEditor, usePlanned, useStored } from "./editor";
 import { NotCurrent } from "./NotCurrent";
 
-const SHADES = ["var(--mark)", "var(--steel)", "var(--close)", "var(--within)"];
+const SHADES = ["var(--mark)", "var(--steel)", "var(--close)", "var(--within)", "var(--ink)"];
 
 export function LocateStep() {
   const { job, request, change, mayEdit } = useEditor();
@@ -86,7 +86,7 @@ export function LocateStep() {
                 <p className="quiet" style={{ fontSize: 12.5, marginBottom: 6 }}>
                   {names.map((name, index) => (
                     <span key={name} style={{ marginRight: 10, whiteSpace: "nowrap" }}>
-                      <i style={{ display: "inline-block", width: 9, height: 9, background: SHADES[index % 4], marginRight: 4 }} />
+                      <i style={{ display: "inline-block", width: 9, height: 9, background: SHADES[index % SHADES.length], marginRight: 4 }} />
                       {name}
                     </span>
                   ))}
@@ -131,7 +131,7 @@ function Stack({ parts }: { parts: number[] }) {
   return (
     <span style={{ display: "flex", height: 9 }}>
       {parts.map((part, index) => (
-        <i key={index} style={{ width: `${String((100 * part) / whole)}%`, background: SHADES[index % 4] }} />
+        <i key={index} style={{ width: `${String((100 * part) / whole)}%`, background: SHADES[index % SHADES.length] }} />
       ))}
     </span>
   );
