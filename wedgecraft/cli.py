@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from wedgecraft.core.model import Document
     from wedgecraft.store.database import Database
 
-_KINDS = ("cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "layout")
+_KINDS = ("cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "verdicts", "layout")
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 
 
@@ -252,10 +252,10 @@ def export(job_id: str) -> None:
 
 
 @main.command()
-@click.argument("what", type=click.Choice(["all", "layout", "hold"]), default="all")
+@click.argument("what", type=click.Choice(["all", "layout", "hold", "tolerance"]), default="all")
 @click.option("--thorough", is_flag=True, help="With layout: also what twenty times the effort finds.")
 def bench(what: str, thorough: bool) -> None:
-    """Measure the speed bars that exist so far, with peak memory; those of hold alone; or every layout instance by itself."""
+    """Measure the speed bars that exist so far, with peak memory; those of hold or tolerance alone; or every layout instance by itself."""
     from wedgecraft import bench as measured
     from wedgecraft.bench import layouts
 

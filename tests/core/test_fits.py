@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.fits import HOLES, SHAFTS, FitRequest, fit, limits_mm
+from wedgecraft.core.locate.fits import HOLES, SHAFTS, FitRequest, fit, limits_mm
 
 
 def _table() -> dict[str, dict[str, list[str]]]:

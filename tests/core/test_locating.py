@@ -10,7 +10,7 @@ from scipy.optimize import least_squares
 from scipy.spatial.transform import Rotation
 
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.locating import LocateRequest, Locator, Target, feature_shift, jacobian, locate, two_pins_tilt
+from wedgecraft.core.locate.freedoms import LocateRequest, Locator, Target, feature_shift, jacobian, locate, two_pins_tilt
 
 #: 3-2-1 on a block 60 x 40: three under it, two at the left, one in front.
 BLOCK = [

@@ -35,6 +35,8 @@ FACE = {
 
 def _small(**changes) -> PlanRequest:
     base = starting_request("Block", 400)
+    # Blanks whose sides stay as they are sawn hold no bore nearer than this.
+    base = _with(base, parts__0__features=[base.part.features[0].model_dump() | {"tolerance_mm": 0.4}])
     return _with(base, plate__width_mm=260, plate__depth_mm=220, plate__keepouts=[], **changes)
 
 
@@ -110,13 +112,15 @@ def test_the_tightest_of_several_features_decides_and_each_station_names_the_one
         request = _small(parts__0__features=listed)
         return request, plan(request).designs[0]
 
-    near, far = ("near", 10, 10, 0.06, "fixture datum"), ("far", 55, 35, 0.0405, "fixture datum")
+    near, far = ("near", 10, 10, 0.06, "fixture datum"), ("far", 55, 35, 0.05, "fixture datum")
     both = planned(near, far)[1]
     assert both.count <= min(planned(near)[1].count, planned(far)[1].count)
     assert {station.feature for station in both.stations} == {"far"}
-    request, design = planned(near, ("inner", 20, 20, 0.001, "feature"))
-    assert [feature.name for feature in request.judged] == ["near"]  # a place measured from another feature moves with it
-    assert design.count == planned(near)[1].count
+    request, design = planned(near, ("inner", 20, 20, 0.02, "feature"))
+    assert [feature.name for feature in request.judged] == ["near", "inner"]
+    assert design.count == planned(near)[1].count  # a place measured from what the same clamping cuts moves with it
+    impossible = _small(parts__0__features=[{"name": "near", "x_mm": 10, "y_mm": 10, "tolerance_mm": 0.01}])
+    assert "less than the machine itself" in plan(impossible).reasons[0].what
     loose = planned()[1]
     assert all(station.feature == "" and station.tolerance_share == 0 for station in loose.stations)
     assert "tolerance" not in {limit.id for limit in loose.limits}

@@ -18,6 +18,7 @@ from wedgecraft.api import (
     hold_api,
     jobs_api,
     layout_api,
+    locate_api,
     people_api,
     presence_api,
     problems,
@@ -60,7 +61,14 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
     access.install(app)
     problems.install(app)
     parts_in, things = drawings_api.blueprint, shop_api.blueprint
-    rest = (hold_api.blueprint, layout_api.blueprint, presence_api.blueprint, people_api.blueprint, service_api.blueprint)
+    rest = (
+        hold_api.blueprint,
+        layout_api.blueprint,
+        locate_api.blueprint,
+        presence_api.blueprint,
+        people_api.blueprint,
+        service_api.blueprint,
+    )
     for blueprint in (session_api.blueprint, jobs_api.blueprint, jobs_api.runs, parts_in, things, *rest):
         app.register_blueprint(blueprint)
 

@@ -17,7 +17,7 @@ from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.arranging import Bench, Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.model import Document, FieldError
-from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest
+from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest, settled
 from wedgecraft.store import jobs
 
 blueprint = APIBlueprint("layout", __name__, url_prefix="/api/jobs", tag="Layout")
@@ -50,7 +50,7 @@ def _bench_of(job_id: str) -> Bench:
     """The plate with the stations that are on screen: those a person placed, else those of the layout."""
     with current_app.extensions["database"].session() as session:
         document = jobs.document(session, found_job(session, job_id))
-    asked, result = document.request, document.result
+    asked, result = settled(document.request, document.result), document.result
     if not asked.arrangement.own and result is not None and result.designs:
         stations = [
             OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn, locked=s.locked)

@@ -5,17 +5,22 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+import numpy as np
+
 from wedgecraft.bench.layouts import many_stations
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.clamps import edge_clamp_preload
 from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
 from wedgecraft.core.design import plan
 from wedgecraft.core.elastic import ShareRequest, share_out
+from wedgecraft.core.features import Feature
 from wedgecraft.core.grip import GripRequest, grip
 from wedgecraft.core.hold import hold
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.locate.report import VerdictsRequest, verdicts
+from wedgecraft.core.locate.verdicts import judged, sample
+from wedgecraft.core.placing import ready
+from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.row import RowRequest, row
-from wedgecraft.core.tolerance import Budget, PositionTolerance, ToleranceRequest
 
 #: What it is, the bar it should stay under, and the work, which says its answer.
 Work = tuple[str, str, Callable[[], str]]
@@ -43,17 +48,40 @@ def _locator(name: str, point: tuple[float, float, float], normal: tuple[float, 
     return Contact(name=name, kind="locator", point_mm=point, normal=normal, friction=0.2)
 
 
-def _tolerance_samples() -> str:
-    request = starting_request("bench", 1)
-    budget = Budget(
-        ToleranceRequest(
-            tolerance=PositionTolerance(zone_mm=0.1), accuracy=request.accuracy, machine=request.machine, places=[(0, 0)]
-        )
-    )
-    import numpy as np
+def tolerance_works() -> list[Work]:
+    """24 stations with six features: 100,000 parts drawn at each, and the same with locators, reports and remedies."""
+    request = starting_request("bench", 500)
+    part = request.parts[0]
+    features = [
+        Feature(name=f"Bore {k + 1}", x_mm=10 + 8 * k, y_mm=8 + 4 * k, tolerance_mm=0.08 + 0.01 * k) for k in range(6)
+    ]  # fmt: skip
+    stations = [OwnStation(x_mm=10 + 62 * (k % 6), y_mm=10 + 80 * (k // 6)) for k in range(24)]
+    asked = request.model_copy(
+        update={
+            "parts": [part.model_copy(update={"features": features})], "arrangement": Arrangement(own=True, stations=stations),
+        }
+    )  # fmt: skip
+    item = ready(asked.views[0])
+    corners = np.array([(station.x_mm, station.y_mm) for station in stations])
 
-    probable, _ = budget.used(np.random.default_rng(0).uniform(0, 500, (100_000, 2)))
-    return f"largest {probable.max():.3f} mm"
+    def draw() -> str:
+        found = sample(judged(item.locating, corners, [0] * len(stations)))
+        most = max(float(one.within_mm.max()) for one in found if one is not None)
+        return f"{len(found)} features x {len(corners)} stations, 997 in 1,000 within {most:.3f} mm"
+
+    def report() -> str:
+        answer = verdicts(VerdictsRequest(request=asked, station=23, feature="Bore 6"))
+        return f"{len(answer.columns)} columns, {len(answer.detail.adds if answer.detail else [])} contributors"
+
+    def masks() -> str:
+        regions = [item.locating.allowed_region(check, [0, 90, 180, 270], 3000) for check in item.locating.checks]
+        return f"{sum(region is not None for region in regions)} of {len(regions)} bind somewhere"
+
+    return [
+        ("tolerance: 100,000 samples x 24 stations x 6 features", "1 s", draw),
+        ("the same with locating, table, first article, remedies", "-", report),
+        ("masks of the same six features", "-", masks),
+    ]
 
 
 def _plan_line(request: PlanRequest) -> str:
@@ -90,7 +118,7 @@ def works() -> list[Work]:
     """All measurements of the engine, libraries loaded as in a running worker."""
     return [
         *hold_works(),
-        ("tolerance: 100,000 places, closed form", "-", _tolerance_samples),
+        *tolerance_works(),
         ("plan: about 100 stations, keep-outs and mask", "2 s at 60", lambda: _plan_line(many_stations(900, 600))),
         ("plan: about 200 stations", "1 GB", lambda: _plan_line(many_stations(1400, 900))),
         ("plan: starting values", "1 s", lambda: _plan_line(starting_request("bench", 500))),

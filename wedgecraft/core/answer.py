@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from shapely.geometry import box
@@ -17,12 +18,13 @@ from wedgecraft.core.layout.check import Fault
 from wedgecraft.core.layout.document import LayoutResult, Placement
 from wedgecraft.core.layout.nofit import turned
 from wedgecraft.core.ledger import ledger
+from wedgecraft.core.locate.verdicts import Judged, judged, known_places
 from wedgecraft.core.machine import offsets_used
-from wedgecraft.core.placing import Ready, allowed_region, bare_kg, ring_of, rings_of, tolerance_request
+from wedgecraft.core.placing import Ready, bare_kg, plate_reach, ring_of, rings_of
 from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, PlacedStation, PlannedKind, PlanRequest, Rings, StationDrawing
 from wedgecraft.core.sitting import Sitting
 from wedgecraft.core.station import Station
-from wedgecraft.core.tolerance import StationTolerance, growth_per_mm, tolerance
+from wedgecraft.core.tolerance import Contribution
 
 #: Recommended weight limit of one lift in ideal conditions: NIOSH, revised lifting equation (1994), 23 kg.
 LIFT_LIMIT_KG = 23.0
@@ -39,30 +41,34 @@ class Worked:
 
 def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault]) -> list[PlacedStation]:
     """Every placement with the verdict on the feature that uses most of its tolerance there, and what is wrong with it."""
-    verdicts: list[list[tuple[str, tuple[float, float], StationTolerance]]] = [[] for _ in answer.placements]
+    worst: list[tuple[float, Judged, int] | None] = [None] * len(answer.placements)
+    known = known_places(request.arrangement.stations, answer.placements)
     for kind, item in enumerate(kinds):
-        view = item.ready.view
         mine = [index for index, placement in enumerate(answer.placements) if placement.kind == kind]
-        members = item.ready.station.members
-        for feature, at in zip(view.judged, feature_places(view, item.ready.sitting), strict=True):
-            owners, places = [], []
-            for index in mine:
-                placement = answer.placements[index]
-                for member in members:
-                    x, y = turned(member.put(np.array(at)), placement.turn) + (placement.x_mm, placement.y_mm)
-                    owners.append(index)
-                    places.append((float(x), float(y)))
-            judged = (
-                tolerance(tolerance_request(view, feature, places, item.ready.gives_mm.get(feature.name, 0.0))).places
-                if places
-                else []
-            )
-            for index, place, verdict in zip(owners, places, judged, strict=True):
-                verdicts[index].append((feature.name, place, verdict))
+        corners = np.array([(answer.placements[k].x_mm, answer.placements[k].y_mm) for k in mine]).reshape(-1, 2)
+        turns = [answer.placements[k].turn for k in mine]
+        for feature in judged(item.ready.locating, corners, turns, [known[k] for k in mine]):
+            for row, index in enumerate(mine):
+                best = worst[index]
+                if not feature.problem and (best is None or feature.share[row] > best[0]):
+                    worst[index] = float(feature.share[row]), feature, row
     stations = []
-    for number, (placement, found) in enumerate(zip(answer.placements, verdicts, strict=True), 1):
-        nothing = StationTolerance(probable_mm=0, worst_case_mm=0, share=0, contributions=[])
-        name, place, verdict = max(found, key=lambda item: item[2].share, default=("", (placement.x_mm, placement.y_mm), nothing))
+    for number, (placement, found) in enumerate(zip(answer.placements, worst, strict=True), 1):
+        told: dict[str, Any] = {"feature": "", "feature_x_mm": placement.x_mm, "feature_y_mm": placement.y_mm} | dict.fromkeys(
+            ("tolerance_share", "probable_mm", "worst_case_mm"), 0.0
+        )
+        told["contributions"] = []
+        if found is not None:
+            share, feature, row = found
+            place = feature.place[row]
+            told = {
+                "feature": feature.feature.name, "feature_x_mm": float(place[0]), "feature_y_mm": float(place[1]), "tolerance_share": share,
+                "probable_mm": float(feature.probable_mm[row]), "worst_case_mm": float(feature.worst_mm[row]),
+                "contributions": [
+                    Contribution(name=name, x_mm=float(pair[0]), y_mm=float(pair[-1]) if len(pair) > 1 else 0.0)
+                    for name, pair in feature.contributions(row)
+                ],
+            }  # fmt: skip
         stations.append(
             PlacedStation(
                 number=number,
@@ -73,13 +79,7 @@ def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
                 turn=placement.turn,
                 hold_factor=_factor_at(kinds[placement.kind].hold, placement.turn),
                 reach_share=_reach(request, kinds[placement.kind], placement),
-                feature=name,
-                feature_x_mm=place[0],
-                feature_y_mm=place[1],
-                tolerance_share=verdict.share,
-                probable_mm=verdict.probable_mm,
-                worst_case_mm=verdict.worst_case_mm,
-                contributions=verdict.contributions,
+                **told,
                 locked=placement.fixed,
                 faults=[_said(fault) for fault in wrong if fault.station == number - 1],
                 nearest_mm=next((fault.nearest_mm for fault in wrong if fault.station == number - 1), None),
@@ -107,7 +107,7 @@ def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
         offsets=offsets_used(
             request.rules.datum, [(s.face, s.turn) for s in stations for _ in kinds[s.kind].ready.station.members]
         ),
-        growth_per_mm=growth_per_mm(request.plate.material, request.machine, request.accuracy),
+        growth_per_mm=first.ready.locating.surroundings.growth_per_mm,
         cycles=math.ceil(request.wanted / max(1, answer.sets)),
         cycle=_cycle(request, kinds, answer),
     )
@@ -130,6 +130,7 @@ def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
         turns=sorted({station.turn for station in stations}),
         rows=len({(station.face, round(station.y_mm, 1)) for station in stations}),
         offsets=facts.offsets,
+        datum=first.ready.locating.surroundings.strategy,
         stations=stations,
         limits=ledger(facts, story),
         figures=own,
@@ -169,15 +170,17 @@ def _kind(item: Worked, stations: int, per_set: int) -> PlannedKind:
 
 
 def _tightest_region(item: Ready) -> Rings | None:
-    """Where on the plate the tightest judged feature stays in tolerance; nothing when that is everywhere."""
-    request = item.view
-    tightest = min(request.judged, key=lambda feature: feature.tolerance_mm, default=None)
-    if tightest is None:
+    """Where on the plate the tightest checked feature of the station's first part stays in tolerance; nothing when everywhere."""
+    request, locating = item.view, item.locating
+    whole = box(0, 0, request.plate.width_mm, request.plate.depth_mm)
+    regions = [
+        region
+        for check in locating.checks
+        if (region := locating.allowed_region(check, request.station.turns, plate_reach(request))) is not None
+    ]
+    if not regions:
         return None
-    whole, region = (
-        box(0, 0, request.plate.width_mm, request.plate.depth_mm),
-        allowed_region(request, tightest, item.gives_mm.get(tightest.name, 0.0)),
-    )
+    region = min(regions, key=lambda each: each.intersection(whole).area)
     return None if region.covers(whole) else rings_of(region.intersection(whole))
 
 

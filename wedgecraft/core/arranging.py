@@ -21,8 +21,8 @@ from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.model import Document, Point
 from wedgecraft.core.placing import bare_kg, layout_request, own_placements, ready, rings_of
-from wedgecraft.core.plan import HoldVerdict, OwnStation, PlanRequest, PlanResult, Rings
-from wedgecraft.core.reasons import of_count, of_standing
+from wedgecraft.core.plan import HoldVerdict, OwnStation, PlanRequest, PlanResult, Rings, settled
+from wedgecraft.core.reasons import of_count, of_standing, out_of_tolerance
 
 _DIGITS = 3
 _KINDS = TypeAdapter(list[StationKind])
@@ -166,11 +166,11 @@ def rearranged(request: PlanRequest, before: PlanRequest, result: PlanResult) ->
         return None
     if any(not reason.field.startswith("arrangement") for reason in result.reasons):
         return None
-    bench = Bench(request)
+    bench = Bench(settled(request, result))
     design = result.designs[0] if result.designs else None
     whole = design is not None and (before.arrangement.own or not before.arrangement.stations)
     answer, wrong = bench.as_placed(design.bound if design and whole else None, design.by_hand if design and whole else None)
-    return placed_result(bench, result, answer, wrong)
+    return placed_result(bench, result.model_copy(update={"strategies": []}), answer, wrong)
 
 
 def placed_result(bench: Bench, known: PlanResult, answer: LayoutResult, wrong: list[Fault]) -> PlanResult:
@@ -182,6 +182,10 @@ def placed_result(bench: Bench, known: PlanResult, answer: LayoutResult, wrong: 
     counts = [sum(item.kind == kind for item in answer.placements) for kind in range(len(worked))]
     stations_kg = sum(count * item.masses.station_kg for count, item in zip(counts, bench.kinds, strict=True))
     found = of_standing(request, answer.placements, wrong)
+    faulty = {fault.station + 1 for fault in wrong}
+    for station in designs[0].stations if designs else []:
+        if station.tolerance_share > 1 + 1e-9 and station.number not in faulty:
+            found.append(out_of_tolerance(station))
     found += of_count(request, len(answer.placements), bare_kg(request, bench.kinds[0].masses), stations_kg)
     return known.model_copy(
         update={

@@ -56,17 +56,21 @@ def computation(kind: str) -> Computation:
 
         return Computation(InVise, InViseResult, in_vise)
     if kind == "locate":
-        from wedgecraft.core.locating import LocateRequest, LocateResult, locate
+        from wedgecraft.core.locate.freedoms import LocateRequest, LocateResult, locate
 
         return Computation(LocateRequest, LocateResult, locate)
     if kind == "fit":
-        from wedgecraft.core.fits import FitRequest, FitResult, fit
+        from wedgecraft.core.locate.fits import FitRequest, FitResult, fit
 
         return Computation(FitRequest, FitResult, fit)
     if kind == "tolerance":
         from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
 
         return Computation(ToleranceRequest, ToleranceResult, tolerance)
+    if kind == "verdicts":
+        from wedgecraft.core.locate.report import VerdictsRequest, VerdictsResult, verdicts
+
+        return Computation(VerdictsRequest, VerdictsResult, verdicts)
     if kind == "layout":
         from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
         from wedgecraft.core.layout.solve import layout

@@ -17,11 +17,22 @@ from wedgecraft.core.layout.document import LayoutResult
 from wedgecraft.core.layout.solve import Report, hindrance, layout
 from wedgecraft.core.layout.solve import alternatives as others
 from wedgecraft.core.loading import cut_loads
-from wedgecraft.core.placing import Ready, bare_kg, layout_request, own_placements, ready, tolerance_request
-from wedgecraft.core.plan import CutLoad, Design, HoldVerdict, OpAnswer, PlanRequest, PlanResult, Reason, chosen
+from wedgecraft.core.locate.strategies import left_out, strategies
+from wedgecraft.core.placing import Ready, bare_kg, layout_request, own_placements, ready
+from wedgecraft.core.plan import (
+    CutLoad,
+    DatumStrategy,
+    Design,
+    HoldVerdict,
+    OpAnswer,
+    PlanRequest,
+    PlanResult,
+    Reason,
+    chosen,
+    with_datum,
+)
 from wedgecraft.core.release import release
 from wedgecraft.core.sitting import sits
-from wedgecraft.core.tolerance import Budget
 from wedgecraft.core.ways import ways
 from wedgecraft.core.window import full_hold
 
@@ -40,6 +51,13 @@ def plan(
     tell: Progress = progress or (lambda step, share: None)
     if request.station.by_planner:
         return _chosen(request, tell, preview, alternatives)
+    if request.rules.datum == "cheapest in tolerance":
+        return _cheapest(request, tell, preview, alternatives)
+    return _planned(request, tell, preview, alternatives)
+
+
+def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool, compare: bool = True) -> PlanResult:
+    """With clamps and datum settled. ``compare``: also what other datums would cost and let on."""
     done: list[Worked] = []
     view, verdict = request.views[0], None
     loads: list[CutLoad] = []
@@ -65,12 +83,7 @@ def plan(
                 verdict = full_hold(holding)
             holdings.append(holding)
             found += [_placed(request, number, reason) for reason in reasons.of_hold(view, verdict)]
-            gives = kinds[-1].gives_mm
-            budgets = [
-                (feature, Budget(tolerance_request(view, feature, [(0.0, 0.0)], gives.get(feature.name, 0.0))))
-                for feature in view.judged
-            ]
-            missed = reasons.of_tolerance(view, budgets)
+            missed = reasons.of_tolerance(view, kinds[-1].locating)
             placeable = placeable and not missed
             found += missed
             done.append(Worked(kinds[-1], loads, verdict))
@@ -85,17 +98,22 @@ def plan(
         tell("layout", 0.3)
         if request.arrangement.own:
             bench = Bench(request)
-            return placed_result(bench, _result(request, _in_full(done, holdings), []), *bench.as_placed())
+            answer, wrong = bench.as_placed()
+            found_strategies = strategies(request, kinds, bench.placements) if compare and alternatives else []
+            known = _result(request, _in_full(done, holdings), []).model_copy(update={"strategies": found_strategies})
+            return placed_result(bench, known, answer, wrong)
         standing = own_placements(request)
-        wrong = reasons.of_standing(request, standing, faults(problem, standing))
-        if wrong:
-            return _refused(request, wrong, done)
+        in_the_way = reasons.of_standing(request, standing, faults(problem, standing))
+        if in_the_way:
+            return _refused(request, in_the_way, done)
         answer = layout(problem.model_copy(update={"fixed": standing}), _watch(request, done, tell, preview))
         if not answer.sets:
             return _refused(request, [_nothing(request)], done)
         tell("ledger", 0.95)
         done = _in_full(done, holdings)
-        designs = [design_of(request, done, answer)]
+        out = left_out(request, kinds, answer.placements, answer.sets)
+        designs = [design_of(request, done, answer).model_copy(update={"left_out": out})]
+        tried: list[DatumStrategy] = []
         if alternatives and not standing:
             if preview is not None:
                 preview(_result(request, done, designs))
@@ -103,11 +121,34 @@ def plan(
                 design_of(request, done, other.result).model_copy(update={"name": other.name, "more_room_mm": other.more_room_mm})
                 for other in others(problem, answer)
             ]
+        if alternatives and compare:
+            tried = strategies(request, kinds, sets=answer.sets)
     except NotSeated:
         return _refused(request, [_placed(request, len(done), reasons.not_seated())], done, (view, loads, verdict))
     except OutOfRange as error:
         return _refused(request, [_placed(request, len(done), reasons.out_of_range(view, error))], done, (view, loads, verdict))
-    return _result(request, done, designs)
+    return _result(request, done, designs).model_copy(update={"strategies": tried})
+
+
+def _cheapest(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool) -> PlanResult:
+    """Planned with the cheapest datum that keeps the most stations in tolerance; what the others cost and let on comes with it.
+
+    What is wrong besides, the plan with one datum for all says.
+    """
+    first = with_datum(request, "one for all")
+    if not all(view.op.cuts for view in request.views):
+        return plan(first, tell, preview, alternatives)
+    tell("datums", 0.05)
+    try:
+        kinds = [ready(view) for view in first.views]
+        standing = own_placements(first) if request.arrangement.own else None
+        tried = strategies(first, kinds, standing)
+    except OutOfRange:
+        return plan(first, tell, preview, alternatives)
+    best = next((item for item in tried if item.rank == 1), None)
+    settled = with_datum(request, best.strategy if best else "one for all")
+    result = _planned(settled, tell, preview, alternatives, compare=False)
+    return result.model_copy(update={"strategies": tried})
 
 
 def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool) -> PlanResult:

@@ -72,12 +72,8 @@ def circular(features: list[Feature]) -> list[str] | None:
 
 
 def judged_in(features: list[Feature], op_number: int) -> list[int]:
-    """Indices of the features whose tolerance depends on where the station stands: positions from the fixture's datum, cut in this op."""
-    return [
-        index
-        for index, item in enumerate(features)
-        if item.kind == "position" and item.measured_from == "fixture datum" and item.op == op_number
-    ]
+    """Indices of the features that an op cuts: each has a verdict at every station."""
+    return [index for index, item in enumerate(features) if item.op == op_number]
 
 
 def feature_problems(features: list[Feature], ops: list[Op]) -> list[str]:

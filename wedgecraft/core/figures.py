@@ -212,14 +212,27 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
     if not worst.feature:
         return []
     probable = request.rules.tolerance_rule == "probable"
+    feature = next(item for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature)
+    zone = feature.kind == "position"
     inputs = [
-        given(f"{item.name}, {axis}", getattr(item, f"{axis.lower()}_mm"), "mm", "plus or minus, at this station")
+        given(
+            f"{item.name}{f', {axis}' if zone else ''}"[:120],
+            getattr(item, f"{axis.lower()}_mm"),
+            "mm",
+            "plus or minus, at this station",
+        )
         for item in worst.contributions
-        for axis in ("X", "Y")
+        for axis in ("XY" if zone else "X")
     ]
     inputs.append(
         given("growth per mm from the datum", facts.growth_per_mm * 1e6, "µm/m", "expansion of plate less scales x temperature")
     )
+    formula = {
+        (True, True): "2 x √(Σx² + Σy²), each Σ the root of the sum of squares",
+        (True, False): "2 x √((Σ|x|)² + (Σ|y|)²)",
+        (False, True): "root of the sum of squares, and fixed ones with their sign",
+        (False, False): "plain sum",
+    }[zone, probable]
     return [
         Figure(
             id="tolerance",
@@ -227,7 +240,7 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
             digits=3,
             unit="mm",
             value=worst.probable_mm if probable else worst.worst_case_mm,
-            formula="2 x √(Σx² + Σy²), each Σ the root of the sum of squares" if probable else "2 x √((Σ|x|)² + (Σ|y|)²)",
+            formula=f"{formula}; at three standard deviations, never more than the worst" if probable else formula,
             inputs=inputs,
             source="zone as a diameter: ISO 1101, ASME Y14.5; root-sum-square: usual rule for independent contributors",
         )

@@ -31,7 +31,13 @@ def feature_places(request: PlanRequest, sitting: Sitting) -> list[tuple[float, 
 
 
 def finishing_cut(request: PlanRequest, feature: Feature, sitting: Sitting) -> Cut:
-    """The cut that makes a feature: the last hole cut at its place, else the last of the op. What was cut before leaves no trace."""
+    """The cut that makes a feature: the last hole cut at its place, the last that faces for the face it takes, else the last of the op.
+
+    What was cut before leaves no trace.
+    """
+    facing = [cut for cut in request.op.cuts if cut.kind in ("face", "fly cut")]
+    if request.op.up in feature.takes and facing:
+        return facing[-1]
     x, y = dict(zip([item.name for item in request.judged], feature_places(request, sitting), strict=True))[feature.name]
     at_place = [
         cut for cut in request.op.cuts if cut.kind in HOLE_KINDS and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)

@@ -7,7 +7,11 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wedgecraft.core.model import Document
-from wedgecraft.core.tolerance import Rule
+
+Rule = Literal["probable", "worst case"]
+#: What a zero is picked up for; the cheapest first.
+Strategy = Literal["one for all", "one per face", "one per station"]
+STRATEGIES: tuple[Strategy, ...] = ("one for all", "one per face", "one per station")
 
 
 class HouseRules(Document):
@@ -68,12 +72,21 @@ class HouseRules(Document):
         ),
     ] = "computed"
     datum: Annotated[
-        Literal["one for all", "one per face", "one per station"],
+        Literal["one for all", "one per face", "one per station", "cheapest in tolerance"],
         Field(
             title="Datum",
             description="One for all: one zero to pick up, the pattern is in the program. One per station: each can be nudged by itself.",
         ),
     ] = "one for all"
+    pickup_seconds: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=3600,
+            title="Picking up a datum, seconds",
+            description="Probe X, Y and Z, write the offset, look at it: once for every zero, each time the fixture is set.",
+        ),
+    ] = 90
     objective: Annotated[
         Literal["largest count", "kit per cycle", "op 10 and 20 balanced"],
         Field(

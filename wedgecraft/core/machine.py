@@ -55,6 +55,7 @@ class Machine(Document):
     positioning_mm: Annotated[Length, Field(ge=0, le=1, title="Positioning, ±")] = 0.004
     positioning_per_m_mm: Annotated[Length, Field(ge=0, le=1, title="and per metre, ±")] = 0.008
     index_arcsec: Annotated[float, Field(ge=0, le=3600, title="Index error, ± arc seconds")] = 0
+    index_repeat_arcsec: Annotated[float, Field(ge=0, le=3600, title="Index repeatability, ± arc seconds")] = 2
     pallet_repeat_mm: Annotated[Length, Field(ge=0, le=1, title="Pallet repeatability, ±")] = 0
     scale_expansion_per_k: Annotated[float, Field(ge=0, le=5e-5, title="Expansion of the scales, per kelvin")] = 8e-6
     work_offsets: Annotated[list[Text], Field(max_length=400, title="Work offsets there")] = [

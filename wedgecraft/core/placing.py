@@ -11,16 +11,15 @@ import shapely
 from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.features import Feature
-from wedgecraft.core.giving import feature_gives, feature_places
+from wedgecraft.core.giving import feature_gives
 from wedgecraft.core.layout.document import Face, LayoutRequest, Obstacle, Placement, Region, StationKind
+from wedgecraft.core.locate.standing import Locating, locating_of
 from wedgecraft.core.machine import Plate, offsets_free
 from wedgecraft.core.part import part_mass_kg
 from wedgecraft.core.plan import PlanRequest, Rings
 from wedgecraft.core.reasons import Masses
 from wedgecraft.core.sitting import Sitting, sits
 from wedgecraft.core.station import Station, build_station
-from wedgecraft.core.tolerance import Budget, PositionTolerance, ToleranceRequest
 
 _STEEL_KG_MM3 = 7.85e-6
 
@@ -29,7 +28,7 @@ _STEEL_KG_MM3 = 7.85e-6
 class Ready:
     """One of the planned ops, worked out as far as its station: the request as this op sees it, how the part sits, what it weighs.
 
-    ``gives_mm``: by feature, how far part and block give under the cut that finishes it.
+    ``gives_mm``: by feature, how far part and block give under the cut that finishes it; ``locating``: what is checked of each.
     """
 
     view: PlanRequest
@@ -37,13 +36,15 @@ class Ready:
     station: Station
     masses: Masses
     gives_mm: Mapping[str, float]
+    locating: Locating
 
 
 def ready(view: PlanRequest) -> Ready:
     """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go together."""
     sitting = sits(view.part, view.op.up)
     station = build_station(sitting, view.op.cuts, view.station)
-    return Ready(view, sitting, station, masses_of(view, station), feature_gives(view, sitting, station))
+    gives = feature_gives(view, sitting, station)
+    return Ready(view, sitting, station, masses_of(view, station), gives, locating_of(view, sitting, station, gives))
 
 
 def bare_kg(request: PlanRequest, masses: Masses) -> float:
@@ -76,11 +77,12 @@ def _kg_of(sets: int, stations: Sequence[StationKind], kinds: Sequence[Ready]) -
 
 def _kind(item: Ready, per_set: int) -> StationKind:
     view, station = item.view, item.station
-    places = list(zip(view.judged, feature_places(view, item.sitting), strict=True))
     regions = [
-        _region("tolerance", member.put(np.array(place)), allowed_region(view, feature, item.gives_mm.get(feature.name, 0.0)))
-        for member in station.members
-        for feature, place in places
+        _region("tolerance", member.put(check.point[:2]), region)
+        for number, member in enumerate(station.members)
+        for check in item.locating.checks
+        if (region := item.locating.allowed_region(check, view.station.turns, plate_reach(view), number)) is not None
+        and not region.is_empty
     ]
     x0, y0, x1, y1 = station.axis_bounds
     travel = _travel(view)
@@ -149,25 +151,9 @@ def _travel(request: PlanRequest) -> Polygon:
     return box(x - half_x, y - half_y, x + half_x, y + half_y)
 
 
-def tolerance_request(
-    request: PlanRequest, feature: Feature, places: list[tuple[float, float]], gives_mm: float
-) -> ToleranceRequest:
-    """What the tolerance check of a feature at these places of the plate asks."""
-    return ToleranceRequest(
-        tolerance=PositionTolerance(feature=feature.name, zone_mm=feature.tolerance_mm, rule=request.rules.tolerance_rule),
-        accuracy=request.accuracy,
-        machine=request.machine,
-        plate_material=request.plate.material,
-        datum=request.datum,
-        gives_mm=gives_mm,
-        places=places,
-    )
-
-
-def allowed_region(request: PlanRequest, feature: Feature, gives_mm: float) -> Polygon:
-    """Where on the plate, and round it, the feature stays in its tolerance."""
-    reach = 2 * (request.plate.width_mm + request.plate.depth_mm + abs(request.datum.x_mm) + abs(request.datum.y_mm))
-    return Budget(tolerance_request(request, feature, [(0.0, 0.0)], gives_mm)).allowed_region(reach)
+def plate_reach(request: PlanRequest) -> float:
+    """As far as a place that matters can be from the datum."""
+    return 2 * (request.plate.width_mm + request.plate.depth_mm + abs(request.datum.x_mm) + abs(request.datum.y_mm))
 
 
 def masses_of(request: PlanRequest, station: Station) -> Masses:

@@ -14,9 +14,10 @@ from wedgecraft.core.cycle import Cycle
 from wedgecraft.core.elastic import ShareResult
 from wedgecraft.core.elements import Element
 from wedgecraft.core.features import Feature, Op, judged_in
-from wedgecraft.core.house_rules import HouseRules
+from wedgecraft.core.house_rules import HouseRules, Strategy
 from wedgecraft.core.layout.document import Layer, Turn
 from wedgecraft.core.limits import Figure, Limit
+from wedgecraft.core.locate.document import Accuracy
 from wedgecraft.core.machine import Datum, Machine, Plate
 from wedgecraft.core.materials import MATERIALS, MaterialRef
 from wedgecraft.core.model import Document, Point, Text
@@ -25,8 +26,8 @@ from wedgecraft.core.plan_upgrade import upgraded
 from wedgecraft.core.row import RowResult
 from wedgecraft.core.sharing import Sharing
 from wedgecraft.core.station import StopAndEdgeClamp
-from wedgecraft.core.tolerance import Accuracy, Contribution
-from wedgecraft.core.units import Length, Mass
+from wedgecraft.core.tolerance import Contribution
+from wedgecraft.core.units import Length, Mass, Place
 
 
 class Planned(Document):
@@ -58,10 +59,19 @@ class Block(Document):
     tail: bool = False
 
 
+class Measured(Document):
+    """Where a station of the real fixture was found: its datum corner on the plate, its rests' height off the drawing, how well known."""
+
+    x_mm: Place
+    y_mm: Place
+    z_mm: Place | None = None
+    within_mm: Annotated[Length, Field(ge=0, le=1)] = 0.003
+
+
 class OwnStation(Document):
     """A station where a person put it: its datum corner and its turn. ``locked``: planning leaves it there.
 
-    ``face`` and ``kind`` count from 0: which face it stands on, which of the planned ops it is for.
+    ``face`` and ``kind`` count from 0: which face it stands on, which of the planned ops it is for. ``measured``: on the real fixture.
     """
 
     face: Annotated[int, Field(ge=0, le=7)] = 0
@@ -71,6 +81,7 @@ class OwnStation(Document):
     y_mm: Length
     turn: Turn = 0
     locked: bool = False
+    measured: Measured | None = None
 
 
 class Arrangement(Document):
@@ -167,7 +178,7 @@ class PlanRequest(Document):
 
     @property
     def judged(self) -> list[Feature]:
-        """Features whose tolerance depends on where the station stands."""
+        """Features that this op cuts."""
         return [self.part.features[index] for index in judged_in(self.part.features, self.op.number)]
 
 
@@ -333,6 +344,35 @@ class PlannedKind(Document):
     tolerance_region: Rings | None
 
 
+class DatumStrategy(Document):
+    """One way of picking zeros up: complete parts a cycle with all stations in tolerance, work offsets, and seconds to pick them up.
+
+    ``rank`` 1 has the most parts for the least; ``says``: what it would buy over the cheapest that will do; ``refused``: why it will not.
+    """
+
+    strategy: Strategy
+    says: str = ""
+    count: int
+    offsets: int
+    seconds: float
+    refused: str
+    rank: int
+
+
+class LeftOut(Document):
+    """A station that has room on a face and is not placed: there its ``feature`` would use more than its tolerance."""
+
+    face: int
+    kind: int
+    x_mm: float
+    y_mm: float
+    turn: Turn
+    feature: str
+    share: float
+    uses_mm: float
+    tolerance_mm: float
+
+
 class Design(Document):
     """One complete answer: ``count`` of ``counted`` a cycle, from the stations of all kinds on all faces.
 
@@ -358,7 +398,9 @@ class Design(Document):
     turns: list[Turn] = []
     rows: int = 0
     offsets: int = 1
+    datum: Strategy = "one for all"
     stations: list[PlacedStation]
+    left_out: list[LeftOut] = []
     limits: list[Limit]
     figures: list[Figure]
 
@@ -393,7 +435,7 @@ class PlanResult(Document):
     """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides.
 
     ``loads``, ``hold`` and ``figures`` are those of the first planned op, ``others`` those of the rest. ``ways``: where the planner
-    picks the clamps, what it tried, its choice first.
+    picks the clamps, what it tried, its choice first. ``strategies``: what other datums would cost and let on.
     """
 
     format: Literal["wedgecraft plan result"] = "wedgecraft plan result"
@@ -406,6 +448,7 @@ class PlanResult(Document):
     hold: HoldVerdict | None
     others: list[OpAnswer] = []
     ways: list[Way] = []
+    strategies: list[DatumStrategy] = []
     cautions: list[str]
 
 
@@ -437,3 +480,16 @@ def chosen(request: PlanRequest, tried: Sequence[Way]) -> PlanRequest:
         if way.rank == 1:
             request = with_way(request, way)
     return request
+
+
+def with_datum(request: PlanRequest, strategy: Strategy) -> PlanRequest:
+    """The request with zeros picked up that way."""
+    return request.model_copy(update={"rules": request.rules.model_copy(update={"datum": strategy})})
+
+
+def settled(request: PlanRequest, result: PlanResult | None) -> PlanRequest:
+    """The request with the datum that its result was planned with, where the planner picks it."""
+    if request.rules.datum != "cheapest in tolerance":
+        return request
+    designs = result.designs if result is not None else []
+    return with_datum(request, designs[0].datum if designs else "one for all")

@@ -6,16 +6,14 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from wedgecraft.core.clamps import SCREWS
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.features import Feature
 from wedgecraft.core.layout.check import Fault
 from wedgecraft.core.layout.document import Placement
+from wedgecraft.core.locate.chain import Check
+from wedgecraft.core.locate.standing import Locating
 from wedgecraft.core.machine import spindle_at
-from wedgecraft.core.plan import CutLoad, HoldVerdict, PlanRequest, Reason
-from wedgecraft.core.tolerance import Budget
+from wedgecraft.core.plan import CutLoad, HoldVerdict, PlacedStation, PlanRequest, Reason
 
 
 @dataclass(frozen=True)
@@ -121,24 +119,43 @@ def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
     return found
 
 
-def of_tolerance(request: PlanRequest, budgets: list[tuple[Feature, Budget]]) -> list[Reason]:
-    """Features that not even a station at the datum could meet."""
-    datum = np.array([[request.datum.x_mm, request.datum.y_mm]])
-    rule, found = request.rules.tolerance_rule, []
-    for feature, budget in budgets:
-        if budget.share(datum)[0] <= 1:
+def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
+    """Features that not even a station where they use least could meet; what the machine itself cannot hold is said first."""
+    found, said = [], set()
+    for check in locating.checks:
+        if check.problem or check.feature.name in said:
             continue
-        probable, worst = budget.used(datum)
-        least = float(worst[0] if rule == "worst case" else probable[0])
+        least = min(_least(locating, check, turn) for turn in request.station.turns)
+        if least <= check.limit_mm * (1 + 1e-9):
+            continue
+        said.add(check.feature.name)
+        feature, zone = check.feature, check.feature.tolerance_mm
+        needs = least * zone / check.limit_mm
+        field = f"parts.{request.planned.part}.features.{request.part.features.index(feature)}.tolerance_mm"
+        alone = request.machine.positioning_mm * (2 * math.sqrt(2) if check.way is None else 1) * zone / check.limit_mm
+        if alone > zone:
+            found.append(
+                Reason(
+                    field=field, what=f"{feature.name} within {zone:g} mm is less than the machine itself is good for",
+                    why=f"its positioning alone, ±{request.machine.positioning_mm:g} mm, takes {alone:.4f} mm, wherever the part stands",
+                    nearest=f"another machine, a process that measures and corrects, or at least {math.ceil(needs * 1000) / 1000:.3f} mm",
+                )
+            )  # fmt: skip
+            continue
         found.append(
             Reason(
-                field=f"parts.{request.planned.part}.features.{request.part.features.index(feature)}.tolerance_mm",
-                what=f"no station can meet {feature.name} within {feature.tolerance_mm:g} mm",
-                why=f"even at the datum the fixture and the machine use {least:.4f} mm ({rule})",
-                nearest=f"a zone of at least {math.ceil(least * 1000) / 1000:.3f} mm, or better station place, pick-up or machine",
+                field=field, what=f"no station can meet {feature.name} within {zone:g} mm",
+                why=f"even where it uses least it takes {needs:.4f} mm ({request.rules.tolerance_rule}), {check.said}",
+                nearest=f"at least {math.ceil(needs * 1000) / 1000:.3f} mm, or what step 6 names to bring it in",
             )
-        )
-    return found
+        )  # fmt: skip
+    return sorted(found, key=lambda reason: "machine itself" not in reason.what)
+
+
+def _least(locating: Locating, check: Check, turn: int) -> float:
+    """What a check uses at the place where it uses least, mm of its limit."""
+    best = locating.least_place(check, turn)
+    return float(locating.shares_at(check, best[None, :], turn)[0]) * check.limit_mm
 
 
 def of_table_load(request: PlanRequest, bare_kg: float, set_kg: float) -> list[Reason]:
@@ -178,6 +195,16 @@ def of_standing(request: PlanRequest, placements: Sequence[Placement], wrong: Se
         )
         found.append(Reason(field=f"arrangement.stations.{fault.station}", what=f"{name} {says}", why=why, nearest=nearest))
     return found
+
+
+def out_of_tolerance(station: PlacedStation) -> Reason:
+    """A station a person placed where a feature uses more than its tolerance."""
+    return Reason(
+        field=f"arrangement.stations.{station.number - 1}",
+        what=f"station {station.number} would not hold {station.feature}: {100 * station.tolerance_share:.0f} % of its tolerance",
+        why="its place, with what is measured and known of it, adds up to more than the drawing allows",
+        nearest="nearer the datum, or what step 6 names to bring it in",
+    )
 
 
 def of_count(request: PlanRequest, count: int, bare_kg: float, stations_kg: float) -> list[Reason]:

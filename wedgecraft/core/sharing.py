@@ -26,12 +26,14 @@ BEHIND_MM = 1.0
 class Sharing(Document):
     """``how`` parts share the clamp, and what that takes.
 
-    ``row``: parts between the jaws. ``jaw_mm``: thickness of the moving jaw, a loose bar that the clamp pushes. ``wedge_angle_deg``:
+    ``row``: parts between the jaws; ``against_neighbour``: each stands against the one before it
+    instead of a stop of its own. ``jaw_mm``: thickness of the moving jaw, a loose bar that the clamp pushes. ``wedge_angle_deg``:
     of each flank of the double wedge against the screw. ``part_stiffness_n_mm``: how hard a part between the jaws is to squeeze.
     """
 
     how: How = "a clamp each"
     row: Annotated[int, Field(ge=2, le=12)] = 3
+    against_neighbour: bool = False
     jaw_mm: Annotated[Length, Field(gt=0, le=200)] = 12
     wedge_angle_deg: Annotated[float, Field(ge=3, le=60)] = 15
     wedge_friction_low: Annotated[float, Field(ge=0.02, le=0.5)] = 0.10

@@ -41,6 +41,19 @@ class Sitting:
         """The part's axis along X as it sits: what clamps grip over."""
         return AXES[int(np.argmax(np.abs(np.array(_TURNS[self.up])[0])))]
 
+    @property
+    def turn(self) -> np.ndarray:
+        """Rows give x', y', z' of the op's frame from the part's, (3, 3)."""
+        return np.array(_TURNS[self.up], dtype=float)
+
+    def face(self, side: Direction) -> Direction:
+        """Which face of the part is on this side as it sits."""
+        return _named(self.turn.T @ _pointing(side))
+
+    def side(self, face: Direction) -> Direction:
+        """On which side a face of the part is as it sits."""
+        return _named(self.turn @ _pointing(face))
+
     def place(self, x: float, y: float, z: float) -> tuple[float, float, float]:
         """A place of the part's frame in the op's frame, mm from the datum corner and the underside as it sits."""
         turn = np.array(_TURNS[self.up])
@@ -48,6 +61,19 @@ class Sitting:
         corner = np.minimum(turn, 0) @ np.array(self.size_mm)
         found = turn @ np.array([x, y, z]) - corner
         return float(found[0]), float(found[1]), float(found[2])
+
+
+def _pointing(direction: Direction) -> np.ndarray:
+    """Unit vector of a side."""
+    found = np.zeros(3)
+    found["XYZ".index(direction[1])] = 1.0 if direction[0] == "+" else -1.0
+    return found
+
+
+def _named(vector: np.ndarray) -> Direction:
+    k = int(np.argmax(np.abs(vector)))
+    found: Direction = ("+" if vector[k] > 0 else "-") + "XYZ"[k]  # type: ignore[assignment]
+    return found
 
 
 def sits(part: Part, up: Direction) -> Sitting:

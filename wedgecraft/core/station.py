@@ -25,6 +25,9 @@ from wedgecraft.core.elements import EdgeToe, Element
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.gripping import WITHOUT_STOPS, Body, Press, along_side, gripped
 from wedgecraft.core.layout.document import Layer, Role, Turn
+from wedgecraft.core.locate.document import AgainstStops, InNest, InVee, Locating, OnPins
+from wedgecraft.core.locate.pins import pin_contacts, pinned
+from wedgecraft.core.locate.vee import Vee, in_vee
 from wedgecraft.core.model import Document
 from wedgecraft.core.sharing import BEHIND_MM, Sharing
 from wedgecraft.core.sitting import Sitting
@@ -62,6 +65,7 @@ class StopAndEdgeClamp(Document):
     stops: Stops = Stops()
     clamp: EdgeClamp
     element: Element = EdgeToe()
+    locating: Locating = AgainstStops()
     by_planner: bool = False
     offered: Annotated[list[Offered], Field(min_length=1, max_length=12)] = ["edge clamp", "double wedge", "strap"]
     clamps: Annotated[int, Field(ge=1, le=3)] = 1
@@ -72,8 +76,8 @@ class StopAndEdgeClamp(Document):
 
     @property
     def stopped(self) -> bool:
-        """Whether the part stands against stops; some elements locate it themselves."""
-        return self.element.kind not in WITHOUT_STOPS
+        """Whether the part stands against stops; some elements locate it themselves, and pins do without."""
+        return self.element.kind not in WITHOUT_STOPS and not isinstance(self.locating, OnPins)
 
 
 @dataclass(frozen=True)
@@ -117,6 +121,7 @@ class Station:
     clearance_mm: float
     clamp_bodies: tuple[Body, ...] = ()
     seats: tuple[Contact, ...] = ()
+    vee: Vee | None = None
 
     @property
     def bodies(self) -> Polygon:
@@ -144,6 +149,8 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
             "station.sharing.how", kind.sharing.how, f"a clamp each: parts share edge clamps, not a {kind.element.kind}"
         )
     long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
+    if isinstance(kind.locating, InNest):
+        long_length, end_length = depth, width  # a pocket's walls go all along
     left, front = (touch(outline, side) for side in ("left", "front"))
     long_middle = _middle(left, long_length, depth)
     end_middle = _middle(front, end_length, width)
@@ -151,13 +158,21 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
     if kind.sharing.how == "row between jaws":
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
+    vee, seats = None, _located(kind, outline, height)
+    if isinstance(kind.locating, InVee):
+        vee = in_vee(outline, kind.locating.angle_deg, stops.length_mm, stops.thickness_mm)
+        long_stop, end_stop, long_middle = vee.block, Polygon(), vee.middle[1]
+    elif seats:
+        pins = [contact.point_mm[1] for contact in seats]
+        long_middle = (min(pins) + max(pins)) / 2
     held = _clamped(outline, height, long_middle, kind, _apart(cuts, outline, stops))
     members, clamps, screws = held.members, tuple(body.polygon for body in held.bodies), held.screws
     parts = tuple(member.put(outline) for member in members)
-    bodies = [member.put(stop) for member in members for stop in (long_stop, end_stop)]
+    bodies = [member.put(stop) for member in members for stop in (long_stop, end_stop) if not stop.is_empty]
     if kind.sharing.how == "row between jaws":
         fixed_jaw = box(-stops.thickness_mm, 0, 0, members[-1].y_mm + depth)
-        bodies = [fixed_jaw, *[member.put(end_stop) for member in members]]
+        stopped = members[:1] if kind.sharing.against_neighbour else members
+        bodies = [fixed_jaw, *[member.put(end_stop) for member in stopped]]
     if not kind.stopped:
         bodies = []
     sweeps = _sweeps(cuts, sitting, members, bodies, held.bodies, kind)
@@ -190,8 +205,22 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
         members=members,
         clearance_mm=kind.clearance_mm,
         clamp_bodies=held.bodies,
-        seats=held.seats,
+        seats=held.seats + seats,
+        vee=vee,
     )
+
+
+def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tuple[Contact, ...]:
+    """Contacts of the pins a part is located on. Raises OutOfRange for a locating that does not go with the clamps."""
+    locating = kind.locating
+    if isinstance(locating, AgainstStops):
+        return ()
+    if kind.element.kind in WITHOUT_STOPS or kind.sharing.how != "a clamp each":
+        what = kind.element.kind if kind.element.kind in WITHOUT_STOPS else f"{kind.sharing.how}"
+        raise OutOfRange("station.locating.kind", locating.kind, f"stops: {what} locates the parts by itself")
+    if not isinstance(locating, OnPins):
+        return ()
+    return pin_contacts(pinned(outline, locating), locating, height_mm, kind.stops.capacity_n)
 
 
 #: Kinds of cut that bring the whole top to one level, so that the next part is cut as deep wherever they reach it.
@@ -245,7 +274,7 @@ def _clamped(outline: Polygon, height: float, aim: float, kind: StopAndEdgeClamp
         return _shared(pair, wedges, tuple((width + clamp.length_mm / 2, y) for y in places), clamp)
     if kind.clamps != 1:
         raise OutOfRange("station.clamps", kind.clamps, f"one: {how} means that the parts share it")
-    pitch = depth + gap
+    pitch = depth if kind.sharing.against_neighbour and how == "row between jaws" else depth + gap
     count = kind.sharing.parts
     if how == "one clamp for two":
         middle = (depth + pitch) / 2

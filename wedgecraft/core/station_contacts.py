@@ -16,6 +16,7 @@ from wedgecraft.core.elastic import HOLDER_YOUNGS_MPA, hertz_line
 from wedgecraft.core.elements import Dovetail, ExpandingPin, ToothedToe
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.gripping import leaning
+from wedgecraft.core.locate.vee import Vee
 from wedgecraft.core.station import Member, Station, StopAndEdgeClamp, touch
 
 _EPSILON = 1e-6
@@ -37,7 +38,9 @@ def station_contacts(
     bed = float(station.part.area) / len(keep)
     for index, (x, y) in enumerate(hull[keep]):
         contacts.append(_locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed))
-    if kind.stopped:
+    if station.vee is not None:
+        contacts += _vee_contacts(station.vee, height_mm, kind, preload_n, youngs_mpa)
+    elif kind.stopped:
         contacts += _stop_contacts(station, height_mm, kind, preload_n, youngs_mpa)
     for index, press in enumerate((member or station.members[0]).presses):
         area = press.area_mm2
@@ -75,7 +78,7 @@ def _stop_contacts(
         ("long stop", station.long_stop, "left", (1, 0, 0)),
         ("end stop", station.end_stop, "front", (0, 1, 0)),
     ):
-        points = _along(station.part, stop, side)  # type: ignore[arg-type]
+        points = ends_on(station.part, stop, side)  # type: ignore[arg-type]
         # Half of the stop's capacity may land on the ends at each height.
         capacity = kind.stops.capacity_n / 2
         reach = (stop.bounds[1], stop.bounds[3]) if side == "left" else (stop.bounds[0], stop.bounds[2])
@@ -90,6 +93,20 @@ def _stop_contacts(
                 way = leaning(flank, 1.0) if flank is not None and leans else normal
                 contacts.append(_locator(place, (x, y, z), way, kind.stops.friction, capacity, patch))
     return contacts
+
+
+def _vee_contacts(vee: Vee, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float) -> list[Contact]:
+    """Both flanks, at two heights each, where the round touches them."""
+    low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
+    half, _ = hertz_line(max(preload_n, 1.0), high, vee.radius_mm, youngs_mpa, HOLDER_YOUNGS_MPA)
+    return [
+        _locator(
+            f"flank {number + 1}, {'top' if z == high else 'foot'}", (*at, z), (*normal, 0.0), kind.stops.friction,
+            kind.stops.capacity_n / 2, half * high,
+        )
+        for number, (at, normal) in enumerate(zip(vee.touches, vee.normals, strict=True))
+        for z in (low, high)
+    ]  # fmt: skip
 
 
 def _locator(
@@ -161,7 +178,7 @@ def _spread_out(hull: np.ndarray, most: int = 8) -> list[int]:
     return sorted(set(np.argmax(hull @ directions, axis=0).tolist()))
 
 
-def _along(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list[tuple[float, float]]:
+def ends_on(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list[tuple[float, float]]:
     """Ends of the contact between outline and stop: two points, or one where a round touches."""
     axis = 1 if side == "left" else 0
     reach = stop.bounds[axis], stop.bounds[axis + 2]

@@ -28,6 +28,15 @@ USUAL_MM: dict[StockKind, tuple[float, float]] = {
     "flame-cut plate": (0.3, 1.5),
     "forged": (0.8, 0.8),
 }
+#: How far raw faces stray from flat where they touch: (made by the mill or the forge, by the saw or the torch); from memory, as above.
+STRAIGHT_MM: dict[StockKind, tuple[float, float]] = {
+    "saw-cut bar": (0.02, 0.05),
+    "saw-cut plate": (0.03, 0.05),
+    "round bar": (0.02, 0.05),
+    "ground plate": (0.003, 0.05),
+    "flame-cut plate": (0.1, 0.5),
+    "forged": (0.2, 0.2),
+}
 #: What is left of the variation after a blank was faced to one length, plus or minus.
 FACED_MM = 0.005
 #: A dimension varies the most when its standard deviation leads the next by this much.
@@ -119,6 +128,11 @@ def spread(stock: Stock, axis: Axis) -> tuple[float, str]:
         return statistics.stdev(variation.measured_mm), f"{len(variation.measured_mm)} blanks measured"
     usual = USUAL_MM[stock.kind][1 if _is_cut(stock, axis) else 0]
     return usual / math.sqrt(3), f"usual for {stock.kind}, ±{usual:g} mm, from memory"
+
+
+def straight_mm(stock: Stock, axis: Axis) -> float:
+    """How far the raw faces square to an axis stray from flat, plus or minus."""
+    return STRAIGHT_MM[stock.kind][1 if _is_cut(stock, axis) else 0]
 
 
 def _is_cut(stock: Stock, axis: Axis) -> bool:

@@ -46,6 +46,24 @@ def from_csv(text: str, units: TableUnits = "mm") -> tuple[list[OwnStation], lis
 
     A unit in a column's title ("x [inch]") or in a cell ("2.5 in") counts before ``units``. Rows count from 1 below the titles.
     """
+    titles, rows, wrong = rows_of(text, _COLUMNS, ("x", "y"))
+    if wrong:
+        return [], wrong
+    scales = {name: scale_of(titles[name], units) for name in ("x", "y")}
+    found, faults = [], []
+    for number, cells in enumerate(rows, 1):
+        station, off = _station(cells, scales)
+        faults += [RowFault(row=number, column=column, message=message) for column, message in off]
+        found += [station] if station else []
+    return ([], faults) if faults else (found, [])
+
+
+def rows_of(text: str, known: Sequence[str], needed: Sequence[str]) -> tuple[dict[str, str], list[dict[str, str]], list[RowFault]]:
+    """Titles of the columns that are known, rows as cells by column, and what keeps the table from being read."""
+
+    def fault(message: str, column: str = "") -> tuple[dict[str, str], list[dict[str, str]], list[RowFault]]:
+        return {}, [], [RowFault(row=0, column=column, message=message)]
+
     try:
         dialect = csv.Sniffer().sniff(text[:4000], delimiters=",;\t")
     except csv.Error:
@@ -53,27 +71,21 @@ def from_csv(text: str, units: TableUnits = "mm") -> tuple[list[OwnStation], lis
     try:
         rows = [row for row in csv.reader(io.StringIO(text.lstrip("\ufeff")), dialect) if any(cell.strip() for cell in row)]
     except csv.Error as error:
-        return [], [RowFault(row=0, column="", message=f"not a table that can be read ({error})")]
+        return fault(f"not a table that can be read ({error})")
     if len(rows) < 2:
-        return [], [RowFault(row=0, column="", message="a row of titles with x and y, and a row for every station, are needed")]
+        return fault("a row of titles with x and y, and a row for every station, are needed")
     if len(rows) > _MOST + 1:
-        return [], [RowFault(row=0, column="", message=f"{len(rows) - 1} stations; at most {_MOST} are read")]
+        return fault(f"{len(rows) - 1} stations; at most {_MOST} are read")
     titles = [cell.strip().lower() for cell in rows[0]]
-    columns = {name: index for index, title in enumerate(titles) if (name := title.split("[")[0].strip()) in _COLUMNS}
-    missing = [name for name in ("x", "y") if name not in columns]
+    columns = {name: index for index, title in enumerate(titles) if (name := title.split("[")[0].strip()) in known}
+    missing = [name for name in needed if name not in columns]
     if missing:
-        return [], [RowFault(row=0, column=name, message="this column is needed") for name in missing]
-    scales = {name: _scale(titles[columns[name]], units) for name in ("x", "y")}
-    found, faults = [], []
-    for number, row in enumerate(rows[1:], 1):
-        cells = {name: row[index].strip() if index < len(row) else "" for name, index in columns.items()}
-        station, wrong = _station(cells, scales)
-        faults += [RowFault(row=number, column=column, message=message) for column, message in wrong]
-        found += [station] if station else []
-    return ([], faults) if faults else (found, [])
+        return {}, [], [RowFault(row=0, column=name, message="this column is needed") for name in missing]
+    cells = [{name: row[index].strip() if index < len(row) else "" for name, index in columns.items()} for row in rows[1:]]
+    return {name: titles[index] for name, index in columns.items()}, cells, []
 
 
-def _scale(title: str, units: TableUnits) -> float:
+def scale_of(title: str, units: TableUnits) -> float:
     if "[inch]" in title or "[in]" in title:
         return _SCALES["inch"]
     return _SCALES["mm"] if "[mm]" in title else _SCALES[units]
@@ -84,7 +96,7 @@ def _station(cells: dict[str, str], scales: dict[str, float]) -> tuple[OwnStatio
     values: dict[str, object] = {}
     for name in ("x", "y"):
         try:
-            values[f"{name}_mm"] = _length(cells[name], scales[name])
+            values[f"{name}_mm"] = length(cells[name], scales[name])
         except ValueError as error:
             wrong.append((name, str(error)))
     turn = cells.get("turn", "").rstrip("°").strip() or "0"
@@ -112,7 +124,7 @@ def _station(cells: dict[str, str], scales: dict[str, float]) -> tuple[OwnStatio
         return None, [(item.field.removesuffix("_mm"), item.message) for item in said] or [("", str(error))]
 
 
-def _length(cell: str, scale: float) -> float:
+def length(cell: str, scale: float) -> float:
     """A bare number in the table's unit, or a length with its own."""
     try:
         bare = float(cell.replace(",", "."))

@@ -2,7 +2,7 @@
 import { keepPreviousData, QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
-import type { Catalogue, InViseResult, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState, Vise } from "./types";
+import type { Catalogue, InViseResult, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState, Verdicts, Vise } from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
 
@@ -210,6 +210,36 @@ export const fetchRow = (id: string, version: number, station: number, towards: 
   });
 
 /** Stations out of a table of positions: the layout is theirs then. */
+/** The verdict on every feature at every station on screen; of one station and feature everything that adds up. */
+export function useVerdicts(job: JobState, station: number | null, feature: string | null) {
+  const params = new URLSearchParams(station !== null && feature !== null ? { station: String(station), feature } : {});
+  return useQuery({
+    queryKey: ["verdicts", job.id, job.version, job.latest?.run.id, station, feature],
+    queryFn: () => call<Verdicts>("GET", `/api/jobs/${job.id}/locate?${params.toString()}`),
+    enabled: (job.latest?.run.current ?? false) && job.latest?.result !== null && job.latest?.result !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+}
+
+export interface MeasuredGiven {
+  text?: string;
+  places?: { station: number; x_mm: string | number; y_mm: string | number; z_mm?: string | number | null }[];
+  units?: string;
+  within_mm?: string | number;
+}
+
+/** Measured places of the real fixture, typed or as CSV; neither: those known are forgotten. */
+export function useMeasured(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: (given: MeasuredGiven) =>
+      call<JobState>("POST", `/api/jobs/${id}/measured`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+    onSuccess: (job) => keepJob(cache, job),
+  });
+}
+
 export function useStationTable(id: string) {
   const cache = useQueryClient();
   return useMutation({

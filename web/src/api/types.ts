@@ -48,3 +48,6 @@ export type Others = Schemas["Others"];
 export type Way = Schemas["JobState.Way"];
 export type InViseResult = Schemas["InViseResult"];
 export type Vise = Catalogue["vises"][number];
+export type Verdicts = Schemas["VerdictsResult"];
+export type VerdictDetail = Schemas["VerdictsResult.Detail"];
+export type LocateScheme = Schemas["VerdictsResult.Scheme"];

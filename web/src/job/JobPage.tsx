@@ -12,7 +12,7 @@ import { PartStep } from "../part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { EditorProvider, useEditor, useJobEditor } from "./editor";
 import { HoldStep } from "../hold/HoldStep";
-import { LocateStep } from "./LocateStep";
+import { LocateStep } from "../locate/LocateStep";
 import { MethodStep } from "./MethodStep";
 import { CameSecond, useOthers } from "./Others";
 

@@ -144,6 +144,7 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
         <PlateFurniture request={request} design={design} overlay={overlay} px={px}>
           {(face) => design && stations.filter((station) => (station.face ?? 0) === face).map((station) => <StationShape key={station.number} station={station} drawing={drawingOf(design, station)} px={px} overlay={overlay} chosen={station.number === selected} />)}
         </PlateFurniture>
+        {overlay === "tolerance" && design && <LeftOut design={design} pitch={pitch} depth={depth} px={px} selected={selected} select={select} />}
         {design &&
           stations.map((station) => {
             const [x, y] = labelPlace(drawingOf(design, station), station);
@@ -170,8 +171,32 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
   );
 }
 
+/** Stations that have room and are not placed, because a feature would miss its tolerance there. */
+function LeftOut({ design, pitch, depth, px, selected, select }: { design: Design; pitch: number; depth: number; px: number; selected: number | null; select?: ((station: number | null) => void) | undefined }) {
+  return (design.left_out ?? []).map((item, index) => {
+    const number = design.stations.length + index + 1;
+    const drawing = design.kinds[item.kind]?.drawing;
+    if (!drawing) return null;
+    const [x, y] = labelPlace(drawing, item);
+    return (
+      <g key={number} className="station" data-left-out={number} transform={`translate(${String(item.face * pitch)} 0)`}
+        onClick={(event) => {
+          event.stopPropagation();
+          select?.(number);
+        }}>
+        <g transform={`translate(0 ${String(depth)}) scale(1 -1) translate(${String(item.x_mm)} ${String(item.y_mm)}) rotate(${String(item.turn)})`}>
+          <path d={path(partsOf(drawing).flat())} fillRule="evenodd" fill="var(--over)" fillOpacity={number === selected ? 0.3 : 0.12} stroke="var(--over)" strokeWidth={(number === selected ? 3 : 1.4) * px} strokeDasharray={`${String(6 * px)} ${String(4 * px)}`} />
+        </g>
+        <text x={x} y={depth - y + 4.7 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" fontWeight="500" textAnchor="middle" fill="var(--over)">
+          {number}
+        </text>
+      </g>
+    );
+  });
+}
+
 /** In the middle of the part, moved down beside a hole that is there; between parts that share a clamp. */
-export function labelPlace(drawing: Drawing, station: PlacedStation): [number, number] {
+export function labelPlace(drawing: Drawing, station: Pick<PlacedStation, "x_mm" | "y_mm" | "turn">): [number, number] {
   if ((drawing.parts ?? []).length > 1) {
     const [x, y] = turned(...middleOf(drawing), station.turn);
     return [station.x_mm + x, station.y_mm + y];

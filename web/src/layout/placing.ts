@@ -35,7 +35,11 @@ export interface Placing {
 
 const rounded = (value: number): number => Math.round(value * 1000) / 1000;
 
-const bare = (station: PlacedStation): OwnStation => ({ face: station.face ?? 0, kind: station.kind ?? 0, x_mm: station.x_mm, y_mm: station.y_mm, turn: station.turn, locked: station.locked ?? false });
+const bare = (station: PlacedStation): OwnStation => ({ face: station.face ?? 0, kind: station.kind ?? 0, x_mm: station.x_mm, y_mm: station.y_mm, turn: station.turn, locked: station.locked ?? false, measured: null });
+
+/** A station that stays where it was measured keeps what was found; one that is moved is another place. */
+const remembered = (next: OwnStation[], known: OwnStation[]): OwnStation[] =>
+  next.map((item) => ({ ...item, measured: known.find((old) => old.measured && (old.face ?? 0) === item.face && (old.kind ?? 0) === item.kind && old.x_mm === item.x_mm && old.y_mm === item.y_mm && (old.turn ?? 0) === item.turn)?.measured ?? null }));
 
 export function usePlacing(design: Design | null): Placing {
   const { job, request, change, errors, saving } = useEditor();
@@ -56,7 +60,8 @@ export function usePlacing(design: Design | null): Placing {
   const faces = request.block?.faces ?? 1;
   const chosen = stations.filter((station) => selected.has(station.number));
 
-  const store = (next: OwnStation[], own = true) => {
+  const store = (given: OwnStation[], own = true) => {
+    const next = remembered(given, request.arrangement?.stations ?? []);
     setSaid(null);
     if (own) setPending(next);
     change("arrangement", { own, stations: next });
@@ -122,7 +127,7 @@ export function usePlacing(design: Design | null): Placing {
       const face = chosen[0]?.face ?? 0;
       const kind = chosen[0]?.kind ?? 0;
       void fetchRoom(job.id, job.version, { station: null, turn, face, kind })
-        .then((room) => (room.first ? append([{ face, kind, x_mm: room.first[0], y_mm: room.first[1], turn, locked: false }]) : setSaid(`No place is left for a station at ${String(turn)}°${faces > 1 ? " on this face" : ""}.`)))
+        .then((room) => (room.first ? append([{ face, kind, x_mm: room.first[0], y_mm: room.first[1], turn, locked: false, measured: null }]) : setSaid(`No place is left for a station at ${String(turn)}°${faces > 1 ? " on this face" : ""}.`)))
         .catch((error: Error) => setSaid(error.message));
     },
     repeat: (towards, most) => {

@@ -15,12 +15,13 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.locate.document import Spread
 from wedgecraft.core.model import Document, Text
 from wedgecraft.core.units import Length
 
 Array = NDArray[np.float64]
 Vector = tuple[float, float, float]
-Spread = Literal["fixed", "uniform", "normal"]
+
 
 _SEED = 20_250_301
 #: Freedoms held this much worse than the best one, tilts measured over the part's own size, are as good as free.
@@ -112,25 +113,34 @@ def locate(request: LocateRequest) -> LocateResult:
 
     Raises OutOfRange.
     """
-    matrix = jacobian(request.locators)
-    free, extra = _freedoms(request.locators, matrix)
+    free, extra, said = freedoms(request.locators)
     if free:
-        said = (
-            f"The part can still {free[0]}" + (f" and {len(free) - 1} more ways" if len(free) > 1 else "") + _why(request.locators)
-        )
         return LocateResult(determined="under", sentence=said, free=free, extra=extra, targets=[])
     # More than six: the part settles where it is least off, as between springs of one stiffness.
-    follows = np.asarray(np.linalg.pinv(matrix), dtype=np.float64)
-    said = "Six locators, six freedoms: the part sits in one way"
-    if extra:
-        said = f"{len(request.locators)} locators for six freedoms: {extra} too many, so the part rocks on the highest or is sprung down"
+    follows = np.asarray(np.linalg.pinv(jacobian(request.locators)), dtype=np.float64)
     samples = _samples(request)
     targets = [_judge(target, follows, request, samples) for target in request.targets]
-    return LocateResult(determined="over" if extra else "fully", sentence=said + ".", free=[], extra=extra, targets=targets)
+    return LocateResult(determined="over" if extra else "fully", sentence=said, free=[], extra=extra, targets=targets)
 
 
-def _freedoms(locators: list[Locator], matrix: Array) -> tuple[list[str], int]:
-    """Motions that no locator keeps, in words, and how many locators are more than are needed."""
+def freedoms(locators: list[Locator]) -> tuple[list[str], int, str]:
+    """Motions that no locator keeps, in words, how many locators are more than are needed, and a sentence that tells.
+
+    Raises OutOfRange for a locator without a direction.
+    """
+    matrix = jacobian(locators)
+    free, extra = _kept(locators, matrix)
+    if free:
+        more = f" and {len(free) - 1} more ways" if len(free) > 1 else ""
+        return free, extra, f"The part can still {free[0]}{more}{_why(locators)}."
+    if extra:
+        return free, extra, (
+            f"{len(locators)} locators for six freedoms: {extra} too many, so the part rocks on the highest or is sprung down."
+        )  # fmt: skip
+    return free, extra, "Six locators, six freedoms: the part sits in one way."
+
+
+def _kept(locators: list[Locator], matrix: Array) -> tuple[list[str], int]:
     points = np.array([locator.point_mm for locator in locators], dtype=float)
     middle, size = points.mean(axis=0), max(1.0, float(np.ptp(points, axis=0).max()))
     # About the middle of the locators and over their own size, so that where the frame is and in which units does not matter.

@@ -1,0 +1,1 @@
+"""Locate: from locators and datum faces to where every feature may end up, station by station."""

@@ -1,0 +1,74 @@
+"""The part's own faces as datums: which op cut them, how flat they are, how far apart."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from wedgecraft.core.features import Direction, Op
+from wedgecraft.core.locate.document import Spread
+from wedgecraft.core.part import Part
+from wedgecraft.core.sitting import sits
+from wedgecraft.core.stock import AXES, Axis, spread, straight_mm
+
+#: How far a milled face strays from flat where it touches, plus or minus; common practice, no source.
+MILLED_FLAT_MM = 0.003
+
+
+@dataclass(frozen=True)
+class DatumFace:
+    """A face that touches locators: plus-or-minus range where it touches, and why. No range: it leaves no trace."""
+
+    face: Direction
+    range_mm: float
+    spread: Spread
+    why: str
+    cut_in: int | None
+
+
+def cut_faces(part: Part, op: Op) -> set[Direction]:
+    """Faces of the part that an op machines: those its features take, what it faces, and all round where it goes round the outside."""
+    found = {face for item in part.features if item.op == op.number for face in item.takes}
+    sitting = sits(part, op.up)
+    if any(cut.kind in ("face", "fly cut") for cut in op.cuts):
+        found.add(op.up)
+    if any(cut.kind == "contour" for cut in op.cuts):
+        sides: tuple[Direction, ...] = ("+X", "-X", "+Y", "-Y")
+        found |= {sitting.face(side) for side in sides}
+    return found
+
+
+def made_in(part: Part, face: Direction, before: int) -> int | None:
+    """The last op before this one that cut a face; nothing while it is raw."""
+    numbers = [op.number for op in part.ops if op.number < before and face in cut_faces(part, op)]
+    return max(numbers, default=None)
+
+
+def datum_face(part: Part, op: Op, face: Direction) -> DatumFace:
+    """A face as it touches the locators of an op."""
+    cut = made_in(part, face, op.number)
+    if cut is not None:
+        return DatumFace(face, MILLED_FLAT_MM, "normal", f"face {face}, cut in op {cut}", cut)
+    later = [other.number for other in part.ops if other.number >= op.number and face in cut_faces(part, other)]
+    if later:
+        return DatumFace(face, 0.0, "uniform", f"face {face} is raw, and gone after op {min(later)}", None)
+    flat = straight_mm(part.stock, axis_of(face))
+    return DatumFace(face, flat, "uniform", f"face {face} is raw: {part.stock.kind}, from memory", None)
+
+
+def axis_of(face: Direction) -> Axis:
+    return AXES["XYZ".index(face[1])]
+
+
+def raw_size(part: Part, axis: Axis) -> tuple[float, Spread, str]:
+    """How much blanks vary along an axis: range, spread and why."""
+    deviation, why = spread(part.stock, axis)
+    if getattr(part.stock, axis).variation.kind in ("usual", "range"):
+        return deviation * math.sqrt(3), "uniform", why
+    return 3 * deviation, "normal", f"{why}; three standard deviations"
+
+
+def face_at(part: Part, face: Direction) -> float:
+    """Where a face is along its axis, in the part's frame."""
+    sitting = sits(part, "+Z")
+    return sitting.size_mm["XYZ".index(face[1])] if face[0] == "+" else 0.0

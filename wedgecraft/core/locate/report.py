@@ -1,0 +1,376 @@
+"""The verdict on every feature at every station, for the screen, the inspector and the first article."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Annotated
+
+import numpy as np
+from pydantic import Field
+
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.features import Feature
+from wedgecraft.core.limits import CLOSE_SHARE, Figure, State, given
+from wedgecraft.core.locate.document import Spread
+from wedgecraft.core.locate.freedoms import Vector
+from wedgecraft.core.locate.judge import histogram, variance_shares
+from wedgecraft.core.locate.pair import MustMatch, must_match
+from wedgecraft.core.locate.remedies import BringsIn, remedies
+from wedgecraft.core.locate.schemes import Located, about
+from wedgecraft.core.locate.verdicts import Judged, judged, known_places, sample
+from wedgecraft.core.model import Document, Text
+from wedgecraft.core.placing import Ready, own_placements, ready
+from wedgecraft.core.plan import PlanRequest
+
+#: Samples for each station and feature, in all not more than this many draws.
+_DRAWS = 30_000_000
+
+
+class VerdictsRequest(Document):
+    """Input of ``compute verdicts``: a plan request whose arrangement holds the stations to judge.
+
+    ``station`` (index) and ``feature`` (name): of one, everything that adds up; nothing for the whole table. ``left_out``: so many of the
+    last stations are not placed; they are judged and count for nothing else.
+    """
+
+    request: PlanRequest
+    left_out: Annotated[int, Field(ge=0)] = 0
+    samples: Annotated[int, Field(ge=1000, le=1_000_000)] = 100_000
+    station: Annotated[int, Field(ge=0)] | None = None
+    feature: Text | None = None
+
+
+class FeatureVerdict(Document):
+    """One feature at one station, in the units of its tolerance: a diameter, plus or minus, or a width.
+
+    ``out_share``: of the sampled parts; ``cpk_at_least``: too few were out to say more. ``within_mm``: 997 in 1,000 stay inside.
+    """
+
+    station: int
+    share: float
+    state: State
+    probable_mm: float
+    worst_mm: float
+    within_mm: float
+    out_share: float
+    cpk: float
+    cpk_at_least: bool
+
+
+class FeatureColumn(Document):
+    """A feature of one planned op at all its stations; ``problem``: why it cannot be judged, and what would mend that."""
+
+    kind: int
+    feature: Text
+    said: str
+    tolerance_mm: float
+    what: str
+    problem: str
+    verdicts: list[FeatureVerdict]
+
+
+class LocatorDrawn(Document):
+    """A locator in the frame of the part as it sits, and what being off by 1 mm does: a shift of the datum corner, and a turn in radians."""
+
+    name: Text
+    point_mm: Vector
+    normal: Vector
+    shift: Vector
+    turn: Vector
+
+
+class Scheme(Document):
+    """How the parts of one planned op are located."""
+
+    kind: int
+    name: Text
+    sentence: str
+    free: list[str]
+    extra: int
+    warnings: list[str]
+    locators: list[LocatorDrawn]
+    datums: list[str]
+
+
+class FirstArticle(Document):
+    """A line of what to measure at the first article, in order: at which station, from what, and the spread to expect there."""
+
+    order: int
+    kind: int
+    feature: Text
+    station: int
+    nominal: str
+    said: str
+    tolerance_mm: float
+    expect_mm: float
+    worst_mm: float
+    act_mm: float
+
+
+class Adds(Document):
+    """A group of contributors: plus-or-minus along X and Y of the plate, or along the one way; its share of the variance, and why."""
+
+    name: Text
+    x_mm: float
+    y_mm: float | None
+    spread: Spread | str
+    variance_share: float
+    why: list[str]
+
+
+class Detail(Document):
+    """One feature at one station: what adds up, how sampled parts come out, and what would bring it in."""
+
+    station: int
+    kind: int
+    feature: Text
+    said: str
+    tolerance_mm: float
+    what: str
+    probable_mm: float
+    worst_mm: float
+    place_mm: Vector
+    adds: list[Adds]
+    edges_mm: list[float]
+    counts: list[int]
+    limit_mm: float
+    figures: list[Figure]
+    remedies: list[BringsIn]
+
+
+class VerdictsResult(Document):
+    """The table by feature and station.
+
+    ``good_share``: by station, parts with every feature in, were features independent; ``good_parts``: of ``parts`` in a cycle.
+    ``pretend``: there is no layout, and what is judged is as if one station of every op stood at the datum.
+    """
+
+    schemes: list[Scheme]
+    columns: list[FeatureColumn]
+    good_share: list[float]
+    parts: int
+    good_parts: float
+    first_article: list[FirstArticle]
+    pair: list[MustMatch]
+    figures: list[Figure] = []
+    pretend: bool = False
+    detail: Detail | None = None
+
+
+def verdicts(asked: VerdictsRequest) -> VerdictsResult:
+    """Judge the stations of the arrangement. Raises OutOfRange."""
+    request = asked.request
+    placements = own_placements(request.model_copy(update={"arrangement": request.arrangement.model_copy(update={"own": True})}))
+    if asked.station is not None and asked.station >= len(placements):
+        raise OutOfRange("station", asked.station, f"less than {len(placements)}, counted from 0")
+    known = known_places(request.arrangement.stations, placements)
+    columns: list[FeatureColumn] = []
+    schemes, first, every, detail = [], [], [], None
+    good = np.ones(len(placements))
+    placed = len(placements) - min(asked.left_out, len(placements))
+    parts = np.zeros(len(placements))
+    for kind, view in enumerate(request.views):
+        item = ready(view)
+        mine = [index for index, placement in enumerate(placements) if placement.kind == kind]
+        corners = np.array([(placements[k].x_mm, placements[k].y_mm) for k in mine]).reshape(-1, 2)
+        found = judged(item.locating, corners, [placements[k].turn for k in mine], [known[k] for k in mine])
+        columns += _columns(kind, found, mine, asked.samples, good)
+        schemes.append(_scheme(kind, item))
+        parts[mine] = len(item.station.members)
+        counted = [row for row, index in enumerate(mine) if index < placed]
+        standing = judged(
+            item.locating, corners[counted], [placements[mine[k]].turn for k in counted], [known[mine[k]] for k in counted]
+        )
+        first += _first_article(kind, item, standing, [mine[k] for k in counted])
+        every += standing
+        for one in found:
+            if asked.station in mine and one.feature.name == asked.feature and not one.problem:
+                detail = _detail(kind, item, one, mine.index(asked.station), asked)
+    first = [line.model_copy(update={"order": number}) for number, line in enumerate(first, 1)]
+    return VerdictsResult(
+        schemes=schemes, columns=columns, good_share=[float(value) for value in good], first_article=first,
+        parts=int(parts[:placed].sum()), good_parts=float((parts * good)[:placed].sum()),
+        pair=must_match(request, every), detail=detail, figures=_good_figures(good[:placed], parts[:placed], asked.samples),
+    )  # fmt: skip
+
+
+def what_is_given(feature: Feature) -> str:
+    """What the number of a tolerance is."""
+    return {"position": "diameter of the zone", "distance": "plus or minus", "orientation": "width", "profile": "width"}[
+        feature.kind
+    ]
+
+
+def _columns(kind: int, found: Sequence[Judged], mine: Sequence[int], samples: int, good: np.ndarray) -> list[FeatureColumn]:
+    draws = max(5000, min(samples, _DRAWS // max(1, len(mine) * len(found))))
+    columns = []
+    for item, drawn in zip(found, sample(found, draws), strict=True):
+        lines = []
+        for row, index in enumerate(mine) if drawn is not None else []:
+            share = float(item.share[row])
+            good[index] *= 1 - float(drawn.out_share[row])  # type: ignore[union-attr]
+            lines.append(
+                FeatureVerdict(
+                    station=index, share=share, state="over" if share > 1 + 1e-9 else "close" if share >= CLOSE_SHARE else "within",
+                    probable_mm=float(item.probable_mm[row]), worst_mm=float(item.worst_mm[row]),
+                    within_mm=float(drawn.within_mm[row]), out_share=float(drawn.out_share[row]), cpk=float(drawn.cpk[row]),  # type: ignore[union-attr]
+                    cpk_at_least=bool(drawn.at_least[row]),  # type: ignore[union-attr]
+                )
+            )  # fmt: skip
+        said = item.check(0).said if item.stacks and mine else ""
+        columns.append(
+            FeatureColumn(
+                kind=kind, feature=item.feature.name, said=said, tolerance_mm=item.feature.tolerance_mm, what=what_is_given(item.feature),
+                problem=item.problem, verdicts=lines,
+            )
+        )  # fmt: skip
+    return columns
+
+
+def _scheme(kind: int, item: Ready) -> Scheme:
+    one: Located = item.locating.located[0]
+    middle = item.station.part.centroid
+    follows = about(one.locators, (float(middle.x), float(middle.y), 0.0))
+    drawn = [
+        LocatorDrawn(
+            name=locator.name,
+            point_mm=locator.point_mm,
+            normal=locator.normal,
+            shift=_three(follows[:3, k]),
+            turn=_three(follows[3:, k]),
+        )
+        for k, locator in enumerate(one.locators)
+    ]
+    datums = [face.why for face in one.faces.values()] if item.view.station.stopped else [one.faces["-Z"].why]
+    return Scheme(
+        kind=kind, name=one.scheme, sentence=one.sentence, free=one.free, extra=one.extra, warnings=one.warnings, locators=drawn,
+        datums=datums,
+    )  # fmt: skip
+
+
+def _three(values: np.ndarray) -> Vector:
+    return float(values[0]), float(values[1]), float(values[2])
+
+
+def _first_article(kind: int, item: Ready, found: Sequence[Judged], mine: Sequence[int]) -> list[FirstArticle]:
+    """Bases before what is measured from them; each at the station where it uses most."""
+    able = {one.feature.name: one for one in found if not one.problem and len(one.share)}
+    ordered: list[str] = []
+
+    def add(name: str) -> None:
+        if name in ordered or name not in able:
+            return
+        base = able[name].feature.from_feature if able[name].feature.measured_from == "feature" else None
+        if base is not None:
+            add(base)
+        ordered.append(name)
+
+    for one in sorted(able.values(), key=lambda each: each.feature.measured_from == "feature"):
+        add(one.feature.name)
+    lines = []
+    for name in ordered:
+        one = able[name]
+        row = int(np.argmax(np.round(one.share, 9)))
+        feature = one.feature
+        probable = float(one.probable_mm[row])
+        lines.append(
+            FirstArticle(
+                order=0, kind=kind, feature=name, station=mine[row], nominal=_nominal(item, feature), said=one.check(row).said,
+                tolerance_mm=feature.tolerance_mm, expect_mm=probable, worst_mm=float(one.worst_mm[row]),
+                act_mm=min(feature.tolerance_mm, max(probable, feature.tolerance_mm / 2)),
+            )
+        )  # fmt: skip
+    return lines
+
+
+def _nominal(item: Ready, feature: Feature) -> str:
+    """What the drawing has, from the feature's base, in the part's frame."""
+    part = item.view.part
+    at = (feature.x_mm, feature.y_mm)
+    if feature.measured_from == "feature":
+        base = next((other for other in part.features if other.name == feature.from_feature), feature)
+        at = (at[0] - base.x_mm, at[1] - base.y_mm)
+    if feature.kind == "position":
+        return f"X {at[0]:g} Y {at[1]:g}"
+    if feature.kind == "distance" and feature.measured_from == "feature":
+        return f"{math.hypot(*at):g}"
+    return f"{part.height_mm:g}" if feature.kind == "distance" and any(face[1] == "Z" for face in feature.takes) else ""
+
+
+def _detail(kind: int, item: Ready, one: Judged, row: int, asked: VerdictsRequest) -> Detail:
+    stack, ways = one.stack(row)
+    check = one.check(row)
+    scale = check.feature.tolerance_mm / check.limit_mm
+    shares = variance_shares(stack, ways)
+    adds = []
+    for name, values in one.contributions(row):
+        mine = [k for k, other in enumerate(stack.names) if other == name]
+        kinds = sorted({stack.spreads[k] for k in mine})
+        adds.append(
+            Adds(
+                name=name, x_mm=float(values[0]), y_mm=float(values[1]) if len(values) > 1 else None, spread=" and ".join(kinds),
+                variance_share=float(shares[name][0]), why=list(dict.fromkeys(stack.whys[k] for k in mine)),
+            )
+        )  # fmt: skip
+    edges, counts = histogram(stack, ways, check.limit_mm, min(asked.samples, 50_000))
+    return Detail(
+        station=asked.station or 0, kind=kind, feature=check.feature.name, said=check.said, tolerance_mm=check.feature.tolerance_mm,
+        what=what_is_given(check.feature), probable_mm=float(one.probable_mm[row]), worst_mm=float(one.worst_mm[row]),
+        place_mm=_three(one.place[row]), adds=adds, edges_mm=[scale * value for value in edges], counts=counts,
+        limit_mm=check.feature.tolerance_mm, figures=_figures(item, one, row, asked.samples, adds), remedies=remedies(item, one, row),
+    )  # fmt: skip
+
+
+def _figures(item: Ready, one: Judged, row: int, samples: int, adds: Sequence[Adds]) -> list[Figure]:
+    """Where the numbers of one feature at one station come from."""
+    zone = one.feature.kind == "position"
+    inputs = [
+        given(f"{add.name}{f', {axis}' if zone else ''}"[:120], value, "mm", add.why[0][:200])
+        for add in adds
+        for axis, value in (("X", add.x_mm), ("Y", add.y_mm))
+        if value is not None
+    ]
+    drawn = sample([one], samples)[0]
+    name = f"{one.feature.name}, station"[:100]
+    root = "2 x √(Σx² + Σy²)" if zone else "√Σx²" + ("" if one.feature.kind == "distance" else ", both ways")
+    plain = "2 x √((Σ|x|)² + (Σ|y|)²)" if zone else "Σ|x|"
+    source = "ISO 1101, ASME Y14.5; root of the sum of squares, the usual rule for independent contributors"
+    found = [
+        Figure(
+            id="locate_probable", label=f"{name}: probable", value=float(one.probable_mm[row]), unit="mm", digits=4,
+            formula=f"{root}, ranges at three standard deviations, never more than the worst", inputs=inputs, source=source,
+        ),
+        Figure(
+            id="locate_worst", label=f"{name}: worst case", value=float(one.worst_mm[row]), unit="mm", digits=4,
+            formula=f"{plain}, each at the end of its range", inputs=inputs, source=source,
+        ),
+    ]  # fmt: skip
+    if drawn is not None:
+        counted = given("parts drawn", samples, "", "seeded: the same every time")
+        found.append(
+            Figure(
+                id="locate_out", label=f"{name}: out of tolerance", value=100 * float(drawn.out_share[row]), unit="%", digits=2,
+                formula="parts drawn with a deviation beyond the limit / parts drawn", inputs=[counted, *inputs][:40],
+                source="Monte Carlo over the contributors, each with its own spread",
+            )
+        )  # fmt: skip
+        how = "the Cpk of a plain normal dimension with that share out" if zone else "(limit - |mean|) / (3 x standard deviation)"
+        found.append(
+            Figure(
+                id="locate_cpk", label=f"{name}: Cpk", value=float(drawn.cpk[row]), digits=2, formula=how,
+                inputs=[counted, given("limit", one.feature.tolerance_mm, "mm", "drawing")], source="ISO 22514-2",
+            )
+        )  # fmt: skip
+    return found
+
+
+def _good_figures(good: np.ndarray, parts: np.ndarray, samples: int) -> list[Figure]:
+    return [
+        Figure(
+            id="good_parts", label="Good parts a cycle, to be expected", value=float((good * parts).sum()), digits=2,
+            formula="over all stations: parts x product over features of the share inside its tolerance",
+            inputs=[given("parts a cycle", float(parts.sum()), "", "layout"), given("parts drawn for each", samples, "", "seeded")],
+            source="Monte Carlo; features taken as independent, which is on the safe side where they share contributors",
+        )
+    ]  # fmt: skip

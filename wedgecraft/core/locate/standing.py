@@ -1,0 +1,144 @@
+"""Stations where they stand: every check there as a stack of sources, its share of the tolerance, and where on a plate it is met."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from shapely.geometry import Polygon
+
+from wedgecraft.core.house_rules import Rule
+from wedgecraft.core.layout.nofit import turned
+from wedgecraft.core.locate.chain import Chain, Check, surroundings_of
+from wedgecraft.core.locate.judge import Sums, sums, used
+from wedgecraft.core.locate.schemes import Located, located
+from wedgecraft.core.locate.sources import Array, Source, Stack, Surroundings, rigid_stack
+from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.sitting import Sitting
+from wedgecraft.core.station import Member, Station
+
+#: How finely the border of an allowed region is found.
+_RAYS, _HALVINGS = 72, 24
+
+
+@dataclass(frozen=True)
+class Locating:
+    """One planned op's locating: its surroundings, how each part of the station is located, what is checked."""
+
+    surroundings: Surroundings
+    members: tuple[Member, ...]
+    located: tuple[Located, ...]
+    checks: tuple[Check, ...]
+    rule: Rule
+
+    def stack(
+        self, check: Check, corners: Array, turns: Sequence[int], member: int = 0, measured: Sequence[Array | None] | None = None
+    ) -> tuple[Stack, Array | None]:
+        """Sources of a check at n stations, in the plate's frame, and the ways it is measured along; ``corners`` (n, 2)."""
+        one = self.members[member]
+        matrices = [_matrix(turn + (180 if one.half_turn else 0)) for turn in turns]
+        ways = None if check.way is None else np.array([matrix @ check.way for matrix in matrices]).reshape(-1, 3)
+        if check.relative:
+            return rigid_stack(check.chain, (0, 0, 0), matrices), ways
+        sources: list[Source] = [*self.located[member].sources, *check.chain]
+        around = self.surroundings.stack(self.places(check, corners, turns, member), corners, check.gives_mm, measured)
+        return rigid_stack(sources, check.point, matrices) + around, ways
+
+    def places(self, check: Check, corners: Array, turns: Sequence[int], member: int = 0) -> Array:
+        """Where a check's point is on the plate, with its height over it, (n, 3)."""
+        at = self.members[member].put(check.point[:2])
+        moved = np.array([turned(at, turn) for turn in turns]).reshape(-1, 2) + corners
+        return np.column_stack([moved, np.full(len(moved), check.point[2])])
+
+    def shares(
+        self, check: Check, corners: Array, turns: Sequence[int], member: int = 0, measured: Sequence[Array | None] | None = None
+    ) -> Array:
+        """Share of the tolerance used, by the house rule, (n,)."""
+        stack, ways = self.stack(check, corners, turns, member, measured)
+        worst, probable = used(stack, ways)
+        chosen = worst if self.rule == "worst case" else probable
+        return chosen / check.limit_mm
+
+    def allowed_region(self, check: Check, turns: Sequence[int], reach_mm: float, member: int = 0) -> Polygon | None:
+        """Where on the plate, within ``reach_mm`` of the datum, the point of a check may be at every turn: a convex polygon inside it.
+
+        Nothing where it is everywhere; an empty one where it is nowhere. The share grows along every ray from its least place and is
+        convex, so chords between points on the border stay inside.
+        """
+        if check.problem:
+            return None
+        turns = sorted({turn % 180 for turn in turns})  # half a turn changes no range
+        if check.relative or self.surroundings.strategy == "one per station":
+            here = max(self.shares_at(check, np.zeros((1, 2)), turn, member)[0] for turn in turns)
+            return None if here <= 1 + 1e-9 else Polygon()
+
+        by_turn = [self._by_place(check, turn, member) for turn in turns]
+
+        def share(places: Array) -> Array:
+            found: Array = np.max([shares(places) for shares in by_turn], axis=0)
+            return found
+
+        best = self.least_place(check, turns[0], member)
+        if share(best[None, :])[0] > 1:
+            return Polygon()
+        angles = np.linspace(0, 2 * math.pi, _RAYS, endpoint=False)
+        rays = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+        low, high = np.zeros(len(angles)), np.full(len(angles), reach_mm)
+        if (share(best + rays * reach_mm) <= 1).all():
+            return None
+        for _ in range(_HALVINGS):
+            middle = (low + high) / 2
+            inside = share(best + rays * middle[:, None]) <= 1
+            low, high = np.where(inside, middle, low), np.where(inside, high, middle)
+        return Polygon(best + rays * low[:, None])
+
+    def least_place(self, check: Check, turn: int = 0, member: int = 0) -> Array:
+        """Where on the plate it uses least: at the datum, or over the axis that a block indexes about."""
+        options = np.array([self.surroundings.datum, self.surroundings.middle])
+        k = 0 if self.surroundings.axis == "upright" else 1
+        options[1, 1 - k] = options[0, 1 - k]
+        best: Array = options[int(np.argmin(self.shares_at(check, options, turn, member)))]
+        return best
+
+    def shares_at(self, check: Check, places: Array, turn: int, member: int = 0) -> Array:
+        """Shares with the point of the check at these places of the plate, (n,)."""
+        return self._by_place(check, turn, member)(places)
+
+    def _by_place(self, check: Check, turn: int, member: int) -> Callable[[Array], Array]:
+        """Shares as a function of places: what does not depend on them is added up once."""
+        from_corner = turned(self.members[member].put(check.point[:2]), turn)
+        matrix = _matrix(turn + (180 if self.members[member].half_turn else 0))
+        way = None if check.way is None else matrix @ check.way
+        own = check.chain if check.relative else [*self.located[member].sources, *check.chain]
+        always = sums(
+            rigid_stack(own, (0, 0, 0) if check.relative else check.point, [matrix]), None if way is None else way[None, :]
+        )
+
+        def shares(places: Array) -> Array:
+            count = len(places)
+            if check.relative:
+                found = Sums(*(np.repeat(part, count, axis=0) for part in (always.fixed, always.ends, always.squares)))
+            else:
+                points = np.column_stack([places, np.full(count, check.point[2])])
+                around = self.surroundings.stack(points, places - from_corner, check.gives_mm)
+                found = always + sums(around, None if way is None else np.tile(way, (count, 1)))
+            worst, probable = found.used()
+            return (worst if self.rule == "worst case" else probable) / check.limit_mm
+
+        return shares
+
+
+def _matrix(turn: int) -> Array:
+    c, s = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}[turn % 360]
+    return np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]], dtype=float)
+
+
+def locating_of(view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]) -> Locating:
+    """Work out how one planned op is located and what is checked. Raises OutOfRange."""
+    chain = Chain(view, sitting, station, gives_mm)
+    first = chain.located
+    stacked = view.station.sharing.against_neighbour
+    each = [located(view, sitting, station, k) if stacked and k else first for k in range(len(station.members))]
+    return Locating(surroundings_of(view), station.members, tuple(each), tuple(chain.checks()), view.rules.tolerance_rule)
