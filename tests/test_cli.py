@@ -23,7 +23,23 @@ def _run(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
 
 
 @pytest.mark.parametrize(
-    "kind", ["cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "verdicts", "layout", "plan"]
+    "kind",
+    [
+        "cutting",
+        "hold",
+        "share",
+        "row",
+        "grip",
+        "vise",
+        "clamp",
+        "give",
+        "locate",
+        "fit",
+        "tolerance",
+        "verdicts",
+        "layout",
+        "plan",
+    ],
 )
 def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind):
     document = json.loads((EXAMPLES / f"{kind}.json").read_text())

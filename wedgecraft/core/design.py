@@ -122,7 +122,7 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
                 for other in others(problem, answer)
             ]
         if alternatives and compare:
-            tried = strategies(request, kinds, sets=answer.sets)
+            tried = strategies(request, kinds, known=answer)
     except NotSeated:
         return _refused(request, [_placed(request, len(done), reasons.not_seated())], done, (view, loads, verdict))
     except OutOfRange as error:

@@ -127,7 +127,7 @@ def _hub() -> PlanRequest:
         "kind": "round bar", "along": "z", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(1), "bar_length_mm": 3000, "kerf_mm": 2.5
     }  # fmt: skip
     part["features"] = [
-        _feature("Shaft bore", 24, 24, 0.1, ["+Z", "-Z"]),
+        _feature("Shaft bore", 24, 24, 0.071, ["+Z", "-Z"]),
         _feature("Bolt circle", 38, 24, 0.15, ["+Z"], measured_from="feature", from_feature="Shaft bore"),
     ]
     bolts = [(round(24 + 14 * math.cos(k * math.pi / 2), 4), round(24 + 14 * math.sin(k * math.pi / 2), 4)) for k in range(4)]

@@ -127,6 +127,8 @@ function OneStation({ kind: number }: { kind: number }) {
       )}
       {how === "row between jaws" && (
         <>
+          <FormControlLabel className="wide" label="Each stands against its neighbour instead of a stop: errors add up along the row"
+            control={<Switch checked={station.sharing?.against_neighbour ?? false} disabled={!mayEdit} onChange={(_event, on) => change(`${at}.sharing.against_neighbour`, on)} name={`${at}.sharing.against_neighbour`} />} />
           <Choice label="Parts in the row" name={`${at}.sharing.row`} value={String(station.sharing?.row ?? 3)} options={["2", "3", "4", "5", "6", "8", "10", "12"].map((n) => ({ value: n, label: n }))}
             disabled={!mayEdit} store={(value) => change(`${at}.sharing.row`, Number(value))} />
           <Field label="Moving jaw, thickness" {...stored(`${at}.sharing.jaw_mm`, "mm")} />

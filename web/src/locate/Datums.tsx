@@ -45,7 +45,7 @@ export function Datums({ found, pick }: { found: Verdicts; pick: (chosen: Chosen
                 <td className="num mono">{item.refused ? "none" : item.count}</td>
                 <td className="num mono">{item.offsets || ""}</td>
                 <td className="num mono">{item.seconds ? clock(item.seconds) : ""}</td>
-                <td className={item.refused ? "problem-list" : "quiet"}>{item.refused || item.says || (item.rank === 1 ? "most for the least" : "")}</td>
+                <td className={item.refused ? "problem-list" : "quiet"}>{[item.refused, item.says].filter(Boolean).join(". ") || (item.rank === 1 ? "most for the least" : "")}</td>
                 <td className="num">
                   {!item.refused && item.strategy !== design?.datum && (
                     <Button size="small" disabled={!mayEdit} onClick={() => change("rules.datum", item.strategy)} aria-label={`Use ${item.strategy}`}>

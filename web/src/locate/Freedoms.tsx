@@ -82,7 +82,7 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
                     {name}
                     {free && <span className="quiet"> · free</span>}
                   </td>
-                  <td className="num mono">{k < 3 ? `${figure(q[k as 0], "mm", 4)} ${shownUnit("mm")}` : `${((q[k as 0] * 180) / Math.PI).toFixed(4)}°`}</td>
+                  <td className="num mono">{k < 3 ? `${figure(Math.abs(q[k as 0]) < 5e-5 ? 0 : q[k as 0], "mm", 4)} ${shownUnit("mm")}` : `${plainDegrees(q[k as 0])}°`}</td>
                 </tr>
               );
             })}
@@ -106,6 +106,12 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
       </div>
     </div>
   );
+}
+
+/** Four digits, and no minus before nothing. */
+function plainDegrees(radians: number): string {
+  const text = ((radians * 180) / Math.PI).toFixed(4);
+  return Number(text) === 0 ? "0.0000" : text;
 }
 
 interface View {

@@ -37,7 +37,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
     put({ station, x_mm: row.measured?.x_mm ?? row.station.x_mm, y_mm: row.measured?.y_mm ?? row.station.y_mm, z_mm: row.measured?.z_mm ?? null, [key]: typed });
   };
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "minmax(430px, 1.2fr) minmax(270px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
+    <div style={{ display: "grid", gridTemplateColumns: "minmax(500px, 1.4fr) minmax(270px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", gap: 8, minHeight: 0, paddingTop: 8 }}>
         <div className="tools" style={{ alignItems: "center" }}>
           <div style={{ width: 150 }}>
@@ -63,7 +63,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
         </div>
         {send.error && <ProblemNotice error={send.error} />}
         <div className="scroll" style={{ flex: 1 }}>
-          <table className="sheet" data-testid="measured">
+          <table className="sheet open-cells" data-testid="measured">
             <thead>
               <tr>
                 <th>Station</th>
@@ -82,13 +82,13 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
                   <td className="out mono">{figure(station.x_mm, "mm", 3)}</td>
                   <td className="out mono">{figure(station.y_mm, "mm", 3)}</td>
                   <td>
-                    <Cell label={`Found X, station ${String(station.number)}`} name={`found-x-${String(station.number)}`} value={measured?.x_mm ?? ""} unit="mm" width={84} disabled={!mayEdit} store={(typed) => one(station.number, "x_mm", typed)} />
+                    <Cell label={`Found X, station ${String(station.number)}`} name={`found-x-${String(station.number)}`} value={measured?.x_mm ?? ""} unit="mm" width={78} disabled={!mayEdit} store={(typed) => one(station.number, "x_mm", typed)} />
                   </td>
                   <td>
-                    <Cell label={`Found Y, station ${String(station.number)}`} name={`found-y-${String(station.number)}`} value={measured?.y_mm ?? ""} unit="mm" width={84} disabled={!mayEdit} store={(typed) => one(station.number, "y_mm", typed)} />
+                    <Cell label={`Found Y, station ${String(station.number)}`} name={`found-y-${String(station.number)}`} value={measured?.y_mm ?? ""} unit="mm" width={78} disabled={!mayEdit} store={(typed) => one(station.number, "y_mm", typed)} />
                   </td>
                   <td>
-                    <Cell label={`Height off the drawing, station ${String(station.number)}`} name={`found-z-${String(station.number)}`} value={measured?.z_mm ?? ""} unit="mm" width={70} disabled={!mayEdit} store={(typed) => one(station.number, "z_mm", typed)} />
+                    <Cell label={`Height off the drawing, station ${String(station.number)}`} name={`found-z-${String(station.number)}`} value={measured?.z_mm ?? ""} unit="mm" width={62} disabled={!mayEdit} store={(typed) => one(station.number, "z_mm", typed)} />
                   </td>
                   <td className="out mono">{measured ? figure(Math.hypot(measured.x_mm - station.x_mm, measured.y_mm - station.y_mm), "mm", 3) : ""}</td>
                 </tr>

@@ -8,9 +8,7 @@ const SIGN = { within: "", close: "▲", over: "◆" } as const;
 
 export function VerdictGrid({ found, chosen, pick, placed }: { found: Verdicts; chosen: Chosen | null; pick: (chosen: Chosen) => void; placed: number }) {
   const { job } = useEditor();
-  const several = found.schemes.length > 1;
   const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
-  const stations = [...new Set(found.columns.flatMap((column) => column.verdicts.map((verdict) => verdict.station)))].sort((a, b) => a - b);
   const step = (event: React.KeyboardEvent, feature: string, station: number) => {
     const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
     const column = found.columns.find((item) => item.feature === feature && item.verdicts.some((verdict) => verdict.station === station));
@@ -23,50 +21,58 @@ export function VerdictGrid({ found, chosen, pick, placed }: { found: Verdicts; 
     (event.currentTarget.closest("tr")?.querySelector(`[data-station="${String(next.station + 1)}"]`) as HTMLElement | null)?.focus();
   };
   return (
-    <div className="scroll" style={{ flex: "none", maxHeight: 190 }} data-testid="verdict-grid">
-      <table className="verdicts">
-        <thead>
-          <tr>
-            <th scope="col">Feature</th>
-            {stations.map((station) => (
-              <th key={station} scope="col" className="mono" style={station >= placed && !found.pretend ? { color: "var(--over)" } : undefined} title={station >= placed && !found.pretend ? "Left out: there is room, but not within its tolerance" : undefined}>
-                {station + 1}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {found.columns.map((column) => (
-            <tr key={`${String(column.kind)} ${column.feature}`}>
-              <th scope="row" title={column.said}>
-                {column.feature}
-                {several && <span className="quiet"> · {kinds[column.kind]?.name.split(", ").at(-1) ?? `op ${String(column.kind + 1)}`}</span>}
-              </th>
-              {column.problem ? (
-                <td colSpan={Math.max(1, stations.length)} className="problem-list" style={{ textAlign: "left", padding: "2px 8px" }}>
-                  Not judged: {column.problem}
-                </td>
-              ) : (
-                stations.map((station) => {
-                  const verdict = column.verdicts.find((item) => item.station === station);
-                  if (!verdict) return <td key={station} className="none" />;
-                  const on = chosen?.station === station + 1 && chosen.feature === column.feature;
+    <div className="scroll" style={{ flex: "none", maxHeight: 210 }} data-testid="verdict-grid">
+      {found.schemes.map((scheme) => {
+        const columns = found.columns.filter((column) => column.kind === scheme.kind);
+        const stations = [...new Set(columns.flatMap((column) => column.verdicts.map((verdict) => verdict.station)))].sort((a, b) => a - b);
+        if (columns.length === 0) return null;
+        return (
+          <table className="verdicts" key={scheme.kind}>
+            <thead>
+              <tr>
+                <th scope="col">{found.schemes.length > 1 ? (kinds[scheme.kind]?.name ?? `Op ${String(scheme.kind + 1)}`) : "Feature, % of its tolerance"}</th>
+                {stations.map((station) => {
+                  const out = station >= placed && !found.pretend;
                   return (
-                    <td key={station} style={{ background: `color-mix(in srgb, ${INK[verdict.state]} ${String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2))}%, transparent)` }}>
-                      <button type="button" className="plain mono" data-station={station + 1} aria-pressed={on} tabIndex={on ? 0 : -1}
-                        aria-label={`${column.feature}, station ${String(station + 1)}: ${String(Math.round(100 * verdict.share))} % of its tolerance`}
-                        onClick={() => pick({ station: station + 1, feature: column.feature })} onKeyDown={(event) => step(event, column.feature, station)}>
-                        {SIGN[verdict.state]}
-                        {Math.round(100 * verdict.share)}
-                      </button>
-                    </td>
+                    <th key={station} scope="col" className="mono" style={out ? { color: "var(--over)" } : undefined} title={out ? "Left out: there is room, but not within its tolerance" : undefined}>
+                      {station + 1}
+                    </th>
                   );
-                })
-              )}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+                })}
+              </tr>
+            </thead>
+            <tbody>
+              {columns.map((column) => (
+                <tr key={column.feature}>
+                  <th scope="row" title={column.said}>
+                    {column.feature}
+                  </th>
+                  {column.problem ? (
+                    <td colSpan={Math.max(1, stations.length)} className="problem-list" style={{ textAlign: "left", padding: "2px 8px" }}>
+                      Not judged: {column.problem}
+                    </td>
+                  ) : (
+                    column.verdicts.map((verdict) => {
+                      const station = verdict.station;
+                      const on = chosen?.station === station + 1 && chosen.feature === column.feature;
+                      return (
+                        <td key={station} style={{ background: `color-mix(in srgb, ${INK[verdict.state]} ${String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2))}%, transparent)` }}>
+                          <button type="button" className="plain mono" data-station={station + 1} aria-pressed={on} tabIndex={on ? 0 : -1}
+                            aria-label={`${column.feature}, station ${String(station + 1)}: ${String(Math.round(100 * verdict.share))} % of its tolerance`}
+                            onClick={() => pick({ station: station + 1, feature: column.feature })} onKeyDown={(event) => step(event, column.feature, station)}>
+                            {SIGN[verdict.state]}
+                            {Math.round(100 * verdict.share)}
+                          </button>
+                        </td>
+                      );
+                    })
+                  )}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        );
+      })}
     </div>
   );
 }

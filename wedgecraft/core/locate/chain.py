@@ -134,14 +134,17 @@ class Chain:
 
     def _placed(self, feature: Feature) -> Check:
         base, point = self._base(feature), self._point(feature)
-        way, along = (None, "zone") if feature.kind == "position" else self._way(feature, base, point)
         chain, relative, said = self._from(feature, base, point)
-        return Check(feature, point, way, feature.tolerance_mm, relative, chain, f"{along}, {said}", self._gives(feature))
+        way = None
+        if feature.kind != "position":
+            way, along = self._way(feature, base, point)
+            said = f"{along}, {said}"
+        return Check(feature, point, way, feature.tolerance_mm, relative, chain, said, self._gives(feature))
 
     def _from(self, feature: Feature, base: Thing | None, point: Array) -> tuple[tuple[Source, ...], bool, str]:
         """What counts besides, whether that is all, and in words what it is measured from."""
         if base is None:
-            return (), False, "from where the station holds it"
+            return (), False, "from the station's locators"
         name = base.name if isinstance(base, Feature) else f"face {base}"
         if self._here(base):
             apart = point - self._point(base, point)

@@ -10,11 +10,9 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.house_rules import STRATEGIES
 from wedgecraft.core.locate.document import AgainstStops, InNest
 from wedgecraft.core.locate.scaling import scaled, share_of
-from wedgecraft.core.locate.standing import locating_of
 from wedgecraft.core.locate.verdicts import Judged
 from wedgecraft.core.model import Document, Text
-from wedgecraft.core.placing import Ready
-from wedgecraft.core.station import build_station
+from wedgecraft.core.placing import Ready, ready
 
 #: A coordinate measuring machine knows a station's place this well, plus or minus; common practice, no source.
 MEASURED_MM = 0.003
@@ -134,11 +132,10 @@ def _strategies(item: Ready, one: Judged, row: int) -> list[BringsIn]:
             continue
         other = replace(locating, surroundings=replace(locating.surroundings, strategy=strategy))
         share = float(other.shares(check, one.corners[row : row + 1], [one.turns[row]], member)[0])
+        what = "A datum for each face" if strategy == "one per face" else "A datum, and a work offset, for each part"
+        change = 0.5 if strategy == "one per face" else 0.3
         found.append(
-            BringsIn(
-                what=f"A datum {strategy}", field="rules.datum", value=strategy, share=share, brings_in=share <= 1 + 1e-9,
-                change=0.5 if strategy == "one per face" else 0.3,
-            )
+            BringsIn(what=what, field="rules.datum", value=strategy, share=share, brings_in=share <= 1 + 1e-9, change=change)
         )  # fmt: skip
     return found
 
@@ -153,8 +150,7 @@ def _longer_stop(item: Ready, one: Judged, row: int) -> list[BringsIn]:
     def share(length: float) -> float:
         longer = kind.model_copy(update={"stops": kind.stops.model_copy(update={"length_mm": length})})
         view = item.view.model_copy(update={"station": longer})
-        station = build_station(item.sitting, view.op.cuts, longer)
-        locating = locating_of(view, item.sitting, station, dict(item.gives_mm))
+        locating = ready(view).locating
         same = [other for other in locating.checks if other.feature.name == check.feature.name]
         return max(
             float(locating.shares(other, one.corners[row : row + 1], [one.turns[row]], one.member(row))[0]) for other in same

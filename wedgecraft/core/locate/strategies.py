@@ -16,7 +16,7 @@ from wedgecraft.core import reasons
 from wedgecraft.core.features import Feature
 from wedgecraft.core.house_rules import STRATEGIES, Strategy
 from wedgecraft.core.layout.check import clear_room, first_place
-from wedgecraft.core.layout.document import LayoutRequest, Placement
+from wedgecraft.core.layout.document import LayoutRequest, LayoutResult, Placement
 from wedgecraft.core.layout.nofit import Geometry, Variant
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.standing import locating_of
@@ -40,11 +40,11 @@ def under(request: PlanRequest, kinds: Sequence[Ready], strategy: Strategy) -> t
 
 
 def strategies(
-    request: PlanRequest, kinds: Sequence[Ready], placements: Sequence[Placement] | None = None, sets: int | None = None
+    request: PlanRequest, kinds: Sequence[Ready], placements: Sequence[Placement] | None = None, known: LayoutResult | None = None
 ) -> list[DatumStrategy]:
     """All that make a difference here, cheapest first, with their counts; the one with rank 1 has the most parts for the least.
 
-    ``placements``: stations a person placed, which are counted where they stand; ``sets``: what is known for the datum of the request.
+    ``placements``: stations a person placed, which are counted where they stand; ``known``: the layout for the datum of the request.
     """
     options = [item for item in STRATEGIES if item != "one per face" or request.block.faces > 1]
     found: list[DatumStrategy] = []
@@ -63,17 +63,36 @@ def strategies(
             continue
         problem = layout_request(other, views)
         key = problem.model_dump_json()
-        if sets is not None and strategy == request.rules.datum and not binds(request, views):
-            solved[key] = sets, []
         if key not in solved:
-            answer = layout(problem)
+            answer = known if known is not None and strategy == request.rules.datum else layout(problem)
             members = [len(item.station.members) for item in views]
             solved[key] = answer.sets, [(p.face, p.turn) for p in answer.placements for _ in range(members[p.kind])]
         count, parts = solved[key]
         found.append(
             _told(other, strategy, count, parts, "" if count else "there are not enough work offsets, or no place is left")
         )
-    return _ranked(found)
+    ranked = _ranked(found)
+    if placements is None and binds(request, kinds):
+        ranked = [_with_more_offsets(request, kinds, item, max(each.count for each in ranked)) for item in ranked]
+    return ranked
+
+
+def _with_more_offsets(request: PlanRequest, kinds: Sequence[Ready], item: DatumStrategy, most: int) -> DatumStrategy:
+    """What a datum would let on if the control had as many work offsets as it takes; said where that is more than any lets on now."""
+    other, views = under(request, kinds, item.strategy)
+    free = offsets_free(request.machine)
+    if item.count > free or (item.refused and not item.offsets) or item.strategy == "one for all":
+        return item
+    names = [f"offset {k + 1}" for k in range(400)]
+    other = other.model_copy(update={"machine": other.machine.model_copy(update={"work_offsets": names, "offsets_taken": []})})
+    answer = layout(layout_request(other, views))
+    if answer.sets <= most:
+        return item
+    members = [len(view.station.members) for view in views]
+    takes = offsets_used(item.strategy, [(p.face, p.turn) for p in answer.placements for _ in range(members[p.kind])])
+    return item.model_copy(
+        update={"says": f"{answer.sets} a cycle, if the control had {takes} work offsets for it; {free} are free"}
+    )
 
 
 def _as_placed(request: PlanRequest, kinds: Sequence[Ready], placements: Sequence[Placement]) -> tuple[int, list[tuple[int, int]]]:
@@ -124,7 +143,7 @@ def _buys(item: DatumStrategy, cheapest: DatumStrategy | None) -> str:
     price = f"{item.offsets - cheapest.offsets} more work offsets, {(item.seconds - cheapest.seconds) / 60:.1f} min more each time it is set"
     if more > 0:
         return f"{more} more a cycle, for {price}"
-    return f"no more parts, for {price}" if more == 0 else f"{-more} fewer a cycle: work offsets or travel run out first"
+    return f"no more parts, for {price}" if more == 0 else f"{-more} fewer a cycle: work offsets run out first"
 
 
 def binds(request: PlanRequest, kinds: Sequence[Ready]) -> bool:

@@ -1,0 +1,187 @@
+"""Every way of locating a part of a station: freedoms, closed forms of the textbooks, what holds it, what is refused."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from shapely.geometry import Point
+
+from tests.core.test_design import _with
+from tests.core.test_ops import DRILL
+from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.design import plan
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.locate.document import OnPins
+from wedgecraft.core.locate.fits import limits_mm
+from wedgecraft.core.locate.pins import pinned
+from wedgecraft.core.locate.vee import middle_shift_mm
+from wedgecraft.core.placing import ready
+from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.station_contacts import station_contacts
+
+HOLES = ((10, 10), (50, 30))
+MIDDLE = DRILL | {"at": [(30, 20)]}
+
+
+def _ring(x: float, y: float, radius: float) -> list[tuple[float, float]]:
+    return [(float(a), float(b)) for a, b in np.array(Point(x, y).buffer(radius, quad_segs=16).exterior.coords)[:-1]]
+
+
+def _plate(**changes) -> PlanRequest:
+    """A plate with two 8 mm holes, drilled in its middle, straps on it."""
+    outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [_ring(*at, 4) for at in HOLES]}
+    base = starting_request("Cover", 100)
+    features = [base.part.features[0].model_dump() | {"tolerance_mm": 0.4}]
+    return _with(
+        base, parts__0__outline=outline, parts__0__ops__0__cuts=[MIDDLE], parts__0__features=features, station__element={"kind": "strap"},
+        **changes,
+    )  # fmt: skip
+
+
+def _round(**changes) -> PlanRequest:
+    base = starting_request("Hub", 100)
+    features = [{"name": "Bore", "x_mm": 20, "y_mm": 20, "tolerance_mm": 0.9}]
+    cut = DRILL | {"at": [(20, 20)]}
+    return _with(
+        base, parts__0__outline={"shape": {"kind": "round", "diameter_mm": 40}}, parts__0__features=features,
+        parts__0__ops__0__cuts=[cut], station__stops__length_mm=40, station__clamp__toe_hollow_mm=20.5, **changes,
+    )  # fmt: skip
+
+
+def _of(request: PlanRequest, member: int = 0):
+    item = ready(request.views[0])
+    return item, item.locating.located[member]
+
+
+def test_the_sides_of_a_block_are_3_2_1_and_what_the_long_stop_is_off_swings_it_by_its_length():
+    item, found = _of(starting_request("Block", 10))
+    assert (found.free, found.extra, len(found.locators)) == ([], 0, 6)
+    far = next(source for source in found.sources if "far end" in source.why and source.name == "locators' place")
+    apart = 40.0 if item.view.station.stops.length_mm > 40 else item.view.station.stops.length_mm
+    assert far.turn[2] == pytest.approx(-0.003 / apart)
+
+
+def test_a_round_in_a_v_moves_out_by_half_its_change_over_the_sine_of_half_the_angle():
+    """Change / (2 sin(angle / 2)): any text on fixtures; 0.707 of the change at 90 degrees."""
+    assert middle_shift_mm(0.1, 90) == pytest.approx(0.0707, abs=1e-4)
+    for angle in (60, 90, 120):
+        item, found = _of(_round(station__locating={"kind": "V", "angle_deg": angle}))
+        assert found.free == ["turn about Z"]
+        assert "does not matter to a round part" in found.sentence
+        # Geometry done again: a round of another size that touches both flanks.
+        vee, half = item.station.vee, math.radians(angle / 2)
+        for normal, touch in zip(vee.normals, vee.touches, strict=True):
+            assert math.dist(touch, vee.middle) == pytest.approx(20, rel=1e-2)
+            assert np.dot(np.array(vee.middle) - touch, normal) == pytest.approx(20, rel=1e-2)
+        apex = vee.middle[0] - vee.radius_mm / math.sin(half)
+        grown = apex + (vee.radius_mm + 0.05) / math.sin(half)
+        assert grown - vee.middle[0] == pytest.approx(middle_shift_mm(0.1, angle))
+        assert not item.station.vee.block.buffer(-0.05).intersects(item.station.part)
+    assert plan(_round(station__locating={"kind": "V"})).feasible
+    with pytest.raises(OutOfRange, match="round"):
+        ready(_plate(station__locating={"kind": "V"}).views[0])
+    with pytest.raises(OutOfRange, match="tip to tip"):
+        ready(_with(_round(station__locating={"kind": "V"}), station__stops__length_mm=20).views[0])
+
+
+def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
+    """Largest tilt: arctan of the sum of both largest clearances over twice their distance; any text on locating with two pins."""
+    request = _plate(station__locating={"kind": "pin and diamond pin"})
+    item, found = _of(request)
+    assert (found.free, found.extra) == ([], 0)
+    clearance = limits_mm(8, "H7")[1] - limits_mm(8, "g6")[0]
+    apart = math.dist(*HOLES)
+    pins = pinned(item.station.part, OnPins())
+    assert pins.tilt_rad == pytest.approx(math.atan(2 * clearance / (2 * apart)), rel=1e-4)
+    turns = [abs(source.turn[2]) for source in found.sources if source.name == "play on the pins"]
+    across = np.array(HOLES[1], dtype=float) - HOLES[0]
+    # Both ends opposite: the round pin's play across the line and the diamond's, each over the distance, make the textbook's tilt.
+    ends = (turns[0] * abs(across[1]) / apart + turns[1] * abs(across[0]) / apart) / ((across**2).sum() / apart**2) + turns[2]
+    assert ends == pytest.approx(pins.tilt_rad, rel=0.02)
+    held = plan(request)
+    assert held.feasible, held.reasons
+    contacts = station_contacts(item.station, 25, request.station, 1000)
+    assert all(contact.friction == 0 for contact in contacts if "pin" in contact.name)
+    assert not any("stop" in contact.name for contact in contacts)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"kind": "two round pins", "apart_mm": 0.03}, "some parts do not go on"),
+        ({"kind": "pin and diamond pin", "pin": "p6"}, "would not come off"),
+        ({"kind": "pin and diamond pin", "pin": "q9"}, "one of"),
+        ({"kind": "pin and diamond pin", "least_mm": 9}, "two round holes"),
+        ({"kind": "pin and diamond pin", "least_mm": 9, "most_mm": 4}, "at least 9"),
+    ],
+)
+def test_pins_that_would_not_do_are_refused_with_the_reason(change, said):
+    with pytest.raises(OutOfRange, match=said):
+        ready(_plate(station__locating=change).views[0])
+
+
+def test_two_round_pins_near_enough_together_are_one_too_many_and_say_so():
+    _, found = _of(_plate(station__locating={"kind": "two round pins", "apart_mm": 0.004}))
+    assert found.extra == 1
+    assert "a diamond pin is sure" in found.warnings[0]
+
+
+def test_a_nest_has_its_clearance_for_play_until_the_part_is_pushed_into_a_corner():
+    loose = _with(starting_request("Block", 10), station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": False})
+    item, found = _of(loose)
+    play = [source for source in found.sources if source.name == "play in the nest"]
+    middle = np.array([30, 20, 0.0])
+    assert [tuple(source.at(middle).round(6)) for source in play] == [(0.025, 0, 0), (0, 0.025, 0), (0, 0, 0)]
+    assert play[2].turn[2] == pytest.approx(0.05 / 60)
+    pushed = _with(loose, station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": True})
+    assert not [source for source in _of(pushed)[1].sources if source.name == "play in the nest"]
+    assert item.station.long_stop.bounds[3] == 40  # its walls go all along
+
+
+def test_errors_add_up_along_a_row_of_neighbours():
+    stock = {"kind": "ground plate", "x": {"allowance_mm": 0, "variation": {"kind": "range", "value_mm": 0.004}},
+             "y": {"allowance_mm": 0, "variation": {"kind": "range", "value_mm": 0.02}}, "z": {"allowance_mm": 0}}  # fmt: skip
+    request = _with(
+        starting_request("Block", 100), parts__0__stock=stock, parts__0__ops__0__cuts=[MIDDLE],
+        parts__0__features=[{"name": "Bore", "x_mm": 30, "y_mm": 20, "tolerance_mm": 1.0}],
+        station__sharing={"how": "row between jaws", "row": 4, "against_neighbour": True},
+    )  # fmt: skip
+    item = ready(request.views[0])
+    assert [member.y_mm for member in item.station.members] == [0, 40, 80, 120]
+    assert len(item.station.stops) == 2  # the fixed jaw, and one end stop for all
+    sums = []
+    for number, found in enumerate(item.locating.located):
+        stack = [source for source in found.sources if source.name == "neighbours in the row"]
+        assert len(stack) == number
+        sums.append(sum(source.shift[1] for source in stack))
+    assert sums == pytest.approx([0, 0.02, 0.04, 0.06])
+    shares = [
+        item.locating.shares(check, np.array([[50.0, 50.0]]), [0], member)[0]
+        for member in range(4) for check in item.locating.checks[:1]
+    ]  # fmt: skip
+    assert shares == sorted(shares)
+    assert shares[0] < shares[3]
+    each = _with(request, station__sharing={"how": "row between jaws", "row": 4})
+    assert len({id(found) for found in ready(each.views[0]).locating.located}) == 1
+
+
+def test_a_bore_on_its_pin_is_centred_and_a_part_that_can_turn_says_so():
+    outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [_ring(30, 20, 9)]}
+    request = _with(
+        _plate(), parts__0__outline=outline, parts__0__ops__0__cuts=[DRILL | {"at": [(8, 8)]}],
+        station__element={"kind": "expanding pin", "least_mm": 17, "most_mm": 19},
+    )  # fmt: skip
+    _, found = _of(request)
+    assert (found.scheme, found.free) == ("bore on a mandrel", ["turn about Z"])
+    assert "friction" in found.warnings[0]
+    assert any(source.name == "centring" for source in found.sources)
+    with pytest.raises(OutOfRange, match="locates the parts by itself"):
+        ready(_with(request, station__locating={"kind": "profile nest"}).views[0])
+
+
+def test_a_long_stop_that_touches_over_too_little_is_warned_of():
+    outer = [(0, 18), (0, 21), (6, 40), (60, 40), (60, 0), (6, 0)]
+    _, found = _of(_with(_plate(), parts__0__outline={"outer": outer, "holes": [_ring(30, 20, 4)]}))
+    assert "swings the far end" in found.warnings[0]
