@@ -24,7 +24,7 @@ def _escape(hands: Hands) -> None:  # noqa: F811
     hands.wait(lambda: not hands.all("[data-testid=where-from]"))
 
 
-@pytest.mark.parametrize(("step", "least"), [("cuts", 7), ("layout", 12), ("hold", 5), ("locate", 20)])
+@pytest.mark.parametrize(("step", "least"), [("cuts", 7), ("layout", 12), ("hold", 5), ("locate", 5)])
 def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: F811
     hands.open("Manifold block, 8-port", step)
     hands.wait(lambda: len(hands.all("[data-figure]")) >= least)

@@ -13,6 +13,7 @@ const SCHEMES = [
   { value: "V", label: "A V, for rounds" },
   { value: "profile nest", label: "A pocket that follows the outline" },
 ];
+const GIVEN: Record<string, string> = { position: "zone diameter", distance: "±", orientation: "width", profile: "width" };
 const FIRST: Record<string, object> = { stops: { kind: "stops" }, "pin and diamond pin": { kind: "pin and diamond pin" }, "two round pins": { kind: "two round pins" }, V: { kind: "V" }, "profile nest": { kind: "profile nest" } };
 const HOLES = ["H6", "H7", "H8", "H9", "G7", "F7", "F8"];
 const PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"];
@@ -25,6 +26,9 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const planned = [request.planned, ...(request.also ?? [])];
   const shown = Math.min(kind, planned.length - 1);
   const { at, station, own } = stationOf(request, shown);
+  const part = planned[shown]?.part ?? 0;
+  const number = request.parts[part]?.ops?.[planned[shown]?.op ?? 0]?.number;
+  const features = (request.parts[part]?.features ?? []).map((feature, index) => ({ feature, index })).filter((item) => item.feature.op === number);
   const locating = station.locating ?? { kind: "stops" as const };
   const names = planned.map((item, index) => ({ value: String(index), label: `${request.parts[item?.part ?? 0]?.name ?? ""}, op ${String(request.parts[item?.part ?? 0]?.ops?.[item?.op ?? 0]?.number ?? "")}` }));
   const fixed = scheme[shown]?.name.startsWith("bore") || scheme[shown]?.name.startsWith("on pull studs");
@@ -59,6 +63,16 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
             )}
           </>
         )}
+      </div>
+      <hr />
+      <h2>Tolerances</h2>
+      <div className="form">
+        {features.map(({ feature, index }) => (
+          <div className="wide" key={index}>
+            <Field label={`${feature.name}, ${GIVEN[feature.kind ?? "position"] ?? ""}`} {...stored(`parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")} />
+          </div>
+        ))}
+        {features.length === 0 && <p className="wide quiet">This op cuts no feature. Features are entered in step 1.</p>}
       </div>
       <hr />
       <h2>What adds up, ±</h2>

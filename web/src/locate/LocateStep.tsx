@@ -38,11 +38,10 @@ export interface Chosen {
 
 /** The feature and station that use most: what is looked at first. */
 function most(found: Verdicts): Chosen | null {
-  const placed = found.good_share.length;
   let best: { share: number; chosen: Chosen } | null = null;
   for (const column of found.columns) {
     for (const verdict of column.verdicts) {
-      if (verdict.station < placed && (!best || verdict.share > best.share)) best = { share: verdict.share, chosen: { station: verdict.station + 1, feature: column.feature } };
+      if (verdict.station < found.placed && (!best || verdict.share > best.share)) best = { share: verdict.share, chosen: { station: verdict.station + 1, feature: column.feature } };
     }
   }
   return best?.chosen ?? null;
@@ -63,7 +62,7 @@ export function LocateStep() {
   const stale = job.latest?.run.current === false ? "stale" : "";
   const verdict = known?.columns.find((column) => column.feature === chosen?.feature && column.verdicts.some((item) => item.station === (chosen?.station ?? 0) - 1))?.verdicts.find((item) => item.station === (chosen?.station ?? 0) - 1);
   const find = (id: string) => detail?.figures.find((item) => item.id === id);
-  const placed = job.latest?.result?.designs[0]?.stations.length ?? known?.good_share.length ?? 0;
+  const placed = known?.placed ?? 0;
   const outside = chosen !== null && !known?.pretend && chosen.station > placed;
   const rule = (job.request.rules?.tolerance_rule ?? "probable") === "worst case" ? "worst_mm" : "probable_mm";
   return (

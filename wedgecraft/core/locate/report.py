@@ -143,12 +143,13 @@ class VerdictsResult(Document):
     """The table by feature and station.
 
     ``good_share``: by station, parts with every feature in, were features independent; ``good_parts``: of ``parts`` in a cycle.
-    ``pretend``: there is no layout, and what is judged is as if one station of every op stood at the datum.
+    ``placed``: stations but for those left out. ``pretend``: there is no layout, and what is judged is as if one station of every op stood at the datum.
     """
 
     schemes: list[Scheme]
     columns: list[FeatureColumn]
     good_share: list[float]
+    placed: int
     parts: int
     good_parts: float
     first_article: list[FirstArticle]
@@ -190,7 +191,7 @@ def verdicts(asked: VerdictsRequest) -> VerdictsResult:
     first = [line.model_copy(update={"order": number}) for number, line in enumerate(first, 1)]
     return VerdictsResult(
         schemes=schemes, columns=columns, good_share=[float(value) for value in good], first_article=first,
-        parts=int(parts[:placed].sum()), good_parts=float((parts * good)[:placed].sum()),
+        placed=placed, parts=int(parts[:placed].sum()), good_parts=float((parts * good)[:placed].sum()),
         pair=must_match(request, every), detail=detail, figures=_good_figures(good[:placed], parts[:placed], asked.samples),
     )  # fmt: skip
 

@@ -1,0 +1,151 @@
+"""Locate over the service: verdicts of the layout on screen, measured fixtures typed and read, the first article's table."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import pytest
+
+from tests.api.test_api import Browser, _new_job, app, planner  # noqa: F401
+from tests.api.test_hold import _run
+from tests.api.test_layout import _change, _solve
+from wedgecraft.core.plan import OwnStation
+from wedgecraft.formats.measured import from_csv
+
+
+@pytest.fixture
+def planned(planner, database):  # noqa: F811
+    """A small job with its layout, and the address of its locating."""
+    job = _new_job(planner)
+    _change(planner, job, "quantity", 6)
+    return job, _solve(database, job), f"/api/jobs/{job['id']}"
+
+
+def _csv(stations, off=(0.01, -0.004), unit="mm", scale=1.0, skip=()) -> str:
+    lines = [f"station,x [{unit}],y [{unit}]"]
+    for number, station in enumerate(stations, 1):
+        if number not in skip:
+            lines.append(f"{number},{(station.x_mm + off[0]) / scale:.5f},{(station.y_mm + off[1]) / scale:.5f}")
+    return "\n".join(lines) + "\n"
+
+
+def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for_everything(planner, planned):  # noqa: F811
+    job, result, base = planned
+    stations = result.designs[0].stations
+    status, table = planner.call("GET", f"{base}/locate")
+    assert status == 200
+    assert [verdict["station"] for verdict in table["columns"][0]["verdicts"]] == list(range(len(stations)))
+    for verdict, station in zip(table["columns"][0]["verdicts"], stations, strict=True):
+        assert verdict["share"] == pytest.approx(station.tolerance_share)
+    assert (table["detail"], table["pretend"], table["parts"]) == (None, False, len(stations))
+    assert 0 < table["good_parts"] <= len(stations)
+    detail = planner.call("GET", f"{base}/locate?station=2&feature=Bore")[1]["detail"]
+    assert detail["probable_mm"] == pytest.approx(table["columns"][0]["verdicts"][1]["probable_mm"])
+    assert {figure["id"] for figure in detail["figures"]} == {"locate_probable", "locate_worst", "locate_out", "locate_cpk"}
+    assert all(figure["formula"] and figure["source"] and figure["inputs"] for figure in detail["figures"])
+    assert planner.call("GET", f"{base}/locate?station=99&feature=Bore")[0] == 422
+    _change(planner, job, "quantity", 7)
+    assert planner.call("GET", f"{base}/locate")[0] == 409  # not planned as it now stands
+
+
+def test_without_a_layout_the_datum_stands_for_one_and_says_what_would_bring_it_in(planner, database):  # noqa: F811
+    job = _new_job(planner)
+    _change(planner, job, "parts.0.features.0.tolerance_mm", 0.03)
+    _change(planner, job, "accuracy.station_place_mm", 0.03)
+    assert _run(database, job).status == "done"
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["result"]["designs"] == []
+    status, table = planner.call("GET", f"/api/jobs/{job['id']}/locate?station=1&feature=Bore")
+    assert (status, table["pretend"]) == (200, True)
+    best = table["detail"]["remedies"][0]
+    assert best["brings_in"]
+    _change(planner, job, best["field"], best["value"])
+    assert _solve(database, job).feasible
+
+
+def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(planner, planned, app):  # noqa: F811
+    job, result, base = planned
+    stations = result.designs[0].stations
+    before = planner.call("GET", f"{base}/locate?station=1&feature=Bore")[1]["detail"]
+    version = planner.call("GET", base)[1]["version"]
+    reader = Browser(app)
+    assert reader.sign_in("viewer") == 200
+    given = {"version": version, "text": _csv(stations), "within_mm": "0.0001 in"}
+    assert reader.call("POST", f"{base}/measured", given)[0] == 403
+    status, state = planner.call("POST", f"{base}/measured", given)
+    assert (status, state["notes"]) == (200, [f"{len(stations)} measured stations were read"])
+    kept = state["request"]["arrangement"]
+    assert kept["own"]
+    assert [item["measured"]["x_mm"] for item in kept["stations"]] == pytest.approx([s.x_mm + 0.01 for s in stations], abs=1e-4)
+    assert kept["stations"][0]["measured"]["within_mm"] == pytest.approx(0.00254)
+    after = planner.call("GET", f"{base}/locate?station=1&feature=Bore")[1]["detail"]
+    assert after["probable_mm"] < before["probable_mm"]
+    place = next(add for add in after["adds"] if add["name"] == "station place")
+    assert place["x_mm"] == pytest.approx(0.00254)
+    # In step with the design: its stations use less at once.
+    design = state["latest"]["result"]["designs"][0]
+    assert design["stations"][0]["tolerance_share"] == pytest.approx(after["probable_mm"] / after["tolerance_mm"])
+    # One more is typed, in any unit; the others stay as they were read.
+    places = [{"station": 2, "x_mm": f"{(stations[1].x_mm + 0.02) / 25.4:.6f} in", "y_mm": stations[1].y_mm, "z_mm": "0.2 thou"}]
+    status, state = planner.call("POST", f"{base}/measured", {"version": state["version"], "places": places})
+    read = state["request"]["arrangement"]["stations"]
+    assert read[1]["measured"]["x_mm"] == pytest.approx(stations[1].x_mm + 0.02, abs=1e-4)
+    assert read[1]["measured"]["z_mm"] == pytest.approx(0.00508)
+    assert read[0]["measured"]["x_mm"] == pytest.approx(stations[0].x_mm + 0.01, abs=1e-4)
+    status, state = planner.call("POST", f"{base}/measured", {"version": state["version"]})
+    assert [item["measured"] for item in state["request"]["arrangement"]["stations"]] == [None] * len(stations)
+
+
+@pytest.mark.parametrize(
+    ("table", "said"),
+    [
+        (lambda s: _csv(s, skip=(2,)), "not measured: 2"),
+        (lambda s: _csv([*s, s[0]]), "is none of the"),
+        (lambda s: _csv(s) + "1,5,5\n", "there twice"),
+        (lambda s: _csv(s, unit="mm", scale=25.4), "read as inches they fit"),
+        (lambda s: _csv(s, off=(40, 0)), "another datum, or another fixture"),
+        (lambda s: "station,x\n1,5\n", "this column is needed"),
+        (lambda s: "station,x,y\n1,5,\n", "there is no number"),
+        (lambda s: "station,x,y\n1,5,far\n", "not a length"),
+        (lambda s: "only words", "a row of titles"),
+    ],
+)
+def test_a_measured_table_that_cannot_be_true_changes_nothing(planner, planned, table, said):  # noqa: F811
+    _, result, base = planned
+    version = planner.call("GET", base)[1]["version"]
+    status, problem = planner.call("POST", f"{base}/measured", {"version": version, "text": table(result.designs[0].stations)})
+    assert status == 422
+    assert said in problem["detail"] + "".join(item["message"] for item in problem["errors"])
+    assert planner.call("GET", base)[1]["version"] == version
+
+
+def test_rows_without_numbers_count_in_order_and_a_unit_in_a_title_or_a_cell_counts_first():
+    stations = [OwnStation(x_mm=25.4, y_mm=50.8), OwnStation(x_mm=101.6, y_mm=50.8)]
+    found, faults = from_csv("x [inch];y\n1.0001;50.81 mm\n4;2 in\n", stations, "inch")
+    assert faults == []
+    assert [(item.measured.x_mm, item.measured.y_mm) for item in found] == [
+        (pytest.approx(25.40254), pytest.approx(50.81)), (pytest.approx(101.6), pytest.approx(50.8)),
+    ]  # fmt: skip
+
+
+def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, planned):  # noqa: F811
+    job, _, base = planned
+    features = planner.call("GET", base)[1]["request"]["parts"][0]["features"]
+    more = features[0] | {
+        "name": "=Port",
+        "x_mm": 12,
+        "y_mm": 9,
+        "measured_from": "feature",
+        "from_feature": "Bore",
+        "tolerance_mm": 0.2,
+    }
+    _change(planner, job, "parts.0.features", [more, *features])
+    assert planner._client.get(f"{base}/locate/first-article").status_code == 409
+    database = planner._client.application.extensions["database"]
+    _solve(database, job)
+    answer = planner._client.get(f"{base}/locate/first-article")
+    rows = list(csv.DictReader(io.StringIO(answer.get_data(as_text=True))))
+    assert "first-article.csv" in answer.headers["Content-Disposition"]
+    assert [row["feature"] for row in rows] == ["Bore", "'=Port"]  # what it is measured from comes first; no formula gets out
+    assert rows[1]["nominal"] == "X -18 Y -11"
+    assert float(rows[0]["expect within"]) < float(rows[0]["tolerance"])
