@@ -185,3 +185,28 @@ def test_a_long_stop_that_touches_over_too_little_is_warned_of():
     outer = [(0, 18), (0, 21), (6, 40), (60, 40), (60, 0), (6, 0)]
     _, found = _of(_with(_plate(), parts__0__outline={"outer": outer, "holes": [_ring(30, 20, 4)]}))
     assert "swings the far end" in found.warnings[0]
+
+
+def test_a_round_end_at_the_long_stop_leaves_the_turn_to_the_flat_at_the_end_stop():
+    slot = _with(
+        starting_request("Link", 10), parts__0__outline={"shape": {"kind": "slot", "length_mm": 60, "width_mm": 20}},
+        parts__0__features=[{"name": "Hole", "x_mm": 10, "y_mm": 10, "tolerance_mm": 0.9}], station__stops__length_mm=30,
+        station__clamp__toe_hollow_mm=10.2, station__stops__hollow_mm=10.2,
+    )  # fmt: skip
+    _, found = _of(slot)
+    assert (found.free, len(found.locators)) == ([], 6)
+    assert [locator.name for locator in found.locators[3:]] == ["long stop", "end stop, near end", "end stop, far end"]
+
+
+def test_what_follows_a_turn_that_nothing_keeps_is_not_judged_and_the_middle_is():
+    outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [_ring(30, 20, 9)]}
+    features = [{"name": name, "x_mm": x, "y_mm": 20, "tolerance_mm": 0.4} for name, x in (("Bore", 30), ("Far", 50))]
+    inner = {"name": "Near Far", "x_mm": 50, "y_mm": 12, "tolerance_mm": 0.4, "measured_from": "feature", "from_feature": "Far"}
+    request = _with(
+        _plate(), parts__0__outline=outline, parts__0__ops__0__cuts=[DRILL | {"at": [(8, 8)]}], parts__0__features=[*features, inner],
+        station__element={"kind": "expanding pin", "least_mm": 17, "most_mm": 19},
+    )  # fmt: skip
+    checks = {check.feature.name: check for check in ready(request.views[0]).locating.checks}
+    assert checks["Bore"].problem == ""
+    assert "20.0 mm from where it turns" in checks["Far"].problem
+    assert checks["Near Far"].problem == ""  # one clamping cuts both: they turn together

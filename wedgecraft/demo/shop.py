@@ -194,7 +194,7 @@ def _probe_clamp() -> PlanRequest:
     ]  # fmt: skip
     jaw = _part("Probe clamp, jaw", {"kind": "slot", "length_mm": 44, "width_mm": 16}, 14, []) | {"per_kit": 2}
     jaw["features"] = [_feature("Pin hole", 8, 8, 0.3, ["+Z", "-Z"])]
-    jaw["stock"] = {"kind": "ground plate", "gripped": "y", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
+    jaw["stock"] = {"kind": "saw-cut bar", "gripped": "y", "x": _blank(1), "y": _blank(0), "z": _blank(0), "kerf_mm": 2.2}
     jaw["ops"] = [_op(10, "Pin hole", [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])])]
     kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")
     # The jaw's ends are round: toe and long stop are hollowed for them, and a light screw is enough for a drilled hole.

@@ -7,7 +7,7 @@ cut has all errors of this clamping, and all that lie between its base and the f
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -21,6 +21,7 @@ from wedgecraft.core.locate.judge import ranges
 from wedgecraft.core.locate.pins import pinned
 from wedgecraft.core.locate.schemes import Located, centres, located
 from wedgecraft.core.locate.sources import Array, Source, Surroundings, between, rigid_stack, shifting
+from wedgecraft.core.locate.vee import round_outline
 from wedgecraft.core.plan import Planned, PlanRequest
 from wedgecraft.core.sitting import Sitting, sits
 from wedgecraft.core.station import Station, build_station
@@ -79,7 +80,21 @@ class Chain:
                 found += self._all_round(feature)
             else:
                 found.append(self._placed(feature))
-        return found
+        return [self._kept(check) for check in found]
+
+    def _kept(self, check: Check) -> Check:
+        """A place that follows a turn which nothing keeps is not judged."""
+        one = self.located
+        if check.problem or check.relative or not one.turns or round_outline(self.sitting.outline) is not None:
+            return check
+        away = math.dist(check.point[:2], one.pivot)
+        along_z = check.way is not None and abs(check.way[2]) > 1 - 1e-9
+        if along_z or away <= _SAME_MM:
+            return check
+        problem = (
+            f"nothing but friction keeps the part from turning, and it is {away:.1f} mm from where it turns: stops, or a second pin"
+        )
+        return replace(check, problem=problem)
 
     def _gives(self, feature: Feature) -> float:
         return self.gives_mm.get(feature.name, 0.0)

@@ -143,7 +143,8 @@ class VerdictsResult(Document):
     """The table by feature and station.
 
     ``good_share``: by station, parts with every feature in, were features independent; ``good_parts``: of ``parts`` in a cycle.
-    ``placed``: stations but for those left out. ``pretend``: there is no layout, and what is judged is as if one station of every op stood at the datum.
+    ``placed``: stations but for those left out.
+    ``pretend``: there is no layout, and what is judged is as if one station of every op stood at the datum.
     """
 
     schemes: list[Scheme]
@@ -231,8 +232,7 @@ def _columns(kind: int, found: Sequence[Judged], mine: Sequence[int], samples: i
 
 def _scheme(kind: int, item: Ready) -> Scheme:
     one: Located = item.locating.located[0]
-    middle = item.station.part.centroid
-    follows = about(one.locators, (float(middle.x), float(middle.y), 0.0))
+    follows = about(one.locators, (*one.pivot, 0.0))
     drawn = [
         LocatorDrawn(
             name=locator.name,
@@ -246,7 +246,7 @@ def _scheme(kind: int, item: Ready) -> Scheme:
     datums = [face.why for face in one.faces.values()] if item.view.station.stopped else [one.faces["-Z"].why]
     return Scheme(
         kind=kind, name=one.scheme, sentence=one.sentence, free=one.free, extra=one.extra, warnings=one.warnings, locators=drawn,
-        datums=datums,
+        datums=[*one.notes, *datums],
     )  # fmt: skip
 
 

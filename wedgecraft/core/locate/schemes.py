@@ -36,7 +36,8 @@ _SIDES: tuple[Direction, ...] = ("-X", "-Y", "-Z")
 class Located:
     """Locators in the frame of the part as it sits; ``free``: freedoms that nothing keeps, ``extra``: locators too many.
 
-    ``sources``: by what moves the part; ``sentence`` and ``warnings`` in words; ``faces``: the part's faces that are datums, by side.
+    ``sources``: by what moves the part; ``sentence``, ``warnings`` and ``notes`` in words; ``faces``: the part's faces that are datums,
+    by side. ``pivot``: what a part turns about that nothing keeps from turning.
     """
 
     scheme: str
@@ -47,6 +48,13 @@ class Located:
     sentence: str
     warnings: list[str] = field(default_factory=list)
     faces: dict[Direction, DatumFace] = field(default_factory=dict)
+    pivot: tuple[float, float] = (0.0, 0.0)
+    notes: list[str] = field(default_factory=list)
+
+    @property
+    def turns(self) -> bool:
+        """Can it turn about Z?"""
+        return "turn about Z" in self.free
 
 
 def located(view: PlanRequest, sitting: Sitting, station: Station, member: int = 0) -> Located:
@@ -58,14 +66,19 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
     pins = pinned(station.part, kind.locating) if isinstance(kind.locating, OnPins) else None
     extras: list[Source] = []
     warnings: list[str] = []
+    notes: list[str] = []
+    middle = station.part.centroid
+    pivot = (float(middle.x), float(middle.y))
     touched: list[tuple[Locator, Direction | None]] = [(item, "-Z") for item in rests]
     if kind.element.kind in WITHOUT_STOPS:
         scheme = "bore on a mandrel" if kind.element.kind == "expanding pin" else "on pull studs"
         touched += _centred(station, scheme)
+        pivot = centres(station)[0]
         extras += [shifting("centring", "normal", CENTRES_MM * axis, f"±{CENTRES_MM:g} mm, from memory") for axis in np.eye(3)[:2]]
     elif pins is not None:
         scheme = kind.locating.kind
         touched += _on_pins(pins, kind.locating.kind == "two round pins")
+        notes += _pins_said(pins, kind.locating)  # type: ignore[arg-type]
         if kind.locating.kind == "two round pins":
             warnings.append(
                 "Two round pins: one locator too many. Parts go on as long as the holes' distance is kept; a diamond pin is sure."
@@ -82,11 +95,13 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
         extras += [shifting("neighbours in the row", spread, (0, size, 0), f"neighbour {k + 1}: {why}") for k in range(member)]
     locators = [locator for locator, _ in touched]
     free, extra, said = freedoms(locators)
-    sources = _sources(touched, faces, view.accuracy, pins, station) + extras
+    sources = _sources(touched, faces, view.accuracy, pins, pivot) + extras
     if "turn about Z" in free and around is None:
-        warnings.append("Nothing but friction keeps the part from turning about Z: features away from its middle follow any turn.")
+        warnings.append(
+            "Nothing but friction keeps the part from turning about Z: features away from where it turns are not judged."
+        )
     warnings += _near_together(locators, station)
-    return Located(scheme, locators, sources, free, extra, _said(said, free, around is not None), warnings, faces)
+    return Located(scheme, locators, sources, free, extra, _said(said, free, around is not None), warnings, faces, pivot, notes)
 
 
 def _said(said: str, free: Sequence[str], is_round: bool) -> str:
@@ -120,14 +135,35 @@ def _stopped(station: Station, stop_height: float, part_height: float) -> list[t
     if station.vee is not None:
         pairs = zip(station.vee.touches, station.vee.normals, strict=True)
         return [(_at(f"flank {k + 1}", (*at, high), (*normal, 0)), None) for k, (at, normal) in enumerate(pairs)]
-    long = ends_on(station.part, station.long_stop, "left")
-    names = ["long stop"] if len(long) == 1 else ["long stop, near end", "long stop, far end"]
-    found: list[tuple[Locator, Direction | None]] = [
-        (_at(name, (*at, high), (1, 0, 0)), "-X") for name, at in zip(names, long, strict=True)
-    ]
-    end = np.mean(ends_on(station.part, station.end_stop, "front"), axis=0)
-    found.append((_at("end stop", (*end, high), (0, 1, 0)), "-Y"))
+    long, end = ends_on(station.part, station.long_stop, "left"), ends_on(station.part, station.end_stop, "front")
+    if (
+        len(long) != 1 or len(end) != 2
+    ):  # else a round end is at the long stop, and the flat at the end stop keeps the part from turning
+        x, y = np.mean(end, axis=0)
+        end = [(float(x), float(y))]
+    found: list[tuple[Locator, Direction | None]] = []
+    sides: tuple[tuple[str, list[tuple[float, float]], Sequence[float], Direction], ...] = (
+        ("long stop", long, (1, 0, 0), "-X"), ("end stop", end, (0, 1, 0), "-Y"),
+    )  # fmt: skip
+    for name, points, normal, side in sides:
+        names = [name] if len(points) == 1 else [f"{name}, near end", f"{name}, far end"]
+        found += [(_at(each, (*at, high), normal), side) for each, at in zip(names, points, strict=True)]
     return found
+
+
+def _pins_said(found: Pinned, pins: OnPins) -> list[str]:
+    """Sizes to make the pins to, and what their play lets the part do."""
+    lines = []
+    second = "second round pin" if pins.kind == "two round pins" else "diamond pin"
+    for name, one, hole in (("round pin", found.fits[0], found.round), (second, found.fits[1], found.second)):
+        lines.append(
+            f"{name} {one.pin_low_mm:.3f} to {one.pin_high_mm:.3f} mm ({hole.diameter_mm:.4g} {pins.pin}) in {one.hole_low_mm:.3f} to "
+            f"{one.hole_high_mm:.3f} mm ({pins.hole}): play {one.least_clearance_mm:.3f} to {one.most_clearance_mm:.3f} mm"
+        )
+    lines.append(
+        f"with most play the part turns by up to ±{math.degrees(found.tilt_rad):.3f}° over {found.apart_mm:.1f} mm (ISO 286)"
+    )
+    return lines
 
 
 def centres(station: Station) -> list[tuple[float, float]]:
@@ -192,12 +228,11 @@ def _of_size(
 
 def _sources(
     touched: Sequence[tuple[Locator, Direction | None]], faces: dict[Direction, DatumFace], accuracy: Accuracy,
-    pins: Pinned | None, station: Station,
+    pins: Pinned | None, pivot: tuple[float, float],
 ) -> list[Source]:  # fmt: skip
     """What each locator moves the part by: its own place, its wear, the face that touches it, the play of a pin."""
     locators = [locator for locator, _ in touched]
-    middle = station.part.centroid
-    follows = about(locators, (float(middle.x), float(middle.y), 0.0))
+    follows = about(locators, (*pivot, 0.0))
     found = []
     for k, (locator, side) in enumerate(touched):
         shift, turn = follows[:3, k], follows[3:, k]
