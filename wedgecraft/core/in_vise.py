@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -36,8 +36,14 @@ class InVise(Document):
     depth_mm: Annotated[Length, Field(ge=0, le=1000)] = 3
 
 
+Verdict = Literal["held", "not held", "hold it deeper", "deeper than the jaws"]
+
+
 class InViseResult(Document):
-    """The least grip of a part so high, with its curve over depth, what the jaws give, and the figures with their sources."""
+    """The least grip of a part so high, with its curve over depth, what the jaws give, and the figures with their sources.
+
+    ``verdict`` on the depth asked about; ``deeper_mm``: by how much more it would be held.
+    """
 
     grip: GripResult
     torque_nm: float
@@ -47,6 +53,8 @@ class InViseResult(Document):
     force_low_n: float
     force_high_n: float
     needed: float
+    verdict: Verdict
+    deeper_mm: float = 0.0
     figures: list[Figure]
     cautions: list[str]
 
@@ -105,11 +113,20 @@ def in_vise(asked: InVise) -> InViseResult:
             lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
         )
     )  # fmt: skip
+    verdict, deeper = _verdict(asked.depth_mm, found.least_mm, jaw)
     return InViseResult(
-        grip=found, torque_nm=asked.torque_nm, depth_mm=asked.depth_mm,
+        verdict=verdict, deeper_mm=deeper, grip=found, torque_nm=asked.torque_nm, depth_mm=asked.depth_mm,
         height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
         figures=_figures(asked, found, low, high, along, friction, softer), cautions=_cautions(asked, interrupted),
     )  # fmt: skip
+
+
+def _verdict(depth: float, least: float | None, jaw: float) -> tuple[Verdict, float]:
+    if depth > jaw:
+        return "deeper than the jaws", 0.0
+    if least is None:
+        return "not held", 0.0
+    return ("held", 0.0) if depth >= least else ("hold it deeper", least - depth)
 
 
 def _figures(

@@ -39,8 +39,8 @@ export function InVise() {
             <tbody>
               <tr>
                 <td>With that much in the jaws</td>
-                <td className="num mono" data-testid="grip-verdict" style={{ color: least !== null && depth >= least && depth <= data.jaw_mm ? "var(--within)" : "var(--over)" }}>
-                  {depth > data.jaw_mm ? "deeper than the jaws" : least === null ? "not held" : depth >= least ? "held" : `${withUnit(least - depth, "mm", 2)} deeper`}
+                <td className="num mono" data-testid="grip-verdict" style={{ color: data.verdict === "held" ? "var(--within)" : "var(--over)" }}>
+                  {data.verdict === "hold it deeper" ? `${withUnit(data.deeper_mm, "mm", 2)} deeper` : data.verdict}
                 </td>
               </tr>
               <tr>
