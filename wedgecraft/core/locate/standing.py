@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -32,6 +32,7 @@ class Locating:
     located: tuple[Located, ...]
     checks: tuple[Check, ...]
     rule: Rule
+    _regions: dict[tuple[int, tuple[int, ...], float, int], Polygon | None] = field(init=False, default_factory=dict, compare=False)
 
     def stack(
         self, check: Check, corners: Array, turns: Sequence[int], member: int = 0, measured: Sequence[Array | None] | None = None
@@ -69,7 +70,12 @@ class Locating:
         """
         if check.problem:
             return None
-        turns = sorted({turn % 180 for turn in turns})  # half a turn changes no range
+        key = id(check), tuple(sorted({turn % 180 for turn in turns})), reach_mm, member  # half a turn changes no range
+        if key not in self._regions:
+            self._regions[key] = self._region(check, key[1], reach_mm, member)
+        return self._regions[key]
+
+    def _region(self, check: Check, turns: Sequence[int], reach_mm: float, member: int) -> Polygon | None:
         if check.relative or self.surroundings.strategy == "one per station":
             here = max(self.shares_at(check, np.zeros((1, 2)), turn, member)[0] for turn in turns)
             return None if here <= 1 + 1e-9 else Polygon()

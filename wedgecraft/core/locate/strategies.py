@@ -48,6 +48,7 @@ def strategies(
     """
     options = [item for item in STRATEGIES if item != "one per face" or request.block.faces > 1]
     found: list[DatumStrategy] = []
+    bound = binds(request, kinds)
     solved: dict[str, tuple[int, list[tuple[int, int]]]] = {}
     for strategy in options:
         other, views = under(request, kinds, strategy)
@@ -63,18 +64,26 @@ def strategies(
             continue
         problem = layout_request(other, views)
         key = problem.model_dump_json()
+        if key not in solved and known is not None and not bound:
+            # Where no tolerance keeps a station off, a dearer datum lets none on: only work offsets can tell.
+            sets = min(known.sets, problem.most)
+            solved[key] = sets, _parts(known, views)[: sets * sum(request.per_set)]
         if key not in solved:
             answer = known if known is not None and strategy == request.rules.datum else layout(problem)
-            members = [len(item.station.members) for item in views]
-            solved[key] = answer.sets, [(p.face, p.turn) for p in answer.placements for _ in range(members[p.kind])]
+            solved[key] = answer.sets, _parts(answer, views)
         count, parts = solved[key]
         found.append(
             _told(other, strategy, count, parts, "" if count else "there are not enough work offsets, or no place is left")
         )
     ranked = _ranked(found)
-    if placements is None and binds(request, kinds):
+    if placements is None and bound:
         ranked = [_with_more_offsets(request, kinds, item, max(each.count for each in ranked)) for item in ranked]
     return ranked
+
+
+def _parts(answer: LayoutResult, kinds: Sequence[Ready]) -> list[tuple[int, int]]:
+    """Face and turn of every part."""
+    return [(p.face, p.turn) for p in answer.placements for _ in kinds[p.kind].station.members]
 
 
 def _with_more_offsets(request: PlanRequest, kinds: Sequence[Ready], item: DatumStrategy, most: int) -> DatumStrategy:
@@ -88,8 +97,7 @@ def _with_more_offsets(request: PlanRequest, kinds: Sequence[Ready], item: Datum
     answer = layout(layout_request(other, views))
     if answer.sets <= most:
         return item
-    members = [len(view.station.members) for view in views]
-    takes = offsets_used(item.strategy, [(p.face, p.turn) for p in answer.placements for _ in range(members[p.kind])])
+    takes = offsets_used(item.strategy, _parts(answer, views))
     return item.model_copy(
         update={"says": f"{answer.sets} a cycle, if the control had {takes} work offsets for it; {free} are free"}
     )
