@@ -6,6 +6,8 @@ import csv
 import io
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.api.test_api import Browser, _new_job, app, planner  # noqa: F401
 from tests.api.test_hold import _run
@@ -149,3 +151,43 @@ def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, plann
     assert [row["feature"] for row in rows] == ["Bore", "'=Port"]  # what it is measured from comes first; no formula gets out
     assert rows[1]["nominal"] == "X -18 Y -11"
     assert float(rows[0]["expect within"]) < float(rows[0]["tolerance"])
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    st.one_of(
+        st.text(max_size=200),
+        st.lists(st.lists(st.one_of(st.floats(), st.integers(-5, 99), st.text(max_size=6), st.none()), max_size=5), max_size=8).map(
+            lambda rows: "station;x;y;z\n" + "\n".join(";".join("" if cell is None else str(cell) for cell in row) for row in rows)
+        ),
+    )
+)
+def test_no_table_breaks_the_reader_and_what_it_reads_is_where_it_says(text):
+    stations = [OwnStation(x_mm=10, y_mm=20), OwnStation(x_mm=80, y_mm=20)]
+    found, faults = from_csv(text, stations)
+    assert bool(found) != bool(faults)
+    for station, drawn in zip(found, stations, strict=bool(found)):
+        assert abs(station.measured.x_mm - drawn.x_mm) <= 3
+        assert abs(station.measured.y_mm - drawn.y_mm) <= 3
+
+
+def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, database):  # noqa: F811
+    job = _new_job(planner)
+    _change(planner, job, "quantity", 4)
+    _change(planner, job, "parts.0.features.0.tolerance_mm", 0.036)
+    _change(planner, job, "rules.datum", "cheapest in tolerance")
+    assert _run(database, job).status == "done"
+    base = f"/api/jobs/{job['id']}"
+    result = planner.call("GET", base)[1]["latest"]["result"]
+    design = result["designs"][0]
+    picked = next(item for item in result["strategies"] if item["rank"] == 1)
+    assert design["datum"] == picked["strategy"]
+    assert design["count"] == picked["count"] == max(item["count"] for item in result["strategies"])
+    before = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]
+    stations = [{key: item[key] for key in ("face", "kind", "x_mm", "y_mm", "turn")} for item in design["stations"]]
+    moved = _change(planner, job, "arrangement", {"own": True, "stations": stations})[1]["latest"]["result"]
+    assert moved["designs"][0]["datum"] == picked["strategy"]
+    assert moved["feasible"]
+    after = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]
+    assert [item["share"] for item in after] == pytest.approx([item["share"] for item in before])
+    assert planner.call("GET", f"{base}/layout/room?turn=0")[0] == 200

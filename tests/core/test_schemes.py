@@ -6,19 +6,25 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from shapely.geometry import Point
 
 from tests.core.test_design import _with
 from tests.core.test_ops import DRILL
 from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.contacts import HoldRequest, LoadCase
 from wedgecraft.core.design import plan
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.hold import hold
 from wedgecraft.core.locate.document import OnPins
 from wedgecraft.core.locate.fits import limits_mm
 from wedgecraft.core.locate.pins import pinned
 from wedgecraft.core.locate.vee import middle_shift_mm
 from wedgecraft.core.placing import ready
 from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.sitting import sits
+from wedgecraft.core.station import build_station
 from wedgecraft.core.station_contacts import station_contacts
 
 HOLES = ((10, 10), (50, 30))
@@ -210,3 +216,43 @@ def test_what_follows_a_turn_that_nothing_keeps_is_not_judged_and_the_middle_is(
     assert checks["Bore"].problem == ""
     assert "20.0 mm from where it turns" in checks["Far"].problem
     assert checks["Near Far"].problem == ""  # one clamping cuts both: they turn together
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.sampled_from([60, 90, 120]), st.floats(0.05, 0.4), st.floats(0.05, 0.4), st.floats(500, 10_000))
+def test_a_round_in_a_v_is_pulled_out_by_what_rubs_on_flanks_and_clamp(angle, flanks, toe, clamp_n):
+    """Pushed in by P, each flank bears N = P / (2 sin a), a half the angle: straight up mu N at least. What rubs along a flank wedges
+    the round in deeper, so that at best it is mu N / sqrt(1 - mu² cot² a): statics, the maximum found by setting the derivative to nought."""
+    request = _with(
+        _round(station__locating={"kind": "V", "angle_deg": angle}), station__stops__friction=flanks, station__clamp__toe_friction=toe,
+        station__stops__length_mm=50, station__stops__height_mm=20, station__clamp__height_mm=20, station__clamp__toe_height_mm=10,
+    )  # fmt: skip
+    sitting = sits(request.part, "+Z")
+    station = build_station(sitting, request.op.cuts, request.station)
+    contacts = station_contacts(station, sitting.height_mm, request.station, clamp_n)
+    borne = clamp_n / (2 * math.sin(math.radians(angle / 2)))
+    wedged = math.sqrt(1 - (flanks / math.tan(math.radians(angle / 2))) ** 2)
+    least, most = (toe * clamp_n + 2 * flanks * borne / by for by in (1.0, wedged))
+    middle = (*station.vee.middle, 10.5)  # between the heights at which flanks and toe touch
+    up = LoadCase(name="up", point_mm=middle, force_n=(0, 0, 100.0))
+    found = hold(HoldRequest(contacts=contacts, loads=[up])).factor
+    # Cones of eight sides lie inside the true ones.
+    assert least / 100 * math.cos(math.pi / 8) - 1e-9 <= found <= most / 100 * (1 + 1e-6)
+
+
+def test_pins_hold_against_a_push_as_far_as_they_are_rated_and_never_by_rubbing():
+    """One strap of friction mu and preload F gives 2 mu F sideways; the pins the rest, up to what they bear."""
+    request = _plate(station__locating={"kind": "pin and diamond pin"}, station__stops__capacity_n=1500)
+    item = ready(request.views[0])
+    contacts = station_contacts(item.station, 25, request.station, 1000)
+    weak = [contact.model_copy(update={"capacity_n": 1e-6}) if "pin" in contact.name else contact for contact in contacts]
+    push = LoadCase(name="push", point_mm=(30, 20, 4), force_n=(100.0, 0, 0))  # as high as the pins, so that nothing tips
+    with_pins, without = (hold(HoldRequest(contacts=some, loads=[push])).factor for some in (contacts, weak))
+    rubs = next(contact.friction for contact in contacts if contact.kind == "clamp") + request.station.floor_friction
+    assert without == pytest.approx(rubs * 1000 / 100, rel=0.1)
+    assert with_pins > without + 0.9 * 1500 / 100  # one side of the round pin, and what the diamond adds
+    nose = item.station.members[0].presses[0]
+    lift = LoadCase(name="lift", point_mm=(nose.x, nose.y, 25), force_n=(0, 0, 100.0))
+    assert hold(HoldRequest(contacts=contacts, loads=[lift])).factor == pytest.approx(
+        hold(HoldRequest(contacts=weak, loads=[lift])).factor, rel=1e-3
+    )
