@@ -155,7 +155,7 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     assert hands.count() < first
     hands.press("Undo")
     hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "3")
-    hands.set(ZONE, "0.036")
+    hands.set(ZONE, "0.043")
     hands.plan()
     assert 0 < hands.count() < first
     hands.press("Undo")
