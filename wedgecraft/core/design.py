@@ -65,7 +65,6 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
     try:
         kinds: list[Ready] = []
         found: list[Reason] = []
-        placeable = True
         tell("cutting load", 0.05)
         for number, view in enumerate(request.views):
             loads, verdict = [], None
@@ -84,16 +83,15 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
             holdings.append(holding)
             found += [_placed(request, number, reason) for reason in reasons.of_hold(view, verdict)]
             missed = reasons.of_tolerance(view, kinds[-1].locating)
-            placeable = placeable and not missed
             found += missed
             done.append(Worked(kinds[-1], loads, verdict))
         bare = bare_kg(request, kinds[0].masses)
         set_kg = sum(each * item.masses.each_kg for each, item in zip(request.per_set, kinds, strict=True))
         found += reasons.of_table_load(request, bare, set_kg)
-        problem = layout_request(request, kinds) if placeable else None
-        hindered = hindrance(problem) if problem else None
+        problem = layout_request(request, kinds)
+        hindered = hindrance(problem)
         found = ([reasons.no_room(hindered)] if hindered else []) + found
-        if found or problem is None:
+        if found:
             return _refused(request, found, done)
         tell("layout", 0.3)
         if request.arrangement.own:
