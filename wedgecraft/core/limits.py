@@ -11,6 +11,11 @@ State = Literal["within", "close", "over"]
 CLOSE_SHARE = 0.9
 
 
+def state_of(share: float) -> State:
+    """Of a share of what is allowed."""
+    return "over" if share > 1 + 1e-9 else "close" if share >= CLOSE_SHARE else "within"
+
+
 class FigureInput(Document):
     """One number that went into a figure, with where it comes from."""
 
@@ -53,7 +58,7 @@ class Limit(Document):
 def limit(figure: Figure, allowed: float, source: str, at_least: bool = False, binds: bool = False) -> Limit:
     """Judge a figure against what is allowed, or needed. ``binds``: this is what keeps one more part out."""
     share = (allowed / figure.value if figure.value > 0 else 1e6) if at_least else figure.value / allowed
-    state: State = "over" if share > 1 + 1e-9 else "close" if share >= CLOSE_SHARE else "within"
+    state = state_of(share)
     return Limit(
         id=figure.id, label=figure.label, used=figure.value, allowed=allowed, unit=figure.unit, digits=figure.digits,
         sense="at least" if at_least else "at most", share=share, state=state, source=source, figure=figure.id, binds=binds,

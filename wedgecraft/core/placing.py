@@ -52,8 +52,11 @@ def bare_kg(request: PlanRequest, masses: Masses) -> float:
     return request.block.faces * masses.plate_kg + request.block.body_kg
 
 
-def layout_request(request: PlanRequest, kinds: Sequence[Ready]) -> LayoutRequest:
-    """The packing problem behind a plan: faces inside their margin, keep-outs, each op's station with tolerance and travel as regions."""
+def layout_request(request: PlanRequest, kinds: Sequence[Ready], offsets: int | None = None) -> LayoutRequest:
+    """The packing problem behind a plan: faces inside their margin, keep-outs, each op's station with tolerance and travel as regions.
+
+    ``offsets``: work offsets there are, where those of the machine are not meant.
+    """
     plate = request.plate
     margin = plate.margin_mm
     if min(plate.width_mm, plate.depth_mm) - 2 * margin < 1:
@@ -66,7 +69,8 @@ def layout_request(request: PlanRequest, kinds: Sequence[Ready]) -> LayoutReques
     carried = min(request.wanted, 5000)
     # With an offset for each part there is no room for more parts than offsets.
     each = sum(request.per_set) if request.rules.datum == "one per station" else 0
-    while carried > 1 and (_kg_of(carried, stations, kinds) > room_kg + 1e-6 or each * carried > offsets_free(request.machine)):
+    free = offsets_free(request.machine) if offsets is None else offsets
+    while carried > 1 and (_kg_of(carried, stations, kinds) > room_kg + 1e-6 or each * carried > free):
         carried -= 1
     return LayoutRequest(faces=faces, kinds=stations, most=carried)
 

@@ -121,7 +121,9 @@ def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
 
 def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
     """Features that not even a station where they use least could meet; what the machine itself cannot hold is said first."""
-    found, said = [], set()
+    first: list[Reason] = []
+    found: list[Reason] = []
+    said: set[str] = set()
     for check in locating.checks:
         if check.problem or check.feature.name in said:
             continue
@@ -133,23 +135,17 @@ def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
         needs = least * zone / check.limit_mm
         field = f"parts.{request.planned.part}.features.{request.part.features.index(feature)}.tolerance_mm"
         alone = request.machine.positioning_mm * (2 * math.sqrt(2) if check.way is None else 1) * zone / check.limit_mm
+        least_zone = f"at least {math.ceil(needs * 1000) / 1000:.3f} mm"
         if alone > zone:
-            found.append(
-                Reason(
-                    field=field, what=f"{feature.name} within {zone:g} mm is less than the machine itself is good for",
-                    why=f"its positioning alone, ±{request.machine.positioning_mm:g} mm, takes {alone:.4f} mm, wherever the part stands",
-                    nearest=f"another machine, a process that measures and corrects, or at least {math.ceil(needs * 1000) / 1000:.3f} mm",
-                )
-            )  # fmt: skip
-            continue
-        found.append(
-            Reason(
-                field=field, what=f"no station can meet {feature.name} within {zone:g} mm",
-                why=f"even where it uses least it takes {needs:.4f} mm ({request.rules.tolerance_rule}), {check.said}",
-                nearest=f"at least {math.ceil(needs * 1000) / 1000:.3f} mm, or what step 6 names to bring it in",
-            )
-        )  # fmt: skip
-    return sorted(found, key=lambda reason: "machine itself" not in reason.what)
+            what = f"{feature.name} within {zone:g} mm is less than the machine itself is good for"
+            why = f"its positioning alone, ±{request.machine.positioning_mm:g} mm, takes {alone:.4f} mm, wherever the part stands"
+            nearest = f"another machine, a process that measures and corrects, or {least_zone}"
+        else:
+            what = f"no station can meet {feature.name} within {zone:g} mm"
+            why = f"even where it uses least it takes {needs:.4f} mm ({request.rules.tolerance_rule}), {check.said}"
+            nearest = f"{least_zone}, or what step 6 names to bring it in"
+        (first if alone > zone else found).append(Reason(field=field, what=what, why=why, nearest=nearest))
+    return first + found
 
 
 def _least(locating: Locating, check: Check, turn: int) -> float:

@@ -9,15 +9,13 @@ import { shade, size } from "./Stack";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
   const { figure, withUnit } = useUnits();
-  const rule = useEditor().request.rules?.tolerance_rule ?? "probable";
-  const over = (Number(detail.figures.find((item) => item.id === (rule === "worst case" ? "locate_worst" : "locate_probable"))?.value) || 0) > detail.tolerance_mm;
   const along = detail.adds.some((add) => add.y_mm === null);
   return (
     <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.05fr) minmax(320px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
         <h2>Parts drawn at random</h2>
         <Histogram detail={detail} />
-        <h2 style={{ marginTop: 8 }}>{over ? "What would bring it in" : "What would give it more room"}</h2>
+        <h2 style={{ marginTop: 8 }}>{detail.state === "over" ? "What would bring it in" : "What would give it more room"}</h2>
         <Remedies detail={detail} />
       </div>
       <div className="scroll">

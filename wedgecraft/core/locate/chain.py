@@ -222,7 +222,7 @@ class Chain:
     def _of_op(self, number: int, thing: Thing, axis: str) -> tuple[list[Carried], Thing | None]:
         """What an op before is off along an axis of the part where it cut something, and what it was located on there.
 
-        Its station is the one it is planned with, else one like this op's; where on the plate is not known: in its middle.
+        Its station is taken to be like this op's; where on the plate it stood is not known: in its middle.
         """
         index = next(k for k, op in enumerate(self.part.ops) if op.number == number)
         view = view_of(self.view, index)
@@ -296,9 +296,8 @@ def _name(thing: Thing) -> str:
 
 
 def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
-    """The same part in another op, with the station that is planned for it where there is one."""
-    planned = view.planned.model_copy(update={"op": op_index})
-    return view.model_copy(update={"planned": Planned(part=planned.part, op=op_index)})
+    """The same part in another op, in a station like this one's."""
+    return view.model_copy(update={"planned": Planned(part=view.planned.part, op=op_index)})
 
 
 def surroundings_of(view: PlanRequest) -> Surroundings:

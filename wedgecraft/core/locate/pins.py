@@ -89,7 +89,7 @@ def pin_contacts(found: Pinned, pins: OnPins, height_mm: float, capacity_n: floa
             contacts.append(
                 Contact(
                     name=f"{name}, side {k + 1}", kind="locator", point_mm=(hole.x_mm + radius * x, hole.y_mm + radius * y, high),
-                    normal=(x, y, 0.0), friction=0.0, capacity_n=capacity_n, area_mm2=hole.diameter_mm * 2 * high / 2,
+                    normal=(x, y, 0.0), friction=0.0, capacity_n=capacity_n, area_mm2=hole.diameter_mm * high,
                 )
             )  # fmt: skip
     return tuple(contacts)

@@ -11,7 +11,7 @@ from pydantic import Field
 
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.features import Feature
-from wedgecraft.core.limits import CLOSE_SHARE, Figure, State, given
+from wedgecraft.core.limits import Figure, State, given, state_of
 from wedgecraft.core.locate.document import Spread
 from wedgecraft.core.locate.freedoms import Vector
 from wedgecraft.core.locate.judge import histogram, variance_shares
@@ -128,6 +128,7 @@ class Detail(Document):
     said: str
     tolerance_mm: float
     what: str
+    state: State
     probable_mm: float
     worst_mm: float
     place_mm: Vector
@@ -214,7 +215,7 @@ def _columns(kind: int, found: Sequence[Judged], mine: Sequence[int], samples: i
             good[index] *= 1 - float(drawn.out_share[row])  # type: ignore[union-attr]
             lines.append(
                 FeatureVerdict(
-                    station=index, share=share, state="over" if share > 1 + 1e-9 else "close" if share >= CLOSE_SHARE else "within",
+                    station=index, share=share, state=state_of(share),
                     probable_mm=float(item.probable_mm[row]), worst_mm=float(item.worst_mm[row]),
                     within_mm=float(drawn.within_mm[row]), out_share=float(drawn.out_share[row]), cpk=float(drawn.cpk[row]),  # type: ignore[union-attr]
                     cpk_at_least=bool(drawn.at_least[row]),  # type: ignore[union-attr]
@@ -317,7 +318,8 @@ def _detail(kind: int, item: Ready, one: Judged, row: int, asked: VerdictsReques
     edges, counts = histogram(stack, ways, check.limit_mm, min(asked.samples, 50_000))
     return Detail(
         station=asked.station or 0, kind=kind, feature=check.feature.name, said=check.said, tolerance_mm=check.feature.tolerance_mm,
-        what=what_is_given(check.feature), probable_mm=float(one.probable_mm[row]), worst_mm=float(one.worst_mm[row]),
+        what=what_is_given(check.feature), state=state_of(float(one.share[row])),
+        probable_mm=float(one.probable_mm[row]), worst_mm=float(one.worst_mm[row]),
         place_mm=_three(one.place[row]), adds=adds, edges_mm=[scale * value for value in edges], counts=counts,
         limit_mm=check.feature.tolerance_mm, figures=_figures(item, one, row, asked.samples, adds), remedies=remedies(item, one, row),
     )  # fmt: skip

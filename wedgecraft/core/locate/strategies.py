@@ -27,6 +27,8 @@ from wedgecraft.core.plan import DatumStrategy, LeftOut, PlanRequest, with_datum
 
 #: So many stations are looked for beside those placed.
 _MOST_LEFT_OUT = 8
+#: As many work offsets as any control has.
+_PLENTY = 400
 
 
 def under(request: PlanRequest, kinds: Sequence[Ready], strategy: Strategy) -> tuple[PlanRequest, list[Ready]]:
@@ -92,9 +94,7 @@ def _with_more_offsets(request: PlanRequest, kinds: Sequence[Ready], item: Datum
     free = offsets_free(request.machine)
     if item.count > free or (item.refused and not item.offsets) or item.strategy == "one for all":
         return item
-    names = [f"offset {k + 1}" for k in range(400)]
-    other = other.model_copy(update={"machine": other.machine.model_copy(update={"work_offsets": names, "offsets_taken": []})})
-    answer = layout(layout_request(other, views))
+    answer = layout(layout_request(other, views, offsets=_PLENTY))
     if answer.sets <= most:
         return item
     takes = offsets_used(item.strategy, _parts(answer, views))
