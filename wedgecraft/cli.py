@@ -221,6 +221,7 @@ def worker(supervised: bool) -> None:
     service.log_to_stderr()
     if supervised:
         service.end_with_parent()
+        os.nice(5)  # pages come first
     service.work()
 
 

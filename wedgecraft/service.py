@@ -160,6 +160,8 @@ class Supervisor:
         self._address = f"http://{host}:{port}"
         web = ["serve", "--supervised", "--host", host, "--port", str(port), *(["--https"] if https else [])]
         self._commands = {"web": web, "worker": ["worker", "--supervised"]}
+        if (os.cpu_count() or 1) > 1:  # two plans at a time; more would leave nothing for who looks at them
+            self._commands["second worker"] = ["worker", "--supervised"]
         self._demo = demo
         self._stopping = False
         self._cluster: Cluster | None = None

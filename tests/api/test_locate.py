@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 
 import pytest
 from hypothesis import given, settings
@@ -84,6 +85,9 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     assert after["probable_mm"] < before["probable_mm"]
     place = next(add for add in after["adds"] if add["name"] == "station place")
     assert place["x_mm"] == pytest.approx(0.00254)
+    found = planner.call("GET", f"{base}/locate")[1]["measured"]
+    assert [item["station"] for item in found] == list(range(len(stations)))
+    assert [item["off_mm"] for item in found] == pytest.approx([math.hypot(0.01, 0.004)] * len(stations), abs=1e-4)
     # In step with the design: its stations use less at once.
     design = state["latest"]["result"]["designs"][0]
     assert design["stations"][0]["tolerance_share"] == pytest.approx(after["probable_mm"] / after["tolerance_mm"])
@@ -149,8 +153,12 @@ def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, plann
     rows = list(csv.DictReader(io.StringIO(answer.get_data(as_text=True))))
     assert "first-article.csv" in answer.headers["Content-Disposition"]
     assert [row["feature"] for row in rows] == ["Bore", "'=Port"]  # what it is measured from comes first; no formula gets out
-    assert rows[1]["nominal"] == "X -18 Y -11"
-    assert float(rows[0]["expect within"]) < float(rows[0]["tolerance"])
+    assert rows[1]["nominal [mm]"] == "X -18.0000 Y -11.0000"
+    assert float(rows[0]["expect within [mm]"]) < float(rows[0]["tolerance [mm]"])
+    inches = planner._client.get(f"{base}/locate/first-article?units=inch").get_data(as_text=True)
+    row = list(csv.DictReader(io.StringIO(inches)))[1]
+    assert row["nominal [inch]"] == "X -0.70866 Y -0.43307"
+    assert float(row["tolerance [inch]"]) == pytest.approx(0.2 / 25.4, abs=1e-5)
 
 
 @settings(max_examples=150, deadline=None)

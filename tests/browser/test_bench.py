@@ -97,7 +97,7 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     # Onto a neighbour: red at once, not counted, told which; the nearest clear place is one click away, and so is undo.
     bench.pick(5)
     bench.drag(5, 31, -15, drop=False)
-    assert hands.one("[data-testid=ghost]").get_attribute("data-stands") == "no"
+    hands.wait(lambda: hands.one("[data-testid=ghost]").get_attribute("data-stands") == "no")
     assert hands.all("[data-testid=go-region]")
     bench.acts().release().perform()
     hands.says("stations stand wrong")
@@ -212,6 +212,7 @@ def test_faces_of_a_block_designs_side_by_side_and_in_three_dimensions(hands):  
     bench.key("v")
     canvas = hands.one("canvas")
     hands.wait(lambda: canvas.size["width"] > 300)
+    assert not any(button.is_enabled() for button in hands.all(".overlays button"))  # stations are shaded on the drawing only
     bench.key("v")
     # A station that goes to the next face stands where others are: told there, and undone.
     bench.pick(1)

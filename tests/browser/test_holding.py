@@ -85,6 +85,8 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
     hands.open("Anchor lug", "hold")
     hands.one("[data-testid=contacts]")
     hands.press("Ways of clamping")
+    hands.wait(lambda: hands.driver.current_url.endswith("view=ways"))
+    hands.driver.refresh()  # the view is in the address
     hands.press("Let the planner choose, then plan")
     hands.says("Changed since it was planned")
     hands.press("Plan")

@@ -21,6 +21,13 @@ CUT = "parts.0.ops.0.cuts.0"
 ZONE = "parts.0.features.0.tolerance_mm"
 
 
+#: One look at the whole page instead of one at each of its parts.
+_NAMED = """const plain = (text) => text.replace(/\\s/g, "");
+const shown = (one) => plain(one.innerText ?? one.textContent);  // what is drawn has no innerText
+return [...document.querySelectorAll("button, a, [role=button]")].filter((one) => shown(one) === plain(arguments[0]));"""
+_SAYS = """return document.body.innerText.replace(/\\u00a0/g, " ").includes(arguments[0]);"""
+
+
 class Hands:
     """Finding and doing by what a person sees."""
 
@@ -28,7 +35,7 @@ class Hands:
         self.driver, self.address = driver, address
 
     def wait(self, what, seconds=90):
-        return WebDriverWait(self.driver, seconds, ignored_exceptions=(Exception,)).until(lambda _: what())
+        return WebDriverWait(self.driver, seconds, 0.15, ignored_exceptions=(Exception,)).until(lambda _: what())
 
     def all(self, css):
         return self.driver.find_elements(By.CSS_SELECTOR, css)
@@ -41,9 +48,8 @@ class Hands:
 
     def button(self, words):
         def found():
-            return next(
-                b for b in self.all("button, a, [role=button]") if b.text.strip() == words and b.is_displayed() and b.is_enabled()
-            )
+            named = self.driver.execute_script(_NAMED, words)
+            return next(b for b in named if b.text.strip() == words and b.is_displayed() and b.is_enabled())
 
         return self.wait(found)
 
@@ -51,7 +57,7 @@ class Hands:
         self.wait(lambda: self.button(words).click() or True)
 
     def says(self, words, seconds=90):
-        return self.wait(lambda: words in self.driver.find_element(By.TAG_NAME, "body").text, seconds)
+        return self.wait(lambda: self.driver.execute_script(_SAYS, words), seconds)
 
     def enter(self, name, value):
         field = self.one(f"input[name='{name}']")

@@ -91,7 +91,7 @@ def _requests(draw) -> PlanRequest:
 def test_any_request_is_answered():
     tally = {True: 0, False: 0}
 
-    @settings(max_examples=50, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=30, deadline=None, derandomize=True, database=None, suppress_health_check=list(HealthCheck))
     @given(_requests())
     def answered(request):
         result = plan(request)
@@ -112,4 +112,4 @@ def test_any_request_is_answered():
             assert all(placed.tolerance_share <= 1 + 1e-6 for placed in design.stations)
 
     answered()
-    assert min(tally.values()) >= 8, tally  # neither kind of answer may be missing, or this proves little
+    assert min(tally.values()) >= 5, tally  # neither kind of answer may be missing, or this proves little

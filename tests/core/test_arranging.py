@@ -171,7 +171,7 @@ def test_the_go_region_holds_every_clear_place_and_no_other(planned):
     for turn in (0, 90):
         areas = [Polygon(rings[0], rings[1:]) for rings in bench.room(RoomAsked(station=3, turn=turn)).areas]
         checked = 0
-        for x, y in rng.uniform((0, 0), (400, 350), (90, 2)):
+        for x, y in rng.uniform((0, 0), (400, 350), (50, 2)):
             depth = min((area.boundary.distance(Point(x, y)) for area in areas), default=1.0)
             if depth < 0.1:
                 continue
@@ -182,7 +182,7 @@ def test_the_go_region_holds_every_clear_place_and_no_other(planned):
             ]
             clear = not independent.faults(bench.problem, independent.as_result(placements))
             assert clear == any(area.contains(Point(x, y)) for area in areas)
-        assert checked > 60
+        assert checked > 33
 
 
 @pytest.mark.parametrize("towards", ["+X", "-X", "+Y", "-Y"])

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Point
 
 from tests.core.test_design import _with
-from tests.core.test_ops import DRILL
+from tests.core.test_ops import DRILL, FACE
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.contacts import HoldRequest, LoadCase
 from wedgecraft.core.design import plan
@@ -216,6 +216,57 @@ def test_what_follows_a_turn_that_nothing_keeps_is_not_judged_and_the_middle_is(
     assert checks["Bore"].problem == ""
     assert "20.0 mm from where it turns" in checks["Far"].problem
     assert checks["Near Far"].problem == ""  # one clamping cuts both: they turn together
+
+
+def test_holes_that_nobody_recorded_break_the_chain_and_the_feature_to_record_is_named():
+    base = _plate(station__locating=OnPins())
+    ops = [{"number": 10, "cuts": [DRILL | {"at": [(30, 12)]}]}, {"number": 20, "cuts": [MIDDLE]}]
+    port = {"name": "Port", "x_mm": 30, "y_mm": 12, "tolerance_mm": 0.5, "op": 10}
+    hole = port | {"name": "Middle", "y_mm": 20, "op": 20, "measured_from": "feature", "from_feature": "Port"}
+    late = _with(base, parts__0__ops=ops, parts__0__features=[port, hole], planned__op=1)
+    check = next(item for item in ready(late.views[0]).locating.checks if item.feature.name == "Middle")
+    assert "record the holes it is pinned in" in check.problem
+    pinned_in = [{"name": f"Pin hole {k}", "x_mm": x, "y_mm": y, "tolerance_mm": 0.5, "op": 10} for k, (x, y) in enumerate(HOLES)]
+    known = _with(late, parts__0__features=[port, hole, *pinned_in])
+    check = next(item for item in ready(known.views[0]).locating.checks if item.feature.name == "Middle")
+    assert not check.problem
+    # Both holes came with the port in one clamping: its positioning lies between, nothing else.
+    assert {source.name for source in check.chain if source.shift[:2].any()} == {"op 10: machine positioning"}
+
+
+def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_as_these():
+    """Op 10 has the part on its side, where no pin finds a hole: it stood on faces, each locator as far off as any here."""
+    base = _plate(station__locating=OnPins())
+    ops = [
+        {"number": 5, "cuts": [DRILL | {"at": list(HOLES)}]},
+        {"number": 10, "up": "+X", "cuts": [FACE]},
+        {"number": 20, "cuts": [MIDDLE]},
+    ]
+    holes = [{"name": f"Pin hole {k}", "x_mm": x, "y_mm": y, "tolerance_mm": 0.5, "op": 5} for k, (x, y) in enumerate(HOLES)]
+    middle = {
+        "name": "Middle",
+        "x_mm": 30,
+        "y_mm": 20,
+        "tolerance_mm": 0.9,
+        "op": 20,
+        "measured_from": "feature",
+        "from_feature": "Side",
+    }
+    side = {"name": "Side", "x_mm": 60, "y_mm": 20, "tolerance_mm": 0.5, "op": 10, "takes": ["+X"]}
+    stops = _plate().station.model_dump()
+    request = _with(
+        base,
+        parts__0__ops=ops,
+        parts__0__features=[*holes, side, middle],
+        planned__op=2,
+        elsewhere=[{"part": 0, "op": 0, "station": stops}],
+    )
+    check = next(item for item in ready(request.views[0]).locating.checks if item.feature.name == "Middle")
+    assert not check.problem
+    for axis, own in ((0, "height of plate and rests"), (1, "station place")):
+        carried = {source.name: float(source.shift[axis]) for source in check.chain if source.shift[axis]}
+        assert carried["op 10: locators' place"] == pytest.approx(request.accuracy.locator_mm)
+        assert {"op 5: station place", f"op 10: {own}"} <= set(carried)
 
 
 @settings(max_examples=8, deadline=None)

@@ -106,19 +106,20 @@ def test_a_zone_of_equal_spreads_has_the_tail_of_rayleigh():
 @settings(max_examples=12, deadline=None)
 @given(
     st.floats(0.035, 0.2), st.sampled_from(["probable", "worst case"]), st.floats(0, 400), st.floats(0, 300), st.integers(1, 4),
-    st.integers(0, 10_000),
+    st.integers(0, 10_000), st.sampled_from(["steel-c45", "aluminium-6061", "acetal"]),
 )  # fmt: skip
-def test_the_allowed_region_is_exactly_where_the_zone_is_met(zone, rule, x, y, faces, seed):
+def test_the_allowed_region_is_exactly_where_the_zone_is_met(zone, rule, x, y, faces, seed, material):
     base = starting_request("Block", 10)
     features = [base.part.features[0].model_dump() | {"tolerance_mm": zone}]
     request = _with(
         base, rules__tolerance_rule=rule, datum__x_mm=x, datum__y_mm=y, block__faces=faces, machine__index_arcsec=10,
-        parts__0__features=features,
+        parts__0__features=features, parts__0__material=MATERIALS[material].model_dump(),
     )  # fmt: skip
     locating = ready(request.views[0]).locating
     check = locating.checks[0]
     region = locating.allowed_region(check, [0, 90, 180, 270], 3000)
-    places = np.random.default_rng(seed).uniform(-800, 1200, (150, 2))
+    rng = np.random.default_rng(seed)
+    places = np.concatenate([rng.uniform(-800, 1200, (150, 2)), rng.normal((x, y), 40, (150, 2))])
     shares = np.max([locating.shares_at(check, places, turn) for turn in (0, 90, 180, 270)], axis=0)
     if region is None:
         assert (shares <= 1).all()

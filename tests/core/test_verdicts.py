@@ -19,6 +19,7 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.layout.check import faults
 from wedgecraft.core.layout.document import Placement
 from wedgecraft.core.locate.report import VerdictsRequest, verdicts
+from wedgecraft.core.materials import MATERIALS
 from wedgecraft.core.placing import layout_request, ready
 from wedgecraft.core.plan import Arrangement, Measured, OwnStation, PlanRequest
 from wedgecraft.core.stock import spread
@@ -52,14 +53,16 @@ def _at(request: PlanRequest, *places: tuple[float, float], **asked):
 
 def test_sampled_parts_come_out_as_parts_moved_exactly_on_their_locators_do():
     """A thousand parts put on six locators that are each off, moved exactly (no first order), the cutter gone astray on its own."""
-    request = _with(starting_request("Block", 10), parts__0__features=[_feature("Bore", 45, 33, 0.05)])
+    steel = MATERIALS["steel-c45"].model_dump()
+    request = _with(starting_request("Block", 10), parts__0__features=[_feature("Bore", 45, 33, 0.05)], parts__0__material=steel)
     item = ready(request.views[0])
     found = item.locating.located[0]
     accuracy, machine, rng = request.accuracy, request.machine, np.random.default_rng(5)
     away = np.array([45 + 200 - request.datum.x_mm, 33 + 150 - request.datum.y_mm])
-    growth = (request.plate.material.expansion_per_k - machine.scale_expansion_per_k) * rng.normal(
-        0, accuracy.temperature_k / 3, 1000
-    )
+    warm = rng.normal(0, accuracy.temperature_k / 3, 1000)
+    corner = np.array([200.0 - request.datum.x_mm, 150.0 - request.datum.y_mm])
+    plate, part_grows = (m.expansion_per_k - machine.scale_expansion_per_k for m in (request.plate.material, request.part.material))
+    grown = plate * corner + part_grows * np.array([45, 33])  # the plate carries the corner away, the part grows from there
     point = np.array([45, 33, request.part.height_mm / 2])
     moved = np.empty((1000, 2))
     for k in range(1000):
@@ -67,12 +70,12 @@ def test_sampled_parts_come_out_as_parts_moved_exactly_on_their_locators_do():
         off[3:] += rng.uniform(-accuracy.wear_mm, accuracy.wear_mm, 3)
         off[:3] += rng.uniform(-0.02, 0.02, 3)  # the underside stays as the mill left it
         shift, turn = _moved(found.locators, off)
-        part = (shift + turn.apply(point) - point)[:2]
+        moves = (shift + turn.apply(point) - point)[:2]
         reach = (machine.positioning_mm + machine.positioning_per_m_mm * np.abs(away) / 1000) / 3
         tool = (
             rng.normal(0, reach) + rng.normal(0, accuracy.datum_pickup_mm / 3, 2) + rng.normal(0, accuracy.station_place_mm / 3, 2)
         )
-        moved[k] = part + tool + growth[k] * away + rng.uniform(-1, 1, 2) * item.gives_mm["Bore"]
+        moved[k] = moves + tool + warm[k] * grown + rng.uniform(-1, 1, 2) * item.gives_mm["Bore"]
     answer = _at(request, (200.0, 150.0), station=0, feature="Bore")
     detail, line = answer.detail, answer.columns[0].verdicts[0]
     assert 2 * 3 * math.sqrt((moved.std(axis=0) ** 2).sum()) == pytest.approx(detail.probable_mm, rel=0.06)
@@ -118,6 +121,73 @@ def test_op_20_carries_what_op_10_left_behind_and_a_base_that_is_its_datum_leave
     deviation, _ = spread(alone.part.stock, "x")
     blank = [source for source in raw.chain if source.name == "size of the blank"]
     assert [source.shift[0] for source in blank] == pytest.approx([deviation * math.sqrt(3)])
+
+
+def test_an_op_before_counts_as_it_was_held_itself_where_it_is_off_most_and_with_its_give():
+    """In its own station, where that is planned beside or given as elsewhere; by hand, from the sizes of what is off."""
+    mine = [_feature("Bore"), _feature("Hole", 25, 20, 0.4, op=20, measured_from="feature", from_feature="Bore")]
+    ops = _two_ops(mine).part.model_dump()["ops"]
+    ops[0]["cuts"] = [FACE, DRILL | {"at": [(20, 12)]}]
+    base = _with(_two_ops(mine), parts__0__ops=ops)
+    short = base.station.model_copy(update={"stops": base.station.stops.model_copy(update={"length_mm": 6})})
+    own = {"part": 0, "op": 0, "station": short.model_dump()}
+
+    def carried(request: PlanRequest, kind: int = 0) -> dict[str, float]:
+        check = next(c for c in ready(request.views[kind]).locating.checks if c.feature.name == "Hole")
+        return {source.name: float(source.shift[1]) for source in check.chain if source.shift[1]}
+
+    like, given = carried(base), carried(_with(base, elsewhere=[own]))
+    # A short stop lets op 10's part swing; what plate and machine did is the same.
+    assert given["op 10: locators' place"] > 2 * like["op 10: locators' place"]
+    beside = _with(base, planned={"part": 0, "op": 0}, also=[{"part": 0, "op": 1, "station": base.station.model_dump()}])
+    assert carried(beside, 1) == pytest.approx(like)
+    assert carried(_with(beside, station=short.model_dump()), 1) == pytest.approx(given)
+    # The far corner of the plate, not its middle: growth of the plate less the scales', over the whole of its depth.
+    growth = (base.plate.material.expansion_per_k - base.machine.scale_expansion_per_k) * base.accuracy.temperature_k
+    far = max(base.datum.y_mm, base.plate.depth_mm - base.datum.y_mm)
+    assert like["op 10: temperature, ±2 K"] == pytest.approx(growth * far)
+    machine = base.machine
+    assert like["op 10: machine positioning"] == pytest.approx(machine.positioning_mm + machine.positioning_per_m_mm * far / 1000)
+    there = ready(base.model_copy(update={"planned": base.planned.model_copy(update={"op": 0})}))
+    assert like["op 10: give under the cut"] == pytest.approx(there.gives_mm["Bore"])
+
+
+def test_out_of_square_is_carried_from_the_op_that_made_the_base():
+    """Over two clampings the turns of both count; where this op stands on the base, or one clamping cut both, those of one, or none."""
+    lean = {"kind": "orientation", "op": 20, "takes": ["-Z"], "measured_from": "feature", "from_feature": "Bore"}
+    bore = _feature("Bore")
+    names = {name.name for name in _checks(_two_ops([_feature("Square", **lean), bore]))["Square"].chain}
+    assert "locators' place" in names
+    assert not any(name.startswith("op 10") for name in names)  # op 10 cut bore and datum faces
+    ops = _two_ops([bore]).part.model_dump()["ops"]
+    ops[0]["cuts"] = [DRILL | {"at": [(20, 12)]}]
+    chain = _checks(_with(_two_ops([_feature("Square", **lean), bore]), parts__0__ops=ops))["Square"].chain
+    assert len([source for source in chain if source.name == "op 10: locators' place"]) >= 3
+    # Both ops rest on three corners of the same rectangle, one over the other: over one of its diagonals or the other they swing alike.
+    item = ready(_with(_two_ops([_feature("Square", **lean), bore]), parts__0__ops=ops).views[0])
+    swings = [
+        [sum(s.shift[2] ** 2 for s in check.chain if s.name == f"{op}locators' place") for op in ("", "op 10: ")]
+        for check in item.locating.checks
+        if check.feature.name == "Square"
+    ]
+    (mine, theirs), (across, theirs_across) = swings
+    error = item.view.accuracy.locator_mm
+    # A corner between the other two: over the diagonal it is not on, 1 + 1 + 2²; over its own, 1 + 1.
+    assert sorted([mine, across]) == pytest.approx([2 * error**2, 6 * error**2])
+    assert sorted([theirs, theirs_across]) == pytest.approx([2 * error**2, 6 * error**2])
+
+
+def test_a_bore_square_to_the_station_leans_both_ways_and_by_what_the_block_is_indexed_off():
+    lean = [_feature("Upright", kind="orientation", tolerance=0.1)]
+    flat = ready(_two_ops(lean, op=0).views[0]).locating.checks
+    assert [tuple(check.way) for check in flat] == [(1, 0, 0), (0, 1, 0)]
+    block = {"faces": 4, "axis": "upright"}
+    request = _two_ops(lean, op=0, block=block)
+    checks = ready(request.views[0]).locating.checks
+    angle = math.radians(request.machine.index_arcsec / 3600)
+    for check in checks:
+        indexed = [source for source in check.chain if source.name == "rotary index"]
+        assert [np.linalg.norm(source.shift) for source in indexed] == pytest.approx([angle * request.part.height_mm])
 
 
 def test_a_thickness_over_two_ops_is_the_sum_of_both_by_hand():

@@ -22,6 +22,7 @@ from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.plan import Arrangement, OwnStation, PlanDocument, PlanRequest, settled
 from wedgecraft.core.shop.table import RowFault
 from wedgecraft.core.units import Length, Place
+from wedgecraft.formats.stations import TableUnits, scale_of
 from wedgecraft.store import jobs
 
 blueprint = APIBlueprint("locate", __name__, url_prefix="/api/jobs", tag="Locate")
@@ -32,6 +33,12 @@ class VerdictsAsked(Document):
 
     station: Annotated[int, Field(ge=1)] | None = None
     feature: Annotated[str, Field(max_length=120)] | None = None
+
+
+class TableAsked(Document):
+    """The units of a table."""
+
+    units: TableUnits = "mm"
 
 
 class MeasuredPlace(Document):
@@ -121,17 +128,22 @@ def located(job_id: str, asked: VerdictsAsked) -> VerdictsResult:
 
 
 @blueprint.get("/<job_id>/locate/first-article")
-def first_article(job_id: str) -> Response:
-    """What to measure at the first article, in order, as a table; lengths in mm."""
+@blueprint.input(TableAsked, location="query", arg_name="asked")
+def first_article(job_id: str, asked: TableAsked) -> Response:
+    """What to measure at the first article, in order, as a table."""
     document, name = _document(job_id)
+    scale, digits = 1 / scale_of("", asked.units), 5 if asked.units == "inch" else 4
     lines = _verdicts(document, VerdictsAsked()).first_article
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n")
-    write.writerow(["no", "feature", "station", "nominal", "measured from", "tolerance", "expect within", "act from", "found"])
+    titles = ["nominal", "tolerance", "expect within", "act from", "found"]
+    nominal, *others = [f"{title} [{asked.units}]" for title in titles]
+    write.writerow(["no", "feature", "station", nominal, "measured", *others])
     for line in lines:
         feature = f"'{line.feature}" if line.feature[:1] in "=+-@" else line.feature
-        numbers = [f"{value:.4f}" for value in (line.tolerance_mm, line.expect_mm, line.act_mm)]
-        write.writerow([line.order, feature, line.station + 1, line.nominal, line.said, *numbers, ""])
+        numbers = [f"{value * scale:.{digits}f}" for value in (line.tolerance_mm, line.expect_mm, line.act_mm)]
+        sizes = " ".join(f"{item.axis} {item.value_mm * scale:.{digits}f}".strip() for item in line.nominal)
+        write.writerow([line.order, feature, line.station + 1, sizes, line.said, *numbers, ""])
     base = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "job"
     headers = {"Content-Disposition": f'attachment; filename="{base}-first-article.csv"'}
     return Response(out.getvalue(), mimetype="text/csv", headers=headers)

@@ -84,7 +84,8 @@ class HouseRules(Document):
             ge=0,
             le=3600,
             title="Picking up a datum, seconds",
-            description="Probe X, Y and Z, write the offset, look at it: once for every zero, each time the fixture is set.",
+            description="Probe X, Y and Z, write the offset, look at it: once for every zero, each time the fixture is set. "
+            "From memory: time your own.",
         ),
     ] = 90
     objective: Annotated[

@@ -96,6 +96,8 @@ class PlanRequest(Document):
 
     ``quantity`` counts kits; a job of one part has a kit of one. Several ops of one part stand in balance, so that complete parts
     come off; ops of several parts in the numbers of the kit. A request of version 1 is read and brought up to date.
+
+    ``elsewhere``: ops that are not laid out here, in the stations they are held in: known for what they leave behind on the part.
     """
 
     format: Literal["wedgecraft plan request"] = "wedgecraft plan request"
@@ -105,6 +107,7 @@ class PlanRequest(Document):
     parts: Annotated[list[Part], Field(min_length=1, max_length=20)]
     planned: Planned = Planned()
     also: Annotated[list[Planned], Field(max_length=5)] = []
+    elsewhere: Annotated[list[Planned], Field(max_length=40)] = []
     block: Block = Block()
     accuracy: Accuracy = Accuracy()
     plate: Plate
@@ -121,7 +124,8 @@ class PlanRequest(Document):
 
     @model_validator(mode="after")
     def _planned_is_there(self) -> PlanRequest:
-        for name, item in [("planned", self.planned), *((f"also.{k}", other) for k, other in enumerate(self.also))]:
+        named = [(f"{name}.{k}", item) for name in ("also", "elsewhere") for k, item in enumerate(getattr(self, name))]
+        for name, item in [("planned", self.planned), *named]:
             if item.part >= len(self.parts):
                 raise ValueError(f"{name}.part is {item.part}, but there are {len(self.parts)} parts, counted from 0")
             if item.op >= len(self.parts[item.part].ops):
@@ -132,10 +136,18 @@ class PlanRequest(Document):
 
     @property
     def views(self) -> list[PlanRequest]:
-        """The request as each of its planned ops alone sees it, the first one first."""
+        """The request as each of its planned ops alone sees it, the first one first; the others are elsewhere."""
+        ops = [item.model_copy(update={"station": item.station or self.station}) for item in [self.planned, *self.also]]
         return [
-            self.model_copy(update={"planned": item, "also": [], "station": item.station or self.station})
-            for item in [self.planned, *self.also]
+            self.model_copy(
+                update={
+                    "planned": item,
+                    "also": [],
+                    "elsewhere": [*(other for other in ops if other is not mine), *self.elsewhere],
+                    "station": mine.station,
+                }
+            )
+            for item, mine in zip([self.planned, *self.also], ops, strict=True)
         ]
 
     def station_path(self, kind: int) -> str:

@@ -150,7 +150,7 @@ def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
 
 def _least(locating: Locating, check: Check, turn: int) -> float:
     """What a check uses at the place where it uses least, mm of its limit."""
-    best = locating.least_place(check, turn)
+    best = locating.least_place(check, [turn])
     return float(locating.shares_at(check, best[None, :], turn)[0]) * check.limit_mm
 
 

@@ -209,7 +209,6 @@ export const fetchRow = (id: string, version: number, station: number, towards: 
     queryFn: () => call<Row>("GET", `/api/jobs/${id}/layout/row?station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`),
   });
 
-/** Stations out of a table of positions: the layout is theirs then. */
 /** The verdict on every feature at every station on screen; of one station and feature everything that adds up. */
 export function useVerdicts(job: JobState, station: number | null, feature: string | null) {
   const params = new URLSearchParams(station !== null && feature !== null ? { station: String(station), feature } : {});
@@ -240,6 +239,7 @@ export function useMeasured(id: string) {
   });
 }
 
+/** Stations out of a table of positions: the layout is theirs then. */
 export function useStationTable(id: string) {
   const cache = useQueryClient();
   return useMutation({

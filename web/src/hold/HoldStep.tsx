@@ -1,4 +1,3 @@
-import { Tab as MuiTab, Tabs } from "@mui/material";
 import { useRef, useState } from "react";
 
 import { useCatalogue } from "../api/queries";
@@ -7,6 +6,7 @@ import { NotCurrent } from "../job/NotCurrent";
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
+import { useView, Views } from "../ui/Views";
 import { ContactTable } from "./ContactTable";
 import { Gives } from "./Gives";
 import { InVise } from "./InVise";
@@ -18,20 +18,19 @@ import { RowShares } from "./RowShares";
 import { TorqueWindow, factorAt } from "./TorqueWindow";
 import { Ways } from "./Ways";
 
-type Tab = "forces" | "ways" | "give" | "vise";
-const TABS: { value: Tab; label: string }[] = [
+const VIEWS = [
   { value: "forces", label: "Forces" },
   { value: "ways", label: "Ways of clamping" },
   { value: "give", label: "Give and release" },
   { value: "vise", label: "In a vise" },
-];
+] as const;
 
 export function HoldStep() {
   const { job, mayEdit, change } = useEditor();
   const stored = useStored();
   const { withUnit } = useUnits();
   const [chosen, setChosen] = useState(0);
-  const [tab, setTab] = useState<Tab>("forces");
+  const [view, show] = useView(VIEWS);
   const result = job.latest?.result ?? null;
   const other = result?.others?.[chosen - 1];
   const hold = (other ? other.hold : result?.hold) ?? null;
@@ -59,7 +58,7 @@ export function HoldStep() {
       <section className="work">
         <NotCurrent />
         {hold && (
-          <div className={tab === "vise" ? "" : stale} style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
+          <div className={view === "vise" ? "" : stale} style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
             <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
               <div>
                 <div className="big mono" style={{ color: holds ? "var(--within)" : "var(--over)" }} data-testid="factor">
@@ -69,12 +68,8 @@ export function HoldStep() {
               </div>
               <p style={{ fontSize: 17 }}>{hold.result.sentence}.</p>
             </div>
-            <Tabs value={tab} onChange={(_event, value: Tab) => setTab(value)} aria-label="What about the hold">
-              {TABS.map((item) => (
-                <MuiTab key={item.value} value={item.value} label={item.label} />
-              ))}
-            </Tabs>
-            {tab === "forces" && (
+            <Views label="What about the hold" views={VIEWS} shown={view} show={show} />
+            {view === "forces" && (
               <>
                 <div style={{ display: "grid", gridTemplateColumns: "repeat(3, minmax(0, 1fr))", gap: 16, flex: "1 0 236px" }}>
                   <div style={{ display: "flex", flexDirection: "column" }}>
@@ -94,9 +89,9 @@ export function HoldStep() {
                 <ContactTable hold={hold} find={find} />
               </>
             )}
-            {tab === "ways" && <Ways kind={chosen} />}
-            {tab === "give" && <Gives hold={hold} />}
-            {tab === "vise" && <InVise />}
+            {view === "ways" && <Ways kind={chosen} />}
+            {view === "give" && <Gives hold={hold} />}
+            {view === "vise" && <InVise />}
           </div>
         )}
       </section>

@@ -120,7 +120,10 @@ function Top() {
       )}
       {job.due && <span className="tag">due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}</span>}
       <span className="tag">{job.request.machine.name}</span>
-      <span className="push quiet" role="status" data-testid="saved">
+      <span className="push print-only">
+        version {job.version}, printed {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+      </span>
+      <span className="push quiet no-print" role="status" data-testid="saved">
         {trouble ? `Not saved yet: ${trouble.message}` : saving ? "Saving" : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
       </span>
       {mayEdit && (

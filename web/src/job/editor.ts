@@ -17,6 +17,8 @@ export interface Editor {
   request: PlanRequest;
   mayEdit: boolean;
   change: (path: string, value: unknown) => void;
+  /** Stations that were stored by another way than ``change``, out of a file: can be undone as well. */
+  took: (stored: JobState) => void;
   errors: Record<string, string>;
   undo: (() => void) | null;
   redo: (() => void) | null;
@@ -84,6 +86,10 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
         setUndone([]);
       });
     };
+    const took = (stored: JobState) => {
+      setDone((steps) => [...steps, { path: "arrangement", before: request.arrangement, after: stored.request.arrangement }]);
+      setUndone([]);
+    };
     const last = done.at(-1);
     const next = undone.at(-1);
     return {
@@ -91,6 +97,7 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
       request,
       mayEdit,
       change,
+      took,
       errors,
       undo: last
         ? () =>

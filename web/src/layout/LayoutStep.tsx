@@ -98,7 +98,7 @@ export function LayoutStep() {
           )}
           <div className="overlays" role="group" aria-label="Show on the stations">
             {OVERLAYS.map((item) => (
-              <button key={item.key} type="button" className="tool" disabled={!design} onClick={() => toggle(item.key)} aria-pressed={overlay === item.key} title={item.title}>
+              <button key={item.key} type="button" className="tool" disabled={!design || view !== "bench"} onClick={() => toggle(item.key)} aria-pressed={view === "bench" && overlay === item.key} title={item.title}>
                 {item.label}
               </button>
             ))}

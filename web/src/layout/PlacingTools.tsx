@@ -54,7 +54,7 @@ function lengthOf(typed: string | number | null, system: string): number | null 
 }
 
 function Files() {
-  const { job } = useEditor();
+  const { job, took } = useEditor();
   const { system } = useUnits();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const input = useRef<HTMLInputElement>(null);
@@ -80,7 +80,7 @@ function Files() {
         onChange={(event) => {
           const chosen = event.target.files?.[0];
           event.target.value = "";
-          void chosen?.text().then((text) => table.mutate({ text, units }));
+          void chosen?.text().then((text) => table.mutate({ text, units }, { onSuccess: took }));
         }}
       />
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>

@@ -5,13 +5,14 @@ import type { VerdictDetail } from "../api/types";
 import { useEditor } from "../job/editor";
 import { useScale } from "../layout/drawing";
 import { useUnits } from "../ui/units";
+import { percent } from "./percent";
 import { shade, size } from "./Stack";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
   const { figure, withUnit } = useUnits();
   const along = detail.adds.some((add) => add.y_mm === null);
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.05fr) minmax(320px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
+    <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.05fr) minmax(320px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
         <h2>Parts drawn at random</h2>
         <Histogram detail={detail} />
@@ -74,7 +75,7 @@ function Remedies({ detail }: { detail: VerdictDetail }) {
             <tr key={item.what}>
               <td>{item.what}</td>
               <td className="num mono" style={{ whiteSpace: "nowrap", color: item.brings_in ? "var(--within)" : "var(--over)" }}>
-                {(100 * item.share).toFixed(0)} %
+                {percent(item.share)} %
               </td>
               <td className="num" style={{ width: 70, paddingRight: 0 }}>
                 {item.field !== "" && item.value !== null && (
@@ -104,7 +105,7 @@ function Histogram({ detail }: { detail: VerdictDetail }) {
   const x = (value: number) => (WIDE * (value - first)) / (last - first);
   const limits = first < 0 ? [-detail.limit_mm, detail.limit_mm] : [detail.limit_mm];
   return (
-    <div ref={ref} className="drawing" style={{ minHeight: 170 }}>
+    <div ref={ref} className="drawing low" style={{ minHeight: 170 }}>
       <svg viewBox={viewBox} role="img" data-testid="histogram" aria-label={`Histogram of ${detail.feature} with its limit at ${withUnit(detail.limit_mm, "mm", 3)}`}>
         {detail.counts.map((count, index) => {
           const [from = 0, to = 0] = [edges[index], edges[index + 1]];

@@ -9,7 +9,7 @@ import type { Chosen } from "./LocateStep";
 
 const CHOICES = ["one for all", "one per face", "one per station", "cheapest in tolerance"];
 
-export function Datums({ found, pick }: { found: Verdicts; pick: (chosen: Chosen) => void }) {
+export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) => void }) {
   const { job, request, change, mayEdit } = useEditor();
   const { figure, shownUnit } = useUnits();
   const result = job.latest?.result;
@@ -60,6 +60,7 @@ export function Datums({ found, pick }: { found: Verdicts; pick: (chosen: Chosen
       ) : (
         <p className="quiet">What other datums would buy is worked out when the job is planned.</p>
       )}
+      {tried.length > 0 && <p className="quiet" style={{ marginTop: -6 }}>A zero takes {clock(request.rules?.pickup_seconds ?? 90)} to pick up, a house rule: from memory until you have timed your own.</p>}
       {out.length > 0 ? (
         <div>
           <h2>Left out: there is room, but not within tolerance</h2>
@@ -90,7 +91,7 @@ export function Datums({ found, pick }: { found: Verdicts; pick: (chosen: Chosen
                   <td className="num mono" style={{ color: "var(--over)" }}>{figure(item.uses_mm, "mm", 4)}</td>
                   <td className="num mono">{figure(item.tolerance_mm, "mm", 4)}</td>
                   <td className="num">
-                    <Button size="small" onClick={() => pick({ station: placed + index + 1, feature: item.feature })}>Why</Button>
+                    <Button size="small" onClick={() => why({ station: placed + index + 1, feature: item.feature })}>Why</Button>
                   </td>
                 </tr>
               ))}

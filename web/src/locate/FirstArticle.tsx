@@ -7,7 +7,7 @@ import { useUnits } from "../ui/units";
 
 export function FirstArticle({ found }: { found: Verdicts }) {
   const { job } = useEditor();
-  const { figure, shownUnit } = useUnits();
+  const { figure, shownUnit, system } = useUnits();
   const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
   return (
     <div className="scroll">
@@ -17,7 +17,7 @@ export function FirstArticle({ found }: { found: Verdicts }) {
             <th className="num">No</th>
             <th>Feature</th>
             <th>Station</th>
-            <th>Nominal, mm</th>
+            <th>Nominal, {shownUnit("mm")}</th>
             <th>Measured</th>
             <th className="num">Tolerance</th>
             <th className="num">Expect within</th>
@@ -34,7 +34,11 @@ export function FirstArticle({ found }: { found: Verdicts }) {
                 {kinds.length > 1 && <div className="quiet" style={{ fontSize: 12.5 }}>{kinds[line.kind]?.name}</div>}
               </td>
               <td className="mono">{line.station + 1}</td>
-              <td className="mono">{line.nominal}</td>
+              <td className="mono">
+                {line.nominal.map((item) => (
+                  <div key={item.axis} style={{ whiteSpace: "nowrap" }}>{`${item.axis} ${figure(item.value_mm, "mm", 3)}`.trim()}</div>
+                ))}
+              </td>
               <td style={{ fontSize: 13 }}>{line.said}</td>
               <td className="num mono">{figure(line.tolerance_mm, "mm", 3)}</td>
               <td className="num mono">{figure(line.expect_mm, "mm", 4)}</td>
@@ -53,12 +57,10 @@ export function FirstArticle({ found }: { found: Verdicts }) {
         Bases before what is measured from them, each at the station where it uses most of its tolerance: a first article that is good there speaks for the others. Measure with something ten times better than the tolerance. First
         article in single block with reduced rapid, door shut.
       </p>
+      <p className="print-only" style={{ marginTop: 28 }}>Measured with ______________________ by ______________________ on ______________________</p>
       <div className="tools no-print">
-        <Button size="small" variant="outlined" component="a" href={`/api/jobs/${job.id}/locate/first-article`} download>
+        <Button size="small" variant="outlined" component="a" href={`/api/jobs/${job.id}/locate/first-article?units=${system === "inch" ? "inch" : "mm"}`} download>
           As CSV
-        </Button>
-        <Button size="small" variant="outlined" onClick={() => window.print()}>
-          Print
         </Button>
       </div>
     </div>

@@ -65,7 +65,7 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
   const moved = Math.max(...[0, 1].flatMap((k) => [Math.abs(q[k as 0])]), Math.abs(q[5]) * size, Math.abs(q[3]) * size, Math.abs(q[4]) * size, Math.abs(q[2]), 1e-9);
   const times = Math.min(2000, 10 ** Math.floor(Math.log10((0.16 * size) / moved)) * 2);
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.3fr) minmax(300px, 1fr)", gap: 18, flex: 1, minHeight: 0 }}>
+    <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.3fr) minmax(300px, 1fr)", gap: 18, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
         <PlanView scheme={scheme} rings={rings} drawing={drawing} q={q} times={times} />
         <FrontView scheme={scheme} width={box.right - box.left} height={drawing?.height_mm ?? tall} q={q} times={times} />
@@ -155,7 +155,7 @@ function FrontView({ scheme, width, height, q, times }: View & { width: number; 
     return [gx, gz];
   });
   return (
-    <div className="drawing" ref={ref} style={{ minHeight: 90 }}>
+    <div className="drawing low" ref={ref} style={{ minHeight: 90 }}>
       <svg viewBox={viewBox} role="img" aria-label="Part on its locators from the front">
         <g transform={`translate(${String(0.15 * width)} ${String(1.35 * height)}) scale(1 -1)`}>
           <path d={path([corners])} fill="none" stroke="var(--ink)" strokeWidth={1.4 * px} />

@@ -33,7 +33,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const names = planned.map((item, index) => ({ value: String(index), label: `${request.parts[item?.part ?? 0]?.name ?? ""}, op ${String(request.parts[item?.part ?? 0]?.ops?.[item?.op ?? 0]?.number ?? "")}` }));
   const fixed = scheme[shown]?.name.startsWith("bore") || scheme[shown]?.name.startsWith("on pull studs");
   return (
-    <aside className="side">
+    <aside className="side of-locate">
       <h2>Located by</h2>
       <div style={{ display: "grid", gap: 12 }}>
         {planned.length > 1 && <Choice label="Parts of" name="locating-of" value={String(shown)} options={names} store={(value) => setKind(Number(value))} />}
@@ -102,7 +102,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
         </div>
       </div>
       <p className="quiet" style={{ fontSize: 13, marginTop: 10 }}>
-        Stations whose features would miss their tolerance are not placed. What the machine builder states for positioning and index comes first.
+        Stations whose features would miss their tolerance are not placed. Starting values are usual ones, from memory: put in what you measured, and what the machine builder states for positioning and index.
       </p>
     </aside>
   );

@@ -1,7 +1,6 @@
 /** Step 6: where every feature may end up, station by station, and why. */
-import { Tab as MuiTab, Tabs } from "@mui/material";
+import { Button } from "@mui/material";
 import { useState } from "react";
-import { useSearchParams } from "react-router";
 
 import { useVerdicts } from "../api/queries";
 import type { Verdicts } from "../api/types";
@@ -10,6 +9,7 @@ import { NotCurrent } from "../job/NotCurrent";
 import { Ask } from "../ui/Ask";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
+import { useView, Views } from "../ui/Views";
 import { AddsUp } from "./AddsUp";
 import { Datums } from "./Datums";
 import { FirstArticle } from "./FirstArticle";
@@ -20,7 +20,7 @@ import { VerdictGrid } from "./VerdictGrid";
 import { FaceMap } from "./FaceMap";
 import { Stack } from "./Stack";
 
-const TABS = [
+const VIEWS = [
   { value: "verdicts", label: "Verdicts" },
   { value: "adds-up", label: "What adds up" },
   { value: "freedoms", label: "Six freedoms" },
@@ -28,7 +28,6 @@ const TABS = [
   { value: "first-article", label: "First article" },
   { value: "measured", label: "As measured" },
 ] as const;
-type Tab = (typeof TABS)[number]["value"];
 
 /** A station counts from 1; those left out come behind the placed ones. */
 export interface Chosen {
@@ -50,8 +49,7 @@ function most(found: Verdicts): Chosen | null {
 export function LocateStep() {
   const { job } = useEditor();
   const { figure, shownUnit } = useUnits();
-  const [params, setParams] = useSearchParams();
-  const tab = (TABS.find((item) => item.value === params.get("view"))?.value ?? "verdicts") as Tab;
+  const [view, show] = useView(VIEWS);
   const [picked, setPicked] = useState<Chosen | null>(null);
   const table = useVerdicts(job, null, null);
   const known = table.data ?? null;
@@ -64,6 +62,10 @@ export function LocateStep() {
   const find = (id: string) => detail?.figures.find((item) => item.id === id);
   const placed = known?.placed ?? 0;
   const outside = chosen !== null && !known?.pretend && chosen.station > placed;
+  const why = (asked: Chosen) => {
+    setPicked(asked);
+    show("adds-up");
+  };
   const rule = (job.request.rules?.tolerance_rule ?? "probable") === "worst case" ? "worst_mm" : "probable_mm";
   return (
     <div className="bench">
@@ -101,7 +103,7 @@ export function LocateStep() {
                     <div className="label">worst case</div>
                   </div>
                   <div>
-                    <div className="mid mono">
+                    <div className="mid mono" style={{ whiteSpace: "nowrap" }}>
                       <Ask figure={find("locate_out")}>{verdict.out_share === 0 ? "0" : (100 * verdict.out_share).toFixed(verdict.out_share < 0.001 ? 3 : 2)} %</Ask>
                     </div>
                     <div className="label">out of tolerance</div>
@@ -126,25 +128,28 @@ export function LocateStep() {
                 </div>
               )}
             </div>
-            <Tabs value={tab} onChange={(_event, value: Tab) => setParams(value === "verdicts" ? {} : { view: value }, { replace: true })} aria-label="Locate" variant="scrollable" scrollButtons={false}>
-              {TABS.map((item) => (
-                <MuiTab key={item.value} value={item.value} label={item.label} />
-              ))}
-            </Tabs>
-            {tab === "verdicts" && (
+            <div style={{ display: "flex", alignItems: "center", gap: 12 }}>
+              <div style={{ flex: 1, minWidth: 0 }}>
+                <Views label="Locate" views={VIEWS} shown={view} show={show} />
+              </div>
+              <Button size="small" onClick={() => window.print()}>
+                Print
+              </Button>
+            </div>
+            {view === "verdicts" && (
               <>
                 <VerdictGrid found={known} chosen={chosen} pick={setPicked} placed={placed} />
-                <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.25fr) minmax(280px, 1fr)", gap: 16, flex: 1, minHeight: 240 }}>
+                <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.25fr) minmax(280px, 1fr)", gap: 16, flex: 1, minHeight: 240 }}>
                   <FaceMap found={known} chosen={chosen} pick={setPicked} />
                   <div className="scroll">{detail && <Stack detail={detail} />}</div>
                 </div>
               </>
             )}
-            {tab === "adds-up" && (detail ? <AddsUp detail={detail} /> : <p className="quiet">Adding up</p>)}
-            {tab === "freedoms" && <Freedoms found={known} />}
-            {tab === "datum" && <Datums found={known} pick={setPicked} />}
-            {tab === "first-article" && <FirstArticle found={known} />}
-            {tab === "measured" && <MeasuredPlaces found={known} />}
+            {view === "adds-up" && (detail ? <AddsUp detail={detail} /> : <p className="quiet">Adding up</p>)}
+            {view === "freedoms" && <Freedoms found={known} />}
+            {view === "datum" && <Datums found={known} why={why} />}
+            {view === "first-article" && <FirstArticle found={known} />}
+            {view === "measured" && <MeasuredPlaces found={known} />}
           </div>
         )}
       </section>

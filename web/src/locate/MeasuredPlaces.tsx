@@ -2,7 +2,7 @@
 import { Button } from "@mui/material";
 import { useRef, useState } from "react";
 
-import { useMeasured } from "../api/queries";
+import { type MeasuredGiven, useMeasured } from "../api/queries";
 import type { Verdicts } from "../api/types";
 import { useEditor } from "../job/editor";
 import { Cell } from "../ui/Cell";
@@ -18,39 +18,36 @@ interface Place {
 }
 
 export function MeasuredPlaces({ found }: { found: Verdicts }) {
-  const { job, request, change, mayEdit } = useEditor();
+  const { job, request, change, took, mayEdit } = useEditor();
   const { figure, shownUnit, system, withUnit } = useUnits();
-  const send = useMeasured(job.id);
+  const store = useMeasured(job.id);
+  const send = (given: MeasuredGiven) => store.mutate(given, { onSuccess: took });
   const input = useRef<HTMLInputElement>(null);
   const [within, setWithin] = useState<string | number>(0.003);
   const design = job.latest?.result?.designs[0];
-  const own = request.arrangement?.stations ?? [];
-  const rows = (design?.stations ?? []).map((station) => ({
-    station,
-    measured: own.find((item) => (item.face ?? 0) === station.face && (item.kind ?? 0) === station.kind && Math.abs(item.x_mm - station.x_mm) < 1e-3 && Math.abs(item.y_mm - station.y_mm) < 1e-3)?.measured ?? null,
-  }));
+  const rows = (design?.stations ?? []).map((station) => ({ station, measured: found.measured?.find((item) => item.station === station.number - 1) ?? null }));
   const some = rows.some((row) => row.measured);
-  const put = (place: Place) => send.mutate({ places: [place], within_mm: within });
+  const put = (place: Place) => send({ places: [place], within_mm: within });
   const one = (station: number, key: "x_mm" | "y_mm" | "z_mm", typed: string | number | null) => {
     const row = rows.find((item) => item.station.number === station);
     if (!row || typed === null) return;
     put({ station, x_mm: row.measured?.x_mm ?? row.station.x_mm, y_mm: row.measured?.y_mm ?? row.station.y_mm, z_mm: row.measured?.z_mm ?? null, [key]: typed });
   };
   return (
-    <div style={{ display: "grid", gridTemplateColumns: "minmax(500px, 1.4fr) minmax(270px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
+    <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(500px, 1.4fr) minmax(270px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
       <div style={{ display: "flex", flexDirection: "column", gap: 8, minHeight: 0, paddingTop: 8 }}>
         <div className="tools" style={{ alignItems: "center" }}>
           <div style={{ width: 150 }}>
             <Field label="Measured within, ±" name="within" value={within} unit="mm" store={setWithin} disabled={!mayEdit} />
           </div>
-          <Button size="small" variant="outlined" disabled={!mayEdit || send.isPending} onClick={() => input.current?.click()}>
+          <Button size="small" variant="outlined" disabled={!mayEdit || store.isPending} onClick={() => input.current?.click()}>
             From CSV
           </Button>
           <Button size="small" component="a" href={`/api/jobs/${job.id}/layout/file?format=csv&units=${system === "inch" ? "inch" : "mm"}`} download>
             Table to fill in
           </Button>
           {some && (
-            <Button size="small" disabled={!mayEdit || send.isPending} onClick={() => send.mutate({})}>
+            <Button size="small" disabled={!mayEdit || store.isPending} onClick={() => send({})}>
               Take all off
             </Button>
           )}
@@ -58,10 +55,10 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
             onChange={(event) => {
               const chosen = event.target.files?.[0];
               event.target.value = "";
-              void chosen?.text().then((text) => send.mutate({ text, units: system === "inch" ? "inch" : "mm", within_mm: within }));
+              void chosen?.text().then((text) => send({ text, units: system === "inch" ? "inch" : "mm", within_mm: within }));
             }} />
         </div>
-        {send.error && <ProblemNotice error={send.error} />}
+        {store.error && <ProblemNotice error={store.error} />}
         <div className="scroll" style={{ flex: 1 }}>
           <table className="sheet open-cells" data-testid="measured">
             <thead>
@@ -90,7 +87,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
                   <td>
                     <Cell label={`Height off the drawing, station ${String(station.number)}`} name={`found-z-${String(station.number)}`} value={measured?.z_mm ?? ""} unit="mm" width={62} disabled={!mayEdit} store={(typed) => one(station.number, "z_mm", typed)} />
                   </td>
-                  <td className="out mono">{measured ? figure(Math.hypot(measured.x_mm - station.x_mm, measured.y_mm - station.y_mm), "mm", 3) : ""}</td>
+                  <td className="out mono">{measured ? figure(measured.off_mm, "mm", 3) : ""}</td>
                 </tr>
               ))}
             </tbody>
@@ -127,7 +124,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
           </tbody>
         </table>
         <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
-          Each by itself, the others as they are; made in one go, and always back in the same way round. {some ? `Measured: ${String(rows.filter((row) => row.measured).length)} of ${String(rows.length)}, largest off ${withUnit(Math.max(0, ...rows.map((row) => (row.measured ? Math.hypot(row.measured.x_mm - row.station.x_mm, row.measured.y_mm - row.station.y_mm) : 0))), "mm", 3)}.` : ""}
+          Each by itself, the others as they are; made in one go, and always back in the same way round. {some ? `Measured: ${String(rows.filter((row) => row.measured).length)} of ${String(rows.length)}, largest off ${withUnit(Math.max(0, ...rows.map((row) => (row.measured?.off_mm ?? 0))), "mm", 3)}.` : ""}
         </p>
       </div>
     </div>

@@ -14,13 +14,14 @@ import numpy as np
 
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.features import Direction, Feature, feature_problems
+from wedgecraft.core.giving import feature_gives
 from wedgecraft.core.gripping import WITHOUT_STOPS
 from wedgecraft.core.locate.document import Accuracy, OnPins, Spread
 from wedgecraft.core.locate.faces import axis_of, cut_faces, face_at, made_in, raw_size
 from wedgecraft.core.locate.judge import ranges
 from wedgecraft.core.locate.pins import pinned
 from wedgecraft.core.locate.schemes import Located, centres, located
-from wedgecraft.core.locate.sources import Array, Source, Surroundings, between, rigid_stack, shifting
+from wedgecraft.core.locate.sources import ARC_SECOND, Array, Source, Surroundings, between, rigid_stack, shifting
 from wedgecraft.core.locate.vee import round_outline
 from wedgecraft.core.plan import Planned, PlanRequest
 from wedgecraft.core.sitting import Sitting, sits
@@ -38,7 +39,7 @@ class Check:
     """One thing measured of a feature. ``point``, ``way`` in the frame of the part as it sits; no ``way``: the diameter of a zone.
 
     ``limit_mm``: that diameter, or plus-or-minus along the way. ``chain``: what counts beside the clamping's own errors; all there is
-    where ``relative``. ``problem``: why it cannot be judged.
+    where ``relative``. ``problem``: why it cannot be judged. ``nominal``: what the drawing has, by axis of the part, or along the way.
     """
 
     feature: Feature
@@ -50,6 +51,7 @@ class Check:
     said: str
     gives_mm: float = 0.0
     problem: str = ""
+    nominal: tuple[tuple[str, float], ...] = ()
 
 
 class Chain:
@@ -58,7 +60,7 @@ class Chain:
     def __init__(self, view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]) -> None:
         self.view, self.sitting, self.station, self.gives_mm = view, sitting, station, gives_mm
         self.part, self.op = view.part, view.op
-        self._known: dict[int, tuple[Sitting, Located | None]] = {}
+        self._known: dict[int, tuple[Chain, Located | None]] = {}
 
     @cached_property
     def located(self) -> Located:
@@ -74,13 +76,17 @@ class Chain:
             if mine:
                 text = "; ".join(line.removeprefix(f"{feature.name}: ") for line in mine)
                 found.append(Check(feature, np.zeros(3), None, feature.tolerance_mm, True, (), "", problem=text))
-            elif feature.kind == "orientation":
-                found.append(self._leaning(feature))
-            elif feature.kind == "profile":
-                found += self._all_round(feature)
             else:
-                found.append(self._placed(feature))
+                found += self._known_of(feature)
         return [self._kept(check) for check in found]
+
+    def _known_of(self, feature: Feature) -> list[Check]:
+        try:
+            if feature.kind == "orientation":
+                return self._leaning(feature)
+            return self._all_round(feature) if feature.kind == "profile" else [self._placed(feature)]
+        except _Missing as missing:
+            return [Check(feature, np.zeros(3), None, feature.tolerance_mm, True, (), "", problem=str(missing))]
 
     def _kept(self, check: Check) -> Check:
         """A place that follows a turn which nothing keeps is not judged."""
@@ -150,11 +156,14 @@ class Chain:
     def _placed(self, feature: Feature) -> Check:
         base, point = self._base(feature), self._point(feature)
         chain, relative, said = self._from(feature, base, point)
-        way = None
-        if feature.kind != "position":
-            way, along = self._way(feature, base, point)
-            said = f"{along}, {said}"
-        return Check(feature, point, way, feature.tolerance_mm, relative, chain, said, self._gives(feature))
+        if feature.kind == "position":
+            x, y = (base.x_mm, base.y_mm) if isinstance(base, Feature) else (0.0, 0.0)
+            nominal = (("X", feature.x_mm - x), ("Y", feature.y_mm - y))
+            return Check(feature, point, None, feature.tolerance_mm, relative, chain, said, self._gives(feature), nominal=nominal)
+        way, along = self._way(feature, base, point)
+        far = abs(float(way @ (point - (np.zeros(3) if base is None else self._point(base, point)))))
+        said = f"{along}, {said}"
+        return Check(feature, point, way, feature.tolerance_mm, relative, chain, said, self._gives(feature), nominal=(("", far),))
 
     def _from(self, feature: Feature, base: Thing | None, point: Array) -> tuple[tuple[Source, ...], bool, str]:
         """What counts besides, whether that is all, and in words what it is measured from."""
@@ -168,25 +177,31 @@ class Chain:
                 f"from {name}, cut in the same clamping"
             )  # fmt: skip
         chain = []
-        for k, side in enumerate(("-X", "-Y", "-Z")):
-            datum = self._datum(self.view, self.sitting, self.station, side)  # type: ignore[arg-type]
-            axis = self.sitting.face(side)[1]  # type: ignore[arg-type]
-            if datum is None or (isinstance(base, str) and base[1] != axis):
+        sides: tuple[Direction, ...] = ("-X", "-Y", "-Z")
+        for k, side in enumerate(sides):
+            datum = self._datum(self.view, self.sitting, self.station, side)
+            axis = self.sitting.face(side)[1]
+            if isinstance(base, str) and base[1] != axis:
                 continue
+            if datum is None:
+                raise _Missing(_unrecorded(self.view, self.op.number))
             for label, spread, size, why in self._relation(base, datum, axis, self.op.number):
                 chain.append(shifting(label, spread, size * np.eye(3)[k], why))
         made = base.op if isinstance(base, Feature) else made_in(self.part, base, self.op.number)
         return tuple(chain), False, f"from {name}, " + ("raw" if made is None else f"cut in op {made}")
 
     def _datum(self, view: PlanRequest, sitting: Sitting, station: Station | None, side: Direction) -> Thing | None:
-        """What locates an op on that side: a face of the part, or the feature whose hole a pin is in; nothing where that is unknown."""
+        """What locates an op on that side: a face of the part, or the feature whose hole a pin is in; nothing where that is unknown.
+
+        An op that cannot be held in that station, so has none, is taken to stand on faces.
+        """
         kind = view.station
-        if side == "-Z" or (kind.stopped and kind.locating.kind != "V"):
+        if side == "-Z" or station is None or (kind.stopped and kind.locating.kind != "V"):
             return sitting.face(side)
         if isinstance(kind.locating, OnPins):
             hole = pinned(sitting.outline, kind.locating).round
             at = (hole.x_mm, hole.y_mm)
-        elif station is not None and kind.element.kind in WITHOUT_STOPS:
+        elif kind.element.kind in WITHOUT_STOPS:
             at = centres(station)[0]
         else:
             return sitting.face(side)
@@ -212,7 +227,9 @@ class Chain:
         later, other = (a, b) if (made[0] or -1) > (made[1] or -1) else (b, a)
         number = max(value for value in made if value is not None)
         errors, datum = self._of_op(number, later, axis)
-        return errors + (self._relation(other, datum, axis, number) if datum is not None else [])
+        if datum is None:
+            raise _Missing(_unrecorded(self._view(number), number))
+        return errors + self._relation(other, datum, axis, number)
 
     def _along(self, thing: Thing, axis: str) -> float:
         if isinstance(thing, str):
@@ -222,57 +239,103 @@ class Chain:
     def _of_op(self, number: int, thing: Thing, axis: str) -> tuple[list[Carried], Thing | None]:
         """What an op before is off along an axis of the part where it cut something, and what it was located on there.
 
-        Its station is taken to be like this op's; where on the plate it stood is not known: in its middle.
+        Where on the plate its station stood is not known: what it cut was in the corner of the plate where it is off most.
         """
-        index = next(k for k, op in enumerate(self.part.ops) if op.number == number)
-        view = view_of(self.view, index)
-        sitting = sits(view.part, view.op.up)
-        try:
-            station: Station | None = build_station(sitting, view.op.cuts, view.station)
-            sources = located(view, sitting, station).sources  # type: ignore[arg-type]
-        except OutOfRange:
-            station, sources = None, []
-        there = Chain(view, sitting, station or self.station, {})
-        point = there._point(thing, np.array([*sitting.outline.centroid.coords[0], sitting.height_mm / 2]))
+        there, at = self._before(number)
+        view = there.view
         unit = np.zeros(3)
         unit["XYZ".index(axis)] = 1.0
-        way = sitting.turn @ unit
-        stack = rigid_stack(sources, point, [np.eye(3)])
-        middle = np.array([[view.plate.width_mm / 2, view.plate.depth_mm / 2]])
-        stack += surroundings_of(view).stack(np.array([[*middle[0], point[2]]]), middle, 0.0)
+        way = there.sitting.turn @ unit
+        point = there._point(thing, np.array([*there.sitting.outline.centroid.coords[0], there.sitting.height_mm / 2]))
+        width, depth = view.plate.width_mm, view.plate.depth_mm
+        corners = np.array([(0.0, 0.0), (width, 0.0), (width, depth), (0.0, depth)])
+        taken = [name for name, gives in there.gives_mm.items() if gives and self._cuts(name, thing)]
+        around = surroundings_of(view).stack(
+            np.column_stack([corners, np.full(4, point[2])]),
+            corners - point[:2],
+            max((there.gives_mm[name] for name in taken), default=0.0),
+        )
+        stack = rigid_stack(at.sources if at else _plain(view), point, [np.eye(3)] * 4) + around
         side: Direction = "-" + "XYZ"[int(np.argmax(np.abs(way)))]  # type: ignore[assignment]
+        held = "in a station of its own" if view.station != self.view.station else "in a station like this one's"
         found: list[Carried] = [
-            (f"op {number}: {name}", "normal", float(values[0, 0]), f"where op {number} cut {_name(thing)}")
-            for name, values in ranges(stack, way[None, :]).items()
-            if values[0, 0] > 0
+            (f"op {number}: {name}", "normal", float(values.max()), f"where op {number} cut {_name(thing)}, {held}")
+            for name, values in ranges(stack, np.tile(way, (4, 1))).items()
+            if values.max() > 0
         ]
-        return found, there._datum(view, sitting, station, side)
+        return found, there._datum(view, there.sitting, there.station if at else None, side)
 
-    def _leaning(self, feature: Feature) -> Check:
-        """A face or an axis out of square or parallel: how far its far end stands off its near one."""
+    def _cuts(self, name: str, thing: Thing) -> bool:
+        """Is that the feature meant, or one that takes the face meant?"""
+        feature = next(item for item in self.part.features if item.name == name)
+        return feature == thing or thing in feature.takes
+
+    def _view(self, number: int) -> PlanRequest:
+        return view_of(self.view, next(k for k, op in enumerate(self.part.ops) if op.number == number))
+
+    def _before(self, number: int) -> tuple[Chain, Located | None]:
+        """An op before this one, in its own station where that is known, and else in one like this op's."""
+        if number not in self._known:
+            view = self._view(number)
+            sitting = sits(view.part, view.op.up)
+            try:
+                station = build_station(sitting, view.op.cuts, view.station)
+                there = Chain(view, sitting, station, feature_gives(view, sitting, station))
+                self._known[number] = there, there.located
+            except OutOfRange:
+                self._known[number] = Chain(view, sitting, self.station, {}), None
+        return self._known[number]
+
+    def _leaning(self, feature: Feature) -> list[Check]:
+        """A face or an axis out of square or parallel: how far the far end stands off the near one, over both its diagonals, or both ways."""
         x0, y0, x1, y1 = self.sitting.outline.bounds
-        height = self.sitting.height_mm
+        box = np.array([x1 - x0, y1 - y0, self.sitting.height_mm])
         if feature.takes:
             way = self._normal(feature.takes[0])
-            k = int(np.argmax(way))
-            box = np.array([x1 - x0, y1 - y0, height])
-            box[k] = 0
-            lever = box
+            other = next(axis for axis in range(3) if not way[axis])
+            lever = np.where(way, 0.0, box)
+            mirrored = lever.copy()
+            mirrored[other] = -mirrored[other]
+            looked = [(lever, way), (mirrored, way)]
         else:
-            lever, way = np.array([0.0, 0.0, height]), np.array([1.0, 0.0, 0.0])
+            looked = [(np.array([0.0, 0.0, box[2]]), axis) for axis in np.eye(3)[:2]]
         base = self._base(feature)
-        name = "the station" if base is None else base.name if isinstance(base, Feature) else f"face {base}"
-        long = float(np.linalg.norm(lever))
-        chain = between(self.view.machine, self.part.material, 0.0, np.full(3, long), self._gives(feature), straight=True)
         here = base is not None and self._here(base)
-        if not here:
-            chain += [
-                Source(item.name, item.spread, np.cross(item.turn, lever), np.zeros(3), item.why)
-                for item in self.located.sources
-                if np.any(item.turn)
-            ]
-        said = f"over {long:.1f} mm, to {name}" + (", cut in the same clamping" if here else "")
-        return Check(feature, np.zeros(3), way, feature.tolerance_mm, True, tuple(chain), said)
+        name = "the station" if base is None else base.name if isinstance(base, Feature) else f"face {base}"
+        found = []
+        for lever, way in looked:
+            long = float(np.linalg.norm(lever))
+            chain = between(self.view.machine, self.part.material, 0.0, np.full(3, long), self._gives(feature), straight=True)
+            said = f"over {long:.1f} mm, to {name}"
+            if here:
+                said += ", cut in the same clamping"
+            else:
+                chain += [_swung(item, item.name, lever) for item in self._turning(base) if np.any(item.turn)]
+                if self.view.block.faces > 1:
+                    angle, far = self.view.machine.index_arcsec * ARC_SECOND, float(np.abs(lever).max())
+                    chain.append(shifting("rotary index", "normal", angle * far * way, f"its angle, over {far:.1f} mm"))
+            found.append(Check(feature, np.zeros(3), way, feature.tolerance_mm, True, tuple(chain), said))
+        return found
+
+    def _turning(self, base: Thing | None) -> list[Source]:
+        """What turns the part in this clamping, and what turned it in those before that its base goes back to."""
+        found = list(self.located.sources)
+        for number in self._squared_in(base):
+            there, at = self._before(number)
+            back = self.sitting.turn @ there.sitting.turn.T
+            found += [replace(item, name=f"op {number}: {item.name}", turn=back @ item.turn) for item in (at.sources if at else [])]
+        return found
+
+    def _squared_in(self, base: Thing | None) -> list[int]:
+        """Ops before that had the part turned otherwise between its base and the faces it stands on now; none where one cut them all."""
+        sides: tuple[Direction, ...] = ("-X", "-Y", "-Z")
+        datums = [self._datum(self.view, self.sitting, self.station, side) for side in sides]
+        if base is None or base in datums:
+            return []
+        made = {
+            item.op if isinstance(item, Feature) else made_in(self.part, item, self.op.number) for item in [base, *datums] if item
+        }
+        return sorted(number for number in made if number is not None) if len(made) > 1 else []
 
     def _all_round(self, feature: Feature) -> list[Check]:
         """A profile lies in its zone when its corners do, half of it to either side."""
@@ -291,13 +354,39 @@ class Chain:
         return found
 
 
+def _plain(view: PlanRequest) -> list[Source]:
+    """What locators do that are known by their accuracy alone: an op that cannot be held as this one is, and has no station of its own."""
+    accuracy, why = view.accuracy, "how that op is held is not known: locators as true as these, side by side"
+    axes = np.eye(3)
+    return [
+        *(shifting("locators' place", "normal", accuracy.locator_mm * axis, why) for axis in axes),
+        *(shifting("locators' wear", "uniform", accuracy.wear_mm * axis, why) for axis in axes[:2]),
+    ]
+
+
+def _swung(source: Source, name: str, lever: Array) -> Source:
+    """How far the end of a lever goes when the part turns."""
+    return Source(name, source.spread, np.cross(source.turn, lever), np.zeros(3), source.why)
+
+
 def _name(thing: Thing) -> str:
     return thing.name if isinstance(thing, Feature) else f"face {thing}"
 
 
 def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
-    """The same part in another op, in a station like this one's."""
-    return view.model_copy(update={"planned": Planned(part=view.planned.part, op=op_index)})
+    """The same part in another op: in its own station where that is known, and else in one like this op's."""
+    part = view.planned.part
+    own = next((item.station for item in view.elsewhere if (item.part, item.op) == (part, op_index)), None)
+    return view.model_copy(update={"planned": Planned(part=part, op=op_index), "station": own or view.station})
+
+
+class _Missing(Exception):
+    """A link of the chain that nothing is known of; says what would make it known."""
+
+
+def _unrecorded(view: PlanRequest, number: int) -> str:
+    where = "the holes it is pinned in" if isinstance(view.station.locating, OnPins) else "the bore it is centred in"
+    return f"how far it is from what locates op {number} is not known: record {where} as a feature of the op that cuts it"
 
 
 def surroundings_of(view: PlanRequest) -> Surroundings:
@@ -307,7 +396,8 @@ def surroundings_of(view: PlanRequest) -> Surroundings:
     apothem = block.across_mm / 2 or (across / (2 * math.tan(math.pi / block.faces)) if block.faces > 2 else 0.0)
     rule = view.rules.datum
     return Surroundings(
-        accuracy=_as_measured(view), machine=view.machine, plate=plate.material, datum=(view.datum.x_mm, view.datum.y_mm),
+        accuracy=_as_measured(view), machine=view.machine, plate=plate.material, part=view.part.material,
+        datum=(view.datum.x_mm, view.datum.y_mm),
         strategy="one for all" if rule == "cheapest in tolerance" else rule, faces=block.faces, axis=block.axis,
         outwards_mm=apothem + plate.thickness_mm, middle=(plate.width_mm / 2, plate.depth_mm / 2),
     )  # fmt: skip

@@ -21,7 +21,7 @@ from wedgecraft.core.locate.schemes import Located, about
 from wedgecraft.core.locate.verdicts import Judged, judged, known_places, sample
 from wedgecraft.core.model import Document, Text
 from wedgecraft.core.placing import Ready, own_placements, ready
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.plan import OwnStation, PlanRequest
 
 #: Samples for each station and feature, in all not more than this many draws.
 _DRAWS = 30_000_000
@@ -93,6 +93,13 @@ class Scheme(Document):
     datums: list[str]
 
 
+class Nominal(Document):
+    """A size of the drawing; ``axis`` of the part, or nothing for a distance."""
+
+    axis: str
+    value_mm: float
+
+
 class FirstArticle(Document):
     """A line of what to measure at the first article, in order: at which station, from what, and the spread to expect there."""
 
@@ -100,7 +107,7 @@ class FirstArticle(Document):
     kind: int
     feature: Text
     station: int
-    nominal: str
+    nominal: list[Nominal]
     said: str
     tolerance_mm: float
     expect_mm: float
@@ -140,6 +147,16 @@ class Detail(Document):
     remedies: list[BringsIn]
 
 
+class FoundAt(Document):
+    """Where a station of the real fixture was found, its rests' height off the drawing, and how far along X and Y it is off."""
+
+    station: int
+    x_mm: float
+    y_mm: float
+    z_mm: float | None
+    off_mm: float
+
+
 class VerdictsResult(Document):
     """The table by feature and station.
 
@@ -156,6 +173,7 @@ class VerdictsResult(Document):
     good_parts: float
     first_article: list[FirstArticle]
     pair: list[MustMatch]
+    measured: list[FoundAt] = []
     figures: list[Figure] = []
     pretend: bool = False
     detail: Detail | None = None
@@ -194,8 +212,17 @@ def verdicts(asked: VerdictsRequest) -> VerdictsResult:
     return VerdictsResult(
         schemes=schemes, columns=columns, good_share=[float(value) for value in good], first_article=first,
         placed=placed, parts=int(parts[:placed].sum()), good_parts=float((parts * good)[:placed].sum()),
-        pair=must_match(request, every), detail=detail, figures=_good_figures(good[:placed], parts[:placed], asked.samples),
+        pair=must_match(request, every), measured=_found_at(request.arrangement.stations), detail=detail,
+        figures=_good_figures(good[:placed], parts[:placed], asked.samples),
     )  # fmt: skip
+
+
+def _found_at(stations: Sequence[OwnStation]) -> list[FoundAt]:
+    return [
+        FoundAt(station=k, x_mm=at.x_mm, y_mm=at.y_mm, z_mm=at.z_mm, off_mm=math.hypot(at.x_mm - one.x_mm, at.y_mm - one.y_mm))
+        for k, one in enumerate(stations)
+        if (at := one.measured) is not None
+    ]
 
 
 def what_is_given(feature: Feature) -> str:
@@ -278,26 +305,13 @@ def _first_article(kind: int, item: Ready, found: Sequence[Judged], mine: Sequen
         probable = float(one.probable_mm[row])
         lines.append(
             FirstArticle(
-                order=0, kind=kind, feature=name, station=mine[row], nominal=_nominal(item, feature), said=one.check(row).said,
+                order=0, kind=kind, feature=name, station=mine[row], said=one.check(row).said,
+                nominal=[Nominal(axis=axis, value_mm=value) for axis, value in one.check(row).nominal],
                 tolerance_mm=feature.tolerance_mm, expect_mm=probable, worst_mm=float(one.worst_mm[row]),
                 act_mm=min(feature.tolerance_mm, max(probable, feature.tolerance_mm / 2)),
             )
         )  # fmt: skip
     return lines
-
-
-def _nominal(item: Ready, feature: Feature) -> str:
-    """What the drawing has, from the feature's base, in the part's frame."""
-    part = item.view.part
-    at = (feature.x_mm, feature.y_mm)
-    if feature.measured_from == "feature":
-        base = next((other for other in part.features if other.name == feature.from_feature), feature)
-        at = (at[0] - base.x_mm, at[1] - base.y_mm)
-    if feature.kind == "position":
-        return f"X {at[0]:g} Y {at[1]:g}"
-    if feature.kind == "distance" and feature.measured_from == "feature":
-        return f"{math.hypot(*at):g}"
-    return f"{part.height_mm:g}" if feature.kind == "distance" and any(face[1] == "Z" for face in feature.takes) else ""
 
 
 def _detail(kind: int, item: Ready, one: Judged, row: int, asked: VerdictsRequest) -> Detail:

@@ -20,7 +20,7 @@ from wedgecraft.core.materials import Material
 
 Array = NDArray[np.float64]
 _AXES = np.eye(3)
-_ARC_SECOND = math.pi / 180 / 3600
+ARC_SECOND = math.pi / 180 / 3600
 
 
 @dataclass(frozen=True)
@@ -72,6 +72,7 @@ def rigid_stack(sources: Sequence[Source], point: Sequence[float] | Array, turns
 class Surroundings:
     """What plate, block, machine and shop do to all stations.
 
+    ``part``: what grows from a station's datum corner on; nothing: what the plate is made of.
     ``outwards_mm``: from the axis a block indexes about to the plate's top; ``middle``: where the axis is, in plate coordinates.
     """
 
@@ -79,6 +80,7 @@ class Surroundings:
     machine: Machine
     plate: Material
     datum: tuple[float, float]
+    part: Material | None = None
     strategy: Strategy = "one for all"
     faces: int = 1
     axis: str = "upright"
@@ -88,7 +90,17 @@ class Surroundings:
     @property
     def growth_per_mm(self) -> float:
         """How much a millimetre of plate grows away from the machine's scales, plus or minus."""
-        return abs(self.plate.expansion_per_k - self.machine.scale_expansion_per_k) * self.accuracy.temperature_k
+        return abs(self._growth(self.plate))
+
+    def _growth(self, material: Material) -> float:
+        return (material.expansion_per_k - self.machine.scale_expansion_per_k) * self.accuracy.temperature_k
+
+    def still_place(self, from_corner: Sequence[float] | Array) -> Array:
+        """Where a point that far from its station's datum corner does not move as plate and part grow, (2,); the datum where all places move."""
+        plate, datum = self._growth(self.plate), np.array(self.datum)
+        if not plate:
+            return datum
+        return np.asarray(datum + (1 - self._growth(self.part or self.plate) / plate) * np.asarray(from_corner, dtype=float)[:2])
 
     def stack(self, points: Array, corners: Array, gives_mm: float, measured: Sequence[Array | None] | None = None) -> Stack:
         """Of points (n, 3), z over the plate, of stations whose datum corners are at ``corners`` (n, 2).
@@ -120,8 +132,10 @@ class Surroundings:
         each("datum pick-up", f"±{accuracy.datum_pickup_mm:g} mm", accuracy.datum_pickup_mm)
         reach = machine.positioning_mm + machine.positioning_per_m_mm * np.abs(away) / 1000
         each("machine positioning", f"±{machine.positioning_mm:g} mm and {machine.positioning_per_m_mm:g} mm a metre", reach)
-        grown = self.growth_per_mm * away
-        found.append((f"temperature, ±{accuracy.temperature_k:g} K", "normal", "expansion of plate less scales x distance", grown))
+        to_corner = np.column_stack([corners - origin, np.zeros(count)])
+        grown = self._growth(self.plate) * to_corner + self._growth(self.part or self.plate) * (away - to_corner)
+        why = "expansion of plate, then of part, less that of the scales, x distance"
+        found.append((f"temperature, ±{accuracy.temperature_k:g} K", "normal", why, grown))
         if self.faces > 1:
             if self.strategy == "one for all":
                 each("faces to one another", f"±{accuracy.face_place_mm:g} mm, as the block was made", accuracy.face_place_mm)
@@ -139,7 +153,7 @@ class Surroundings:
         return Stack(names, spreads, whys, np.stack(moves, axis=1))
 
     def _indexed(self, points: Array, arcsec: float) -> Array:
-        angle = arcsec * _ARC_SECOND
+        angle = arcsec * ARC_SECOND
         k = 0 if self.axis == "upright" else 1
         moved = np.zeros_like(points)
         moved[:, k] = angle * (self.outwards_mm + points[:, 2])

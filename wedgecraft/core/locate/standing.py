@@ -21,6 +21,8 @@ from wedgecraft.core.station import Member, Station
 
 #: How finely the border of an allowed region is found.
 _RAYS, _HALVINGS = 72, 24
+#: How finely the place is found where a check uses least: so many a side, and so many times.
+_BETWEEN, _FINER = 7, 4
 
 
 @dataclass(frozen=True)
@@ -70,7 +72,7 @@ class Locating:
         """
         if check.problem:
             return None
-        key = id(check), tuple(sorted({turn % 180 for turn in turns})), reach_mm, member  # half a turn changes no range
+        key = id(check), tuple(sorted({turn % 360 for turn in turns})), reach_mm, member
         if key not in self._regions:
             self._regions[key] = self._region(check, key[1], reach_mm, member)
         return self._regions[key]
@@ -80,13 +82,8 @@ class Locating:
             here = max(self.shares_at(check, np.zeros((1, 2)), turn, member)[0] for turn in turns)
             return None if here <= 1 + 1e-9 else Polygon()
 
-        by_turn = [self._by_place(check, turn, member) for turn in turns]
-
-        def share(places: Array) -> Array:
-            found: Array = np.max([shares(places) for shares in by_turn], axis=0)
-            return found
-
-        best = self.least_place(check, turns[0], member)
+        share = self._at_turns(check, turns, member)
+        best = self.least_place(check, turns, member)
         if share(best[None, :])[0] > 1:
             return Polygon()
         angles = np.linspace(0, 2 * math.pi, _RAYS, endpoint=False)
@@ -100,12 +97,33 @@ class Locating:
             low, high = np.where(inside, middle, low), np.where(inside, high, middle)
         return Polygon(best + rays * low[:, None])
 
-    def least_place(self, check: Check, turn: int = 0, member: int = 0) -> Array:
-        """Where on the plate it uses least: at the datum, or over the axis that a block indexes about."""
-        options = np.array([self.surroundings.datum, self.surroundings.middle])
-        k = 0 if self.surroundings.axis == "upright" else 1
-        options[1, 1 - k] = options[0, 1 - k]
-        best: Array = options[int(np.argmin(self.shares_at(check, options, turn, member)))]
+    def _at_turns(self, check: Check, turns: Sequence[int], member: int) -> Callable[[Array], Array]:
+        """Shares as a function of places, at the turn that uses most there."""
+        by_turn = [self._by_place(check, turn, member) for turn in turns]
+
+        def share(places: Array) -> Array:
+            found: Array = np.max([shares(places) for shares in by_turn], axis=0)
+            return found
+
+        return share
+
+    def least_place(self, check: Check, turns: Sequence[int] = (0,), member: int = 0) -> Array:
+        """Where on the plate it uses least, at all these turns: at the datum, over the axis that a block indexes about, where nothing
+        grows, or between them."""
+        around = self.surroundings
+        k = 0 if around.axis == "upright" else 1
+        from_corner = [turned(self.members[member].put(check.point[:2]), turn) for turn in turns]
+        options = np.array([around.datum, around.datum, *(around.still_place(at) for at in from_corner)])
+        if around.faces > 1:
+            options[1, k] = around.middle[k]
+        share = self._at_turns(check, turns, member)
+        low, high = options.min(axis=0), options.max(axis=0)
+        for _ in range(_FINER):
+            across, up = (np.linspace(low[axis], high[axis], _BETWEEN) for axis in (0, 1))
+            grid = np.column_stack([np.repeat(across, _BETWEEN), np.tile(up, _BETWEEN)])
+            best: Array = grid[int(np.argmin(share(grid)))]
+            step = (high - low) / (_BETWEEN - 1)
+            low, high = best - step, best + step
         return best
 
     def shares_at(self, check: Check, places: Array, turn: int, member: int = 0) -> Array:
