@@ -254,15 +254,8 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
     hands.open("Anchor lug", "method")
     hands.wait(lambda: not hands.all(".stale"))
 
-    def choose(label: str, words: str) -> None:
-        field = next(item for item in hands.all("[role=combobox]") if label in (item.accessible_name or ""))
-        field.click()
-        hands.wait(lambda: next(item for item in hands.all("li[role=option]") if words in item.text).click() or True)
-        hands.wait(lambda: not hands.all("li[role=option]") and hands.text("[data-testid=saved]").startswith("Saved"))
-
-    choose("Plan together with", "op 20")
-    hands.says("as many stations of each op")
-    choose("Faces", "2 plates round")
+    hands.choose("Plan together with", "op 20", lambda: hands.says("as many stations of each op"))
+    hands.choose("Faces", "2 plates round")
     hands.says("Block without plates")
     hands.set("block.body_kg", "44 lb")
     hands.wait(lambda: hands.one("input[name='block.body_kg']").get_attribute("value").startswith("19.9"))
@@ -277,5 +270,5 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
     # Taken back step by step.
     hands.press("3\nMethod")
     hands.press("Take out")
-    choose("Faces", "One plate")
+    hands.choose("Faces", "One plate")
     hands.wait(lambda: not hands.all("input[name='block.body_kg']"))

@@ -10,16 +10,6 @@ from tests.browser.test_journeys import hands  # noqa: F401
 pytestmark = pytest.mark.browser
 
 
-def _choose(hands, now: str, wanted: str) -> None:  # noqa: F811
-    def shown():
-        return next(box for box in hands.all("[role=combobox]") if now in box.text)
-
-    hands.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", hands.wait(shown))
-    hands.wait(lambda: shown().click() or True)
-    hands.wait(lambda: next(item for item in hands.all("[role=option]") if wanted in item.text).click() or True)
-    hands.wait(lambda: not hands.all("[role=option]") and hands.text("[data-testid=saved]").startswith("Saved"))
-
-
 def _shares(hands) -> dict[str, list[str]]:  # noqa: F811
     rows = [[cell.text for cell in row.find_elements("tag name", "td")] for row in hands.all("[data-testid=contacts] tbody tr")]
     return {cells[0]: cells[1:] for cells in rows}
@@ -58,7 +48,7 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
 
 def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_chance(hands):  # noqa: F811
     hands.open("Anchor lug", "method")
-    _choose(hands, "A clamp for each part", "double wedge")
+    hands.choose("A clamp for each part", "double wedge")
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() == 2 * len(hands.all("[data-station]")) > 0
@@ -66,13 +56,13 @@ def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_ch
         hands.press(overlay)
         hands.wait(lambda words=words: words in hands.text("[data-testid=overlay-line]"))
     hands.press("3\nMethod")
-    _choose(hands, "double wedge", "row of parts")
+    hands.choose("double wedge", "row of parts")
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
     hands.says("clampings one part is loose")
     # The house may say so from experience; the chance stays in sight.
     hands.press("3\nMethod")
-    _choose(hands, "3", "2")
+    hands.choose("3", "2")
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() == 2 * len(hands.all("[data-station]")) > 0

@@ -9,6 +9,7 @@ from pathlib import Path
 
 import ezdxf
 import pytest
+from selenium.common.exceptions import TimeoutException
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -35,7 +36,11 @@ class Hands:
         self.driver, self.address = driver, address
 
     def wait(self, what, seconds=90):
-        return WebDriverWait(self.driver, seconds, 0.15, ignored_exceptions=(Exception,)).until(lambda _: what())
+        try:
+            return WebDriverWait(self.driver, seconds, 0.15, ignored_exceptions=(Exception,)).until(lambda _: what())
+        except TimeoutException:
+            seen = self.driver.execute_script("return location.href + '\\n' + document.body.innerText")
+        raise AssertionError(f"Not within {seconds} s. The page was {seen[:3000]}")
 
     def all(self, css):
         return self.driver.find_elements(By.CSS_SELECTOR, css)
@@ -68,6 +73,25 @@ class Hands:
         """Change a stored field and wait until it is stored."""
         self.enter(name, value)
         self.wait(lambda: self.text("[data-testid=saved]").startswith("Saved"))
+
+    def choose(self, box, wanted, done=None):
+        """Take a line of a list, which is known by its label or by what it shows now, and wait until it is stored."""
+
+        def shown():
+            return next(item for item in self.all("[role=combobox]") if box in item.text or box in (item.accessible_name or ""))
+
+        field = self.wait(shown)
+        self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", field)
+
+        def taken():
+            # A list still grows while it opens, so that a press can fall on the line beside: what stands there after it counts.
+            if not self.all("[role=option]"):
+                field.click()
+            next(item for item in self.all("[role=option]") if wanted in item.text).click()
+            self.wait(lambda: not self.all("[role=option]") and self.text("[data-testid=saved]").startswith("Saved"))
+            return self.wait(done or (lambda: wanted in field.text), 10)
+
+        self.wait(taken)
 
     def bring(self, file, take="Take this outline"):
         """Load a drawing and take what was found."""

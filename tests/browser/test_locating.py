@@ -7,7 +7,6 @@ import re
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.test_holding import _choose
 from tests.browser.test_journeys import hands  # noqa: F401
 
 pytestmark = pytest.mark.browser
@@ -131,7 +130,7 @@ def test_a_fixture_that_was_measured_is_judged_as_it_is(hands, tmp_path):  # noq
     field.send_keys(f"{(float(drawn[0][0]) + 0.05) / 25.4:.6f} in", Keys.TAB)
     hands.wait(lambda: "0.050" in hands.all("[data-testid=measured] tbody tr")[0].text)
     # Known, but not in the program: it counts with its sign.
-    _choose(hands, "only their uncertainty counts", "the program runs as drawn")
+    hands.choose("only their uncertainty counts", "the program runs as drawn")
     hands.says("Changed since it was planned")
     hands.press("Plan")
     hands.wait(lambda: _use(hands) > measured + 0.05)

@@ -20,6 +20,7 @@ from pydantic import Field
 from wedgecraft.core.contacts import Contact, LoadCase, Vector
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.model import Document
+from wedgecraft.core.vectors import cross
 
 Array = NDArray[np.float64]
 
@@ -100,7 +101,7 @@ def hertz_line(force_n: float, length_mm: float, radius_mm: float, youngs_mpa: f
 def share_out(request: ShareRequest) -> ShareResult:
     """Give every contact its part of the load. Raises OutOfRange for a contact without a direction."""
     low, high = _Springs(request, 1.0), _Springs(request, request.high)
-    wrenches = np.array([[*load.force_n, *(np.cross(load.point_mm, load.force_n) + load.moment_nmm)] for load in request.loads])
+    wrenches = np.array([[*load.force_n, *(cross(load.point_mm, load.force_n) + load.moment_nmm)] for load in request.loads])
     clamped, cut = low.clamped_and_cut(wrenches.reshape(-1, 6))
     # At the high end only the cuts that press some contact the most: the others press it less there too.
     hardest = np.unique(cut.forces[..., 0].argmax(axis=0)) if len(wrenches) else np.zeros(0, dtype=int)
@@ -137,7 +138,7 @@ def _pressed(share: float) -> Literal["fine", "marks", "sinks in"]:
 def _give(loads: list[LoadCase], motions: Array) -> tuple[float, str]:
     most, under = 0.0, ""
     for load, motion in zip(loads, motions, strict=False):
-        far = float(np.linalg.norm(motion[:3] + np.cross(motion[3:], load.point_mm)))
+        far = float(np.linalg.norm(motion[:3] + cross(motion[3:], load.point_mm)))
         if far > most:
             most, under = far, load.name
     return most, under
@@ -167,15 +168,15 @@ class _Springs:
         self.preloads = scale * np.array([contact.preload_n if contact.kind == "clamp" else 0.0 for contact in contacts])
         points = np.array([contact.point_mm for contact in contacts], dtype=float)
         helper = np.eye(3)[np.argmin(np.abs(self.normals), axis=1)]
-        first = np.cross(self.normals, helper)
+        first = cross(self.normals, helper)
         first /= np.linalg.norm(first, axis=1)[:, None]
-        axes = np.stack([self.normals, first, np.cross(self.normals, first)], axis=1)  # (contacts, 3 axes, 3)
+        axes = np.stack([self.normals, first, cross(self.normals, first)], axis=1)  # (contacts, 3 axes, 3)
         #: (contacts, 3 axes, 6): what a unit force of each axis does to the part, and how the part's motion moves the contact.
-        self.arms = np.concatenate([axes, np.cross(points[:, None, :], axes)], axis=2)
+        self.arms = np.concatenate([axes, cross(points[:, None, :], axes)], axis=2)
         stiff = np.array([patch_stiffness(c.area_mm2, request.youngs_mpa, request.holder_youngs_mpa) for c in contacts])
         self.stiffness = np.stack([np.where(self.clamp, 0.0, stiff), _SIDEWAYS * stiff, _SIDEWAYS * stiff], axis=1)
         weight = np.array(request.weight_n, dtype=float)
-        self.still = np.concatenate([weight, np.cross(request.centre_of_gravity_mm, weight)])
+        self.still = np.concatenate([weight, cross(request.centre_of_gravity_mm, weight)])
         self.still = self.still + np.einsum("c,cw->w", self.preloads, self.arms[:, 0])
         self.size = float(max(self.preloads.max(initial=0), np.linalg.norm(weight), 1.0))
         self._span = float(max(1.0, np.ptp(points, axis=0).max()))

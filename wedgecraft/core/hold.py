@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from wedgecraft.core.contacts import CaseResult, Contact, HoldRequest, HoldResult, Mode, Vector
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.vectors import cross
 
 Array = NDArray[np.float64]
 
@@ -83,7 +84,7 @@ def _wanting(contacts: list[Contact]) -> str:
 
 
 def _wrench(point: Vector, force: Vector, moment: Vector = (0, 0, 0)) -> Array:
-    return np.concatenate([force, np.cross(point, force) + moment])
+    return np.concatenate([force, cross(point, force) + moment])
 
 
 def _span(contacts: list[Contact]) -> float:
@@ -98,7 +99,7 @@ def _reach(request: HoldRequest) -> float:
 
 def _at_centre(motion: Array, centre: Vector) -> Array:
     """The motion of the dual, given at the frame's origin, as velocity of the centre of gravity and rotation."""
-    return np.concatenate([motion[:3] + np.cross(motion[3:], centre), motion[3:]])
+    return np.concatenate([motion[:3] + cross(motion[3:], centre), motion[3:]])
 
 
 def _mode(motion: Array, reach: float) -> tuple[Mode, str]:
@@ -130,9 +131,9 @@ def cone_generators(contact: Contact, sides: int) -> Array:
     if contact.friction == 0:
         return normal[None, :]
     helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
-    first = np.cross(normal, helper)
+    first = cross(normal, helper)
     first /= np.linalg.norm(first)
-    second = np.cross(normal, first)
+    second = cross(normal, first)
     angles = 2 * math.pi * np.arange(sides) / sides
     return normal + contact.friction * (np.cos(angles)[:, None] * first + np.sin(angles)[:, None] * second)
 
@@ -152,7 +153,7 @@ def _programme(request: HoldRequest) -> _Programme:
     start, slack, row = 0, count, 6
     for contact, block in zip(contacts, blocks, strict=True):
         end = start + len(block)
-        moments = np.cross(np.array(contact.point_mm), block)
+        moments = cross(np.array(contact.point_mm), block)
         columns[:6, start:end] = np.concatenate([block, moments], axis=1).T * forces_n / scale[:, None]
         if contact.kind == "clamp" or contact.capacity_n is not None:
             columns[row, start:end] = 1

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon
 
 from wedgecraft.core.loops import LoopFault, chain, nest
+from wedgecraft.core.vectors import cross
 
 Array = NDArray[np.float64]
 #: Slivers that rounding leaves in a silhouette are not holes.
@@ -34,7 +35,7 @@ class Mesh:
 def volume_mm3(mesh: Mesh) -> float:
     """By the divergence theorem."""
     a, b, c = (mesh.points[mesh.triangles[:, k]] for k in range(3))
-    return float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum() / 6)
+    return float(np.einsum("ij,ij->i", a, cross(b, c)).sum() / 6)
 
 
 def turned_up(mesh: Mesh, up: tuple[float, float, float]) -> tuple[Mesh, Array]:
@@ -47,7 +48,7 @@ def turned_up(mesh: Mesh, up: tuple[float, float, float]) -> tuple[Mesh, Array]:
     guide = np.array([1.0, 0, 0]) if abs(z[0]) < 0.9 else np.array([0, 1.0, 0])
     x = guide - z * (guide @ z)
     x /= np.linalg.norm(x)
-    turn = np.stack([x, np.cross(z, x), z])
+    turn = np.stack([x, cross(z, x), z])
     points = mesh.points @ turn.T
     return Mesh(points - points.min(axis=0), mesh.triangles, mesh.faces), turn
 

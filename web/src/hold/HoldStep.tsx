@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 
 import { useCatalogue } from "../api/queries";
-import { stationOf, useEditor, useFigures, useStored } from "../job/editor";
+import { heldOps, useEditor, useFigures, useStored } from "../job/editor";
 import { NotCurrent } from "../job/NotCurrent";
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
@@ -38,7 +38,7 @@ export function HoldStep() {
   const find = (id: string) => (other ? other.figures.find((item) => item.id === id) : figures(id));
   const planned = [job.request.planned ?? { part: 0, op: 0 }, ...(result?.others ?? []).map((item) => item.planned)];
   const named = planned.map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 })).map(({ part, op }, index) => ({ value: String(index), label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}` }));
-  const { at, station } = stationOf(job.request, chosen);
+  const { at, station } = heldOps(job.request)[chosen] ?? { at: "station", station: job.request.station };
   const stale = job.latest?.run.current === false ? "stale" : "";
   const rated = useCatalogue().data?.screws.find((screw) => screw.size === station.clamp.screw)?.rated_torque_nm;
   const set = station.clamp.torque_nm;

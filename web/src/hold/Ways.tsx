@@ -2,7 +2,7 @@
 import { Button } from "@mui/material";
 
 import type { Way } from "../api/types";
-import { stationOf, useEditor } from "../job/editor";
+import { heldOps, useEditor } from "../job/editor";
 import { Ask } from "../ui/Ask";
 import { useUnits } from "../ui/units";
 
@@ -12,7 +12,7 @@ export function Ways({ kind }: { kind: number }) {
   const { job, mayEdit, change } = useEditor();
   const { withUnit } = useUnits();
   const ways = (job.latest?.result?.ways ?? []).filter((way) => (way.kind ?? 0) === kind);
-  const { station } = stationOf(job.request, kind);
+  const station = heldOps(job.request)[kind]?.station ?? job.request.station;
   const planner = job.request.station.by_planner ?? false;
   // What is taken by hand stays: from then on the person picks.
   const take = (way: Way) => {

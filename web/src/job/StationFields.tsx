@@ -5,7 +5,7 @@ import { useState } from "react";
 import { useCatalogue } from "../api/queries";
 import type { PlanRequest } from "../api/types";
 import { Choice, Field } from "../ui/Field";
-import { stationOf, useEditor, useStored } from "./editor";
+import { type Held, heldOps, useEditor, useOwnStation, useStored } from "./editor";
 
 const OWN = "own values";
 type Station = PlanRequest["station"];
@@ -33,30 +33,46 @@ const FIELDS: Record<string, [string, string, string?][]> = {
 };
 const SIDEWAYS = ["edge clamp", "toothed insert", "dovetail"];
 
-/** Clamps and stops of every planned op, one after the other where each has its own. */
+/** Clamps and stops of every planned op and of those before them, one after the other where each has its own. */
 export function StationFields() {
-  const { request, change, mayEdit } = useEditor();
-  const [kind, setKind] = useState(0);
-  const also = request.also ?? [];
-  const names = [request.planned, ...also].map((item) => `${request.parts[item?.part ?? 0]?.name ?? ""}, op ${String(request.parts[item?.part ?? 0]?.ops?.[item?.op ?? 0]?.number ?? "")}`);
-  const shown = kind <= also.length ? kind : 0;
-  const { own } = stationOf(request, shown);
-  const put = (station: Station | null) => change("also", also.map((item, index) => (index === shown - 1 ? { ...item, station } : item)));
+  const { request } = useEditor();
+  const [picked, setPicked] = useState(0);
+  const ops = heldOps(request);
+  const op = ops[picked] ?? ops[0];
+  if (!op) return null;
   return (
     <>
       <h2>Clamps</h2>
       <PlannerPicks />
-      {also.length > 0 && (
-        <div className="wide">
-          <Choice label="Clamps of" name="clamps-of" value={String(shown)} options={names.map((name, index) => ({ value: String(index), label: name }))} store={(value) => setKind(Number(value))} />
-          {shown > 0 && (
-            <Button size="small" disabled={!mayEdit} onClick={() => put(own ? null : { ...request.station, by_planner: false })}>
-              {own ? "Hold it as the first" : "Give it clamps of its own"}
-            </Button>
-          )}
-        </div>
+      <div className="wide">
+        <OfWhich label="Clamps of" ops={ops} shown={op} pick={setPicked} />
+      </div>
+      {op.own && <OneStation op={op} />}
+    </>
+  );
+}
+
+/** Which op is meant, and whether it has a station of its own. Nothing where there is only one. */
+export function OfWhich({ label, ops, shown, pick }: { label: string; ops: Held[]; shown: Held; pick: (index: number) => void }) {
+  const { request, mayEdit } = useEditor();
+  const put = useOwnStation();
+  const first = ops[0];
+  if (ops.length < 2 || !first) return null;
+  const options = ops.map((op, index) => ({ value: String(index), label: op.here ? op.name : `${op.name}, before this` }));
+  return (
+    <>
+      <Choice label={label} name="held-op" value={String(ops.indexOf(shown))} options={options} store={(value) => pick(Number(value))} />
+      {shown !== first && (
+        <>
+          <p className="quiet" style={{ fontSize: 13, marginTop: 6 }}>
+            {shown.here ? "" : "Not laid out here; what it leaves behind on the part counts. "}
+            {shown.own ? "Held in its own way." : `Held as ${first.name} is.`}
+          </p>
+          <Button size="small" disabled={!mayEdit} onClick={() => put(shown, shown.own ? null : { ...request.station, by_planner: false })}>
+            {shown.own ? "Hold it as the first" : shown.here ? "Give it clamps of its own" : "It is held in another way"}
+          </Button>
+        </>
       )}
-      {own ? <OneStation kind={shown} /> : <p className="quiet wide">Held as {names[0]} is.</p>}
     </>
   );
 }
@@ -84,11 +100,10 @@ function PlannerPicks() {
   );
 }
 
-function OneStation({ kind: number }: { kind: number }) {
-  const { request, change, mayEdit } = useEditor();
+function OneStation({ op: { at, station } }: { op: Held }) {
+  const { change, mayEdit } = useEditor();
   const stored = useStored();
   const picks = useCatalogue().data;
-  const { at, station } = stationOf(request, number);
   const kind = station.element?.kind ?? "edge clamp";
   const how = station.sharing?.how ?? "a clamp each";
   const stops = picks?.stops ?? [];

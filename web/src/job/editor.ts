@@ -125,10 +125,53 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   }, [job, mayEdit, errors, done, undone, refused, send, store.isPending, store.failureReason]);
 }
 
-/** The station of a planned op: where it stands in the request, and what it is. Ops planned with the first have its station unless they have one of their own. */
-export function stationOf(request: PlanRequest, kind: number): { at: string; station: PlanRequest["station"]; own: boolean } {
-  const own = kind === 0 ? undefined : request.also?.[kind - 1]?.station;
-  return own ? { at: `also.${String(kind - 1)}.station`, station: own, own: true } : { at: "station", station: request.station, own: kind === 0 };
+/** An op with the station it is held in: one of those laid out here, or one before them that leaves its errors on the part. */
+export interface Held {
+  part: number;
+  op: number;
+  name: string;
+  /** Where its station stands in the request, and what it is; ops without one of their own have the first one's. */
+  at: string;
+  station: PlanRequest["station"];
+  own: boolean;
+  here: boolean;
+}
+
+/** The planned ops, the first one first, and after them the ops before them that are not laid out here. */
+export function heldOps(request: PlanRequest): Held[] {
+  const planned = [request.planned, ...(request.also ?? [])].map((item) => ({ part: item?.part ?? 0, op: item?.op ?? 0 }));
+  const elsewhere = request.elsewhere ?? [];
+  const numberOf = (part: number, op: number) => request.parts[part]?.ops?.[op]?.number ?? 0;
+  const held = (part: number, op: number, at: string | null, station: PlanRequest["station"] | null | undefined, here: boolean): Held => ({
+    part, op, here,
+    name: `${request.parts[part]?.name ?? ""}, op ${String(numberOf(part, op))}`,
+    ...(at !== null && station ? { at, station, own: true } : { at: "station", station: request.station, own: false }),
+  });
+  const parts = [...new Set(planned.map((item) => item.part))];
+  const before = parts.flatMap((part) => {
+    const last = Math.max(...planned.filter((item) => item.part === part).map((item) => numberOf(part, item.op)));
+    const ops = (request.parts[part]?.ops ?? []).map((_, op) => op);
+    return ops.filter((op) => numberOf(part, op) < last && !planned.some((item) => item.part === part && item.op === op)).map((op) => ({ part, op }));
+  });
+  return [
+    ...planned.map(({ part, op }, index) =>
+      index === 0 ? held(part, op, "station", request.station, true) : held(part, op, `also.${String(index - 1)}.station`, request.also?.[index - 1]?.station, true),
+    ),
+    ...before.map(({ part, op }) => {
+      const place = elsewhere.findIndex((item) => (item.part ?? 0) === part && (item.op ?? 0) === op);
+      return held(part, op, place < 0 ? null : `elsewhere.${String(place)}.station`, elsewhere[place]?.station, false);
+    }),
+  ];
+}
+
+/** Gives an op a station of its own, or, with null, the first one's again. */
+export function useOwnStation(): (op: Held, station: PlanRequest["station"] | null) => void {
+  const { request, change } = useEditor();
+  return (op, station) => {
+    const same = (item: { part?: number; op?: number }) => (item.part ?? 0) === op.part && (item.op ?? 0) === op.op;
+    if (op.here) change("also", (request.also ?? []).map((item) => (same(item) ? { ...item, station } : item)));
+    else change("elsewhere", [...(request.elsewhere ?? []).filter((item) => !same(item)), ...(station ? [{ part: op.part, op: op.op, station }] : [])]);
+  };
 }
 
 /** What a field of the request needs. */

@@ -3,7 +3,8 @@ import { FormControlLabel, Switch } from "@mui/material";
 import { useState } from "react";
 
 import type { LocateScheme } from "../api/types";
-import { stationOf, useEditor, useStored } from "../job/editor";
+import { heldOps, useEditor, useStored } from "../job/editor";
+import { OfWhich } from "../job/StationFields";
 import { Choice, Field } from "../ui/Field";
 
 const SCHEMES = [
@@ -21,25 +22,28 @@ const PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"];
 export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const { request, change, mayEdit, errors } = useEditor();
   const stored = useStored();
-  const [kind, setKind] = useState(0);
+  const [picked, setPicked] = useState(0);
   const faces = request.block?.faces ?? 1;
-  const planned = [request.planned, ...(request.also ?? [])];
-  const shown = Math.min(kind, planned.length - 1);
-  const { at, station, own } = stationOf(request, shown);
-  const part = planned[shown]?.part ?? 0;
-  const number = request.parts[part]?.ops?.[planned[shown]?.op ?? 0]?.number;
+  const ops = heldOps(request);
+  const op = ops[picked] ?? ops[0];
+  if (!op) return null;
+  const { at, station, own, part } = op;
+  const number = request.parts[part]?.ops?.[op.op]?.number;
   const features = (request.parts[part]?.features ?? []).map((feature, index) => ({ feature, index })).filter((item) => item.feature.op === number);
   const locating = station.locating ?? { kind: "stops" as const };
-  const names = planned.map((item, index) => ({ value: String(index), label: `${request.parts[item?.part ?? 0]?.name ?? ""}, op ${String(request.parts[item?.part ?? 0]?.ops?.[item?.op ?? 0]?.number ?? "")}` }));
-  const fixed = scheme[shown]?.name.startsWith("bore") || scheme[shown]?.name.startsWith("on pull studs");
+  const known = op.here ? scheme[ops.indexOf(op)]?.name : undefined;
+  const pin = known ? known === "bore on a mandrel" : station.element?.kind === "expanding pin";
+  const studs = known ? known.startsWith("on pull studs") : station.element?.kind === "pull stud";
   return (
     <aside className="side of-locate">
       <h2>Located by</h2>
       <div style={{ display: "grid", gap: 12 }}>
-        {planned.length > 1 && <Choice label="Parts of" name="locating-of" value={String(shown)} options={names} store={(value) => setKind(Number(value))} />}
-        {fixed ? (
-          <p style={{ fontSize: 13.5 }}>{scheme[shown]?.name === "bore on a mandrel" ? "Its bore, on the expanding pin that clamps it." : "The pull studs that clamp it."}</p>
-        ) : (
+        <div>
+          <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} />
+        </div>
+        {pin || studs ? (
+          <p style={{ fontSize: 13.5 }}>{pin ? "Its bore, on the expanding pin that clamps it." : "The pull studs that clamp it."}</p>
+        ) : op.here || own ? (
           <>
             <Choice label={own ? "Locating" : "Locating, as the first op"} name={`${at}.locating.kind`} value={locating.kind ?? "stops"} options={SCHEMES} disabled={!mayEdit} store={(value) => change(`${at}.locating`, FIRST[value])} />
             {errors[`${at}.locating`] && <p className="problem-list">{errors[`${at}.locating`]}</p>}
@@ -62,7 +66,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
               </>
             )}
           </>
-        )}
+        ) : null}
       </div>
       <hr />
       <h2>Tolerances</h2>

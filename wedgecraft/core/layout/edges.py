@@ -58,8 +58,13 @@ def far_up(edges: Array, columns: Array) -> float:
 def slant_heights(edges: Array, columns: Array, shifts: Array, rows: int) -> Array:
     """For every shift from row to row: the least pitch of rows that each shift further, looking so many rows up."""
     pitch = columns[1] - columns[0]
+    highest = 0.0
+    for edge in range(len(edges)):
+        highest = max(highest, edges[edge, 1], edges[edge, 3])
     found = np.zeros(len(shifts))
     for index in range(len(shifts)):
         for row in range(1, rows):
+            if highest / row <= found[index]:  # no row from here on asks for more
+                break
             found[index] = max(found[index], far_up(edges, (row * shifts[index]) % pitch + columns) / row)
     return found

@@ -26,6 +26,7 @@ from wedgecraft.core.locate.vee import round_outline
 from wedgecraft.core.plan import Planned, PlanRequest
 from wedgecraft.core.sitting import Sitting, sits
 from wedgecraft.core.station import Station, build_station
+from wedgecraft.core.vectors import cross
 
 #: Holes and features this near are the same.
 _SAME_MM = 1.0
@@ -366,7 +367,7 @@ def _plain(view: PlanRequest) -> list[Source]:
 
 def _swung(source: Source, name: str, lever: Array) -> Source:
     """How far the end of a lever goes when the part turns."""
-    return Source(name, source.spread, np.cross(source.turn, lever), np.zeros(3), source.why)
+    return Source(name, source.spread, cross(source.turn, lever), np.zeros(3), source.why)
 
 
 def _name(thing: Thing) -> str:

@@ -18,6 +18,7 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.locate.document import Spread
 from wedgecraft.core.model import Document, Text
 from wedgecraft.core.units import Length
+from wedgecraft.core.vectors import cross
 
 Array = NDArray[np.float64]
 Vector = tuple[float, float, float]
@@ -104,7 +105,7 @@ def jacobian(locators: list[Locator]) -> Array:
         if length == 0:
             raise OutOfRange(f"locators.{locator.name}.normal", locator.normal, "a direction other than zero")
         normal /= length
-        rows.append(np.concatenate([normal, np.cross(locator.point_mm, normal)]))
+        rows.append(np.concatenate([normal, cross(locator.point_mm, normal)]))
     return np.array(rows)
 
 
@@ -144,7 +145,7 @@ def _kept(locators: list[Locator], matrix: Array) -> tuple[list[str], int]:
     points = np.array([locator.point_mm for locator in locators], dtype=float)
     middle, size = points.mean(axis=0), max(1.0, float(np.ptp(points, axis=0).max()))
     # About the middle of the locators and over their own size, so that where the frame is and in which units does not matter.
-    arms = np.cross(points - middle, matrix[:, :3]) / size
+    arms = cross(points - middle, matrix[:, :3]) / size
     _, values, ways = np.linalg.svd(np.concatenate([matrix[:, :3], arms], axis=1))
     held = int((values > _NEARLY * max(values.max(), 1e-12)).sum())
     return [_motion(way) for way in ways[held:]], len(locators) - held
@@ -166,7 +167,7 @@ def _why(locators: list[Locator]) -> str:
 def feature_shift(follows: Array, point: Vector) -> Array:
     """What each locator's error does to a point, shape (3, locators): ``t + r x f``."""
     f = np.array(point, dtype=float)
-    turned = np.cross(follows[3:].T, f).T
+    turned = cross(follows[3:].T, f).T
     shift: Array = follows[:3] + turned
     return shift
 

@@ -22,6 +22,7 @@ from wedgecraft.core.plan import PlanRequest
 from wedgecraft.core.sitting import Sitting
 from wedgecraft.core.station import Station
 from wedgecraft.core.station_contacts import ends_on
+from wedgecraft.core.vectors import cross
 
 #: How well an expanding pin or a stud centres, plus or minus; from memory.
 CENTRES_MM = 0.005
@@ -200,7 +201,7 @@ def _in_nest(clearance: float, station: Station) -> list[Source]:
     turn = np.array([0.0, 0.0, clearance / max(x1 - x0, y1 - y0)])
     return [
         shifting("play in the nest", "uniform", (clearance / 2, 0, 0), why), shifting("play in the nest", "uniform", (0, clearance / 2, 0), why),
-        Source("play in the nest", "uniform", -np.cross(turn, middle), turn, f"{why}: it turns until two corners touch"),
+        Source("play in the nest", "uniform", -cross(turn, middle), turn, f"{why}: it turns until two corners touch"),
     ]  # fmt: skip
 
 
@@ -264,7 +265,7 @@ def about(locators: Sequence[Locator], middle: tuple[float, float, float]) -> Ar
     centre = np.array(middle)
     moved = [item.model_copy(update={"point_mm": tuple(np.array(item.point_mm) - centre)}) for item in locators]
     follows = np.linalg.pinv(jacobian(moved), rcond=1e-6)
-    follows[:3] -= np.cross(follows[3:].T, centre).T
+    follows[:3] -= cross(follows[3:].T, centre).T
     return np.asarray(follows, dtype=np.float64)
 
 

@@ -17,6 +17,7 @@ from wedgecraft.core.house_rules import Strategy
 from wedgecraft.core.locate.document import Accuracy, Spread
 from wedgecraft.core.machine import Machine
 from wedgecraft.core.materials import Material
+from wedgecraft.core.vectors import cross
 
 Array = NDArray[np.float64]
 _AXES = np.eye(3)
@@ -35,7 +36,7 @@ class Source:
 
     def at(self, point: Sequence[float] | Array) -> Array:
         """Where it moves a point by at the end of its range, (3,)."""
-        moved: Array = self.shift + np.cross(self.turn, np.asarray(point, dtype=float))
+        moved: Array = self.shift + cross(self.turn, np.asarray(point, dtype=float))
         return moved
 
 
@@ -63,7 +64,8 @@ class Stack:
 
 def rigid_stack(sources: Sequence[Source], point: Sequence[float] | Array, turns: Sequence[Array]) -> Stack:
     """What sources of a station do to a point of its part, turned into the plate's frame by ``turns`` (3, 3), one a place."""
-    vectors = np.array([source.at(point) for source in sources]).reshape(-1, 3)
+    shifts = np.array([source.shift for source in sources]).reshape(-1, 3)
+    vectors = shifts + cross(np.array([source.turn for source in sources]).reshape(-1, 3), point)
     moves = np.einsum("nij,sj->nsi", np.array(turns).reshape(-1, 3, 3), vectors)
     return Stack(tuple(s.name for s in sources), tuple(s.spread for s in sources), tuple(s.why for s in sources), moves)
 
