@@ -139,3 +139,27 @@ def test_a_fixture_that_was_measured_is_judged_as_it_is(hands, tmp_path):  # noq
     _tab(hands, "As measured")
     assert hands.one("[data-testid=pair] tbody tr").text.startswith("Stations to one another")
     assert hands.quiet_console() == []
+
+
+def test_an_op_before_that_is_not_laid_out_here_is_held_in_its_own_way(hands):  # noqa: F811
+    hands.open("Manifold block, 8-port", "method")
+    hands.choose("Part and op", "op 20")
+    hands.press("6\nLocate")
+    hands.press("Plan")
+    hands.wait(lambda: not hands.all(".stale") and "Underside" in hands.text("[data-testid=verdict-grid]"))
+    hands.choose("Parts of", "op 10, before this", lambda: "Held as op 20 is" in hands.text("aside"))
+    hands.press("It is held in another way")
+    hands.choose("Locating", "Round pin and diamond pin")
+    hands.set("elsewhere.0.station.locating.apart_mm", "0.0005 in")
+    # Its clamps are its own too, in step 3; the op that is laid out keeps its own.
+    hands.press("3\nMethod")
+    hands.choose("Clamps of", "op 10, before this", lambda: "Held in its own way" in hands.text(".form-side"))
+    assert hands.all("input[name='elsewhere.0.station.clamp.torque_nm']")
+    assert not hands.all("input[name='station.clamp.torque_nm']")
+    hands.press("6\nLocate")
+    hands.press("Plan")
+    hands.wait(lambda: not hands.all(".stale") and hands.all("[data-testid=verdict-grid]"))
+    hands.choose("Parts of", "op 10, before this", lambda: "Held in its own way" in hands.text("aside"))
+    hands.press("Hold it as the first")
+    hands.says("Held as op 20 is")
+    assert hands.quiet_console() == []

@@ -261,8 +261,15 @@ def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_a
         planned__op=2,
         elsewhere=[{"part": 0, "op": 0, "station": stops}],
     )
-    check = next(item for item in ready(request.views[0]).locating.checks if item.feature.name == "Middle")
+    locating = ready(request.views[0]).locating
+    check = next(item for item in locating.checks if item.feature.name == "Middle")
     assert not check.problem
+    # Said, not left to be found out: which op, what was meant to hold it, and why it cannot.
+    known = {op.number: op for op in locating.before}
+    assert (known[5].own, known[10].own) == (True, False)
+    assert "the strap may be at most" in known[5].trouble  # it stands where the drill comes down
+    assert "hole" in known[10].trouble
+    assert "cannot hold it" in known[10].held
     for axis, own in ((0, "height of plate and rests"), (1, "station place")):
         carried = {source.name: float(source.shift[axis]) for source in check.chain if source.shift[axis]}
         assert carried["op 10: locators' place"] == pytest.approx(request.accuracy.locator_mm)

@@ -137,6 +137,8 @@ def test_an_op_before_counts_as_it_was_held_itself_where_it_is_off_most_and_with
         return {source.name: float(source.shift[1]) for source in check.chain if source.shift[1]}
 
     like, given = carried(base), carried(_with(base, elsewhere=[own]))
+    said = [[op.held for op in ready(request.views[0]).locating.before] for request in (base, _with(base, elsewhere=[own]))]
+    assert said == [["held in a station like this one's"], ["held in a station of its own"]]
     # A short stop lets op 10's part swing; what plate and machine did is the same.
     assert given["op 10: locators' place"] > 2 * like["op 10: locators' place"]
     beside = _with(base, planned={"part": 0, "op": 0}, also=[{"part": 0, "op": 1, "station": base.station.model_dump()}])

@@ -53,7 +53,7 @@ export function StationFields() {
 }
 
 /** Which op is meant, and whether it has a station of its own. Nothing where there is only one. */
-export function OfWhich({ label, ops, shown, pick }: { label: string; ops: Held[]; shown: Held; pick: (index: number) => void }) {
+export function OfWhich({ label, ops, shown, pick, said }: { label: string; ops: Held[]; shown: Held; pick: (index: number) => void; said?: string }) {
   const { request, mayEdit } = useEditor();
   const put = useOwnStation();
   const first = ops[0];
@@ -66,7 +66,7 @@ export function OfWhich({ label, ops, shown, pick }: { label: string; ops: Held[
         <>
           <p className="quiet" style={{ fontSize: 13, marginTop: 6 }}>
             {shown.here ? "" : "Not laid out here; what it leaves behind on the part counts. "}
-            {shown.own ? "Held in its own way." : `Held as ${first.name} is.`}
+            {shown.own ? "Held in its own way." : `Held as ${first.name} is.`} {said}
           </p>
           <Button size="small" disabled={!mayEdit} onClick={() => put(shown, shown.own ? null : { ...request.station, by_planner: false })}>
             {shown.own ? "Hold it as the first" : shown.here ? "Give it clamps of its own" : "It is held in another way"}

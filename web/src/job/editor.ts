@@ -140,14 +140,14 @@ export interface Held {
 /** The planned ops, the first one first, and after them the ops before them that are not laid out here. */
 export function heldOps(request: PlanRequest): Held[] {
   const planned = [request.planned, ...(request.also ?? [])].map((item) => ({ part: item?.part ?? 0, op: item?.op ?? 0 }));
+  const parts = [...new Set(planned.map((item) => item.part))];
   const elsewhere = request.elsewhere ?? [];
   const numberOf = (part: number, op: number) => request.parts[part]?.ops?.[op]?.number ?? 0;
   const held = (part: number, op: number, at: string | null, station: PlanRequest["station"] | null | undefined, here: boolean): Held => ({
     part, op, here,
-    name: `${request.parts[part]?.name ?? ""}, op ${String(numberOf(part, op))}`,
+    name: `${parts.length > 1 ? `${request.parts[part]?.name ?? ""}, ` : ""}op ${String(numberOf(part, op))}`,
     ...(at !== null && station ? { at, station, own: true } : { at: "station", station: request.station, own: false }),
   });
-  const parts = [...new Set(planned.map((item) => item.part))];
   const before = parts.flatMap((part) => {
     const last = Math.max(...planned.filter((item) => item.part === part).map((item) => numberOf(part, item.op)));
     const ops = (request.parts[part]?.ops ?? []).map((_, op) => op);

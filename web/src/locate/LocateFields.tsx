@@ -34,12 +34,19 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const known = op.here ? scheme[ops.indexOf(op)]?.name : undefined;
   const pin = known ? known === "bore on a mandrel" : station.element?.kind === "expanding pin";
   const studs = known ? known.startsWith("on pull studs") : station.element?.kind === "pull stud";
+  // Only what the judged features go back to is worked out.
+  const before = op.here ? undefined : scheme.filter((one) => ops[one.kind]?.part === part).flatMap((one) => one.before).find((item) => item.number === number);
   return (
     <aside className="side of-locate">
       <h2>Located by</h2>
-      <div style={{ display: "grid", gap: 12 }}>
+      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 12 }}>
         <div>
-          <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} />
+          <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} said={before || op.here ? "" : "No feature judged here depends on how."} />
+          {before?.trouble && (
+            <p className="problem-list" data-testid="before-trouble">
+              {before.said}: {before.trouble}. Its errors count with locators as true as these.
+            </p>
+          )}
         </div>
         {pin || studs ? (
           <p style={{ fontSize: 13.5 }}>{pin ? "Its bore, on the expanding pin that clamps it." : "The pull studs that clamp it."}</p>

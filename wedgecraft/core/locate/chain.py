@@ -25,7 +25,7 @@ from wedgecraft.core.locate.sources import ARC_SECOND, Array, Source, Surroundin
 from wedgecraft.core.locate.vee import round_outline
 from wedgecraft.core.plan import Planned, PlanRequest
 from wedgecraft.core.sitting import Sitting, sits
-from wedgecraft.core.station import Station, build_station
+from wedgecraft.core.station import Station, StopAndEdgeClamp, build_station
 from wedgecraft.core.vectors import cross
 
 #: Holes and features this near are the same.
@@ -55,13 +55,29 @@ class Check:
     nominal: tuple[tuple[str, float], ...] = ()
 
 
+@dataclass(frozen=True)
+class Before:
+    """An op whose errors are carried on: in a station of its ``own`` or one like this op's; ``trouble``: why that cannot hold it."""
+
+    number: int
+    own: bool
+    chain: Chain
+    located: Located | None
+    trouble: str = ""
+
+    @property
+    def held(self) -> str:
+        station = "a station of its own" if self.own else "a station like this one's"
+        return f"held in {station}" if self.located else f"standing on plain faces: {station} cannot hold it"
+
+
 class Chain:
     """The features of one op of a part, as this request plans it."""
 
     def __init__(self, view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]) -> None:
         self.view, self.sitting, self.station, self.gives_mm = view, sitting, station, gives_mm
         self.part, self.op = view.part, view.op
-        self._known: dict[int, tuple[Chain, Located | None]] = {}
+        self._known: dict[int, Before] = {}
 
     @cached_property
     def located(self) -> Located:
@@ -242,8 +258,8 @@ class Chain:
 
         Where on the plate its station stood is not known: what it cut was in the corner of the plate where it is off most.
         """
-        there, at = self._before(number)
-        view = there.view
+        before = self._before(number)
+        there, at, view = before.chain, before.located, before.chain.view
         unit = np.zeros(3)
         unit["XYZ".index(axis)] = 1.0
         way = there.sitting.turn @ unit
@@ -258,9 +274,8 @@ class Chain:
         )
         stack = rigid_stack(at.sources if at else _plain(view), point, [np.eye(3)] * 4) + around
         side: Direction = "-" + "XYZ"[int(np.argmax(np.abs(way)))]  # type: ignore[assignment]
-        held = "in a station of its own" if view.station != self.view.station else "in a station like this one's"
         found: list[Carried] = [
-            (f"op {number}: {name}", "normal", float(values.max()), f"where op {number} cut {_name(thing)}, {held}")
+            (f"op {number}: {name}", "normal", float(values.max()), f"where op {number} cut {_name(thing)}, {before.held}")
             for name, values in ranges(stack, np.tile(way, (4, 1))).items()
             if values.max() > 0
         ]
@@ -274,18 +289,25 @@ class Chain:
     def _view(self, number: int) -> PlanRequest:
         return view_of(self.view, next(k for k, op in enumerate(self.part.ops) if op.number == number))
 
-    def _before(self, number: int) -> tuple[Chain, Located | None]:
+    def _before(self, number: int) -> Before:
         """An op before this one, in its own station where that is known, and else in one like this op's."""
         if number not in self._known:
             view = self._view(number)
             sitting = sits(view.part, view.op.up)
+            own = station_elsewhere(self.view, view.planned.op) is not None
             try:
                 station = build_station(sitting, view.op.cuts, view.station)
                 there = Chain(view, sitting, station, feature_gives(view, sitting, station))
-                self._known[number] = there, there.located
-            except OutOfRange:
-                self._known[number] = Chain(view, sitting, self.station, {}), None
+                self._known[number] = Before(number, own, there, there.located)
+            except OutOfRange as error:
+                self._known[number] = Before(number, own, Chain(view, sitting, self.station, {}), None, error.allowed)
         return self._known[number]
+
+    @property
+    def before(self) -> list[Before]:
+        """The ops before that were asked for what they leave behind, and those before them, as far as checks were made."""
+        every = {item.number: item for known in self._known.values() for item in known.chain.before} | self._known
+        return [every[number] for number in sorted(every)]
 
     def _leaning(self, feature: Feature) -> list[Check]:
         """A face or an axis out of square or parallel: how far the far end stands off the near one, over both its diagonals, or both ways."""
@@ -322,9 +344,10 @@ class Chain:
         """What turns the part in this clamping, and what turned it in those before that its base goes back to."""
         found = list(self.located.sources)
         for number in self._squared_in(base):
-            there, at = self._before(number)
-            back = self.sitting.turn @ there.sitting.turn.T
-            found += [replace(item, name=f"op {number}: {item.name}", turn=back @ item.turn) for item in (at.sources if at else [])]
+            before = self._before(number)
+            back = self.sitting.turn @ before.chain.sitting.turn.T
+            sources = before.located.sources if before.located else []
+            found += [replace(item, name=f"op {number}: {item.name}", turn=back @ item.turn) for item in sources]
         return found
 
     def _squared_in(self, base: Thing | None) -> list[int]:
@@ -376,9 +399,13 @@ def _name(thing: Thing) -> str:
 
 def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
     """The same part in another op: in its own station where that is known, and else in one like this op's."""
-    part = view.planned.part
-    own = next((item.station for item in view.elsewhere if (item.part, item.op) == (part, op_index)), None)
-    return view.model_copy(update={"planned": Planned(part=part, op=op_index), "station": own or view.station})
+    station = station_elsewhere(view, op_index) or view.station
+    return view.model_copy(update={"planned": Planned(part=view.planned.part, op=op_index), "station": station})
+
+
+def station_elsewhere(view: PlanRequest, op_index: int) -> StopAndEdgeClamp | None:
+    """The station that another op of the same part is known to be held in."""
+    return next((item.station for item in view.elsewhere if (item.part, item.op) == (view.planned.part, op_index)), None)
 
 
 class _Missing(Exception):

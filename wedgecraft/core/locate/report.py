@@ -80,8 +80,16 @@ class LocatorDrawn(Document):
     turn: Vector
 
 
+class BeforeSaid(Document):
+    """An op before, and in words how it counts; ``trouble``: the station meant for it cannot hold it, and why."""
+
+    number: int
+    said: str
+    trouble: str
+
+
 class Scheme(Document):
-    """How the parts of one planned op are located."""
+    """How the parts of one planned op are located, and how the ops before count whose errors it carries on."""
 
     kind: int
     name: Text
@@ -91,6 +99,7 @@ class Scheme(Document):
     warnings: list[str]
     locators: list[LocatorDrawn]
     datums: list[str]
+    before: list[BeforeSaid]
 
 
 class Nominal(Document):
@@ -275,6 +284,7 @@ def _scheme(kind: int, item: Ready) -> Scheme:
     return Scheme(
         kind=kind, name=one.scheme, sentence=one.sentence, free=one.free, extra=one.extra, warnings=one.warnings, locators=drawn,
         datums=[*one.notes, *datums],
+        before=[BeforeSaid(number=op.number, said=f"Op {op.number} counts as {op.held}", trouble=op.trouble) for op in item.locating.before],
     )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.house_rules import Rule
 from wedgecraft.core.layout.nofit import turned
-from wedgecraft.core.locate.chain import Chain, Check, surroundings_of
+from wedgecraft.core.locate.chain import Before, Chain, Check, surroundings_of
 from wedgecraft.core.locate.judge import Sums, sums, used
 from wedgecraft.core.locate.schemes import Located, located
 from wedgecraft.core.locate.sources import Array, Source, Stack, Surroundings, rigid_stack
@@ -34,6 +34,7 @@ class Locating:
     located: tuple[Located, ...]
     checks: tuple[Check, ...]
     rule: Rule
+    before: tuple[Before, ...] = field(default=(), compare=False)
     _regions: dict[tuple[int, tuple[int, ...], float, int], Polygon | None] = field(init=False, default_factory=dict, compare=False)
 
     def stack(
@@ -165,4 +166,5 @@ def locating_of(view: PlanRequest, sitting: Sitting, station: Station, gives_mm:
     first = chain.located
     stacked = view.station.sharing.against_neighbour
     each = [located(view, sitting, station, k) if stacked and k else first for k in range(len(station.members))]
-    return Locating(surroundings_of(view), station.members, tuple(each), tuple(chain.checks()), view.rules.tolerance_rule)
+    checks = tuple(chain.checks())
+    return Locating(surroundings_of(view), station.members, tuple(each), checks, view.rules.tolerance_rule, tuple(chain.before))
