@@ -43,16 +43,35 @@ def cluster() -> Iterator[Cluster]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-@pytest.fixture
-def database(cluster: Cluster) -> Iterator[Database]:
-    """A fresh database with all tables."""
+def fresh(cluster: Cluster, like: str = "template1") -> tuple[str, Database]:
+    """A database of its own, a copy of another one, and its name."""
     name = f"test_{uuid.uuid4().hex}"
     base = cluster.url.rsplit("/", 1)[0]
     with psycopg.connect(f"{base}/postgres", autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name}")
-    made = Database(f"{base}/{name}")
-    made.upgrade()
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE {like}")
+    return name, Database(f"{base}/{name}")
+
+
+@pytest.fixture(scope="session")
+def migrated(cluster: Cluster) -> str:
+    """The name of a database with all tables: made once, copied for each test."""
+    name, database = fresh(cluster)
+    database.upgrade()
+    database.close()
+    return name
+
+
+@pytest.fixture
+def template(migrated: str) -> str:
+    """What a test's database is a copy of."""
+    return migrated
+
+
+@pytest.fixture
+def database(cluster: Cluster, template: str) -> Iterator[Database]:
+    """A fresh database with all tables."""
+    name, made = fresh(cluster, template)
     yield made
     made.close()
-    with psycopg.connect(f"{base}/postgres", autocommit=True) as connection:
+    with psycopg.connect(f"{cluster.url.rsplit('/', 1)[0]}/postgres", autocommit=True) as connection:
         connection.execute(f"DROP DATABASE {name} WITH (FORCE)")

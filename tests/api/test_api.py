@@ -15,62 +15,11 @@ from pathlib import Path
 import ezdxf
 import pytest
 
-from wedgecraft.api.app import create_app
-from wedgecraft.api.session_api import limiter
-from wedgecraft.jobs.queue import Queue
-from wedgecraft.store import jobs, people, shop
+from tests.api.service import Browser, new_job, send
+from wedgecraft.store import jobs
 from wedgecraft.store.models import Job
 
 CUT = "parts.0.ops.0.cuts.0"
-
-
-class Browser:
-    """A client that keeps its token, as the front end does."""
-
-    def __init__(self, app):
-        self._client = app.test_client()
-        self._token = ""
-
-    def call(self, method, path, body=None, token=True, **more):
-        headers = {"X-CSRFToken": self._token} if token and self._token else {}
-        answer = self._client.open(path, method=method, json=body, headers=headers, **more)
-        document = answer.get_json(silent=True)
-        if isinstance(document, dict) and "csrf_token" in document:
-            self._token = document["csrf_token"]
-        return answer.status_code, document
-
-    def sign_in(self, name, password="long enough password"):
-        self.call("GET", "/api/session")
-        status, _ = self.call("POST", "/api/session", {"sign_in": name, "password": password})
-        self.call("GET", "/api/session")
-        return status
-
-
-@pytest.fixture
-def app(database):
-    queue = Queue(database)
-    queue.ensure_schema()
-    with database.session() as session:
-        for role in ("admin", "planner", "operator", "viewer"):
-            people.add_person(session, role, role.title(), role, "long enough password")
-        shop.stock_up(session)
-    made = create_app(database, queue, "a secret of the tests")
-    limiter.reset()
-    yield made
-    queue.close()
-
-
-@pytest.fixture
-def planner(app):
-    browser = Browser(app)
-    assert browser.sign_in("planner") == 200
-    return browser
-
-
-def _new_job(browser):
-    status, job = browser.call("POST", "/api/jobs", {"name": "Bracket", "quantity": 50})
-    assert status == 201
-    return job
 
 
 def test_every_address_is_closed_but_health_and_sign_in(app):
@@ -90,7 +39,7 @@ def test_changes_need_the_token_and_roles_hold(app):
     planner = Browser(app)
     planner.sign_in("planner")
     assert planner.call("POST", "/api/jobs", {"name": "X", "quantity": 1}, token=False)[0] == 400
-    job = _new_job(planner)
+    job = new_job(planner)
     change = {"version": 1, "path": "quantity", "value": 7}
     for role in ("operator", "viewer"):
         reader = Browser(app)
@@ -156,7 +105,7 @@ def test_preferences_are_kept_per_person(app, planner):
     ],
 )
 def test_a_wrong_value_is_named_and_changes_nothing(planner, path, value, said):
-    job = _new_job(planner)
+    job = new_job(planner)
     status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": path, "value": value})
     assert status == 422
     assert problem["errors"][0]["field"].startswith(path.split(".")[0])
@@ -165,7 +114,7 @@ def test_a_wrong_value_is_named_and_changes_nothing(planner, path, value, said):
 
 
 def test_fields_take_units_and_an_old_version_is_refused(planner):
-    job = _new_job(planner)
+    job = new_job(planner)
     change = {"version": 1, "path": "plate.width_mm", "value": '15 3/4"'}
     status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
     assert (status, changed["request"]["plate"]["width_mm"], changed["version"]) == (200, 400.05, 2)
@@ -183,15 +132,8 @@ def _dxf(units=4):
     return out.getvalue().encode()
 
 
-def send(browser, path, data, name="part.dxf", **form):
-    """Upload a file as a form does."""
-    body = dict(form) | ({"file": (io.BytesIO(data), name)} if data is not None else {})
-    answer = browser._client.post(path, data=body, headers={"X-CSRFToken": browser._token}, content_type="multipart/form-data")
-    return answer.status_code, answer.get_json()
-
-
 def test_drawings_are_read_or_refused_in_words_and_nothing_is_stored_by_looking(planner):
-    job = _new_job(planner)
+    job = new_job(planner)
     for data, said in [
         (None, "No file was sent"),
         (b"", "empty"),
@@ -232,7 +174,7 @@ def _finished(browser, job_id, seconds=60):
 
 
 def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_nothing(app, planner, database, monkeypatch):
-    job = _new_job(planner)
+    job = new_job(planner)
     first = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
     assert planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first
     worker = _worker(database)
@@ -266,7 +208,7 @@ def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_
 
 
 def test_a_result_stored_by_an_earlier_version_asks_to_be_planned_again(planner, database):
-    job = _new_job(planner)
+    job = new_job(planner)
     with database.session() as session:
         run, _ = jobs.start_run(session, session.get_one(Job, job["id"]))
         jobs.finish(session, run.id, status="done", result={"feasible": True, "shape": "of long ago"}, count=5)
@@ -276,7 +218,7 @@ def test_a_result_stored_by_an_earlier_version_asks_to_be_planned_again(planner,
 
 
 def test_a_wrong_plan_document_is_named_field_by_field(planner):
-    job = _new_job(planner)
+    job = new_job(planner)
     document = {"format": "wedgecraft plan", "version": 2, "request": job["request"] | {"quantity": "many"}}
     status, problem = planner.call("POST", "/api/jobs/documents", document)
     assert status == 422
@@ -286,7 +228,7 @@ def test_a_wrong_plan_document_is_named_field_by_field(planner):
 
 
 def test_a_database_that_is_away_is_said_and_comes_back_by_itself(app, planner, cluster, database):
-    job = _new_job(planner)
+    job = new_job(planner)
     cluster.kill()
     try:
         assert planner.call("GET", "/api/health")[0] == 200
@@ -307,7 +249,7 @@ def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
 
 
 def test_pasted_cuts_go_in_together_or_not_at_all(planner):
-    job = _new_job(planner)
+    job = new_job(planner)
     table = {"version": 1, "part": 0, "op": 0, "text": "name\tkind\tdia\tdepth\tfz\trpm\tat\nT2\tdrill\t5\t12\t0.05\t6000\t10, 10"}
     status, problem = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table | {"text": table["text"] + "\nT3\tdrill\tbig\t3"})
     assert status == 422
@@ -323,7 +265,7 @@ def test_pasted_cuts_go_in_together_or_not_at_all(planner):
 
 
 def test_setups_are_offered_and_what_is_picked_can_be_stored(planner):
-    job = _new_job(planner)
+    job = new_job(planner)
     schemes = planner.call("GET", f"/api/jobs/{job['id']}/parts/0/setups")[1]["schemes"]
     assert {scheme["form"] for scheme in schemes} >= {"plain vise", "tombstone", "five-axis block"}
     part = job["request"]["parts"][0] | {"ops": schemes[0]["picked"], "features": schemes[0]["features"]}
@@ -334,7 +276,7 @@ def test_setups_are_offered_and_what_is_picked_can_be_stored(planner):
 
 def test_a_job_stored_by_the_first_version_opens_and_is_changed(planner, database):
     old = json.loads((Path(__file__).parents[1] / "core/plan_request_v1.json").read_text())
-    job = _new_job(planner)
+    job = new_job(planner)
     with database.session() as session:
         session.get_one(Job, job["id"]).request = old
     assert planner.call("GET", "/api/jobs")[0] == 200

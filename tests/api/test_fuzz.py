@@ -8,7 +8,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.api.test_api import Browser, _new_job, app, planner  # noqa: F401
+from tests.api.service import Browser, new_job
 
 _JSON = st.recursive(
     st.none()
@@ -31,8 +31,8 @@ _SETTINGS = settings(max_examples=120, deadline=None, suppress_health_check=[Hea
 
 @_SETTINGS
 @given(path=_PATHS, value=_JSON)
-def test_any_value_in_any_field_is_stored_soundly_or_refused(planner: Browser, path, value):  # noqa: F811
-    job = _new_job(planner)
+def test_any_value_in_any_field_is_stored_soundly_or_refused(planner: Browser, path, value):
+    job = new_job(planner)
     status, answer = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": path, "value": value})
     assert status in (200, 422), answer
     again = planner.call("GET", f"/api/jobs/{job['id']}")[1]
@@ -53,7 +53,7 @@ def test_any_value_in_any_field_is_stored_soundly_or_refused(planner: Browser, p
          ("POST", "/api/shop/import")]
     ),
 )  # fmt: skip
-def test_any_body_at_any_address_is_answered_in_words(planner: Browser, body, address):  # noqa: F811
+def test_any_body_at_any_address_is_answered_in_words(planner: Browser, body, address):
     status, answer = planner.call(*address, body)
     assert status < 500, answer
     if status >= 400:
@@ -62,7 +62,7 @@ def test_any_body_at_any_address_is_answered_in_words(planner: Browser, body, ad
 
 
 @pytest.mark.parametrize("raw", [b"", b"{", b"\xff\xfe", b"[" * 5000, b'{"name": "x", "name": 5', json.dumps("x" * 10**6).encode()])
-def test_broken_json_is_answered_in_words(planner: Browser, raw):  # noqa: F811
+def test_broken_json_is_answered_in_words(planner: Browser, raw):
     for method, path in [("POST", "/api/jobs"), ("POST", "/api/jobs/documents")]:
         headers = {"X-CSRFToken": planner._token}
         answer = planner._client.open(path, method=method, data=raw, headers=headers, content_type="application/json")

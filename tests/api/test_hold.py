@@ -2,30 +2,15 @@
 
 from __future__ import annotations
 
-from tests.api.test_api import _new_job, app, planner  # noqa: F401
-from tests.api.test_layout import _change
+from tests.api.service import change_field, new_job, run_once
 from wedgecraft.core.catalogue import named
-from wedgecraft.jobs.queue import Queue
-from wedgecraft.store import jobs
-from wedgecraft.store.models import Job, Run
 
 
-def _run(database, job, meanwhile=lambda: None) -> Run:
-    """What a worker does with a run, here; ``meanwhile`` happens once it has taken it up."""
-    with database.session() as session:
-        run, _ = jobs.start_run(session, session.get_one(Job, job["id"]))
-        ident = run.id
-    meanwhile()
-    Queue(database)._plan_run(ident)
-    with database.session() as session:
-        return session.get_one(Run, ident)
-
-
-def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answers_it(planner, database):  # noqa: F811
-    job = _new_job(planner)
-    _change(planner, job, "station.offered", ["double wedge", "strap"])
-    before = _change(planner, job, "station.by_planner", True)[1]
-    assert _run(database, job).status == "done"
+def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answers_it(planner, database):
+    job = new_job(planner)
+    change_field(planner, job, "station.offered", ["double wedge", "strap"])
+    before = change_field(planner, job, "station.by_planner", True)[1]
+    assert run_once(database, job).status == "done"
     state = planner.call("GET", f"/api/jobs/{job['id']}")[1]
     station, ways = state["request"]["station"], state["latest"]["result"]["ways"]
     assert state["latest"]["run"]["current"]
@@ -35,22 +20,22 @@ def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answer
     assert station["clamp"]["torque_nm"] == ways[0]["torque_nm"]
     assert {way["rank"] for way in ways[1:]} == {0}
     # Planned once more it chooses the same, and the job stays as it is.
-    assert _run(database, job).status == "done"
+    assert run_once(database, job).status == "done"
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"] == state["version"]
     # A station a person moves is judged by the clamps that were chosen.
     stations = [
         {"x_mm": s["x_mm"], "y_mm": s["y_mm"], "turn": s["turn"]} for s in state["latest"]["result"]["designs"][0]["stations"]
     ]
-    moved = _change(planner, job, "arrangement", {"own": True, "stations": stations})[1]
+    moved = change_field(planner, job, "arrangement", {"own": True, "stations": stations})[1]
     assert moved["latest"]["result"]["designs"][0]["count"] == state["latest"]["result"]["designs"][0]["count"]
 
 
-def test_a_person_who_changes_the_job_meanwhile_is_not_written_over(planner, database):  # noqa: F811
-    job = _new_job(planner)
-    _change(planner, job, "station.offered", ["double wedge"])
-    _change(planner, job, "station.by_planner", True)
+def test_a_person_who_changes_the_job_meanwhile_is_not_written_over(planner, database):
+    job = new_job(planner)
+    change_field(planner, job, "station.offered", ["double wedge"])
+    change_field(planner, job, "station.by_planner", True)
     changed = []
-    _run(database, job, lambda: changed.append(_change(planner, job, "station.clearance_mm", 9)[1]))
+    run_once(database, job, lambda: changed.append(change_field(planner, job, "station.clearance_mm", 9)[1]))
     state = planner.call("GET", f"/api/jobs/{job['id']}")[1]
     assert state["version"] == changed[0]["version"]
     assert state["request"]["station"]["clearance_mm"] == 9
@@ -58,8 +43,8 @@ def test_a_person_who_changes_the_job_meanwhile_is_not_written_over(planner, dat
     assert not state["latest"]["run"]["current"]
 
 
-def test_the_grip_in_a_vise_is_answered_and_refusals_name_their_field(planner):  # noqa: F811
-    job = _new_job(planner)
+def test_the_grip_in_a_vise_is_answered_and_refusals_name_their_field(planner):
+    job = new_job(planner)
     vise = named("vise", "Vise, 125 mm jaws").model_dump(mode="json")
     status, found = planner.call("POST", f"/api/jobs/{job['id']}/vise", {"vise": vise, "torque_nm": 40})
     assert status == 200

@@ -4,49 +4,22 @@ from __future__ import annotations
 
 import pytest
 
-from tests.api.test_api import Browser, _new_job, app, planner  # noqa: F401
-from wedgecraft.core.design import plan
-from wedgecraft.store import jobs
-from wedgecraft.store.models import Job, Run
-
-
-def _change(browser, job, path, value):
-    version = browser.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
-    return browser.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": version, "path": path, "value": value})
-
-
-def _solve(database, job):
-    """What the worker does, here."""
-    with database.session() as session:
-        stored = session.get_one(Job, job["id"])
-        run, _ = jobs.start_run(session, stored)
-        ident, request = run.id, jobs.request_of(stored)
-    result = plan(request)
-    with database.session() as session:
-        jobs.finish(
-            session,
-            ident,
-            status="done",
-            result=result.model_dump(mode="json"),
-            count=result.designs[0].count,
-            share=1.0,
-            step="done",
-        )
-    return result
+from tests.api.service import Browser, change_field, new_job, solve
+from wedgecraft.store.models import Run
 
 
 @pytest.fixture
-def planned(planner, database):  # noqa: F811
-    job = _new_job(planner)
-    result = _solve(database, job)
+def planned(planner, database):
+    job = new_job(planner)
+    result = solve(database, job)
     stations = [{"x_mm": s.x_mm, "y_mm": s.y_mm, "turn": s.turn, "locked": False} for s in result.designs[0].stations]
     return job, stations
 
 
-def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database, planned):  # noqa: F811
+def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database, planned):
     job, stations = planned
     moved = [stations[0] | {"x_mm": stations[0]["x_mm"] + 8}, *stations[1:]]
-    status, state = _change(planner, job, "arrangement", {"own": True, "stations": moved})
+    status, state = change_field(planner, job, "arrangement", {"own": True, "stations": moved})
     assert status == 200
     assert state["latest"]["run"]["current"]
     design = state["latest"]["result"]["designs"][0]
@@ -56,38 +29,38 @@ def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database,
     assert any(reason["field"].startswith("arrangement.stations.") for reason in state["latest"]["result"]["reasons"])
     for step in range(3):  # the result of a placing takes the place of the one before
         moved[0] = moved[0] | {"x_mm": stations[0]["x_mm"], "locked": step == 2}
-        state = _change(planner, job, "arrangement", {"own": True, "stations": moved})[1]
+        state = change_field(planner, job, "arrangement", {"own": True, "stations": moved})[1]
     assert state["latest"]["result"]["feasible"]
     assert state["latest"]["result"]["designs"][0]["stations"][0]["locked"]
     with database.session() as session:
         assert session.query(Run).filter(Run.job_id == job["id"]).count() == 2
-    undone = _change(planner, job, "arrangement", {"own": False, "stations": []})[1]
+    undone = change_field(planner, job, "arrangement", {"own": False, "stations": []})[1]
     assert undone["latest"]["run"]["current"]  # the solved layout again, without planning it again
     assert len(undone["latest"]["result"]["designs"][0]["stations"]) == len(stations)
     listed = planner.call("GET", "/api/jobs")[1]["jobs"][0]
     assert (listed["parts_per_cycle"], listed["current"]) == (len(stations), True)
 
 
-def test_placing_after_another_change_is_judged_by_a_run_and_bad_placings_are_named(planner, database, planned):  # noqa: F811
+def test_placing_after_another_change_is_judged_by_a_run_and_bad_placings_are_named(planner, database, planned):
     job, stations = planned
-    _change(planner, job, "station.clamp.torque_nm", 15)
-    state = _change(planner, job, "arrangement", {"own": True, "stations": stations[:3]})[1]
+    change_field(planner, job, "station.clamp.torque_nm", 15)
+    state = change_field(planner, job, "arrangement", {"own": True, "stations": stations[:3]})[1]
     assert state["latest"]["run"]["status"] == "queued"
     for value, field in [
         ({"own": True, "stations": [{"x_mm": "far", "y_mm": 0}]}, "arrangement.stations.0.x_mm"),
         ({"own": True, "stations": [{"x_mm": 0, "y_mm": 0, "turn": 45}]}, "arrangement.stations.0.turn"),
         ({"own": True, "stations": [stations[0]] * 1001}, "arrangement.stations"),
     ]:
-        status, problem = _change(planner, job, "arrangement", value)
+        status, problem = change_field(planner, job, "arrangement", value)
         assert (status, problem["errors"][0]["field"]) == (422, field)
-    inches = _change(planner, job, "arrangement", {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]})[1]
+    inches = change_field(planner, job, "arrangement", {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]})[1]
     assert inches["request"]["arrangement"]["stations"][0]["x_mm"] == 101.6
 
 
-def test_go_regions_rows_and_files(app, planner, planned):  # noqa: F811
+def test_go_regions_rows_and_files(app, planner, planned):
     job, stations = planned
     base = f"/api/jobs/{job['id']}/layout"
-    _change(planner, job, "arrangement", {"own": True, "stations": stations[:4]})
+    change_field(planner, job, "arrangement", {"own": True, "stations": stations[:4]})
     rings = planner.call("GET", f"{base}/room?station=0&turn={stations[0]['turn']}")[1]["areas"]
     assert rings
     assert len(planner.call("GET", f"{base}/room?turn=0")[1]["areas"][0][0]) >= 4
@@ -119,15 +92,15 @@ def test_go_regions_rows_and_files(app, planner, planned):  # noqa: F811
     assert planner.call("POST", f"{base}/table", given)[0] == 409
     status, problem = planner.call("POST", f"{base}/table", given | {"version": version + 1, "text": "x,y\n1,far\n"})
     assert (status, "row 1, y" in problem["detail"]) == (422, True)
-    _change(planner, job, "quantity", 77)
+    change_field(planner, job, "quantity", 77)
     assert planner.call("GET", f"{base}/file?format=dxf")[0] == 409  # no layout of the job as it now stands
 
 
-def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, database):  # noqa: F811
-    job = _new_job(planner)
-    _change(planner, job, "quantity", 900)
-    _change(planner, job, "block", {"faces": 3, "body_kg": "20 kg"})
-    result = _solve(database, job)
+def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, database):
+    job = new_job(planner)
+    change_field(planner, job, "quantity", 900)
+    change_field(planner, job, "block", {"faces": 3, "body_kg": "20 kg"})
+    result = solve(database, job)
     assert len({station.face for station in result.designs[0].stations}) == 3
     text = planner._client.get(f"/api/jobs/{job['id']}/layout/file?format=csv").get_data(as_text=True)
     assert text.splitlines()[0].startswith("station,face,op,x [mm],y [mm]")
@@ -142,8 +115,8 @@ def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, data
         assert said in problem["detail"]
 
 
-def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, database):  # noqa: F811
-    job = _new_job(planner)
+def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, database):
+    job = new_job(planner)
     other = Browser(app)
     assert other.sign_in("admin") == 200
     here = f"/api/jobs/{job['id']}/here"

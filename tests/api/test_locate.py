@@ -10,19 +10,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.api.test_api import Browser, _new_job, app, planner  # noqa: F401
-from tests.api.test_hold import _run
-from tests.api.test_layout import _change, _solve
+from tests.api.service import Browser, change_field, new_job, run_once, solve
 from wedgecraft.core.plan import OwnStation
 from wedgecraft.formats.measured import from_csv
 
 
 @pytest.fixture
-def planned(planner, database):  # noqa: F811
+def planned(planner, database):
     """A small job with its layout, and the address of its locating."""
-    job = _new_job(planner)
-    _change(planner, job, "quantity", 6)
-    return job, _solve(database, job), f"/api/jobs/{job['id']}"
+    job = new_job(planner)
+    change_field(planner, job, "quantity", 6)
+    return job, solve(database, job), f"/api/jobs/{job['id']}"
 
 
 def _csv(stations, off=(0.01, -0.004), unit="mm", scale=1.0, skip=()) -> str:
@@ -33,7 +31,7 @@ def _csv(stations, off=(0.01, -0.004), unit="mm", scale=1.0, skip=()) -> str:
     return "\n".join(lines) + "\n"
 
 
-def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for_everything(planner, planned):  # noqa: F811
+def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for_everything(planner, planned):
     job, result, base = planned
     stations = result.designs[0].stations
     status, table = planner.call("GET", f"{base}/locate")
@@ -48,25 +46,25 @@ def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for
     assert {figure["id"] for figure in detail["figures"]} == {"locate_probable", "locate_worst", "locate_out", "locate_cpk"}
     assert all(figure["formula"] and figure["source"] and figure["inputs"] for figure in detail["figures"])
     assert planner.call("GET", f"{base}/locate?station=99&feature=Bore")[0] == 422
-    _change(planner, job, "quantity", 7)
+    change_field(planner, job, "quantity", 7)
     assert planner.call("GET", f"{base}/locate")[0] == 409  # not planned as it now stands
 
 
-def test_without_a_layout_the_datum_stands_for_one_and_says_what_would_bring_it_in(planner, database):  # noqa: F811
-    job = _new_job(planner)
-    _change(planner, job, "parts.0.features.0.tolerance_mm", 0.03)
-    _change(planner, job, "accuracy.station_place_mm", 0.03)
-    assert _run(database, job).status == "done"
+def test_without_a_layout_the_datum_stands_for_one_and_says_what_would_bring_it_in(planner, database):
+    job = new_job(planner)
+    change_field(planner, job, "parts.0.features.0.tolerance_mm", 0.03)
+    change_field(planner, job, "accuracy.station_place_mm", 0.03)
+    assert run_once(database, job).status == "done"
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["result"]["designs"] == []
     status, table = planner.call("GET", f"/api/jobs/{job['id']}/locate?station=1&feature=Bore")
     assert (status, table["pretend"]) == (200, True)
     best = table["detail"]["remedies"][0]
     assert best["brings_in"]
-    _change(planner, job, best["field"], best["value"])
-    assert _solve(database, job).feasible
+    change_field(planner, job, best["field"], best["value"])
+    assert solve(database, job).feasible
 
 
-def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(planner, planned, app):  # noqa: F811
+def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(planner, planned, app):
     job, result, base = planned
     stations = result.designs[0].stations
     before = planner.call("GET", f"{base}/locate?station=1&feature=Bore")[1]["detail"]
@@ -116,7 +114,7 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
         (lambda s: "only words", "a row of titles"),
     ],
 )
-def test_a_measured_table_that_cannot_be_true_changes_nothing(planner, planned, table, said):  # noqa: F811
+def test_a_measured_table_that_cannot_be_true_changes_nothing(planner, planned, table, said):
     _, result, base = planned
     version = planner.call("GET", base)[1]["version"]
     status, problem = planner.call("POST", f"{base}/measured", {"version": version, "text": table(result.designs[0].stations)})
@@ -134,7 +132,7 @@ def test_rows_without_numbers_count_in_order_and_a_unit_in_a_title_or_a_cell_cou
     ]  # fmt: skip
 
 
-def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, planned):  # noqa: F811
+def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, planned):
     job, _, base = planned
     features = planner.call("GET", base)[1]["request"]["parts"][0]["features"]
     more = features[0] | {
@@ -145,10 +143,10 @@ def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, plann
         "from_feature": "Bore",
         "tolerance_mm": 0.2,
     }
-    _change(planner, job, "parts.0.features", [more, *features])
+    change_field(planner, job, "parts.0.features", [more, *features])
     assert planner._client.get(f"{base}/locate/first-article").status_code == 409
     database = planner._client.application.extensions["database"]
-    _solve(database, job)
+    solve(database, job)
     answer = planner._client.get(f"{base}/locate/first-article")
     rows = list(csv.DictReader(io.StringIO(answer.get_data(as_text=True))))
     assert "first-article.csv" in answer.headers["Content-Disposition"]
@@ -179,12 +177,12 @@ def test_no_table_breaks_the_reader_and_what_it_reads_is_where_it_says(text):
         assert abs(station.measured.y_mm - drawn.y_mm) <= 3
 
 
-def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, database):  # noqa: F811
-    job = _new_job(planner)
-    _change(planner, job, "quantity", 4)
-    _change(planner, job, "parts.0.features.0.tolerance_mm", 0.036)
-    _change(planner, job, "rules.datum", "cheapest in tolerance")
-    assert _run(database, job).status == "done"
+def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, database):
+    job = new_job(planner)
+    change_field(planner, job, "quantity", 4)
+    change_field(planner, job, "parts.0.features.0.tolerance_mm", 0.036)
+    change_field(planner, job, "rules.datum", "cheapest in tolerance")
+    assert run_once(database, job).status == "done"
     base = f"/api/jobs/{job['id']}"
     result = planner.call("GET", base)[1]["latest"]["result"]
     design = result["designs"][0]
@@ -193,7 +191,7 @@ def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, d
     assert design["count"] == picked["count"] == max(item["count"] for item in result["strategies"])
     before = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]
     stations = [{key: item[key] for key in ("face", "kind", "x_mm", "y_mm", "turn")} for item in design["stations"]]
-    moved = _change(planner, job, "arrangement", {"own": True, "stations": stations})[1]["latest"]["result"]
+    moved = change_field(planner, job, "arrangement", {"own": True, "stations": stations})[1]["latest"]["result"]
     assert moved["designs"][0]["datum"] == picked["strategy"]
     assert moved["feasible"]
     after = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]

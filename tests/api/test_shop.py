@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.api.test_api import Browser, _new_job, app, planner, send  # noqa: F401
+from tests.api.service import Browser, new_job, send
 
 
 def _entries(browser, kind):
@@ -15,7 +15,7 @@ def _entry(browser, kind, name):
     return next(item for item in _entries(browser, kind) if item["name"] == name)
 
 
-def test_a_change_is_kept_with_its_source_and_its_history_and_an_old_version_refused(planner):  # noqa: F811
+def test_a_change_is_kept_with_its_source_and_its_history_and_an_old_version_refused(planner):
     vise = _entry(planner, "vise", "Vise, 125 mm jaws")
     path = f"/api/shop/entries/{vise['id']}"
     status, changed = planner.call(
@@ -38,7 +38,7 @@ def test_a_change_is_kept_with_its_source_and_its_history_and_an_old_version_ref
     assert sourced["fields"]["sources"][1] == {"opening_mm": "measured"}
 
 
-def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that_hold_it(planner):  # noqa: F811
+def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that_hold_it(planner):
     model = _entry(planner, "machine", "Horizontal, 400 mm pallet")
     status, own = planner.call(
         "POST", "/api/shop/entries", {"kind": "machine", "name": "Our big one", "data": model["data"] | {"pallets": 6}}
@@ -48,7 +48,7 @@ def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that
     assert planner.call("POST", "/api/shop/entries", {"kind": "rules", "name": "More rules"})[0] == 422
     picked = next(item for item in planner.call("GET", "/api/catalogue")[1]["machines"] if item["name"] == "Our big one")
     assert (picked["shop_id"], picked["pallets"]) == (own["id"], 6)
-    job = _new_job(planner)
+    job = new_job(planner)
     planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "machine", "value": picked})
     path = f"/api/shop/entries/{own['id']}"
     status, gone = planner.call("PATCH", path, {"version": 1, "retired": True})
@@ -58,11 +58,11 @@ def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that
     assert planner.call("PATCH", path, {"version": 2, "retired": False})[1]["retired"] is False
 
 
-def test_a_new_job_starts_with_the_shops_own_rules(planner):  # noqa: F811
+def test_a_new_job_starts_with_the_shops_own_rules(planner):
     (rules,) = _entries(planner, "rules")
     path = f"/api/shop/entries/{rules['id']}"
     assert planner.call("PATCH", path, {"version": 1, "data": {"safety_factor": 3}})[0] == 200
-    assert _new_job(planner)["request"]["rules"]["safety_factor"] == 3
+    assert new_job(planner)["request"]["rules"]["safety_factor"] == 3
     assert planner.call("PATCH", path, {"version": 2, "retired": True})[0] == 422
     assert planner.call("PATCH", path, {"version": 2, "data": {"safety_factor": 0.5}})[0] == 422
 
@@ -71,7 +71,7 @@ def _exported(browser, query):
     return browser._client.get(f"/api/shop/export?{query}").data
 
 
-def test_an_export_read_back_changes_nothing_and_an_edited_one_only_what_it_says(planner):  # noqa: F811
+def test_an_export_read_back_changes_nothing_and_an_edited_one_only_what_it_says(planner):
     for query, form, count in (("kind=clamp&format=csv", {"kind": "clamp"}, 12), ("format=json", {}, 112)):
         status, preview = send(planner, "/api/shop/import", _exported(planner, query), "x.csv", **form)
         assert (status, preview["added"], preview["changed"], preview["faults"]) == (200, [], [], [])
@@ -89,7 +89,7 @@ def test_an_export_read_back_changes_nothing_and_an_edited_one_only_what_it_says
     assert after["sources"] == {"torque_nm": "the maker's sheet"}
 
 
-def test_an_import_with_one_fault_stores_nothing(planner):  # noqa: F811
+def test_an_import_with_one_fault_stores_nothing(planner):
     table = b"Name,Width [mm],Length [mm],Height [mm]\nGood one,20,30,12\nBad one,20,thirty,12\n"
     status, answer = send(planner, "/api/shop/import", table, "x.csv", kind="clamp", store="yes")
     assert (status, answer["stored"]) == (200, False)
@@ -106,7 +106,7 @@ def test_an_import_with_one_fault_stores_nothing(planner):  # noqa: F811
 
 
 @pytest.mark.parametrize("role", ["operator", "viewer"])
-def test_who_only_reads_changes_nothing(app, role):  # noqa: F811
+def test_who_only_reads_changes_nothing(app, role):
     browser = Browser(app)
     browser.sign_in(role)
     entry = _entries(browser, "vise")[0]

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from tests.api.test_api import app, planner, send  # noqa: F401
+from tests.api.service import send
 from wedgecraft.core.loops import rings_of
 from wedgecraft.core.part import Outline
 from wedgecraft.core.reading import SolidReading, WayUp
@@ -50,7 +50,7 @@ def _read(database, mesh: Mesh, file: bytes = b"ISO-10303-21;") -> str:
     return ident
 
 
-def test_triangles_and_sections_of_a_cone(planner, database):  # noqa: F811
+def test_triangles_and_sections_of_a_cone(planner, database):
     mesh = _cone(30.0, 50.0)
     ident = _read(database, mesh)
     state = planner.call("GET", f"/api/solids/{ident}")[1]
@@ -72,7 +72,7 @@ def test_triangles_and_sections_of_a_cone(planner, database):  # noqa: F811
     assert planner.call("GET", f"{at}?x=0&y=0&z=1&height_mm=60")[1]["rings"] == []
 
 
-def test_what_cannot_be_asked_of_a_solid_is_said(planner, database):  # noqa: F811
+def test_what_cannot_be_asked_of_a_solid_is_said(planner, database):
     ident = _read(database, _cone(30.0, 50.0))
     for query, status, said in [
         ("x=0&y=0&z=0", 422, "other than zero"),
@@ -92,7 +92,7 @@ def test_what_cannot_be_asked_of_a_solid_is_said(planner, database):  # noqa: F8
     assert (status, "open at this height" in problem["detail"]) == (422, True)
 
 
-def test_a_solid_waits_is_given_up_and_stays_given_up(planner, database):  # noqa: F811
+def test_a_solid_waits_is_given_up_and_stays_given_up(planner, database):
     for data, said in [
         (None, "No file"),
         (b"", "empty"),
