@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import norm
+from scipy.special import ndtri
 
 from wedgecraft.core.locate.sources import Array, Stack
 
@@ -141,7 +141,7 @@ def _told(item: tuple[Stack, Array | None, float], out: Array, far: np.ndarray, 
     within = np.quantile(far, 0.997, axis=0).astype(float)
     if ways is None:
         few = out * samples < _FEW
-        cpk = norm.isf(np.maximum(out, _FEW / samples) / 2) / 3
+        cpk = -ndtri(np.maximum(out, _FEW / samples) / 2) / 3
         return Sampled(out, cpk, few, within)
     mean, deviation = moments(stack, ways)
     with np.errstate(divide="ignore"):
