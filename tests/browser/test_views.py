@@ -44,6 +44,67 @@ def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: 
     assert len(seen) >= min(least, 4)
 
 
+#: A metric quantity in a sentence; what is said a metre has no usual counterpart, and some say both: "23 kg (51 lb)".
+METRIC = re.compile(r"(?<![\w.])\d[\d.]*\s(?:mm|N·m|N|kg|K)(?![\w²/·]| a metre| \(\d)")
+
+
+def _metric(hands: Hands, names: list[str]) -> list[str]:  # noqa: F811
+    """Quantities on screen and in its hints that are not in inches and pounds; names stay as they were given."""
+    hints = hands.driver.execute_script(
+        "return [...document.querySelectorAll('main [title], .bench [title]')].map((e) => e.title).join('\\n')"
+    )
+    seen = hands.text("body") + "\n" + hints
+    for name in names:
+        seen = seen.replace(name, "")
+    return [line for line in seen.splitlines() if METRIC.search(line.replace("\u00a0", " "))]
+
+
+def _names(node: object) -> list[str]:
+    if isinstance(node, dict):
+        own = [value for key, value in node.items() if key == "name" and isinstance(value, str)]
+        return own + [name for value in node.values() for name in _names(value)]
+    return [name for value in node for name in _names(value)] if isinstance(node, list) else []
+
+
+def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
+    hands.open("Manifold block, 8-port", "locate")
+    job = hands.driver.current_url.split("/jobs/")[1].split("/")[0]
+    person = shop.person("planner")
+    given = [person.call("GET", f"/api/jobs/{job}")["request"], person.call("GET", "/api/catalogue")]
+    names = sorted(_names(given), key=len, reverse=True)
+    assert any(METRIC.search(name) for name in names)  # one of the features is named by its height
+    hands.press("mm · N·m")
+    hands.says("in · in·lb")
+    try:
+        hands.wait(lambda: hands.all("[data-testid=verdict-grid]"))
+        for tab in [tab.text for tab in hands.all("[role=tab]")]:
+            hands.wait(lambda tab=tab: next(item for item in hands.all("[role=tab]") if item.text == tab).click() or True)
+            hands.wait(lambda: "Adding up" not in hands.text("body"))
+            assert _metric(hands, names) == [], tab
+        hands.press("5\nHold")
+        for tab in [tab.text for tab in hands.wait(lambda: hands.all("[role=tab]"))]:
+            hands.wait(lambda tab=tab: next(item for item in hands.all("[role=tab]") if item.text == tab).click() or True)
+            assert _metric(hands, names) == [], tab
+        hands.press("4\nLayout")
+        hands.wait(lambda: hands.count() > 0)
+        assert _metric(hands, names) == []
+        # A refusal: less than the machine itself is good for is said first, in thousandths; and it is undone.
+        hands.set("parts.0.features.0.tolerance_mm", "0.0002")
+        hands.one("[data-testid=plan]").click()
+        hands.says("within 0.0002 in is less than the machine itself is good for")
+        hands.says("at least 0.0")
+        assert _metric(hands, names) == []
+        hands.press("6\nLocate")
+        hands.says("judged as if a station stood at the datum")
+        hands.press("4\nLayout")
+        hands.press("Undo")
+        hands.plan()
+        assert hands.count() > 0
+    finally:
+        hands.press("in · in·lb")
+        hands.says("mm · N·m")
+
+
 @pytest.mark.parametrize(("width", "height", "zoom"), [(1280, 800, 1.0), (1280, 800, 1.5), (1920, 1080, 1.0)])
 def test_no_view_scrolls_sideways(hands, width, height, zoom):  # noqa: F811
     size = {"width": round(width / zoom), "height": round(height / zoom), "deviceScaleFactor": zoom, "mobile": False}

@@ -5,6 +5,7 @@ import { useScale } from "../layout/drawing";
 import { Ask } from "../ui/Ask";
 import { Field } from "../ui/Field";
 import { useUnits } from "../ui/units";
+import { Said } from "../ui/Said";
 
 const SHOWN = ["force", "pull", "push", "spindle_torque", "power", "chip", "feed"];
 
@@ -16,7 +17,7 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
     <div style={{ flex: 1, minHeight: 230, display: "grid", gridTemplateColumns: "minmax(0, 1.25fr) minmax(300px, 1fr) 190px", gap: 20, padding: "10px 18px", borderTop: "1px solid var(--ink)" }}>
       <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
         <h2 style={{ fontSize: 15.5 }}>{cut.name}: force in the plane over one turn of the cutter</h2>
-        {answer.chart ? <TurnChart chart={answer.chart} teeth={cut.tool.teeth} /> : <p className="problem-list">{answer.wrong}</p>}
+        {answer.chart ? <TurnChart chart={answer.chart} teeth={cut.tool.teeth} /> : <p className="problem-list"><Said text={answer.wrong} /></p>}
       </div>
       <div className="scroll">
         <table className="lines">
@@ -37,7 +38,7 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
             })}
           </tbody>
         </table>
-        {answer.over && <p className="problem-list" role="alert" style={{ marginTop: 6, color: "var(--over)" }}>The cut {answer.over}.</p>}
+        {answer.over && <p className="problem-list" role="alert" style={{ marginTop: 6, color: "var(--over)" }}>The cut <Said text={answer.over} />.</p>}
         <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>Starting values; the tool maker's come first. Rotating tools: doors shut.</p>
       </div>
       <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 10, paddingTop: 6 }}>

@@ -8,6 +8,7 @@ import { Ask } from "../ui/Ask";
 import { Cell, Pick, usePlaces } from "../ui/Cell";
 import { ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
+import { Said } from "../ui/Said";
 
 type CutterDocument = Catalogue["cutters"][number];
 type CutKinds = Catalogue["cut_kinds"];
@@ -120,14 +121,14 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
       {cuts.length === 0 && <p>No cut yet. Add the heaviest one first, or paste a tool list from a spreadsheet.</p>}
       {wrong.map((answer) => (
         <p key={answer.name} className="problem-list" role="alert">
-          {answer.name}: {(answer.wrong_field ?? "").replace("cut.", "").replace("_mm", "").replaceAll("_", " ").replace(".", " ")} {answer.wrong}
+          {answer.name}: {(answer.wrong_field ?? "").replace("cut.", "").replace("_mm", "").replaceAll("_", " ").replace(".", " ")} <Said text={answer.wrong} />
         </p>
       ))}
       {Object.entries(errors)
         .filter(([key]) => key.startsWith(`${at}.`))
         .map(([key, text]) => (
           <p key={key} className="problem-list" role="alert">
-            {cuts[Number(key.slice(at.length + 1).split(".")[0])]?.name}: {text}
+            {cuts[Number(key.slice(at.length + 1).split(".")[0])]?.name}: <Said text={text} />
           </p>
         ))}
       {pasteCuts.error && <ProblemNotice error={pasteCuts.error} />}

@@ -6,6 +6,7 @@ import type { Part, SetupScheme } from "../api/types";
 import { useEditor, useStored } from "../job/editor";
 import { Field } from "../ui/Field";
 import { ProblemNotice } from "../ui/Notice";
+import { Said } from "../ui/Said";
 
 const hours = (minutes: number): string => `${String(Math.floor(minutes / 60))} h ${String(Math.round(minutes % 60)).padStart(2, "0")} min`;
 
@@ -69,7 +70,7 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
                       <span className="mono">op {op.number}</span>
                       <Sitting up={op.up} clamp={op.clamp_on} reached={op.reached} />
                       <span>
-                        {op.sentence}
+                        <Said text={op.sentence} />
                         <span className="quiet">; against {op.locate_on.join(", ")}</span>
                         <div style={{ fontSize: 13 }}>{op.features.join(", ")}</div>
                       </span>

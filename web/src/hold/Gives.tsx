@@ -4,7 +4,7 @@ import { useUnits } from "../ui/units";
 import type { Hold } from "./types";
 
 export function Gives({ hold }: { hold: Hold }) {
-  const { withUnit } = useUnits();
+  const { withUnit, says } = useUnits();
   const gives = hold.gives ?? [];
   const most = Math.max(1e-6, ...gives.map((item) => item.value));
   return (
@@ -35,7 +35,7 @@ export function Gives({ hold }: { hold: Hold }) {
       </table>
       <h2 style={{ marginTop: 14 }}>Taking the part out</h2>
       {(hold.release ?? []).map((line) => (
-        <p key={line}>{line}</p>
+        <p key={line}>{says(line)}</p>
       ))}
     </div>
   );

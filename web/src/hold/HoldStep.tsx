@@ -17,6 +17,7 @@ import { Remedies } from "./Remedies";
 import { RowShares } from "./RowShares";
 import { TorqueWindow, factorAt } from "./TorqueWindow";
 import { Ways } from "./Ways";
+import { Said } from "../ui/Said";
 
 const VIEWS = [
   { value: "forces", label: "Forces" },
@@ -66,7 +67,7 @@ export function HoldStep() {
                 </div>
                 <div className="label">{moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}</div>
               </div>
-              <p style={{ fontSize: 17 }}>{hold.result.sentence}.</p>
+              <p style={{ fontSize: 17 }}><Said text={hold.result.sentence} />.</p>
             </div>
             <Views label="What about the hold" views={VIEWS} shown={view} show={show} />
             {view === "forces" && (
@@ -193,7 +194,9 @@ export function HoldStep() {
         <h2>Caution</h2>
         <p style={{ fontSize: 13.5 }}>First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's manual and local rules.</p>
         {(hold?.cautions ?? []).map((line) => (
-          <p key={line} style={{ fontSize: 13.5, marginTop: 6 }}>{line}</p>
+          <p key={line} style={{ fontSize: 13.5, marginTop: 6 }}>
+            <Said text={line} />
+          </p>
         ))}
       </aside>
     </div>

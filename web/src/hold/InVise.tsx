@@ -10,6 +10,7 @@ import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
 import { ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
+import { Said } from "../ui/Said";
 
 export function InVise() {
   const { job } = useEditor();
@@ -73,11 +74,13 @@ export function InVise() {
                 </div>
                 <div className="label">{least === null ? "grip is enough" : "least in the jaws"}</div>
               </div>
-              <p style={{ fontSize: 16, maxWidth: 520 }}>{data.grip.sentence.slice(0, 1).toUpperCase() + data.grip.sentence.slice(1)}.</p>
+              <p style={{ fontSize: 16, maxWidth: 520 }}><Said text={data.grip.sentence.slice(0, 1).toUpperCase() + data.grip.sentence.slice(1)} />.</p>
             </div>
             <GripChart data={data} depth={depth} />
             {data.cautions.map((line) => (
-              <p key={line} className="quiet" style={{ fontSize: 13 }}>{line}</p>
+              <p key={line} className="quiet" style={{ fontSize: 13 }}>
+                <Said text={line} />
+              </p>
             ))}
           </>
         )}

@@ -5,6 +5,7 @@ import type { Figure } from "../api/types";
 import { useEditor } from "../job/editor";
 import { Ask } from "../ui/Ask";
 import type { Hold } from "./types";
+import { Said } from "../ui/Said";
 
 export function Remedies({ hold, find, at }: { hold: Hold; at: string; find: (id: string) => Figure | undefined }) {
   const { change, mayEdit } = useEditor();
@@ -17,7 +18,9 @@ export function Remedies({ hold, find, at }: { hold: Hold; at: string; find: (id
         <tbody>
           {found.map((item, index) => (
             <tr key={item.what}>
-              <td>{item.what.slice(0, 1).toUpperCase() + item.what.slice(1)}</td>
+              <td>
+                <Said text={item.what.slice(0, 1).toUpperCase() + item.what.slice(1)} />
+              </td>
               <td className="num mono" style={{ color: item.holds ? "var(--within)" : "var(--over)" }}>
                 <Ask figure={find(`remedy_${String(index)}`)}>{item.factor.toFixed(2)}</Ask>
               </td>

@@ -10,7 +10,7 @@ const asked = (way: Way, id: string) => way.figures?.find((figure) => figure.id 
 
 export function Ways({ kind }: { kind: number }) {
   const { job, mayEdit, change } = useEditor();
-  const { withUnit } = useUnits();
+  const { withUnit, says } = useUnits();
   const ways = (job.latest?.result?.ways ?? []).filter((way) => (way.kind ?? 0) === kind);
   const station = heldOps(job.request)[kind]?.station ?? job.request.station;
   const planner = job.request.station.by_planner ?? false;
@@ -78,7 +78,7 @@ export function Ways({ kind }: { kind: number }) {
             {ways.filter((way) => way.rank === 0).map((way) => (
               <tr key={way.name} className="quiet">
                 <td>{way.name}</td>
-                <td colSpan={8} style={{ fontSize: 13 }}>{way.refused}</td>
+                <td colSpan={8} style={{ fontSize: 13 }}>{says(way.refused ?? "")}</td>
               </tr>
             ))}
           </tbody>

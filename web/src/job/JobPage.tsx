@@ -1,6 +1,6 @@
 import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { NavLink, useNavigate, useParams } from "react-router";
 
 import { call, Problem } from "../api/client";
@@ -10,6 +10,7 @@ import { CutsStep } from "../cuts/CutsStep";
 import { LayoutStep } from "../layout/LayoutStep";
 import { PartStep } from "../part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
+import { NamesContext, namesIn } from "../ui/units";
 import { EditorProvider, useEditor, useJobEditor } from "./editor";
 import { HoldStep } from "../hold/HoldStep";
 import { LocateStep } from "../locate/LocateStep";
@@ -74,7 +75,9 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   }, [undo, redo, mayEdit, planNow]);
 
   const View = VIEWS[step as StepName] ?? LayoutStep;
+  const names = useMemo(() => namesIn(job.request), [job.request]);
   return (
+    <NamesContext value={names}>
     <EditorProvider value={editor}>
       <Top />
       <CameSecond />
@@ -91,6 +94,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
       <View />
       <Shortcuts open={listing} close={() => setListing(false)} />
     </EditorProvider>
+    </NamesContext>
   );
 }
 

@@ -20,6 +20,7 @@ import { usePlacing, type Placing } from "./placing";
 import { PlacingTools } from "./PlacingTools";
 import { Needed, type Overlay, shareOf } from "./PlateDrawing";
 import { stationFigure } from "./stationFigure";
+import { Said } from "../ui/Said";
 
 const LayoutView3d = lazy(() => import("./LayoutView3d"));
 
@@ -148,8 +149,12 @@ export function LayoutStep() {
                   </Link>
                 }
               >
-                <p>Why: {reason.why}.</p>
-                <p>Nearest that works: {reason.nearest}.</p>
+                <p>
+                  Why: <Said text={reason.why} />.
+                </p>
+                <p>
+                  Nearest that works: <Said text={reason.nearest} />.
+                </p>
               </Notice>
             ))}
           </div>
@@ -186,7 +191,7 @@ export function LayoutStep() {
             <h2>Caution</h2>
             {result.cautions.map((text) => (
               <p key={text} style={{ marginBottom: 6, fontSize: 13.5 }}>
-                {text}
+                <Said text={text} />
               </p>
             ))}
           </>
@@ -255,13 +260,14 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
 
 /** Stations that stand wrong, to go to. The count above leaves them out. */
 function Wrong({ design, pick }: { design: Design; pick: (number: number) => void }) {
+  const { says } = useUnits();
   const wrong = design.stations.filter((station) => (station.faults ?? []).length > 0);
   if (wrong.length === 0) return null;
   return (
     <div role="alert" className="wrong-line">
       <b>{wrong.length === 1 ? "One station stands wrong" : `${String(wrong.length)} stations stand wrong`}</b> and {wrong.length === 1 ? "is" : "are"} not counted:
       {wrong.slice(0, 14).map((station) => (
-        <button key={station.number} type="button" className="tool" onClick={() => pick(station.number)} title={station.faults?.join("; ")}>
+        <button key={station.number} type="button" className="tool" onClick={() => pick(station.number)} title={says(station.faults?.join("; ") ?? "")}>
           {station.number}
         </button>
       ))}
@@ -285,7 +291,7 @@ function Nothing({ stale }: { stale: boolean }) {
 
 /** What is picked: its place, which can be typed, its turn, what its tightest feature uses, and what is wrong with it. */
 function StationLine({ placing, station, zone, mayEdit, there, faces }: { placing: Placing; station: PlacedStation | null; zone: number; mayEdit: boolean; there: boolean; faces: string[] }) {
-  const { withUnit, figure, shownUnit } = useUnits();
+  const { withUnit, figure, shownUnit, says } = useUnits();
   const asked = stationFigure(station, useFigures()("tolerance"));
   const line = { minHeight: 30, display: "flex", gap: 8, alignItems: "center", flexWrap: "wrap" } as const;
   if (!station)
@@ -314,8 +320,8 @@ function StationLine({ placing, station, zone, mayEdit, there, faces }: { placin
         </span>
       )}
       {station.faults?.[0] && (
-        <b style={{ color: "var(--over)" }} title={station.faults.join("; ")}>
-          {capital(station.faults[0])}
+        <b style={{ color: "var(--over)" }} title={says(station.faults.join("; "))}>
+          <Said text={capital(station.faults[0])} />
           {station.faults.length > 1 ? `, and ${String(station.faults.length - 1)} more` : ""}.
         </b>
       )}

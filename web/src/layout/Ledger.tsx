@@ -6,7 +6,7 @@ const COLOURS = { within: "var(--within)", close: "var(--close)", over: "var(--o
 
 /** One list of limits: how much of each is used, what keeps one more part out on top. */
 export function Ledger({ limits, find }: { limits: Limit[]; find: (id: string) => Figure | undefined }) {
-  const { figure: shown, shownUnit } = useUnits();
+  const { figure: shown, shownUnit, says } = useUnits();
   return (
     <div data-testid="ledger">
       {limits.map((limit) => {
@@ -15,7 +15,7 @@ export function Ledger({ limits, find }: { limits: Limit[]; find: (id: string) =
         const text = limit.sense === "at least" ? `${used}, needs ${allowed}` : limit.unit === "%" ? `${used} %` : `${used} of ${allowed} ${shownUnit(limit.unit ?? "")}`;
         return (
           <Ask key={limit.id} figure={find(limit.figure)} className={`limit ${limit.state}`}>
-            <span className="row" title={`Allowed: ${limit.source}`} data-limit={limit.id}>
+            <span className="row" title={says(`Allowed: ${limit.source}`)} data-limit={limit.id}>
               <span>{limit.label}</span>
               <span className="mono">{text}</span>
             </span>

@@ -7,9 +7,10 @@ import { useScale } from "../layout/drawing";
 import { useUnits } from "../ui/units";
 import { percent } from "./percent";
 import { shade, size } from "./Stack";
+import { Said } from "../ui/Said";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
-  const { figure, withUnit } = useUnits();
+  const { figure, withUnit, says } = useUnits();
   const along = detail.adds.some((add) => add.y_mm === null);
   return (
     <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.05fr) minmax(320px, 1fr)", gap: 20, flex: 1, minHeight: 0 }}>
@@ -21,7 +22,7 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
       </div>
       <div className="scroll">
         <h2 className="first-up">
-          {detail.what}, {detail.said}
+          {says(`${detail.what}, ${detail.said}`)}
         </h2>
         <table className="lines tight">
           <thead>
@@ -36,9 +37,9 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
               <tr key={add.name}>
                 <td>
                   <i style={{ display: "inline-block", width: 9, height: 9, background: shade(index), opacity: index < 6 ? 1 : 0.55, marginRight: 6 }} />
-                  {add.name}
+                  {says(add.name)}
                   <div className="quiet" style={{ fontSize: 12.5 }}>
-                    {add.why.slice(0, 3).join("; ")}
+                    {says(add.why.slice(0, 3).join("; "))}
                     {add.why.length > 3 ? `; and ${String(add.why.length - 3)} more` : ""}
                   </div>
                 </td>
@@ -56,7 +57,7 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
           </tbody>
         </table>
         <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
-          Largest first: {detail.adds[0] ? `${detail.adds[0].name} moves it by up to ${withUnit(size(detail.adds[0]), "mm", 4)}` : "none"}. Normal ranges are three standard deviations, uniform ones their ends.
+          Largest first: {detail.adds[0] ? `${says(detail.adds[0].name)} moves it by up to ${withUnit(size(detail.adds[0]), "mm", 4)}` : "none"}. Normal ranges are three standard deviations, uniform ones their ends.
         </p>
       </div>
     </div>
@@ -73,7 +74,9 @@ function Remedies({ detail }: { detail: VerdictDetail }) {
         <tbody>
           {detail.remedies.map((item) => (
             <tr key={item.what}>
-              <td>{item.what}</td>
+              <td>
+                <Said text={item.what} />
+              </td>
               <td className="num mono" style={{ whiteSpace: "nowrap", color: item.brings_in ? "var(--within)" : "var(--over)" }}>
                 {percent(item.share)} %
               </td>

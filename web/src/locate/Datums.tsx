@@ -11,7 +11,7 @@ const CHOICES = ["one for all", "one per face", "one per station", "cheapest in 
 
 export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) => void }) {
   const { job, request, change, mayEdit } = useEditor();
-  const { figure, shownUnit } = useUnits();
+  const { figure, shownUnit, says } = useUnits();
   const result = job.latest?.result;
   const design = result?.designs[0];
   const set = request.rules?.datum ?? "one for all";
@@ -45,7 +45,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
                 <td className="num mono">{item.refused ? "none" : item.count}</td>
                 <td className="num mono">{item.offsets || ""}</td>
                 <td className="num mono">{item.seconds ? clock(item.seconds) : ""}</td>
-                <td className={item.refused ? "problem-list" : "quiet"}>{[item.refused, item.says].filter(Boolean).join(". ") || (item.rank === 1 ? "most for the least" : "")}</td>
+                <td className={item.refused ? "problem-list" : "quiet"}>{says([item.refused, item.says].filter(Boolean).join(". ")) || (item.rank === 1 ? "most for the least" : "")}</td>
                 <td className="num">
                   {!item.refused && item.strategy !== design?.datum && (
                     <Button size="small" disabled={!mayEdit} onClick={() => change("rules.datum", item.strategy)} aria-label={`Use ${item.strategy}`}>

@@ -7,7 +7,7 @@ import { useUnits } from "../ui/units";
 
 export function FirstArticle({ found }: { found: Verdicts }) {
   const { job } = useEditor();
-  const { figure, shownUnit, system } = useUnits();
+  const { figure, shownUnit, system, says } = useUnits();
   const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
   return (
     <div className="scroll">
@@ -39,7 +39,7 @@ export function FirstArticle({ found }: { found: Verdicts }) {
                   <div key={item.axis} style={{ whiteSpace: "nowrap" }}>{`${item.axis} ${figure(item.value_mm, "mm", 3)}`.trim()}</div>
                 ))}
               </td>
-              <td style={{ fontSize: 13 }}>{line.said}</td>
+              <td style={{ fontSize: 13 }}>{says(line.said)}</td>
               <td className="num mono">{figure(line.tolerance_mm, "mm", 3)}</td>
               <td className="num mono">{figure(line.expect_mm, "mm", 4)}</td>
               <td className="num mono">{figure(line.act_mm, "mm", 4)}</td>

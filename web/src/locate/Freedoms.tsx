@@ -7,6 +7,7 @@ import { useEditor, usePlanned } from "../job/editor";
 import { bounds, path, useScale } from "../layout/drawing";
 import { Choice } from "../ui/Field";
 import { useUnits } from "../ui/units";
+import { Said } from "../ui/Said";
 
 type Scheme = Verdicts["schemes"][number];
 type Six = [number, number, number, number, number, number];
@@ -42,10 +43,12 @@ export function Freedoms({ found }: { found: Verdicts }) {
         )}
         <div>
           <p data-testid="scheme">
-            <b>{scheme.name.slice(0, 1).toUpperCase() + scheme.name.slice(1)}.</b> {scheme.sentence}
+            <b>{scheme.name.slice(0, 1).toUpperCase() + scheme.name.slice(1)}.</b> <Said text={scheme.sentence} />
           </p>
           {scheme.warnings.map((line) => (
-            <p key={line} className="problem-list">{line}</p>
+            <p key={line} className="problem-list">
+              <Said text={line} />
+            </p>
           ))}
         </div>
       </div>
@@ -101,7 +104,9 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
         ))}
         <h2 style={{ marginTop: 12 }}>Datum faces</h2>
         {scheme.datums.map((line) => (
-          <p key={line} style={{ fontSize: 13.5 }}>{line.slice(0, 1).toUpperCase() + line.slice(1)}.</p>
+          <p key={line} style={{ fontSize: 13.5 }}>
+            <Said text={line.slice(0, 1).toUpperCase() + line.slice(1)} />.
+          </p>
         ))}
       </div>
     </div>

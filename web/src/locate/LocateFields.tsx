@@ -6,6 +6,7 @@ import type { LocateScheme } from "../api/types";
 import { heldOps, useEditor, useStored } from "../job/editor";
 import { OfWhich } from "../job/StationFields";
 import { Choice, Field } from "../ui/Field";
+import { Said } from "../ui/Said";
 
 const SCHEMES = [
   { value: "stops", label: "Two stops and the plate: 3-2-1" },
@@ -44,7 +45,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
           <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} said={before || op.here ? "" : "No feature judged here depends on how."} />
           {before?.trouble && (
             <p className="problem-list" data-testid="before-trouble">
-              {before.said}: {before.trouble}. Its errors count with locators as true as these.
+              <Said text={`${before.said}: ${before.trouble}`} />. Its errors count with locators as true as these.
             </p>
           )}
         </div>
@@ -53,7 +54,9 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
         ) : op.here || own ? (
           <>
             <Choice label={own ? "Locating" : "Locating, as the first op"} name={`${at}.locating.kind`} value={locating.kind ?? "stops"} options={SCHEMES} disabled={!mayEdit} store={(value) => change(`${at}.locating`, FIRST[value])} />
-            {errors[`${at}.locating`] && <p className="problem-list">{errors[`${at}.locating`]}</p>}
+            {errors[`${at}.locating`] && <p className="problem-list">
+                <Said text={errors[`${at}.locating`]} />
+              </p>}
             {(locating.kind === "pin and diamond pin" || locating.kind === "two round pins") && (
               <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 12 }}>
                 <Field label="Holes from" {...stored(`${at}.locating.least_mm`, "mm")} />

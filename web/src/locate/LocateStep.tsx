@@ -19,6 +19,7 @@ import { MeasuredPlaces } from "./MeasuredPlaces";
 import { VerdictGrid } from "./VerdictGrid";
 import { FaceMap } from "./FaceMap";
 import { Stack } from "./Stack";
+import { Said } from "../ui/Said";
 
 const VIEWS = [
   { value: "verdicts", label: "Verdicts" },
@@ -74,7 +75,8 @@ export function LocateStep() {
         {table.error && <ProblemNotice error={table.error} />}
         {known?.pretend && (
           <Notice title="No layout yet: judged as if a station stood at the datum" kind="over">
-            <p>{job.latest?.result?.reasons[0]?.what}. What would bring it in is under What adds up.</p>
+            <p>
+              <Said text={job.latest?.result?.reasons[0]?.what} />. What would bring it in is under What adds up.</p>
           </Notice>
         )}
         {!known && table.isFetching && <p className="quiet">Adding up</p>}

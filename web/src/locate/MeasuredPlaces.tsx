@@ -9,6 +9,7 @@ import { Cell } from "../ui/Cell";
 import { Choice, Field } from "../ui/Field";
 import { ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
+import { Said } from "../ui/Said";
 
 interface Place {
   station: number;
@@ -112,8 +113,8 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
             {found.pair.map((item) => (
               <tr key={item.what}>
                 <td>
-                  {item.what}
-                  <div className="quiet" style={{ fontSize: 12.5 }}>{item.why}</div>
+                  <Said text={item.what} />
+                  <div className="quiet" style={{ fontSize: 12.5 }}><Said text={item.why} /></div>
                 </td>
                 <td className="num mono" style={{ verticalAlign: "top", color: item.within_mm !== null && item.within_mm < item.now_mm ? "var(--over)" : undefined }}>
                   {item.within_mm === null ? "any" : figure(item.within_mm, "mm", 4)}

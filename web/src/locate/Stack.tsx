@@ -10,16 +10,16 @@ export function size(add: VerdictDetail["adds"][number]): number {
 }
 
 export function Stack({ detail }: { detail: VerdictDetail }) {
-  const { figure, shownUnit } = useUnits();
+  const { figure, shownUnit, says } = useUnits();
   const largest = Math.max(1e-9, ...detail.adds.map(size));
   return (
     <div data-testid="stack">
       <h2>
-        {detail.feature}: {detail.what}, {detail.said}
+        {detail.feature}: {says(`${detail.what}, ${detail.said}`)}
       </h2>
       <div style={{ display: "flex", height: 18, gap: 1, marginBottom: 10 }} role="img" aria-label="Shares of the variance">
         {detail.adds.map((add, index) => (
-          <i key={add.name} title={`${add.name}: ${(100 * add.variance_share).toFixed(0)} % of the variance`} style={{ width: `${String(100 * add.variance_share)}%`, background: shade(index), opacity: index < 6 ? 1 : 0.55 }} />
+          <i key={add.name} title={`${says(add.name)}: ${(100 * add.variance_share).toFixed(0)} % of the variance`} style={{ width: `${String(100 * add.variance_share)}%`, background: shade(index), opacity: index < 6 ? 1 : 0.55 }} />
         ))}
       </div>
       <table className="lines tight">
@@ -33,10 +33,10 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
         </thead>
         <tbody>
           {detail.adds.map((add, index) => (
-            <tr key={add.name} title={add.why.join("; ")}>
+            <tr key={add.name} title={says(add.why.join("; "))}>
               <td>
                 <i style={{ display: "inline-block", width: 9, height: 9, background: shade(index), opacity: index < 6 ? 1 : 0.55, marginRight: 6 }} />
-                {add.name}
+                {says(add.name)}
               </td>
               <td className="num mono">{figure(size(add), "mm", 4)}</td>
               <td>

@@ -2,6 +2,7 @@
 import type { Verdicts } from "../api/types";
 import { useEditor } from "../job/editor";
 import type { Chosen } from "./LocateStep";
+import { useUnits } from "../ui/units";
 import { percent } from "./percent";
 
 const INK = { within: "var(--within)", close: "var(--close)", over: "var(--over)" } as const;
@@ -11,6 +12,7 @@ const SIGN = { within: "", close: "▲", over: "◆" } as const;
 
 export function VerdictGrid({ found, chosen, pick, placed }: { found: Verdicts; chosen: Chosen | null; pick: (chosen: Chosen) => void; placed: number }) {
   const { job } = useEditor();
+  const { says } = useUnits();
   const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
   const step = (event: React.KeyboardEvent, feature: string, station: number) => {
     const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
@@ -43,12 +45,12 @@ export function VerdictGrid({ found, chosen, pick, placed }: { found: Verdicts; 
           .filter((column) => column.kind === scheme.kind)
           .map((column) => (
             <tr key={column.feature}>
-              <th scope="row" title={column.said}>
+              <th scope="row" title={says(column.said)}>
                 {column.feature}
               </th>
               {column.problem ? (
                 <td colSpan={Math.max(1, stations.length)} className="problem-list" style={{ textAlign: "left", padding: "2px 8px" }}>
-                  Not judged: {column.problem}
+                  Not judged: {says(column.problem)}
                 </td>
               ) : (
                 column.verdicts

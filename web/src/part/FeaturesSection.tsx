@@ -5,6 +5,8 @@ import { useCatalogue } from "../api/queries";
 import type { Feature, Part, PartFacts } from "../api/types";
 import { useEditor } from "../job/editor";
 import { Cell, Pick } from "../ui/Cell";
+import { Said } from "../ui/Said";
+import { useUnits } from "../ui/units";
 import { PartDrawing } from "./PartDrawing";
 
 const SIDES = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"] as const;
@@ -18,6 +20,7 @@ const KINDS = [
 
 export function FeaturesSection({ index, part, facts }: { index: number; part: Part; facts: PartFacts }) {
   const { change, errors, mayEdit } = useEditor();
+  const { figure } = useUnits();
   const start = useCatalogue().data?.feature;
   const features = part.features ?? [];
   const at = `parts.${String(index)}.features`;
@@ -115,13 +118,13 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
                     if (made) change(at, [...features, { ...made, name: `Hole ${hole.diameter_mm.toFixed(1)} at ${hole.x_mm.toFixed(0)}, ${hole.y_mm.toFixed(0)}`, x_mm: Number(hole.x_mm.toFixed(4)), y_mm: Number(hole.y_mm.toFixed(4)), directions: ["+Z", "-Z"] }]);
                   }}
                 >
-                  Add hole <span className="mono">&nbsp;⌀{hole.diameter_mm.toFixed(2)}</span>
+                  Add hole <span className="mono">&nbsp;⌀{figure(hole.diameter_mm, "mm", 2)}</span>
                 </Button>
               ))}
         </div>
         {[...new Set([...facts.problems, ...Object.entries(errors).filter(([key]) => key.startsWith(at)).map(([, text]) => text)])].map((text) => (
           <p key={text} className="problem-list" role="alert" style={{ marginTop: 6 }}>
-            {text}
+            <Said text={text} />
           </p>
         ))}
       </div>

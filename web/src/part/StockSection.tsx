@@ -7,6 +7,7 @@ import { Choice, Field } from "../ui/Field";
 import { Notice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { Dimension } from "./PartDrawing";
+import { Said } from "../ui/Said";
 
 const KINDS = ["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"];
 const AXES = [
@@ -65,9 +66,13 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
       <div className="picture">
         {found.warning && (
           <Notice title="The clamps grip what varies the most">
-            <p>{found.warning}</p>
+            <p>
+              <Said text={found.warning} />
+            </p>
             {found.remedies.map((text) => (
-              <p key={text}>{text}</p>
+              <p key={text}>
+                <Said text={text} />
+              </p>
             ))}
           </Notice>
         )}
@@ -110,7 +115,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
                 <td className="num mono">{withUnit(item.spread_mm, "mm", 3)}</td>
                 <td className="num mono">{item.mean_mm === null ? "" : figure(item.mean_mm, "mm", 3)}</td>
                 <td className="quiet" style={{ fontSize: 13 }}>
-                  {item.source}
+                  <Said text={item.source} />
                 </td>
               </tr>
             ))}

@@ -7,7 +7,7 @@ import { useUnits } from "./units";
 
 export function Ask({ figure, children, className = "" }: { figure: Figure | undefined; children: ReactNode; className?: string }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const { withUnit, plain, shownUnit } = useUnits();
+  const { withUnit, plain, shownUnit, says } = useUnits();
   if (!figure) return <span className={className}>{children}</span>;
   return (
     <>
@@ -26,7 +26,7 @@ export function Ask({ figure, children, className = "" }: { figure: Figure | und
           <h2 style={{ fontSize: 15.5 }}>
             {figure.label}: <span className="mono">{withUnit(figure.value, figure.unit, figure.digits)}</span>
           </h2>
-          <p style={{ margin: "6px 0 10px" }}>{figure.formula}</p>
+          <p style={{ margin: "6px 0 10px" }}>{says(figure.formula)}</p>
           <table className="lines">
             <tbody>
               {figure.inputs.map((item) => (
@@ -35,12 +35,12 @@ export function Ask({ figure, children, className = "" }: { figure: Figure | und
                   <td className="num mono" style={{ whiteSpace: "nowrap" }}>
                     {plain(item.value, item.unit ?? "")} {shownUnit(item.unit ?? "")}
                   </td>
-                  <td className="quiet" style={{ fontSize: 12.5 }}>{item.source}</td>
+                  <td className="quiet" style={{ fontSize: 12.5 }}>{says(item.source)}</td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <p className="quiet" style={{ marginTop: 10, fontSize: 13 }}>Source: {figure.source}</p>
+          <p className="quiet" style={{ marginTop: 10, fontSize: 13 }}>Source: {says(figure.source)}</p>
         </div>
       </Popover>
     </>

@@ -22,7 +22,7 @@ interface Props extends Stored {
 }
 
 export function Field({ label, value, unit = "", text = false, disabled = false, error, store, help, name }: Props) {
-  const { shownUnit } = useUnits();
+  const { shownUnit, says } = useUnits();
   const id = useId();
   const { typed, begin, change, finish, giveUp } = useTyped({ value, unit, text, error, store });
   return (
@@ -33,7 +33,7 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
       value={typed}
       disabled={disabled}
       error={Boolean(error)}
-      helperText={error ?? help}
+      helperText={says(error ?? help ?? "")}
       fullWidth
       onFocus={begin}
       onChange={(event) => change(event.target.value)}

@@ -1,13 +1,16 @@
 import type { ReactNode } from "react";
 
 import { Problem } from "../api/client";
+import { Said } from "./Said";
 
 /** What went wrong or needs knowing, why, and what to do. */
 export function Notice({ title, children, kind = "close", action }: { title: string; children?: ReactNode; kind?: "close" | "over" | "info"; action?: ReactNode }) {
   return (
     <div className={`notice ${kind}`} role={kind === "info" ? "status" : "alert"}>
       <div>
-        <p style={{ fontWeight: 600 }}>{title}</p>
+        <p style={{ fontWeight: 600 }}>
+          <Said text={title} />
+        </p>
         {children}
       </div>
       {action && <div style={{ marginLeft: "auto" }}>{action}</div>}
@@ -19,7 +22,9 @@ export function ProblemNotice({ error, action }: { error: Error; action?: ReactN
   const title = error instanceof Problem ? error.title : "Something went wrong here";
   return (
     <Notice title={title} kind="over" action={action}>
-      <p>{error.message}</p>
+      <p>
+        <Said text={error.message} />
+      </p>
     </Notice>
   );
 }

@@ -32,9 +32,19 @@ const INCH: Record<string, Shown> = {
 };
 
 export const UnitsContext = createContext<Units>("metric");
+/** Names that hold a quantity, "Outside, upper 8 mm": they stay as they were given. */
+export const NamesContext = createContext<readonly string[]>([]);
+
+const NUMBER = String.raw`\d+(?:\.\d+)?`;
+/** One quantity, or several that share a unit: "3 to 20 mm", "80 x 40 mm". What is said a metre, or in both systems, stays so. */
+const QUANTITY = new RegExp(String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm|N·m|N|kg|K)(?![\w²³/·]| a metre| \(\d)`, "g");
+const COORDINATE = /\b([XYZ])(-?\d+\.\d+)(?![\d.])/g;
+/** Tells an inch by itself, other than in brackets behind the metric. */
+const INCHES = /(?<!\([\d.]*)\d ?(?:in|in·lb|lbf|lb|thou)\b/;
 
 export function useUnits() {
   const system = useContext(UnitsContext);
+  const names = useContext(NamesContext);
   const table = system === "inch" ? INCH : METRIC;
   const shownUnit = (unit: string): string => table[unit]?.unit ?? unit;
   /** As a field holds it: as many digits as it takes to come back to the same value, up to eight; none that do not matter. */
@@ -55,7 +65,22 @@ export function useUnits() {
     const extra = unit === "mm" && system === "inch" ? (digits >= 3 ? 1 : 2) : 0;
     return (value * factor).toFixed(Math.max(0, digits + extra));
   };
-  return { system, shownUnit, plain, figure, withUnit: (v: number, u: string, d: number) => `${figure(v, u, d)} ${shownUnit(u)}`.trim() };
+  /** A sentence of the engine, which speaks metric, in a person's units; names, and what tells both units by itself, are left. */
+  const says = (text: string): string => {
+    if (system !== "inch" || INCHES.test(text)) return text;
+    const told = (value: string, unit: string) => {
+      const given = (value.split(".")[1] ?? "").length;
+      const digits = unit === "K" ? given + 1 : unit === "mm" && given >= 3 ? 4 : given;
+      return figure(Number(value), unit, digits).replace(/(\.\d{4,}?)0+$/, "$1");
+    };
+    const translate = (part: string) =>
+      part
+        .replace(QUANTITY, (_all, first: string, further: string, unit: string) => `${told(first, unit)}${further.replace(new RegExp(NUMBER, "g"), (value) => told(value, unit))} ${shownUnit(unit)}`)
+        .replace(COORDINATE, (_all, axis: string, value: string) => `${axis}${told(value, "mm")}`);
+    // Cut at the names; every second piece is one.
+    return names.length === 0 ? translate(text) : text.split(new RegExp(`(${names.map(literally).join("|")})`)).map((part, index) => (index % 2 ? part : translate(part))).join("");
+  };
+  return { system, shownUnit, says, plain, figure, withUnit: (v: number, u: string, d: number) => `${figure(v, u, d)} ${shownUnit(u)}`.trim() };
 }
 
 /** Without an exponent, which no one types on a shop floor. */
@@ -71,4 +96,20 @@ export function clock(seconds: number): string {
   const whole = Math.round(seconds);
   const minutes = Math.floor(whole / 60);
   return `${String(minutes)}:${String(whole % 60).padStart(2, "0")}`;
+}
+
+const literally = (name: string): string => name.replace(/[.*+?^${}()|[\]\\]/g, "\\$&");
+
+/** All names in a document that a translated sentence would break, the longest first. */
+export function namesIn(document: unknown): string[] {
+  const found = new Set<string>();
+  const look = (node: unknown, key: string): void => {
+    if (typeof node === "string") {
+      if (key === "name" && (node.search(QUANTITY) >= 0 || node.search(COORDINATE) >= 0)) found.add(node);
+    } else if (node && typeof node === "object") {
+      for (const [inner, value] of Object.entries(node)) look(value, Array.isArray(node) ? key : inner);
+    }
+  };
+  look(document, "");
+  return [...found].sort((a, b) => b.length - a.length);
 }
