@@ -20,6 +20,7 @@ from wedgecraft.core.hold import hold
 from wedgecraft.core.locate.document import OnPins
 from wedgecraft.core.locate.fits import limits_mm
 from wedgecraft.core.locate.pins import pinned
+from wedgecraft.core.locate.report import VerdictsRequest, verdicts
 from wedgecraft.core.locate.vee import middle_shift_mm
 from wedgecraft.core.placing import ready
 from wedgecraft.core.plan import PlanRequest
@@ -269,6 +270,12 @@ def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_a
     assert (known[5].own, known[10].own) == (True, False)
     assert "the strap may be at most" in known[5].trouble  # it stands where the drill comes down
     assert "hole" in known[10].trouble
+    told = verdicts(VerdictsRequest(request=request, samples=1000)).schemes[0].before
+    assert [(op.number, op.trouble) for op in told] == [(5, known[5].trouble), (10, known[10].trouble)]
+    assert [op.said for op in told] == [
+        "Op 5 counts as standing on plain faces: a station of its own cannot hold it",
+        "Op 10 counts as standing on plain faces: a station like this one's cannot hold it",
+    ]
     assert "cannot hold it" in known[10].held
     for axis, own in ((0, "height of plate and rests"), (1, "station place")):
         carried = {source.name: float(source.shift[axis]) for source in check.chain if source.shift[axis]}
