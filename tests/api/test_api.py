@@ -15,7 +15,7 @@ from pathlib import Path
 import ezdxf
 import pytest
 
-from tests.api.service import Browser, new_job, send
+from tests.api.service import Browser, change_field, new_job, send
 from wedgecraft.store import jobs
 from wedgecraft.store.models import Job
 
@@ -246,6 +246,27 @@ def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
     assert answer.headers["Cache-Control"] == "no-store"
     assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
     assert json.loads(answer.data) == {"jobs": []}
+
+
+def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
+    job = new_job(planner)
+    address = f"/api/jobs/{job['id']}"
+    first = job["request"]["parts"][0]["ops"][0]
+    three = [first | {"number": number} for number in (10, 20, 30)]
+    change_field(planner, job, "parts.0.ops", three)
+    change_field(planner, job, "elsewhere", [{"part": 0, "op": 0, "station": job["request"]["station"]}])
+    before = change_field(planner, job, "planned", {"part": 0, "op": 2})[1]
+    status, after = planner.call("POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 1})
+    assert status == 200
+    assert after["request"]["planned"]["op"] == 1
+    assert after["request"]["parts"][0]["ops"][1]["number"] == 30
+    assert [item["op"] for item in after["request"]["elsewhere"]] == [0]
+    assert planner.call("POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 0})[0] == 409
+    status, problem = planner.call("POST", f"{address}/removals", {"version": after["version"], "part": 0})
+    assert (status, problem["detail"]) == (422, "part 0: the last one stays.")
+    status, back = change_field(planner, job, "", before["request"])
+    assert (status, back["request"]) == (200, before["request"])
+    assert change_field(planner, job, "", {"name": "nothing else"})[0] == 422
 
 
 def test_pasted_cuts_go_in_together_or_not_at_all(planner):

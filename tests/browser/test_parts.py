@@ -127,6 +127,12 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     row.find_element(By.TAG_NAME, "button").click()
     hands.wait(lambda: len(hands.all(".tabs button[role=tab]")) >= 3 and "-Y up" in hands.text(".tabs"))
     assert len(hands.all("table.sheet tbody tr")) == 3  # op 10 kept its cuts
+    # An op taken out, and put back as it was.
+    next(tab for tab in hands.all(".tabs button[role=tab]") if "Op 20" in tab.text).click()
+    hands.press("Remove op")
+    hands.wait(lambda: "Op 20" not in hands.text(".tabs"))
+    hands.press("Undo")
+    hands.wait(lambda: "Op 20" in hands.text(".tabs") and hands.text("[data-testid=saved]").startswith("Saved"))
     # The plate: what stands in the cutter's way is said, and lower stops and clamps mend it.
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()

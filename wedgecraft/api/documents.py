@@ -147,11 +147,19 @@ class NewJob(Document):
 
 
 class FieldChange(Document):
-    """Set one field of the request, at the version that was read. ``path`` is dotted: ``cut.axial_depth_mm``."""
+    """Set one field of the request, at the version that was read. ``path`` is dotted: ``cut.axial_depth_mm``; empty: all of it."""
 
     version: int
-    path: Annotated[str, Field(min_length=1, max_length=200)]
+    path: Annotated[str, Field(max_length=200)]
     value: Any = None
+
+
+class Removal(Document):
+    """Take out a part, or an op of a part; what names others by their place goes on naming the same ones."""
+
+    version: int
+    part: int
+    op: int | None = None
 
 
 class DueChange(Document):

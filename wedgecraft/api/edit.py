@@ -12,10 +12,10 @@ from wedgecraft.core.plan import PlanRequest
 
 
 def with_field(request: dict[str, Any], path: str, value: object) -> PlanRequest:
-    """The request with ``path`` set to ``value``. Raises ProblemRaised naming the field."""
+    """The request with ``path`` set to ``value``, all of it where the path is empty. Raises ProblemRaised naming the field."""
     # As it reads today: what was stored before a field was there has the field's starting value.
     root: dict[str, Any] = {"request": PlanRequest.model_validate(request).model_dump(mode="json")}
-    copy = _set(root, ["request", *path.split(".")], value, path)["request"]
+    copy = _set(root, ["request", *(path.split(".") if path else [])], value, path)["request"]
     try:
         return PlanRequest.model_validate(copy)
     except ValidationError as error:

@@ -24,6 +24,7 @@ from wedgecraft.api.documents import (
     JobSummary,
     NewJob,
     PastedText,
+    Removal,
     RunState,
     RunSummary,
     Setups,
@@ -39,6 +40,7 @@ from wedgecraft.core.model import FieldError
 from wedgecraft.core.part import Part
 from wedgecraft.core.part_facts import PartFacts, part_facts
 from wedgecraft.core.plan import PlanDocument, PlanRequest
+from wedgecraft.core.removing import without_op, without_part
 from wedgecraft.core.setups import setups
 from wedgecraft.store import jobs, shop
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
@@ -198,6 +200,21 @@ def read(job_id: str) -> JobState:
 def change(job_id: str, given: FieldChange) -> JobState:
     """Change one field. A value that is not possible is refused and nothing is changed."""
     return changed_job(job_id, given.version, given.path, given.value)
+
+
+@blueprint.post("/<job_id>/removals")
+@may("plan")
+@blueprint.input(Removal, arg_name="given")
+@blueprint.output(JobState)
+def remove_one(job_id: str, given: Removal) -> JobState:
+    """Take out a part or an op. What is laid out goes on being laid out, by whatever place it has then."""
+    with _session() as session:
+        asked = jobs.request_of(found_job(session, job_id))
+    try:
+        left = without_part(asked, given.part) if given.op is None else without_op(asked, given.part, given.op)
+    except OutOfRange as error:
+        raise ProblemRaised(422, "Nothing was taken out", f"{error.field} {error.value}: {error.allowed}.") from None
+    return changed_job(job_id, given.version, "", left.model_dump(mode="json"))
 
 
 @blueprint.put("/<job_id>/due")

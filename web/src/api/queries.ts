@@ -239,6 +239,17 @@ export function useMeasured(id: string) {
   });
 }
 
+/** Takes out a part, or an op of a part; whatever names others by their place is kept right. */
+export function useRemoval(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: (given: { part: number; op?: number }) =>
+      call<JobState>("POST", `/api/jobs/${id}/removals`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+    onSuccess: (job) => keepJob(cache, job),
+  });
+}
+
 /** Stations out of a table of positions: the layout is theirs then. */
 export function useStationTable(id: string) {
   const cache = useQueryClient();

@@ -3,10 +3,11 @@ import { Button } from "@mui/material";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { useCatalogue } from "../api/queries";
+import { useCatalogue, useRemoval } from "../api/queries";
 import type { Cut } from "../api/types";
 import { useEditor, useStored } from "../job/editor";
 import { Choice, Field } from "../ui/Field";
+import { ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { CutDetail } from "./CutDetail";
 import { CutTable } from "./CutTable";
@@ -17,7 +18,8 @@ const UPS = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"].map((side) => ({ value: side, l
 const FORMS = ["plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"].map((form) => ({ value: form, label: form }));
 
 export function CutsStep() {
-  const { request, change, mayEdit, job } = useEditor();
+  const { request, change, took, mayEdit, job } = useEditor();
+  const removal = useRemoval(job.id);
   const stored = useStored();
   const { withUnit } = useUnits();
   const picks = useCatalogue().data;
@@ -50,6 +52,7 @@ export function CutsStep() {
   const chosen = Math.min(selected, cuts.length - 1);
   return (
     <div className="step">
+      {removal.error && <ProblemNotice error={removal.error} />}
       <div className="tabs" role="tablist" aria-label="Ops">
         {request.parts.length > 1 && (
           <span style={{ padding: "6px 10px", minWidth: 180 }}>
@@ -108,8 +111,7 @@ export function CutsStep() {
                     color="error"
                     style={{ height: 38 }}
                     onClick={() => {
-                      if (planned.part === partIndex) change("planned", { part: partIndex, op: 0 });
-                      change(`parts.${String(partIndex)}.ops`, ops.filter((_unused, index) => index !== opIndex));
+                      removal.mutate({ part: partIndex, op: opIndex }, { onSuccess: (stored) => took(stored, "") });
                       go({ op: 0 });
                     }}
                   >

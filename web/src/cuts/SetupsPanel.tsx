@@ -11,13 +11,26 @@ import { Said } from "../ui/Said";
 const hours = (minutes: number): string => `${String(Math.floor(minutes / 60))} h ${String(Math.round(minutes % 60)).padStart(2, "0")} min`;
 
 export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part: Part; done: () => void }) {
-  const { job, change, mayEdit } = useEditor();
+  const { job, request, change, mayEdit } = useEditor();
   const stored = useStored();
   const found = useSetups(job.id, partIndex, job.version, true);
   const features = part.features ?? [];
   if (found.error) return <ProblemNotice error={found.error} />;
   if (!found.data) return <div className="pad"><CircularProgress size={22} aria-label="Looking for the fewest setups" /></div>;
   const inUse = (scheme: SetupScheme) => scheme.form === part.ops?.[0]?.form && scheme.ops.length === part.ops.length && scheme.ops.every((op, index) => op.up === part.ops?.[index]?.up);
+  // Other ops: none of the old ones is laid out or held anywhere any more.
+  const take = (scheme: SetupScheme) => {
+    const others = <T extends { part?: number }>(items: T[] | undefined) => (items ?? []).filter((item) => (item.part ?? 0) !== partIndex);
+    const laidOut = [request.planned, ...(request.also ?? [])].some((item) => (item?.part ?? 0) === partIndex);
+    change("", {
+      ...request,
+      parts: request.parts.map((item, index) => (index === partIndex ? { ...part, ops: scheme.picked, features: scheme.features } : item)),
+      planned: (request.planned?.part ?? 0) === partIndex ? { part: partIndex, op: 0 } : request.planned,
+      also: others(request.also),
+      elsewhere: others(request.elsewhere),
+      arrangement: laidOut ? { own: false, stations: [] } : request.arrangement,
+    });
+  };
   return (
     <div className="scroll pad" style={{ flex: 1 }}>
       <div style={{ display: "flex", gap: 14, alignItems: "flex-start", marginBottom: 12 }}>
@@ -84,8 +97,7 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
                       variant={inUse(scheme) ? "text" : "outlined"}
                       disabled={inUse(scheme)}
                       onClick={() => {
-                        if (job.request.planned?.part === partIndex) change("planned", { part: partIndex, op: 0 });
-                        change(`parts.${String(partIndex)}`, { ...part, ops: scheme.picked, features: scheme.features });
+                        take(scheme);
                         done();
                       }}
                     >

@@ -17,8 +17,8 @@ export interface Editor {
   request: PlanRequest;
   mayEdit: boolean;
   change: (path: string, value: unknown) => void;
-  /** Stations that were stored by another way than ``change``, out of a file: can be undone as well. */
-  took: (stored: JobState) => void;
+  /** What was stored by another way than ``change``, stations out of a file or, with an empty path, all of it: can be undone as well. */
+  took: (stored: JobState, path: string) => void;
   errors: Record<string, string>;
   undo: (() => void) | null;
   redo: (() => void) | null;
@@ -45,7 +45,7 @@ export function useEditor(): Editor {
 }
 
 export function valueAt(document: unknown, path: string): unknown {
-  return path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
+  return path === "" ? document : path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
 }
 
 export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
@@ -86,8 +86,8 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
         setUndone([]);
       });
     };
-    const took = (stored: JobState) => {
-      setDone((steps) => [...steps, { path: "arrangement", before: request.arrangement, after: stored.request.arrangement }]);
+    const took = (stored: JobState, path: string) => {
+      setDone((steps) => [...steps, { path, before: valueAt(request, path), after: valueAt(stored.request, path) }]);
       setUndone([]);
     };
     const last = done.at(-1);

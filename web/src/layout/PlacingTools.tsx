@@ -80,7 +80,7 @@ function Files() {
         onChange={(event) => {
           const chosen = event.target.files?.[0];
           event.target.value = "";
-          void chosen?.text().then((text) => table.mutate({ text, units }, { onSuccess: took }));
+          void chosen?.text().then((text) => table.mutate({ text, units }, { onSuccess: (stored) => took(stored, "arrangement") }));
         }}
       />
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>

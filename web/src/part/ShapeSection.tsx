@@ -1,31 +1,29 @@
 import { Button } from "@mui/material";
 
-import { useCatalogue } from "../api/queries";
+import { useCatalogue, useRemoval } from "../api/queries";
 import type { Part, PartFacts } from "../api/types";
 import { useEditor, useStored } from "../job/editor";
 import { Choice, Field } from "../ui/Field";
+import { ProblemNotice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { BringIn } from "./BringIn";
 import { PartDrawing } from "./PartDrawing";
 import { SHAPES, TypedShape } from "./TypedShape";
 
 export function ShapeSection({ index, part, facts }: { index: number; part: Part; facts: PartFacts }) {
-  const { request, change, mayEdit } = useEditor();
+  const { job, request, change, took, mayEdit } = useEditor();
+  const removal = useRemoval(job.id);
   const stored = useStored();
   const { withUnit } = useUnits();
   const materials = useCatalogue().data?.materials ?? [];
   const at = `parts.${String(index)}`;
   const alone = request.parts.length === 1;
-  const planned = request.planned ?? { part: 0, op: 0 };
   const known = materials.some((item) => item.id === part.material.id);
-  const remove = () => {
-    const rest = request.parts.filter((_unused, other) => other !== index);
-    if ((planned.part ?? 0) >= rest.length || planned.part === index) change("planned", { part: 0, op: 0 });
-    change("parts", rest);
-  };
+  const remove = () => removal.mutate({ part: index }, { onSuccess: (stored) => took(stored, "") });
   return (
     <div className="split">
       <div className="form-side">
+        {removal.error && <ProblemNotice error={removal.error} />}
         <div className="form">
           {alone ? (
             <>
