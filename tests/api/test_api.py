@@ -264,6 +264,9 @@ def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
     assert planner.call("POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 0})[0] == 409
     status, problem = planner.call("POST", f"{address}/removals", {"version": after["version"], "part": 0})
     assert (status, problem["detail"]) == (422, "part 0: the last one stays.")
+    copy = planner.call("POST", f"{address}/copy", {"path": "", "value": before["request"]})[1]
+    assert copy["request"]["parts"] == before["request"]["parts"]
+    assert planner.call("POST", f"{address}/copy", {})[1]["request"]["parts"] == after["request"]["parts"]
     status, back = change_field(planner, job, "", before["request"])
     assert (status, back["request"]) == (200, before["request"])
     assert change_field(planner, job, "", {"name": "nothing else"})[0] == 422

@@ -132,9 +132,9 @@ class JobState(Document):
 
 
 class CopyAsked(Document):
-    """A copy of a job, with one field as given where ``path`` names one."""
+    """A copy of a job, with one field as given where ``path`` names one; an empty path is all of it."""
 
-    path: Annotated[str, Field(max_length=200)] = ""
+    path: Annotated[str, Field(max_length=200)] | None = None
     value: Any = None
 
 

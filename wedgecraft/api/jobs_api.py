@@ -148,7 +148,7 @@ def copy(job_id: str, given: CopyAsked) -> JobState:
     """Make a second job like this one: to try something, or to keep what could not be stored because someone else was first."""
     with _session() as session:
         job = found_job(session, job_id)
-        asked = with_field(job.request, given.path, given.value) if given.path else jobs.request_of(job)
+        asked = with_field(job.request, given.path, given.value) if given.path is not None else jobs.request_of(job)
         asked = asked.model_copy(update={"name": f"{asked.name[:110]}, copy"})
         made = jobs.add_job(session, asked, me().id, due=job.due)
         waiting = _judge_placing(session, made, asked) if asked.arrangement.own else None

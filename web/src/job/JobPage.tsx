@@ -78,22 +78,22 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   const names = useMemo(() => namesIn(job.request), [job.request]);
   return (
     <NamesContext value={names}>
-    <EditorProvider value={editor}>
-      <Top />
-      <CameSecond />
-      <nav className="strip" aria-label="Steps of the job">
-        {STEPS.map(({ name, number, label }) => (
-          <NavLink key={name} to={`/jobs/${job.id}/${name}`}>
-            <span className="mono">{number}</span>
-            {label}
-            <StateMark state={stateOf(name, job)} />
-          </NavLink>
-        ))}
-      </nav>
-      {plan.error && <ProblemNotice error={plan.error} />}
-      <View />
-      <Shortcuts open={listing} close={() => setListing(false)} />
-    </EditorProvider>
+      <EditorProvider value={editor}>
+        <Top />
+        <CameSecond />
+        <nav className="strip" aria-label="Steps of the job">
+          {STEPS.map(({ name, number, label }) => (
+            <NavLink key={name} to={`/jobs/${job.id}/${name}`}>
+              <span className="mono">{number}</span>
+              {label}
+              <StateMark state={stateOf(name, job)} />
+            </NavLink>
+          ))}
+        </nav>
+        {plan.error && <ProblemNotice error={plan.error} />}
+        <View />
+        <Shortcuts open={listing} close={() => setListing(false)} />
+      </EditorProvider>
     </NamesContext>
   );
 }

@@ -57,13 +57,16 @@ export function CameSecond() {
           <Button variant="outlined" onClick={() => copy.mutate()} disabled={copy.isPending}>
             Mine as a copy
           </Button>
-          <Button variant="contained" onClick={() => settle("mine")}>
-            Mine over theirs
-          </Button>
+          {refused.path !== "" && (
+            <Button variant="contained" onClick={() => settle("mine")}>
+              Mine over theirs
+            </Button>
+          )}
         </span>
       }
     >
       <p>{refused.why}</p>
+      {refused.path === "" && <p>It was the whole job as you had it, which would take their change away: do it again on theirs, or keep it as a copy.</p>}
     </Notice>
   );
 }

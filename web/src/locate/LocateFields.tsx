@@ -54,9 +54,11 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
         ) : op.here || own ? (
           <>
             <Choice label={own ? "Locating" : "Locating, as the first op"} name={`${at}.locating.kind`} value={locating.kind ?? "stops"} options={SCHEMES} disabled={!mayEdit} store={(value) => change(`${at}.locating`, FIRST[value])} />
-            {errors[`${at}.locating`] && <p className="problem-list">
+            {errors[`${at}.locating`] && (
+              <p className="problem-list">
                 <Said text={errors[`${at}.locating`]} />
-              </p>}
+              </p>
+            )}
             {(locating.kind === "pin and diamond pin" || locating.kind === "two round pins") && (
               <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 12 }}>
                 <Field label="Holes from" {...stored(`${at}.locating.least_mm`, "mm")} />
