@@ -59,18 +59,7 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     hands.says("varies the most")
     hands.wait(lambda: int(hands.text("[data-testid=per_bar]")) == (3000 - 5 - 60 + 2) // (92 + 2))
     assert int(hands.text("[data-testid=bars]")) == -(-245 // 31)
-    hands.one("[id][role=combobox]")
-    hands.wait(
-        lambda: (
-            next(
-                e
-                for e in hands.all("[role=combobox]")
-                if e.text == "Width, X" and "gripped" in e.find_element(By.XPATH, "..").get_attribute("innerHTML")
-            ).click()
-            or True
-        )
-    )
-    hands.wait(lambda: next(e for e in hands.all("[role=option]") if e.text == "Depth, Y").click() or True)
+    hands.choose("Clamped over", "Depth, Y")
     hands.wait(lambda: "varies the most" not in hands.text(".picture"))
 
     # Features: a hole offered from the drawing, one from the side.
