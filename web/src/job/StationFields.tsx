@@ -44,20 +44,22 @@ export function StationFields() {
     <>
       <h2>Clamps</h2>
       <PlannerPicks />
-      <div className="wide">
-        <OfWhich label="Clamps of" ops={ops} shown={op} pick={setPicked} />
-      </div>
+      {ops.length > 1 && (
+        <div className="wide">
+          <OfWhich label="Clamps of" ops={ops} shown={op} pick={setPicked} />
+        </div>
+      )}
       {op.own && <OneStation op={op} />}
     </>
   );
 }
 
-/** Which op is meant, and whether it has a station of its own. Nothing where there is only one. */
+/** Which op of several is meant, and whether it has a station of its own. */
 export function OfWhich({ label, ops, shown, pick, said }: { label: string; ops: Held[]; shown: Held; pick: (index: number) => void; said?: string }) {
   const { request, mayEdit } = useEditor();
   const put = useOwnStation();
   const first = ops[0];
-  if (ops.length < 2 || !first) return null;
+  if (!first) return null;
   const options = ops.map((op, index) => ({ value: String(index), label: op.here ? op.name : `${op.name}, before this` }));
   return (
     <>

@@ -41,14 +41,16 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
     <aside className="side of-locate">
       <h2>Located by</h2>
       <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 12 }}>
-        <div>
-          <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} said={before || op.here ? "" : "No feature judged here depends on how."} />
-          {before?.trouble && (
-            <p className="problem-list" data-testid="before-trouble">
-              <Said text={`${before.said}: ${before.trouble}`} />. Its errors count with locators as true as these.
-            </p>
-          )}
-        </div>
+        {ops.length > 1 && (
+          <div>
+            <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} said={before || op.here ? "" : "No feature judged here depends on how."} />
+            {before?.trouble && (
+              <p className="problem-list" data-testid="before-trouble">
+                <Said text={`${before.said}: ${before.trouble}`} />. Its errors count with locators as true as these.
+              </p>
+            )}
+          </div>
+        )}
         {pin || studs ? (
           <p style={{ fontSize: 13.5 }}>{pin ? "Its bore, on the expanding pin that clamps it." : "The pull studs that clamp it."}</p>
         ) : op.here || own ? (

@@ -67,7 +67,10 @@ export function LocateStep() {
     setPicked(asked);
     show("adds-up");
   };
+  const tolerance = known?.columns.find((column) => column.feature === chosen?.feature)?.tolerance_mm ?? 0;
   const rule = (job.request.rules?.tolerance_rule ?? "probable") === "worst case" ? "worst_mm" : "probable_mm";
+  // One digit more where it would else look just as large as its tolerance.
+  const digits = verdict && figure(verdict[rule], "mm", 3) === figure(tolerance, "mm", 3) ? 4 : 3;
   return (
     <div className="bench">
       <section className="work">
@@ -92,10 +95,10 @@ export function LocateStep() {
                 <>
                   <div style={{ minWidth: 210 }}>
                     <div className="big mono" data-testid="uses" style={{ whiteSpace: "nowrap", color: verdict.state === "over" ? "var(--over)" : undefined }}>
-                      <Ask figure={find(rule === "worst_mm" ? "locate_worst" : "locate_probable")}>{figure(verdict[rule], "mm", 3)}</Ask>
+                      <Ask figure={find(rule === "worst_mm" ? "locate_worst" : "locate_probable")}>{figure(verdict[rule], "mm", digits)}</Ask>
                     </div>
                     <div className="label">
-                      of {figure(known.columns.find((column) => column.feature === chosen.feature)?.tolerance_mm ?? 0, "mm", 3)} {shownUnit("mm")}: {chosen.feature}, {known.pretend ? "at the datum" : outside ? `left out, ${String(chosen.station)}` : `station ${String(chosen.station)}`}
+                      of {figure(tolerance, "mm", digits)} {shownUnit("mm")}: {chosen.feature}, {known.pretend ? "at the datum" : outside ? `left out, ${String(chosen.station)}` : `station ${String(chosen.station)}`}
                     </div>
                   </div>
                   <div>
