@@ -64,11 +64,14 @@ def test_rows_that_each_shift_further_stay_clear_of_all_rows_below():
 
 
 def test_slants_are_the_least_that_each_row_up_asks():
-    edges = edges_of(Polygon(_ring(40, 30, -20, -15)))
-    columns = np.arange(-3, 4) * 40.0
-    for shift, found in zip((0.0, 8.0, 13.0), slant_heights(edges, columns, np.array([0.0, 8.0, 13.0]), 8), strict=True):
-        expected = max(far_up(edges, (row * shift) % 40 + columns) / row for row in range(1, 8))
-        assert found == pytest.approx(expected)
+    """However far up is looked: rows beyond the first that no higher point could reach ask for nothing more."""
+    rng = np.random.default_rng(21)
+    for body in [Polygon(_ring(40, 30, -20, -15)), *(_random_polygon(rng) for _ in range(12))]:
+        edges = edges_of(body)
+        pitch = float(body.bounds[2] - body.bounds[0])
+        columns, shifts = np.arange(-3, 4) * pitch, np.linspace(0, 0.9, 7) * pitch
+        for shift, found in zip(shifts, slant_heights(edges, columns, shifts, 8), strict=True):
+            assert found == pytest.approx(max(far_up(edges, (row * shift) % pitch + columns) / row for row in range(1, 8)))
 
 
 def test_the_slope_of_pressed_rounds_against_differences():

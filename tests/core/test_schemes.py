@@ -21,6 +21,7 @@ from wedgecraft.core.locate.document import OnPins
 from wedgecraft.core.locate.fits import limits_mm
 from wedgecraft.core.locate.pins import pinned
 from wedgecraft.core.locate.report import VerdictsRequest, verdicts
+from wedgecraft.core.locate.sources import rigid_stack
 from wedgecraft.core.locate.vee import middle_shift_mm
 from wedgecraft.core.placing import ready
 from wedgecraft.core.plan import PlanRequest
@@ -140,7 +141,8 @@ def test_a_nest_has_its_clearance_for_play_until_the_part_is_pushed_into_a_corne
     item, found = _of(loose)
     play = [source for source in found.sources if source.name == "play in the nest"]
     middle = np.array([30, 20, 0.0])
-    assert [tuple(source.at(middle).round(6)) for source in play] == [(0.025, 0, 0), (0, 0.025, 0), (0, 0, 0)]
+    moves = rigid_stack(play, middle, [np.eye(3)]).moves[0]
+    assert [tuple(move.round(6)) for move in moves] == [(0.025, 0, 0), (0, 0.025, 0), (0, 0, 0)]
     assert play[2].turn[2] == pytest.approx(0.05 / 60)
     pushed = _with(loose, station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": True})
     assert not [source for source in _of(pushed)[1].sources if source.name == "play in the nest"]

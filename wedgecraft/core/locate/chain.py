@@ -379,8 +379,8 @@ class Chain:
 
 
 def _plain(view: PlanRequest) -> list[Source]:
-    """What locators do that are known by their accuracy alone: an op that cannot be held as this one is, and has no station of its own."""
-    accuracy, why = view.accuracy, "how that op is held is not known: locators as true as these, side by side"
+    """What locators do that are known by their accuracy alone: those of an op that the station meant for it cannot hold."""
+    accuracy, why = view.accuracy, "the station meant for that op cannot hold it: locators as true as these, side by side"
     axes = np.eye(3)
     return [
         *(shifting("locators' place", "normal", accuracy.locator_mm * axis, why) for axis in axes),

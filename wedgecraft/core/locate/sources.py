@@ -34,11 +34,6 @@ class Source:
     turn: Array
     why: str
 
-    def at(self, point: Sequence[float] | Array) -> Array:
-        """Where it moves a point by at the end of its range, (3,)."""
-        moved: Array = self.shift + cross(self.turn, np.asarray(point, dtype=float))
-        return moved
-
 
 def shifting(name: str, spread: Spread, shift: Sequence[float] | Array, why: str) -> Source:
     return Source(name, spread, np.asarray(shift, dtype=float), np.zeros(3), why)
