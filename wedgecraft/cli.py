@@ -146,28 +146,32 @@ def up(host: str, port: int, real: bool, https: bool) -> None:
     """Run everything: database, worker, web. Ctrl-C stops it."""
     import logging
 
-    from wedgecraft import service
+    from wedgecraft import logs
+    from wedgecraft.service.supervisor import Supervisor
 
-    service.log_to_stderr(logging.WARNING)
+    logs.to_stderr(logging.WARNING)
     if host not in ("127.0.0.1", "localhost", "::1") and not https:
         raise click.UsageError("Listening beyond this machine needs a TLS proxy in front: add --https once there is one.")
     if real:
         _first_admin()
-    sys.exit(service.Supervisor(host, port, demo=not real, https=https).run())
+    sys.exit(Supervisor(host, port, demo=not real, https=https).run())
 
 
 def _first_admin() -> None:
     """Ask for the first administrator's password, once, before anything is served; never beside the demo's published ones."""
-    from wedgecraft import service
-    from wedgecraft.store.cluster import Cluster
+    from wedgecraft.service import state
+    from wedgecraft.store.cluster import Cluster, ClusterError
     from wedgecraft.store.database import Database
 
-    folder = service.prepare_state()
+    folder = state.prepare_state()
     own = None if os.environ.get("WEDGECRAFT_DATABASE") else Cluster(folder / "postgres")
-    started = own is not None and own.start()
-    database = Database(service.database_url())
     try:
-        service.prepare_database(database, demo=False)
+        started = own is not None and own.start()
+    except ClusterError as error:
+        raise click.ClickException(str(error)) from None
+    database = Database(state.database_url())
+    try:
+        state.prepare_database(database, demo=False)
         _make_first_admin(database, str(folder))
     finally:
         database.close()
@@ -202,49 +206,92 @@ def _make_first_admin(database: Database, folder: str) -> None:
 @click.option("--port", default=8420, show_default=True)
 @click.option("--https", is_flag=True)
 @click.option("--supervised", is_flag=True, hidden=True)
-def serve(host: str, port: int, https: bool, supervised: bool) -> None:
+@click.option("--socket", "number", type=int, default=None, hidden=True)
+def serve(host: str, port: int, https: bool, supervised: bool, number: int | None) -> None:
     """Serve the web application alone."""
-    from wedgecraft import service
+    from wedgecraft import logs
+    from wedgecraft.service import web, worker
 
-    service.log_to_stderr()
+    logs.to_stderr()
     if supervised:
-        service.end_with_parent()
-    service.serve(host, port, https)
+        worker.end_with_parent()
+    web.serve(web.listen(host, port) if number is None else web.inherited(number), https)
 
 
 @main.command()
+@click.option(
+    "--lane", type=click.Choice(("plans", "quick", "all")), default="all", show_default=True, help="Which tasks to serve."
+)
 @click.option("--supervised", is_flag=True, hidden=True)
-def worker(supervised: bool) -> None:
+def worker(lane: str, supervised: bool) -> None:
     """Serve queued tasks; start as many as you like, on any machine that reaches the database."""
-    from wedgecraft import service
+    from wedgecraft import logs
+    from wedgecraft.service import worker as working
 
-    service.log_to_stderr()
+    logs.to_stderr()
     if supervised:
-        service.end_with_parent()
-        os.nice(5)  # pages come first
-    service.work()
+        working.end_with_parent()
+        os.nice(10 if lane == "plans" else 4)  # pages come first
+    working.work(lane)
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+def backup(file: Path) -> None:
+    """Copy the whole shop into FILE, running or stopped, and check the copy."""
+    from wedgecraft.service import copies
+
+    with _said():
+        made = copies.backup(file)
+    click.echo(f"{file}: {made.said()}; read back and checked.", err=True)
+
+
+@main.command()
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+def restore(file: Path) -> None:
+    """Put the shop back as it was in FILE, running or stopped. What is there now is kept beside it, under a name of its own."""
+    from wedgecraft.service import copies
+
+    with _said():
+        found, kept = copies.restore(file)
+    click.echo(
+        f"Back as of {found.made}: {found.said()}." + (f" What was there is kept as database “{kept}”." if kept else ""), err=True
+    )
+
+
+@contextmanager
+def _said() -> Iterator[None]:
+    """What goes wrong with a copy, or with the database under it, in words."""
+    from wedgecraft.service.copies import CopyError
+    from wedgecraft.store.cluster import ClusterError
+
+    try:
+        yield
+    except (CopyError, ClusterError) as error:
+        raise click.ClickException(str(error)) from None
 
 
 @main.command()
 def demo() -> None:
     """Load the demo shop, unless there are accounts already."""
-    from wedgecraft import service
+    from wedgecraft import logs
+    from wedgecraft.service import state
     from wedgecraft.store.database import Database
 
-    service.log_to_stderr()
-    service.prepare_database(Database(service.database_url()), demo=True)
+    logs.to_stderr()
+    state.prepare_database(Database(state.database_url()), demo=True)
 
 
 @main.command()
 @click.argument("job_id")
 def export(job_id: str) -> None:
     """Print the plan document of a stored job."""
-    from wedgecraft import service
+    from wedgecraft.service import state
     from wedgecraft.store import jobs
     from wedgecraft.store.database import Database
     from wedgecraft.store.models import Job
 
-    with Database(service.database_url()).session() as session:
+    with Database(state.database_url()).session() as session:
         job = session.get(Job, job_id)
         if job is None:
             raise click.ClickException(f"there is no job {job_id}")

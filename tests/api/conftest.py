@@ -7,7 +7,6 @@ import pytest
 from tests.api.service import Browser
 from tests.conftest import fresh
 from wedgecraft.api.app import create_app
-from wedgecraft.api.session_api import limiter
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store import people, shop
 from wedgecraft.store.database import Database
@@ -38,7 +37,6 @@ def template(request, migrated):
 def app(database: Database):
     queue = Queue(database)
     made = create_app(database, queue, "a secret of the tests")
-    limiter.reset()
     yield made
     queue.close()
 

@@ -245,7 +245,7 @@ def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
     answer = planner._client.get("/api/jobs")
     assert answer.headers["Cache-Control"] == "no-store"
     assert "frame-ancestors 'none'" in answer.headers["Content-Security-Policy"]
-    assert json.loads(answer.data) == {"jobs": []}
+    assert json.loads(answer.data) == {"jobs": [], "total": 0, "deleted": 0}
 
 
 def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):

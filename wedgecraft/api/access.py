@@ -10,7 +10,9 @@ from flask import Flask, current_app, request
 from flask_login import LoginManager, UserMixin, current_user
 
 from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.store import people
 from wedgecraft.store.models import Person
+from wedgecraft.store.models import SignedIn as Row
 
 _OPEN = "_open_to_all"
 #: What each role may do; reading needs only a session.
@@ -18,13 +20,13 @@ _MAY = {"admin": {"plan", "administer"}, "planner": {"plan"}, "operator": set(),
 
 
 class SignedIn(UserMixin):
-    """The person behind a session; the session number makes old sessions worthless after a password change."""
+    """The person behind a session. The cookie names a row of the database; with the row gone it is worth nothing."""
 
-    def __init__(self, person: Person) -> None:
-        self.person = person
+    def __init__(self, row: Row) -> None:
+        self.session_id, self.person = row.id, row.person
 
     def get_id(self) -> str:
-        return f"{self.person.id}:{self.person.session_number}"
+        return self.session_id
 
 
 def open_to_all(view: Callable[..., Any]) -> Callable[..., Any]:
@@ -55,18 +57,20 @@ def me() -> Person:
     return person
 
 
+def this_session() -> str:
+    """The id of the sign-in this request came with."""
+    return str(current_user.session_id)
+
+
 def install(app: Flask) -> None:
     manager = LoginManager(app)
-    manager.session_protection = "basic"
+    manager.session_protection = None
 
     @manager.user_loader
     def _load(identity: str) -> SignedIn | None:
-        ident, _, number = identity.partition(":")
         with current_app.extensions["database"].session() as session:
-            person = session.get(Person, ident)
-        if person is None or not person.active or str(person.session_number) != number:
-            return None
-        return SignedIn(person)
+            row = people.session_of(session, identity)
+            return SignedIn(row) if row is not None else None
 
     @app.before_request
     def _closed_by_default() -> None:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import logging
-import time
 from pathlib import Path
 from typing import Any
 
 from apiflask import APIFlask
-from flask import Response, g, request, send_from_directory
+from flask import Response, send_from_directory
+from flask_compress import Compress
 from flask_wtf import CSRFProtect
 
 from wedgecraft import __version__
 from wedgecraft.api import (
     access,
+    description,
     drawings_api,
     hold_api,
     jobs_api,
@@ -25,23 +25,20 @@ from wedgecraft.api import (
     service_api,
     session_api,
     shop_api,
+    traffic,
 )
 from wedgecraft.api.access import open_to_all
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store.database import Database
 
-log = logging.getLogger("wedgecraft.requests")
 
-#: Uploads beyond this never reach a view.
-_MOST_REQUEST_BYTES = 40_000_000
-_POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-    "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
-)
+def create_app(
+    database: Database, queue: Queue, secret: str, pages: Path | None = None, https: bool = False, state: Path | None = None
+) -> APIFlask:
+    """The service over a database and a queue.
 
-
-def create_app(database: Database, queue: Queue, secret: str, pages: Path | None = None, https: bool = False) -> APIFlask:
-    """The service over a database and a queue. ``pages`` is the built front end; ``https`` marks cookies as secure."""
+    ``pages`` is the built front end; ``https`` marks cookies as secure; ``state`` is the folder whose disk it fills.
+    """
     app = APIFlask("wedgecraft", title="Wedgecraft", version=__version__, docs_path=None, spec_path=None, static_folder=None)
     app.config.update(
         SECRET_KEY=secret,
@@ -51,13 +48,18 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
         SESSION_COOKIE_SECURE=https,
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_SSL_STRICT=https,
-        MAX_CONTENT_LENGTH=_MOST_REQUEST_BYTES,
+        MAX_CONTENT_LENGTH=traffic.MOST_REQUEST_BYTES,
         OPENAPI_VERSION="3.1.0",
         VALIDATION_ERROR_STATUS_CODE=422,
+        COMPRESS_ALGORITHM=["gzip"],
+        COMPRESS_LEVEL=5,
+        COMPRESS_MIN_SIZE=2000,
     )
     app.extensions["database"], app.extensions["queue"] = database, queue
+    app.extensions["state folder"] = state
+    traffic.install(app, https)
+    Compress(app)
     CSRFProtect(app)
-    session_api.limiter.init_app(app)
     access.install(app)
     problems.install(app)
     parts_in, things = drawings_api.blueprint, shop_api.blueprint
@@ -78,24 +80,10 @@ def create_app(database: Database, queue: Queue, secret: str, pages: Path | None
         return dict(app.spec)
 
     @app.spec_processor
-    def _answers_are_numbers(spec: dict[str, Any]) -> dict[str, Any]:
+    def _as_it_answers(spec: dict[str, Any]) -> dict[str, Any]:
         _plain_quantities(spec)
+        description.every_status(spec)
         return spec
-
-    @app.before_request
-    def _begin() -> None:
-        g.began = time.perf_counter()
-
-    @app.after_request
-    def _finish(response: Response) -> Response:
-        response.headers.setdefault("Content-Security-Policy", _POLICY)
-        response.headers.setdefault("X-Content-Type-Options", "nosniff")
-        response.headers.setdefault("Referrer-Policy", "same-origin")
-        if request.path.startswith("/api/"):
-            response.headers.setdefault("Cache-Control", "no-store")
-            took = 1000 * (time.perf_counter() - g.get("began", time.perf_counter()))
-            log.info("%s %s %s %.0f ms", request.method, request.path, response.status_code, took)
-        return response
 
     if pages is not None:
         _serve_pages(app, pages)

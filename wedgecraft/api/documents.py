@@ -29,6 +29,7 @@ class Problem(Document):
     status: int
     detail: str
     errors: list[FieldError] = []
+    request_id: str | None = None
 
 
 class SignIn(Document):
@@ -74,14 +75,22 @@ class Preferences(Document):
     theme: Theme | None = None
 
 
+class NewPassword(Document):
+    """One's own password, the present one first."""
+
+    present: Annotated[str, Field(min_length=1, max_length=200)]
+    fresh: Annotated[str, Field(min_length=10, max_length=200)]
+
+
 class RunSummary(Document):
-    """How far a run is. ``current`` says whether it answers the job as it now stands."""
+    """How far a run is. ``current`` says whether it answers the job as it now stands; ``note`` why it was planned where nobody asked."""
 
     id: str
     status: Status
     step: str
     share: float
     error: str | None
+    note: str | None
     current: bool
     created_at: datetime
     finished_at: datetime | None
@@ -107,12 +116,57 @@ class JobSummary(Document):
     current: bool
     demo: bool
     updated_at: datetime
+    deleted_at: datetime | None = None
+
+
+class Page(Document):
+    """Which part of a list: ``limit`` lines after the first ``offset``."""
+
+    limit: Annotated[int, Field(ge=1, le=200)] = 50
+    offset: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+
+
+class ShopAsked(Document):
+    """A page of the shop's entries, of one kind where it is said."""
+
+    kind: KindName | None = None
+    limit: Annotated[int, Field(ge=1, le=500)] = 200
+    offset: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+
+
+class JobsAsked(Page):
+    """Which jobs: those that stand, or those deleted that can still be brought back."""
+
+    deleted: bool = False
 
 
 class JobList(Document):
-    """All jobs, newest change first."""
+    """A page of the jobs, newest change first; of ``total`` in all. ``deleted``: how many rest before they are gone."""
 
     jobs: list[JobSummary]
+    total: int
+    deleted: int
+
+
+class Step(Document):
+    """A change a person made to a job: what it set, and when."""
+
+    id: str
+    path: str
+    at: datetime
+
+
+class Steps(Document):
+    """What this person can take back next, and what they can do again."""
+
+    undo: Step | None
+    redo: Step | None
+
+
+class StepAsked(Document):
+    """Take back, or do again. ``step``: only if it is this one that comes next; otherwise nothing is done."""
+
+    step: Annotated[str, Field(max_length=32)] | None = None
 
 
 class JobState(Document):
@@ -163,8 +217,9 @@ class Removal(Document):
 
 
 class DueChange(Document):
-    """The due date, outside the request."""
+    """The due date, outside the request, at the version that was read."""
 
+    version: int
     due: date | None
 
 
@@ -179,9 +234,10 @@ class Person(Document):
 
 
 class PersonList(Document):
-    """All accounts."""
+    """A page of the accounts, of ``total`` in all."""
 
     people: list[Person]
+    total: int
 
 
 class NewPerson(Document):
@@ -204,7 +260,7 @@ class PersonChange(Document):
 class Health(Document):
     """The service's state in one word, and its version."""
 
-    state: Literal["ok", "database away"]
+    state: Literal["ok", "database away", "disk full"]
     version: str
 
 
@@ -263,10 +319,11 @@ class ShopItem(Document):
 
 
 class ShopList(Document):
-    """Kinds with their fields, and the entries."""
+    """Kinds with their fields, and a page of the entries, of ``total`` in all."""
 
     kinds: list[KindInfo]
     entries: list[ShopItem]
+    total: int
 
 
 class NewShopItem(Document):
@@ -298,9 +355,10 @@ class ShopChanged(Document):
 
 
 class ShopHistory(Document):
-    """Newest first."""
+    """A page, newest first, of ``total`` in all."""
 
     changes: list[ShopChanged]
+    total: int
 
 
 class ImportPreview(Document):

@@ -11,15 +11,22 @@ from apiflask import APIBlueprint
 from flask import Response, current_app, request
 from pydantic import Field
 
+from wedgecraft.api import lanes, once
 from wedgecraft.api.access import may, me
 from wedgecraft.api.documents import SectionCut, UploadState
 from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.traffic import unstorable
 from wedgecraft.core.found import DrawingUnits, OutlinesFound
 from wedgecraft.core.loops import LoopFault
 from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.reading import SolidReading
 from wedgecraft.core.solid import Mesh, section, turned_up
 from wedgecraft.core.units import parse
+from wedgecraft.formats.child import Readers
+from wedgecraft.formats.drawings import LIMITS, read_json
+from wedgecraft.formats.errors import FileRefused, UnitsMissing
+from wedgecraft.formats.outlines import JOIN_MM, MOST_BYTES
+from wedgecraft.formats.step.reader import check_step
 from wedgecraft.store import uploads
 from wedgecraft.store.models import ACTIVE, Upload
 
@@ -37,15 +44,15 @@ class WayAsked(Document):
     height_mm: Annotated[float, Field(ge=0, le=5000)] = 0
 
 
+_readers = Readers(LIMITS, many=2)
+
+
 @blueprint.post("/drawings")
 @may("plan")
+@lanes.files
 @blueprint.output(OutlinesFound)
 def read() -> Response:
     """Outlines in an uploaded DXF or SVG (field ``file``; ``units`` mm, inch or px; ``layers`` a JSON list; ``join`` a length)."""
-    from wedgecraft.formats.drawings import read_drawing
-    from wedgecraft.formats.errors import FileRefused, UnitsMissing
-    from wedgecraft.formats.outlines import JOIN_MM
-
     data, name = _sent()
     units = request.form.get("units") or None
     if units is not None and units not in _UNITS:
@@ -55,15 +62,14 @@ def read() -> Response:
     except ValueError as error:
         raise _refused(str(error), "say for example 0.05 mm") from None
     try:
-        found = read_drawing(data, _UNITS[units] if units else None, name, _layers(), join)
+        found = _readers.call(read_json, data, _UNITS[units] if units else None, name, _layers(), join)
     except UnitsMissing as error:
         problem = _refused(error.what, error.remedy)
         problem.problem = problem.problem.model_copy(update={"type": "units-missing"})
         raise problem from None
     except FileRefused as error:
         raise _refused(error.what, error.remedy) from None
-    # Thousands of points: written out as they are, not validated once more on the way.
-    return Response(found.model_dump_json(), mimetype="application/json")
+    return Response(found, mimetype="application/json")
 
 
 def _layers() -> list[str] | None:
@@ -80,11 +86,11 @@ def _layers() -> list[str] | None:
 
 
 def _sent() -> tuple[bytes, str]:
-    from wedgecraft.formats.outlines import MOST_BYTES
-
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         raise _refused("no file was sent", "choose a DXF, SVG or STEP file")
+    if unstorable(sent.filename):
+        raise _refused("the file's name holds a NUL or half of a character", "rename the file")
     return sent.stream.read(MOST_BYTES + 1), sent.filename
 
 
@@ -96,21 +102,24 @@ def _refused(what: str, remedy: str) -> ProblemRaised:
 
 @blueprint.post("/solids")
 @may("plan")
+@lanes.files
 @blueprint.output(UploadState, status_code=202)
 def read_solid() -> UploadState:
     """Queue the reading of an uploaded STEP file (field ``file``)."""
-    from wedgecraft.formats.errors import FileRefused
-    from wedgecraft.formats.step.reader import check_step
-
     data, name = _sent()
     try:
         check_step(data)
     except FileRefused as error:
         raise _refused(error.what, error.remedy) from None
     with _session() as session:
+        made = once.before(session)
+        if made is not None:
+            return _state(_found(session, made.subject))
+        before_it = uploads.active_of(session, me().id)
         upload = uploads.add(session, name, data, me().id)
+        once.note(session, upload.id)
         state = _state(upload)
-    current_app.extensions["queue"].add_solid(state.id)
+    current_app.extensions["queue"].add_solid(state.id, before_it)
     return state
 
 
@@ -147,6 +156,7 @@ def mesh(upload_id: str) -> Response:
 
 
 @blueprint.get("/solids/<upload_id>/section")
+@lanes.engine
 @blueprint.input(WayAsked, location="query", arg_name="asked")
 @blueprint.output(SectionCut)
 def cut(upload_id: str, asked: WayAsked) -> SectionCut:

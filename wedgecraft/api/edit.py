@@ -11,15 +11,37 @@ from wedgecraft.core.model import FieldError
 from wedgecraft.core.plan import PlanRequest
 
 
-def with_field(request: dict[str, Any], path: str, value: object) -> PlanRequest:
-    """The request with ``path`` set to ``value``, all of it where the path is empty. Raises ProblemRaised naming the field."""
-    # As it reads today: what was stored before a field was there has the field's starting value.
-    root: dict[str, Any] = {"request": PlanRequest.model_validate(request).model_dump(mode="json")}
-    copy = _set(root, ["request", *(path.split(".") if path else [])], value, path)["request"]
+def with_field(document: dict[str, Any], path: str, value: object) -> PlanRequest:
+    """A request as it reads today with ``path`` set to ``value``, all of it where the path is empty.
+
+    Raises ProblemRaised naming the field.
+    """
+    copy = _set({"request": document}, _keys(path), value, path)["request"]
     try:
         return PlanRequest.model_validate(copy)
     except ValidationError as error:
         raise invalid(error) from None
+
+
+def value_at(document: dict[str, Any], path: str) -> Any:
+    """What stands at a path; an empty path is all of it. Raises KeyError when there is no such field."""
+    node: Any = {"request": document}
+    for key in _keys(path):
+        if isinstance(node, list) and _is_place(key, node):
+            node = node[int(key)]
+        elif isinstance(node, dict):
+            node = node[key]
+        else:
+            raise KeyError(path)
+    return node
+
+
+def _keys(path: str) -> list[str]:
+    return ["request", *(path.split(".") if path else [])]
+
+
+def _is_place(key: str, node: list[Any]) -> bool:
+    return key.isascii() and key.isdigit() and len(key) < 7 and int(key) < len(node)
 
 
 def _set(node: Any, keys: list[str], value: object, path: str) -> Any:
@@ -28,8 +50,8 @@ def _set(node: Any, keys: list[str], value: object, path: str) -> Any:
     key, rest = keys[0], keys[1:]
     if isinstance(node, dict) and key in node:
         return {**node, key: _set(node[key], rest, value, path)}
-    if isinstance(node, list) and key.isdigit() and int(key) < len(node):
+    if isinstance(node, list) and _is_place(key, node):
         index = int(key)
         return [*node[:index], _set(node[index], rest, value, path), *node[index + 1 :]]
     error = FieldError(field=path, value=key, message="there is no such field")
-    raise ProblemRaised(422, "Not possible", f"{path}: there is no field “{key}”", [error])
+    raise ProblemRaised(422, "Not possible", f"{path}: there is no field “{key[:80]}”", [error])

@@ -9,6 +9,7 @@ from apiflask import APIBlueprint
 from flask import current_app
 from pydantic import Field
 
+from wedgecraft.api import lanes
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.errors import OutOfRange
@@ -36,6 +37,7 @@ def _answered(asked: str) -> InViseResult:
 
 
 @blueprint.post("/<job_id>/vise")
+@lanes.engine
 @blueprint.input(ViseAsked, arg_name="given")
 @blueprint.output(InViseResult)
 def grip_depth(job_id: str, given: ViseAsked) -> InViseResult:

@@ -1,49 +1,50 @@
-"""Jobs: list, make, change field by field, load an outline, plan, export and read again."""
+"""Jobs: list, make, change field by field, take back, plan, put aside and bring back, export and read again."""
 
 from __future__ import annotations
 
 import json
 import math
 import re
+from collections.abc import Callable
 from contextlib import suppress
-from functools import lru_cache
 from typing import Any, Literal
 
 from apiflask import APIBlueprint
 from flask import Response, current_app, request
 from pydantic import ValidationError
-from sqlalchemy import select
+from sqlalchemy import func, select
 
+from wedgecraft.api import job_state, lanes, once
 from wedgecraft.api.access import may, me
 from wedgecraft.api.documents import (
     CopyAsked,
     DueChange,
     FieldChange,
     JobList,
+    JobsAsked,
     JobState,
     JobSummary,
     NewJob,
     PastedText,
     Removal,
     RunState,
-    RunSummary,
     Setups,
+    Step,
+    StepAsked,
+    Steps,
 )
-from wedgecraft.api.edit import with_field
+from wedgecraft.api.edit import value_at, with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.arranging import rearranged
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.cutting.table import cuts_from_text
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.machine import Machine
 from wedgecraft.core.model import FieldError
-from wedgecraft.core.part import Part
-from wedgecraft.core.part_facts import PartFacts, part_facts
 from wedgecraft.core.plan import PlanDocument, PlanRequest
 from wedgecraft.core.removing import without_op, without_part
 from wedgecraft.core.setups import setups
-from wedgecraft.store import jobs, shop
-from wedgecraft.store.models import ACTIVE, Job, Person, Run
+from wedgecraft.store import changes, jobs, shop
+from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
 
 blueprint = APIBlueprint("jobs", __name__, url_prefix="/api/jobs", tag="Jobs")
 runs = APIBlueprint("runs", __name__, url_prefix="/api/runs", tag="Runs")
@@ -53,109 +54,99 @@ def _session() -> Any:
     return current_app.extensions["database"].session()
 
 
+def missing_job() -> ProblemRaised:
+    return ProblemRaised(404, "No such job", "This job does not exist, or was deleted.")
+
+
 def found_job(session: Any, job_id: str) -> Job:
     """The job, or a 404 in words."""
-    job: Job | None = session.get(Job, job_id)
+    job = jobs.found(session, job_id)
     if job is None:
-        raise ProblemRaised(404, "No such job", "This job does not exist, or was deleted.")
+        raise missing_job()
     return job
 
 
-def _run_state(run: Run, job: Job, before: Run | None = None) -> RunState:
-    """How far a run is; while it is under way with the best so far, or with what was known ``before`` it."""
-    result = jobs.result_of(run)
-    readable = run.result is None or result is not None
-    if run.status in ACTIVE and result is None and before is not None:
-        result = jobs.result_of(before)
-    summary = RunSummary(
-        id=run.id,
-        status=run.status,
-        step=run.step,
-        share=run.share,
-        error=run.error,
-        current=readable and run.status not in ACTIVE and run.digest == jobs.digest(job.request),
-        created_at=run.created_at,
-        finished_at=run.finished_at,
-    )
-    return RunState(run=summary, result=result)
+def _locked(session: Any, job_id: str) -> Job:
+    job = jobs.locked(session, job_id)
+    if job is None:
+        raise missing_job()
+    return job
 
 
-@lru_cache(maxsize=512)
-def _facts(part: str, quantity: int, machine: str) -> PartFacts:
-    """Facts of a part, worked out once for as long as it stays as it is."""
-    return part_facts(Part.model_validate_json(part), quantity, Machine.model_validate_json(machine))
-
-
-def _state(session: Any, job: Job, notes: list[str] | None = None) -> JobState:
-    latest = jobs.latest_run(session, job)
-    person = session.get(Person, job.updated_by) if job.updated_by else None
-    asked = jobs.request_of(job)
-    return JobState(
-        id=job.id, name=job.name, quantity=job.quantity, due=job.due, version=job.version,
-        request=asked, updated_at=job.updated_at, updated_by=person.name if person else None,
-        latest=_run_state(latest, job, jobs.newest_done(session, job.id)) if latest else None, notes=notes or [],
-        facts=[_facts(part.model_dump_json(), asked.quantity, asked.machine.model_dump_json()) for part in asked.parts],
-    )  # fmt: skip
-
-
-def _cycles(job: Job, count: int | None) -> int | None:
-    """Read off the stored document: a list of many jobs has no time to validate each."""
-    if not count:
-        return None
-    parts = job.request.get("parts", [])
-    planned = job.request.get("planned", {}).get("part", 0)
-    per_kit = parts[planned].get("per_kit", 1) if planned < len(parts) else 1
-    return math.ceil(job.quantity * per_kit / count)
+def _queue(run_id: str | None) -> None:
+    """Hand a run to the workers; of two people the one with less under way goes first."""
+    if run_id is None:
+        return
+    with _session() as session:
+        before_it = jobs.active_of(session, me().id) - 1
+    current_app.extensions["queue"].add(run_id, max(0, before_it))
 
 
 @blueprint.get("")
+@blueprint.input(JobsAsked, location="query", arg_name="asked")
 @blueprint.output(JobList)
-def listing() -> JobList:
-    """All jobs."""
+def listing(asked: JobsAsked) -> JobList:
+    """A page of the jobs."""
     with _session() as session:
-        found = list(session.scalars(select(Job).order_by(Job.updated_at.desc())))
-        done = jobs.runs_of(session, found)
-        lines = [
-            JobSummary(
-                id=job.id, name=job.name, quantity=job.quantity, due=job.due, machine=job.request["machine"]["name"],
-                parts_per_cycle=done[job.id].count if job.id in done else None,
-                cycles=_cycles(job, done[job.id].count) if job.id in done else None,
-                current=job.id in done and done[job.id].digest == jobs.digest(job.request), demo=job.demo, updated_at=job.updated_at,
-            )
-            for job in found
-        ]  # fmt: skip
-    return JobList(jobs=lines)
+        lines, total = jobs.lines(session, asked.limit, asked.offset, asked.deleted)
+        resting = (
+            total if asked.deleted else session.scalar(select(func.count()).select_from(Job).where(Job.deleted_at.is_not(None)))
+        )
+    listed = [
+        JobSummary(
+            id=line.job.id, name=line.job.name, quantity=line.job.quantity, due=line.job.due, machine=line.job.machine,
+            parts_per_cycle=line.count, cycles=math.ceil(line.job.quantity * line.job.per_kit / line.count) if line.count else None,
+            current=line.current, demo=line.job.demo, updated_at=line.job.updated_at, deleted_at=line.job.deleted_at,
+        )
+        for line in lines
+    ]  # fmt: skip
+    return JobList(jobs=listed, total=total, deleted=resting or 0)
+
+
+def _made(make: Callable[[Any], tuple[Job, str | None]]) -> Response:
+    """A new job, once however often it is sent; ``make`` gives it, and the run that it starts with."""
+    with _session() as session:
+        made = once.before(session)
+        if made is not None:
+            return job_state.answer(session, found_job(session, made.subject), status=201)
+        job, waiting = make(session)
+        once.note(session, job.id, job.id)
+        state = job_state.answer(session, job, status=201)
+    _queue(waiting)
+    return state
 
 
 @blueprint.post("")
 @may("plan")
 @blueprint.input(NewJob, arg_name="given")
 @blueprint.output(JobState, status_code=201)
-def make(given: NewJob) -> JobState:
+def make(given: NewJob) -> Response:
     """Make a job from starting values."""
-    with _session() as session:
+
+    def starting(session: Any) -> tuple[Job, None]:
         machine, plate = (_preferred(session, kind) for kind in ("machine", "plate"))
         asked = starting_request(given.name, given.quantity, machine, plate, shop.rules(session))
-        job = jobs.add_job(session, asked, me().id, due=given.due)
-        return _state(session, job)
+        return jobs.add_job(session, asked, me().id, due=given.due), None
+
+    return _made(starting)
 
 
 @blueprint.post("/<job_id>/copy")
 @may("plan")
 @blueprint.input(CopyAsked, arg_name="given")
 @blueprint.output(JobState, status_code=201)
-def copy(job_id: str, given: CopyAsked) -> JobState:
+def copy(job_id: str, given: CopyAsked) -> Response:
     """Make a second job like this one: to try something, or to keep what could not be stored because someone else was first."""
-    with _session() as session:
+
+    def copied(session: Any) -> tuple[Job, str | None]:
         job = found_job(session, job_id)
-        asked = with_field(job.request, given.path, given.value) if given.path is not None else jobs.request_of(job)
+        known = job_state.asked_of(job)
+        asked = with_field(known.document, given.path, given.value) if given.path is not None else known.request
         asked = asked.model_copy(update={"name": f"{asked.name[:110]}, copy"})
         made = jobs.add_job(session, asked, me().id, due=job.due)
-        waiting = _judge_placing(session, made, asked) if asked.arrangement.own else None
-        state = _state(session, made)
-    if waiting is not None:
-        current_app.extensions["queue"].add(waiting)
-    return state
+        return made, _judge_placing(session, made, asked) if asked.arrangement.own else None
+
+    return _made(copied)
 
 
 #: What a new job starts on, where the shop still has it; else the first of its kind.
@@ -171,70 +162,132 @@ def _preferred(session: Any, kind: Literal["machine", "plate"]) -> Any:
 @blueprint.post("/documents")
 @may("plan")
 @blueprint.output(JobState, status_code=201)
-def read_again() -> JobState:
+def read_again() -> Response:
     """Make a job from an exported plan document, or from a bare plan request."""
-    given = request.get_json(force=True)
+    document = request.get_json()
     try:
-        if isinstance(given, dict) and given.get("format") == "wedgecraft plan request":
-            asked = PlanRequest.model_validate(given)
+        if isinstance(document, dict) and document.get("format") == "wedgecraft plan request":
+            asked = PlanRequest.model_validate(document)
         else:
-            asked = PlanDocument.model_validate(given).request
+            asked = PlanDocument.model_validate(document).request
     except ValidationError as error:
         raise invalid(error) from None
-    with _session() as session:
-        return _state(session, jobs.add_job(session, asked, me().id))
+    return _made(lambda session: (jobs.add_job(session, asked, me().id), None))
 
 
 @blueprint.get("/<job_id>")
 @blueprint.output(JobState)
-def read(job_id: str) -> JobState:
-    """A job with its latest run."""
+def read(job_id: str) -> Response:
+    """A job with its latest run; kept ready, and not sent again to a page that has it (ETag)."""
     with _session() as session:
-        return _state(session, found_job(session, job_id))
+        response = job_state.ready(session, job_id)
+    if response is None:
+        raise missing_job()
+    return response
 
 
 @blueprint.patch("/<job_id>/fields")
 @may("plan")
 @blueprint.input(FieldChange, arg_name="given")
 @blueprint.output(JobState)
-def change(job_id: str, given: FieldChange) -> JobState:
+def change(job_id: str, given: FieldChange) -> Response:
     """Change one field. A value that is not possible is refused and nothing is changed."""
-    return changed_job(job_id, given.version, given.path, given.value)
+    return changed_job(job_id, given.version, given.path, lambda _: given.value)
 
 
 @blueprint.post("/<job_id>/removals")
 @may("plan")
 @blueprint.input(Removal, arg_name="given")
 @blueprint.output(JobState)
-def remove_one(job_id: str, given: Removal) -> JobState:
+def remove_one(job_id: str, given: Removal) -> Response:
     """Take out a part or an op. What is laid out goes on being laid out, by whatever place it has then."""
-    with _session() as session:
-        asked = jobs.request_of(found_job(session, job_id))
-    try:
-        left = without_part(asked, given.part) if given.op is None else without_op(asked, given.part, given.op)
-    except OutOfRange as error:
-        raise ProblemRaised(422, "Nothing was taken out", f"{error.field} {error.value}: {error.allowed}.") from None
-    return changed_job(job_id, given.version, "", left.model_dump(mode="json"))
+
+    def left(asked: PlanRequest) -> dict[str, Any]:
+        try:
+            rest = without_part(asked, given.part) if given.op is None else without_op(asked, given.part, given.op)
+        except OutOfRange as error:
+            raise ProblemRaised(422, "Nothing was taken out", f"{error.field} {error.value}: {error.allowed}.") from None
+        return rest.model_dump(mode="json")
+
+    return changed_job(job_id, given.version, "", left)
 
 
 @blueprint.put("/<job_id>/due")
 @may("plan")
 @blueprint.input(DueChange, arg_name="given")
 @blueprint.output(JobState)
-def set_due(job_id: str, given: DueChange) -> JobState:
+def set_due(job_id: str, given: DueChange) -> Response:
     """Set the due date."""
     with _session() as session:
-        job = found_job(session, job_id)
+        if once.before(session) is not None:
+            return job_state.answer(session, found_job(session, job_id))
+        job = _locked(session, job_id)
+        _check_version(session, job, given.version)
         job.due = given.due
-        return _state(session, job)
+        jobs.touched(job, me().id)
+        once.note(session, job.id, job.id)
+        session.flush()
+        return job_state.answer(session, job)
+
+
+@blueprint.get("/<job_id>/steps")
+@blueprint.output(Steps)
+def steps(job_id: str) -> Steps:
+    """What this person can take back, and do again."""
+    with _session() as session:
+        return Steps(undo=_step(changes.last(session, job_id, me().id)), redo=_step(changes.next_again(session, job_id, me().id)))
+
+
+def _step(change: Change | None) -> Step | None:
+    return None if change is None else Step(id=change.id, path=change.path or "", at=change.at)
+
+
+@blueprint.post("/<job_id>/undo")
+@may("plan")
+@blueprint.input(StepAsked, arg_name="given")
+@blueprint.output(JobState)
+def undo(job_id: str, given: StepAsked) -> Response:
+    """Take back this person's last change, also after a reload. With nothing to take back nothing happens."""
+    return _stepped(job_id, given.step, back=True)
+
+
+@blueprint.post("/<job_id>/redo")
+@may("plan")
+@blueprint.input(StepAsked, arg_name="given")
+@blueprint.output(JobState)
+def redo(job_id: str, given: StepAsked) -> Response:
+    """Do again what was taken back last."""
+    return _stepped(job_id, given.step, back=False)
+
+
+def _stepped(job_id: str, wanted: str | None, back: bool) -> Response:
+    with lanes.edits.place(me().id), _session() as session:
+        if once.before(session) is not None:
+            return job_state.answer(session, found_job(session, job_id))
+        job = _locked(session, job_id)
+        step = (changes.last if back else changes.next_again)(session, job_id, me().id)
+        if step is None or step.path is None or (wanted is not None and step.id != wanted):
+            return job_state.answer(session, job)
+        document = job_state.asked_of(job).document
+        expected, value = (step.after, step.before) if back else (step.before, step.after)
+        if _stands_at(document, step.path) != expected and changes.others_since(session, step):
+            raise ProblemRaised(
+                409, "Changed meanwhile", "Someone else changed the same since; nothing was taken back or done again."
+            )
+        asked = with_field(document, step.path, value)
+        step.undone = back
+        state, waiting = _stored(session, job, asked, step.path)
+    _queue(waiting)
+    return state
 
 
 @blueprint.get("/<job_id>/parts/<int:part>/setups")
+@lanes.engine
 @blueprint.output(Setups)
 def setup_schemes(job_id: str, part: int) -> Setups:
     """The fewest ops of this part on every form, with what they cost."""
     with _session() as session:
-        asked = jobs.request_of(found_job(session, job_id))
+        asked = job_state.asked_of(found_job(session, job_id)).request
     if part >= len(asked.parts):
         raise ProblemRaised(404, "No such part", f"This job has {len(asked.parts)} parts.")
     chosen = asked.parts[part]
@@ -246,45 +299,75 @@ def setup_schemes(job_id: str, part: int) -> Setups:
 @may("plan")
 @blueprint.input(PastedText, arg_name="given")
 @blueprint.output(JobState)
-def paste_cuts(job_id: str, given: PastedText) -> JobState:
+def paste_cuts(job_id: str, given: PastedText) -> Response:
     """Add cuts pasted from a spreadsheet to an op (or put them in the place of its cuts). With any fault nothing is stored."""
     cuts, faults = cuts_from_text(given.text, given.inch)
     if faults:
         errors = [FieldError(field=f"line {item.line}, {item.column}", value="", message=item.message) for item in faults[:20]]
         detail = "; ".join(f"{item.field}: {item.message}" for item in errors[:4])
         raise ProblemRaised(422, "Nothing was pasted", detail, errors)
-    with _session() as session:
-        asked = jobs.request_of(found_job(session, job_id))
-    try:
+
+    def all_cuts(asked: PlanRequest) -> list[Any]:
+        if not (0 <= given.part < len(asked.parts) and 0 <= given.op < len(asked.parts[given.part].ops)):
+            raise ProblemRaised(404, "No such op", "This op was removed meanwhile; reload the page.")
         known = asked.parts[given.part].ops[given.op].cuts
-    except IndexError:
-        raise ProblemRaised(404, "No such op", "This op was removed meanwhile; reload the page.") from None
-    fresh = [cut.model_dump(mode="json") for cut in ([] if given.replace else known) + cuts]
-    return changed_job(job_id, given.version, f"parts.{given.part}.ops.{given.op}.cuts", fresh, [f"{len(cuts)} cuts were added"])
+        return [cut.model_dump(mode="json") for cut in ([] if given.replace else known) + cuts]
+
+    path = f"parts.{given.part}.ops.{given.op}.cuts"
+    return changed_job(job_id, given.version, path, all_cuts, [f"{len(cuts)} cuts were added"])
 
 
-def changed_job(job_id: str, version: int, path: str, value: object, notes: list[str] | None = None) -> JobState:
-    """Store one field, judge what a person placed, and give the job as it then stands. Raises ProblemRaised."""
-    with _session() as session:
-        job = found_job(session, job_id)
-        asked = with_field(job.request, path, value)
-        try:
-            changed = jobs.change_job(session, job_id, version, asked, me().id)
-        except jobs.VersionConflict as conflict:
-            person = session.get(Person, conflict.updated_by) if conflict.updated_by else None
-            who = person.name if person else "someone else"
-            raise ProblemRaised(
-                409,
-                "Changed meanwhile",
-                f"{who} changed this job since you read it. Your value was not stored; a page keeps it, to be set again or put in a copy.",
-            ) from None
-        if changed is None:
-            raise ProblemRaised(404, "No such job", "This job was deleted meanwhile.")
-        waiting = _judge_placing(session, changed, asked) if path.startswith("arrangement") and asked.arrangement.own else None
-        state = _state(session, changed, notes)
-    if waiting is not None:
-        current_app.extensions["queue"].add(waiting)
+def _check_version(session: Any, job: Job, version: int) -> None:
+    """Raises ProblemRaised when someone changed the locked job since."""
+    if job.version == version:
+        return
+    person = session.get(Person, job.updated_by) if job.updated_by else None
+    who = person.name if person else "someone else"
+    raise ProblemRaised(
+        409,
+        "Changed meanwhile",
+        f"{who} changed this job since you read it. Your value was not stored; a page keeps it, to be set again or put in a copy.",
+    )
+
+
+def changed_job(
+    job_id: str, version: int, path: str, value: Callable[[PlanRequest], Any], notes: list[str] | None = None
+) -> Response:
+    """Store one field, judge what a person placed, and give the job as it then stands. ``value`` of the field, from the request as it stands.
+
+    Raises ProblemRaised.
+    """
+    with lanes.edits.place(me().id), _session() as session:
+        if once.before(session) is not None:
+            return job_state.answer(session, found_job(session, job_id))
+        job = _locked(session, job_id)
+        _check_version(session, job, version)
+        known = job_state.asked_of(job)
+        asked = with_field(known.document, path, value(known.request))
+        state, waiting = _stored(session, job, asked, path, known.document, notes)
+    _queue(waiting)
     return state
+
+
+def _stored(
+    session: Any, job: Job, asked: PlanRequest, path: str, before: dict[str, Any] | None = None, notes: list[str] | None = None
+) -> tuple[Response, str | None]:
+    """Put a changed request into a locked job and note the change, with what was ``before`` where it can be taken back; the run it waits for."""
+    jobs.store(session, job, asked, me().id)
+    change = once.note(session, job.id, job.id)
+    if before is not None:
+        session.flush()
+        changes.note_edit(session, change, path, value_at(before, path), _stands_at(job.request, path))
+    waiting = _judge_placing(session, job, asked) if path.startswith("arrangement") and asked.arrangement.own else None
+    return job_state.answer(session, job, notes), waiting
+
+
+def _stands_at(document: dict[str, Any], path: str) -> Any:
+    """What stands at a path; nothing where there is no such field (any more)."""
+    try:
+        return value_at(document, path)
+    except KeyError:
+        return None
 
 
 def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
@@ -294,7 +377,7 @@ def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
         with suppress(OutOfRange):  # the run will say it in full
             placed = rearranged(asked, PlanRequest.model_validate(known.request), result)
     if placed is None:
-        run, added = jobs.start_run(session, job)
+        run, added = jobs.start_run(session, job, me().id)
         return run.id if added else None
     jobs.store_placed(session, job, placed)
     return None
@@ -304,23 +387,35 @@ def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
 @may("plan")
 @blueprint.output({}, status_code=204)
 def remove(job_id: str) -> tuple[str, int]:
-    """Delete a job and its runs."""
+    """Put a job aside. It rests thirty days, and can be brought back until then."""
     with _session() as session:
-        session.delete(found_job(session, job_id))
+        if not jobs.delete(session, job_id):
+            raise missing_job()
     return "", 204
+
+
+@blueprint.post("/<job_id>/bring-back")
+@may("plan")
+@blueprint.output(JobState)
+def bring_back(job_id: str) -> Response:
+    """A deleted job stands again, as it was."""
+    with _session() as session:
+        job = jobs.bring_back(session, job_id)
+        if job is None:
+            raise ProblemRaised(404, "No such job", "This job does not exist, or was deleted more than thirty days ago.")
+        return job_state.answer(session, job)
 
 
 @blueprint.post("/<job_id>/runs")
 @may("plan")
 @blueprint.output(RunState, status_code=202)
-def start(job_id: str) -> RunState:
-    """Plan the job as it stands. Asking again while a run is active gives that run."""
+def start(job_id: str) -> Response:
+    """Plan the job as it stands. Asking again while that is under way gives that run; one that plans what it was before is ended."""
     with _session() as session:
-        job = found_job(session, job_id)
-        run, added = jobs.start_run(session, job)
-        state = _run_state(run, job)
-    if added:
-        current_app.extensions["queue"].add(state.run.id)
+        job = _locked(session, job_id)
+        run, added = jobs.start_run(session, job, me().id)
+        state, waiting = job_state.run_answer(session, run, job, status=202), run.id if added else None
+    _queue(waiting)
     return state
 
 
@@ -335,27 +430,30 @@ def export(job_id: str) -> Response:
     return Response(body, mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{name}.plan.json"'})
 
 
+def _found_run(session: Any, run_id: str) -> Run:
+    run: Run | None = session.get(Run, run_id)
+    if run is None or run.job.deleted_at is not None:
+        raise ProblemRaised(404, "No such run", "This run does not exist.")
+    return run
+
+
 @runs.get("/<run_id>")
 @runs.output(RunState)
-def read_run(run_id: str) -> RunState:
+def read_run(run_id: str) -> Response:
     """How far a run is, with its result once done."""
     with _session() as session:
-        run = session.get(Run, run_id)
-        if run is None:
-            raise ProblemRaised(404, "No such run", "This run does not exist.")
-        return _run_state(run, run.job)
+        run = _found_run(session, run_id)
+        return job_state.run_answer(session, run, run.job)
 
 
 @runs.delete("/<run_id>")
 @may("plan")
 @runs.output(RunState)
-def cancel(run_id: str) -> RunState:
+def cancel(run_id: str) -> Response:
     """Cancel a run; what it would have found is not stored."""
     with _session() as session:
-        run = session.get(Run, run_id)
-        if run is None:
-            raise ProblemRaised(404, "No such run", "This run does not exist.")
+        run = _found_run(session, run_id)
         if run.status in ACTIVE:
             jobs.finish(session, run_id, status="cancelled", step="cancelled")
             session.refresh(run)
-        return _run_state(run, run.job)
+        return job_state.run_answer(session, run, run.job)

@@ -10,6 +10,7 @@ from apiflask import APIBlueprint
 from flask import Response, current_app
 from pydantic import Field
 
+from wedgecraft.api import lanes
 from wedgecraft.api.access import may
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
@@ -64,6 +65,7 @@ def _bench_of(job_id: str) -> Bench:
 
 
 @blueprint.get("/<job_id>/layout/room")
+@lanes.engine
 @blueprint.input(RoomAsked, location="query", arg_name="asked")
 @blueprint.output(Room)
 def room(job_id: str, asked: RoomAsked) -> Room:
@@ -75,6 +77,7 @@ def room(job_id: str, asked: RoomAsked) -> Room:
 
 
 @blueprint.get("/<job_id>/layout/row")
+@lanes.engine
 @blueprint.input(RowAsked, location="query", arg_name="asked")
 @blueprint.output(Row)
 def row(job_id: str, asked: RowAsked) -> Row:
@@ -86,6 +89,7 @@ def row(job_id: str, asked: RowAsked) -> Row:
 
 
 @blueprint.get("/<job_id>/layout/file")
+@lanes.engine
 @blueprint.input(FileAsked, location="query", arg_name="asked")
 def file(job_id: str, asked: FileAsked) -> Response:
     """The layout as it stands: DXF and SVG in layers, or a table of station positions."""
@@ -114,7 +118,7 @@ def file(job_id: str, asked: FileAsked) -> Response:
 @may("plan")
 @blueprint.input(TableGiven, arg_name="given")
 @blueprint.output(JobState)
-def table(job_id: str, given: TableGiven) -> JobState:
+def table(job_id: str, given: TableGiven) -> Response:
     """Stations from a table of positions: they are the layout then. With any fault nothing is stored."""
     from wedgecraft.formats import stations
 
@@ -125,6 +129,5 @@ def table(job_id: str, given: TableGiven) -> JobState:
             422, "Nothing was taken over", "; ".join(f"{item.field}: {item.message}" for item in errors[:4]), errors
         )
     arrangement = Arrangement(own=True, stations=found)
-    return changed_job(
-        job_id, given.version, "arrangement", arrangement.model_dump(mode="json"), [f"{len(found)} stations were read"]
-    )
+    document = arrangement.model_dump(mode="json")
+    return changed_job(job_id, given.version, "arrangement", lambda _: document, [f"{len(found)} stations were read"])

@@ -12,6 +12,7 @@ from apiflask import APIBlueprint
 from flask import Response, current_app
 from pydantic import Field
 
+from wedgecraft.api import lanes
 from wedgecraft.api.access import may
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
@@ -120,6 +121,7 @@ def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
 
 
 @blueprint.get("/<job_id>/locate")
+@lanes.engine
 @blueprint.input(VerdictsAsked, location="query", arg_name="asked")
 @blueprint.output(VerdictsResult)
 def located(job_id: str, asked: VerdictsAsked) -> VerdictsResult:
@@ -128,6 +130,7 @@ def located(job_id: str, asked: VerdictsAsked) -> VerdictsResult:
 
 
 @blueprint.get("/<job_id>/locate/first-article")
+@lanes.engine
 @blueprint.input(TableAsked, location="query", arg_name="asked")
 def first_article(job_id: str, asked: TableAsked) -> Response:
     """What to measure at the first article, in order, as a table."""
@@ -153,7 +156,7 @@ def first_article(job_id: str, asked: TableAsked) -> Response:
 @may("plan")
 @blueprint.input(MeasuredGiven, arg_name="given")
 @blueprint.output(JobState)
-def measured(job_id: str, given: MeasuredGiven) -> JobState:
+def measured(job_id: str, given: MeasuredGiven) -> Response:
     """Where the stations of the real fixture are: the layout stays as it is from then on. With any fault nothing is stored."""
     from wedgecraft.formats import measured as table
 
@@ -178,4 +181,5 @@ def measured(job_id: str, given: MeasuredGiven) -> JobState:
         text = "; ".join(item.message if "row 0" in item.field else f"{item.field}: {item.message}" for item in errors[:3])
         raise ProblemRaised(422, "Nothing was taken over", text, errors)
     arrangement = Arrangement(own=True, stations=stations)
-    return changed_job(job_id, given.version, "arrangement", arrangement.model_dump(mode="json"), [said])
+    document = arrangement.model_dump(mode="json")
+    return changed_job(job_id, given.version, "arrangement", lambda _: document, [said])

@@ -9,9 +9,9 @@ from flask import current_app
 from pydantic import Field
 
 from wedgecraft.api.access import me
-from wedgecraft.api.jobs_api import found_job
+from wedgecraft.api.jobs_api import missing_job
 from wedgecraft.core.model import Document
-from wedgecraft.store import presence
+from wedgecraft.store import jobs, presence
 
 blueprint = APIBlueprint("presence", __name__, url_prefix="/api/jobs", tag="Jobs")
 
@@ -36,8 +36,10 @@ class Others(Document):
 def here(job_id: str, given: PageOpen) -> Others:
     """Say that a page is open, or closed; learn who else is there and whether the job was changed."""
     with current_app.extensions["database"].session() as session:
-        job = found_job(session, job_id)
+        version = jobs.version_of(session, job_id)
+        if version is None:
+            raise missing_job()
         if not given.open:
             presence.gone(session, given.page)
-            return Others(others=[], version=job.version)
-        return Others(others=presence.here(session, job_id, given.page, me().id), version=job.version)
+            return Others(others=[], version=version)
+        return Others(others=presence.here(session, job_id, given.page, me().id), version=version)

@@ -6,11 +6,12 @@ import logging
 from typing import Any
 
 from apiflask import APIFlask, HTTPError
-from flask import Response, jsonify, request
+from flask import Response, g, jsonify, request
 from flask_wtf.csrf import CSRFError
 from procrastinate.exceptions import ConnectorException
+from psycopg.errors import DiskFull
 from pydantic import ValidationError
-from sqlalchemy.exc import InterfaceError, OperationalError, ProgrammingError
+from sqlalchemy.exc import DataError, InterfaceError, OperationalError, ProgrammingError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
@@ -20,16 +21,26 @@ from wedgecraft.core.model import FieldError, field_errors
 log = logging.getLogger(__name__)
 
 
+#: A full disk is called that: waiting alone does not mend it.
+DISK_FULL = Problem(
+    status=503, title="The disk is full",
+    detail="There is no room left to store anything. What is saved stays; make room on the database's disk, and this goes on by itself.",
+)  # fmt: skip
+
+
 class ProblemRaised(Exception):
     """Raise anywhere in a view to answer with a problem."""
 
-    def __init__(self, status: int, title: str, detail: str, errors: list[FieldError] | None = None) -> None:
+    def __init__(
+        self, status: int, title: str, detail: str, errors: list[FieldError] | None = None, headers: dict[str, str] | None = None
+    ) -> None:
         super().__init__(detail)
         self.problem = Problem(status=status, title=title, detail=detail, errors=errors or [])
+        self.headers = headers
 
 
 def answer(problem: Problem, headers: dict[str, str] | None = None) -> Response:
-    response = jsonify(problem.model_dump(mode="json"))
+    response = jsonify(problem.model_dump(mode="json") | {"request_id": g.get("request_id")})
     response.status_code = problem.status
     response.content_type = "application/problem+json"
     response.headers.update(headers or {})
@@ -61,7 +72,7 @@ def install(app: APIFlask) -> None:
 
     @app.errorhandler(ProblemRaised)
     def _raised(error: ProblemRaised) -> Response:
-        return answer(error.problem)
+        return answer(error.problem, error.headers)
 
     @app.errorhandler(CSRFError)
     def _csrf(error: CSRFError) -> Response:
@@ -79,11 +90,19 @@ def install(app: APIFlask) -> None:
     @app.errorhandler(ConnectorException)
     def _away(error: Exception) -> Response:
         log.error("database away: %s", str(error).splitlines()[0])
+        if isinstance(getattr(error, "orig", None), DiskFull):
+            return answer(DISK_FULL, {"Retry-After": "10"})
         problem = Problem(
             status=503, title="The database is away",
             detail="The database does not answer just now. Nothing that was saved is lost; this works again by itself once it is back.",
         )  # fmt: skip
         return answer(problem, {"Retry-After": "2"})
+
+    @app.errorhandler(DataError)
+    @app.errorhandler(UnicodeEncodeError)
+    def _not_storable(error: Exception) -> Response:
+        log.warning("%s %s: %s", request.method, request.path, str(getattr(error, "orig", error)).splitlines()[0])
+        return answer(Problem(status=422, title="Not possible", detail="A value cannot be stored as it is; check what was given."))
 
     @app.errorhandler(ProgrammingError)
     def _not_prepared(error: ProgrammingError) -> Response:
@@ -99,8 +118,8 @@ def install(app: APIFlask) -> None:
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
         detail = error.description or ""
-        if error.code == 429:
-            detail = "Too many attempts. Wait a few minutes and try again."
+        if error.code == 413:
+            detail = "More was sent than is read: documents up to 8 MB, drawings and solids up to 25 MB."
         return answer(Problem(status=error.code or 500, title=error.name, detail=detail))
 
     @app.errorhandler(Exception)

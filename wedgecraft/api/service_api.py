@@ -3,14 +3,20 @@
 from __future__ import annotations
 
 from apiflask import APIBlueprint
-from flask import current_app
+from flask import Response, current_app
+from prometheus_client import CONTENT_TYPE_LATEST
+from psycopg.errors import DiskFull
+from sqlalchemy import func, select
 from sqlalchemy.exc import SQLAlchemyError
 
 from wedgecraft import __version__
-from wedgecraft.api.access import open_to_all
+from wedgecraft.api.access import may, open_to_all
 from wedgecraft.api.documents import Health
+from wedgecraft.api.traffic import counted
 from wedgecraft.core.catalogue import Catalogue, Things, catalogue
 from wedgecraft.store import shop
+from wedgecraft.store.files import free_bytes
+from wedgecraft.store.models import ACTIVE, Run, SignedIn
 
 blueprint = APIBlueprint("service", __name__, url_prefix="/api", tag="Service")
 
@@ -27,12 +33,38 @@ def health() -> Health:
 @blueprint.output(Health)
 @open_to_all
 def ready() -> Health | tuple[Health, int]:
-    """The process can work: its database answers."""
+    """The process can work: its database answers, and there is room to store."""
     try:
         current_app.extensions["database"].answers()
-    except SQLAlchemyError:
-        return Health(state="database away", version=__version__), 503
+    except SQLAlchemyError as error:
+        full = isinstance(getattr(error, "orig", None), DiskFull) or _disk_is_full()
+        return Health(state="disk full" if full else "database away", version=__version__), 503
+    if _disk_is_full():
+        return Health(state="disk full", version=__version__), 503
     return Health(state="ok", version=__version__)
+
+
+#: With less than this left the database cannot write for long.
+_LEAST_FREE_BYTES = 100_000_000
+
+
+def _disk_is_full() -> bool:
+    folder = current_app.extensions["state folder"]
+    return folder is not None and free_bytes(folder) < _LEAST_FREE_BYTES
+
+
+@blueprint.get("/metrics")
+@may("administer")
+def metrics() -> Response:
+    """What was counted, for Prometheus: requests by address and status, how long they took, what waits."""
+    with current_app.extensions["database"].session() as session:
+        waiting = session.execute(select(Run.status, func.count()).where(Run.status.in_(ACTIVE)).group_by(Run.status)).all()
+        people = session.scalar(select(func.count()).select_from(SignedIn)) or 0
+    lines = [f'wedgecraft_runs{{status="{status}"}} {count}' for status, count in waiting]
+    gauges = "\n".join(
+        ["# TYPE wedgecraft_runs gauge", *lines, "# TYPE wedgecraft_signed_in gauge", f"wedgecraft_signed_in {people}", ""]
+    )
+    return Response(counted() + gauges.encode(), content_type=CONTENT_TYPE_LATEST)
 
 
 @blueprint.get("/catalogue")

@@ -1,34 +1,37 @@
-"""Sign-in, sign-out, preferences."""
+"""Sign-in, sign-out, one's own password, preferences."""
 
 from __future__ import annotations
 
+import threading
+
 from apiflask import APIBlueprint
 from flask import current_app, request
-from flask_limiter import Limiter
-from flask_limiter.util import get_remote_address
 from flask_login import current_user, login_user, logout_user
 from flask_wtf.csrf import generate_csrf
 
-from wedgecraft.api.access import SignedIn, me, open_to_all
-from wedgecraft.api.documents import DemoAccount, Me, Preferences, SessionState, SignIn
+from wedgecraft.api.access import SignedIn, me, open_to_all, this_session
+from wedgecraft.api.documents import DemoAccount, Me, NewPassword, Preferences, SessionState, SignIn
 from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.core.model import FieldError
 from wedgecraft.demo.people import DEMO_PEOPLE
-from wedgecraft.store import people
+from wedgecraft.store import guessing, people
 from wedgecraft.store.models import Person, Setting
 
 blueprint = APIBlueprint("session", __name__, url_prefix="/api/session", tag="Session")
 
-
-def _who_is_guessing() -> str:
-    given = request.get_json(silent=True)
-    name = given.get("sign_in", "") if isinstance(given, dict) else ""
-    return f"{get_remote_address()}|{str(name).strip().lower()[:60]}"
+#: A password is dear to check, on purpose: many at once would leave nothing for who is already in.
+_checking = threading.Semaphore(2)
 
 
-#: Failed attempts per name and per address; right ones do not count.
-limiter = Limiter(get_remote_address, storage_uri="memory://")
-_slowed = limiter.limit("6 per 5 minutes", key_func=_who_is_guessing, deduct_when=lambda response: response.status_code == 401)
-_slowed_address = limiter.limit("40 per 5 minutes", deduct_when=lambda response: response.status_code == 401)
+def _try(account: str) -> None:
+    """Count a try at a password before it is looked at. Raises ProblemRaised (429) while there were too many."""
+    with current_app.extensions["database"].session() as session:
+        seconds = guessing.wait_for(session, account, request.remote_addr or "")
+    if seconds:
+        raise ProblemRaised(
+            429, "Too many attempts", f"Too many wrong passwords for this account; wait {-(-seconds // 60)} min, then try again.",
+            headers={"Retry-After": str(seconds)},
+        )  # fmt: skip
 
 
 def _as_me(person: Person) -> Me:
@@ -55,28 +58,56 @@ def read() -> SessionState:
 
 
 @blueprint.post("")
-@_slowed
-@_slowed_address
 @blueprint.input(SignIn, arg_name="given")
 @blueprint.output(SessionState)
 @open_to_all
 def sign_in(given: SignIn) -> SessionState:
     """Sign in."""
-    with current_app.extensions["database"].session() as session:
+    _try(given.sign_in)
+    database, address = current_app.extensions["database"], request.remote_addr or ""
+    with _checking, database.session() as session:
         person = people.check_sign_in(session, given.sign_in, given.password)
-    if person is None:
+        row = people.begin_session(session, person, address) if person is not None else None
+        if row is not None:
+            guessing.was_right(session, given.sign_in, address)
+    if row is None:
         raise ProblemRaised(
             401, "Not signed in", "Name and password do not belong together. After six tries this waits five minutes."
         )
-    login_user(SignedIn(person), fresh=True)
+    if current_user.is_authenticated:
+        _end_this()
+    login_user(SignedIn(row), fresh=True)
     return _state()
+
+
+def _end_this() -> None:
+    with current_app.extensions["database"].session() as session:
+        people.end_session(session, this_session())
 
 
 @blueprint.delete("")
 @blueprint.output(SessionState)
 def sign_out() -> SessionState:
-    """Sign out."""
+    """Sign out: the session is over here too, whoever still has its cookie."""
+    _end_this()
     logout_user()
+    return _state()
+
+
+@blueprint.put("/password")
+@blueprint.input(NewPassword, arg_name="given")
+@blueprint.output(SessionState)
+def own_password(given: NewPassword) -> SessionState:
+    """Change one's own password; signed in elsewhere, one is no longer."""
+    _try(me().sign_in)
+    with _checking, current_app.extensions["database"].session() as session:
+        right = people.change_password(session, me().id, given.present, given.fresh)
+        if right:
+            people.end_sessions(session, me().id, but=this_session())
+            guessing.was_right(session, me().sign_in, request.remote_addr or "")
+    if not right:
+        error = FieldError(field="present", value="", message="this is not your present password")
+        raise ProblemRaised(422, "Not changed", "That is not your present password; nothing was changed.", [error])
     return _state()
 
 
@@ -89,5 +120,5 @@ def prefer(given: Preferences) -> SessionState:
         person = session.get_one(Person, me().id)
         person.units = given.units or person.units
         person.theme = given.theme or person.theme
-    login_user(SignedIn(person))
+    current_user.person = person
     return _state()

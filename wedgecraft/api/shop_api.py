@@ -9,10 +9,13 @@ from flask import Response, current_app, request
 from pydantic import ValidationError
 from sqlalchemy import select
 
+from wedgecraft.api import lanes, once
 from wedgecraft.api.access import may, me
 from wedgecraft.api.documents import (
     ImportPreview,
     NewShopItem,
+    Page,
+    ShopAsked,
     ShopChange,
     ShopChanged,
     ShopHistory,
@@ -22,6 +25,10 @@ from wedgecraft.api.documents import (
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry, kind_info
+from wedgecraft.formats.child import Readers
+from wedgecraft.formats.drawings import LIMITS
+from wedgecraft.formats.errors import FileRefused
+from wedgecraft.formats.tables import MOST_BYTES, read_entries
 from wedgecraft.store import shop
 from wedgecraft.store.models import Thing
 
@@ -47,11 +54,14 @@ def _item(thing: Thing, used: list[str] | None = None) -> ShopItem:
 
 
 @blueprint.get("")
+@blueprint.input(ShopAsked, location="query", arg_name="asked")
 @blueprint.output(ShopList)
-def everything() -> ShopList:
-    """Kinds with their fields, and every entry, retired ones too."""
+def everything(asked: ShopAsked) -> ShopList:
+    """Kinds with their fields, and a page of the entries, retired ones too."""
     with _session() as session:
-        return ShopList(kinds=[kind_info(kind) for kind in KINDS], entries=[_item(thing) for thing in shop.entries(session)])
+        listed = [_item(thing) for thing in shop.entries(session, asked.kind, limit=asked.limit, offset=asked.offset)]
+        total = shop.count(session, asked.kind)
+    return ShopList(kinds=[kind_info(kind) for kind in KINDS], entries=listed, total=total)
 
 
 @blueprint.post("/entries")
@@ -63,9 +73,14 @@ def add(given: NewShopItem) -> ShopItem:
     if given.kind == "rules":
         raise ProblemRaised(422, "Not possible", "There is one set of house rules; change that one.")
     with _session() as session:
+        made = once.before(session)
+        if made is not None:
+            return _item(session.get_one(Thing, made.subject))
         try:
             entry = ShopEntry(kind=given.kind, name=given.name, data=given.data, source=given.source)
-            return _item(shop.add(session, entry, me().name))
+            thing = shop.add(session, entry, me().name)
+            once.note(session, thing.id)
+            return _item(thing)
         except ValidationError as error:
             raise invalid(error) from None
         except shop.NameTaken as error:
@@ -100,6 +115,9 @@ def _missing() -> ProblemRaised:
 def change(entry_id: str, given: ShopChange) -> ShopItem:
     """Change, retire or take back an entry. Nothing is ever deleted: jobs keep what they were planned with."""
     with _session() as session:
+        made = once.before(session)
+        if made is not None:
+            return _item(session.get_one(Thing, made.subject), shop.used_by(session, entry_id))
         try:
             thing = shop.change(
                 session,
@@ -124,19 +142,21 @@ def change(entry_id: str, given: ShopChange) -> ShopItem:
             raise _missing()
         if thing.kind == "rules" and thing.retired:
             raise ProblemRaised(422, "Not possible", "House rules are always in use.")
+        once.note(session, thing.id)
         return _item(thing, shop.used_by(session, entry_id))
 
 
 @blueprint.get("/entries/<entry_id>/history")
+@blueprint.input(Page, location="query", arg_name="asked")
 @blueprint.output(ShopHistory)
-def past(entry_id: str) -> ShopHistory:
+def past(entry_id: str, asked: Page) -> ShopHistory:
     """Who changed what, newest first."""
     with _session() as session:
-        found = [
-            ShopChanged(at=line.at, person=line.person, what=line.what, fields=line.fields)
-            for line in shop.history(session, entry_id)
-        ]
-    return ShopHistory(changes=found)
+        if session.get(Thing, entry_id) is None:
+            raise _missing()
+        lines, total = shop.history(session, entry_id, asked.limit, asked.offset)
+        found = [ShopChanged(at=line.at, person=line.person, what=line.what, fields=line.fields) for line in lines]
+    return ShopHistory(changes=found, total=total)
 
 
 @blueprint.get("/export")
@@ -161,14 +181,15 @@ def export(asked: ExportAsked) -> Response:
     return Response(body, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
+_readers = Readers(LIMITS)
+
+
 @blueprint.post("/import")
 @may("plan")
+@lanes.files
 @blueprint.output(ImportPreview)
 def bring_in() -> ImportPreview:
     """What a CSV or JSON would change (fields ``file``, ``kind``), and with ``store`` = yes the change itself: all of it or nothing."""
-    from wedgecraft.formats.errors import FileRefused
-    from wedgecraft.formats.tables import MOST_BYTES, read_entries
-
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         raise ProblemRaised(422, "File not used", "No file was sent; choose a CSV or JSON file.")
@@ -180,7 +201,7 @@ def bring_in() -> ImportPreview:
         with _session() as session:
             known = {thing.name.lower(): thing.data for thing in shop.entries(session, kind)}
     try:
-        read = read_entries(sent.stream.read(MOST_BYTES + 1), kind, sent.filename, known)
+        read = _readers.call(read_entries, sent.stream.read(MOST_BYTES + 1), kind, sent.filename, known)
     except FileRefused as error:
         raise ProblemRaised(422, "File not used", f"{error.what[:1].upper()}{error.what[1:]}; {error.remedy}.") from None
     store = request.form.get("store") == "yes" and not read.faults

@@ -96,7 +96,6 @@ def measured() -> list[tuple[str, str, str, str]]:
 
 def _memory(reader: StepReader) -> float:
     """Peak of the kernel's process, MB."""
-    pool = reader._pool
-    (process,) = (getattr(pool, "_processes", None) or {}).values()
-    status = Path(f"/proc/{process.pid}/status").read_text()
+    (pid,) = reader.pids
+    status = Path(f"/proc/{pid}/status").read_text()
     return int(next(line for line in status.splitlines() if line.startswith("VmHWM")).split()[1]) / 1024

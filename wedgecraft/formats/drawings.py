@@ -5,8 +5,19 @@ from __future__ import annotations
 import gc
 
 from wedgecraft.core.found import DrawingUnits, OutlinesFound
+from wedgecraft.formats.child import Limits
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import JOIN_MM
+
+LIMITS = Limits(
+    seconds=15, memory=950_000_000,
+    libraries=("wedgecraft.formats.dxf", "wedgecraft.formats.svg", "wedgecraft.formats.tables"),
+)  # fmt: skip
+
+
+def read_json(data: bytes, units: DrawingUnits | None, name: str, layers: list[str] | None, join_mm: float) -> str:
+    """As ``read_drawing``, written out: thousands of points cross between processes quicker so, and are not validated once more."""
+    return read_drawing(data, units, name, layers, join_mm).model_dump_json()
 
 
 def kind_of(data: bytes, name: str) -> str:

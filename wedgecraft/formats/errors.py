@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 
 class FileRefused(ValueError):
     """The file cannot be used: ``what`` was found, and what to do about it (``remedy``)."""
@@ -24,3 +26,6 @@ class UnitsMissing(FileRefused):
             f"say whether that is mm ({width:.4g} x {depth:.4g} mm) or inch ({width * 25.4:.4g} x {depth * 25.4:.4g} mm)",
         )
         self.width, self.depth = width, depth
+
+    def __reduce__(self) -> tuple[type[FileRefused], Any]:
+        return UnitsMissing, (self.width, self.depth)

@@ -1,4 +1,8 @@
-"""The task queue: planning a run, reading a solid. An outcome is stored once, whoever finishes it and however often it was tried."""
+"""The task queue: planning a run, reading a solid. An outcome is stored once, whoever finishes it and however often it was tried.
+
+What comes from outside and passes (the database restarting, a connection cut, a full disk) is tried again; a task that brings its
+worker down is given up after a few times, with a reason.
+"""
 
 from __future__ import annotations
 
@@ -6,17 +10,21 @@ import asyncio
 import contextlib
 import logging
 import threading
+import time
+from collections.abc import Callable
 from datetime import UTC, datetime
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import procrastinate
 from procrastinate import exceptions
-from sqlalchemy.exc import SQLAlchemyError
+from psycopg import errors as postgres
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from wedgecraft.core.plan import PlanRequest, PlanResult
-from wedgecraft.store import jobs, uploads
+from wedgecraft.logs import about
+from wedgecraft.store import jobs, upkeep, uploads
 from wedgecraft.store.database import Database
-from wedgecraft.store.models import ACTIVE, Run, Upload
 
 if TYPE_CHECKING:
     from wedgecraft.formats.step.reader import StepReader
@@ -26,10 +34,31 @@ log = logging.getLogger(__name__)
 #: A worker silent for this long is taken for dead and its tasks are given to another.
 SILENT_SECONDS = 20
 _SWEEP_SECONDS = 10
+#: A task that ended its worker this often is given up.
+MOST_ATTEMPTS = 3
+#: How long the outcome of a finished computation is kept in hand while it cannot be stored.
+_PATIENCE_SECONDS = 120.0
+
+#: What passes by itself: the server restarting or away, a connection cut, no connection free, a full disk.
+PASSING = (OperationalError, InterfaceError, PoolTimeout)
+#: The lanes a worker may serve, and the queues of each: solids and quick work never wait behind plans.
+LANES = {"plans": ["plans"], "quick": ["solids"], "all": ["plans", "solids"]}
+
+T = TypeVar("T")
 
 
 class _TakenAway(Exception):
     """The run was cancelled, or finished by someone else."""
+
+
+def words(error: Exception) -> str:
+    """What a person is told of a fault nobody foresaw: never a statement of the database's, never nothing."""
+    if isinstance(error, MemoryError):
+        return "It needed more memory than there is; make the job smaller, or plan fewer parts at once."
+    if isinstance(error, SQLAlchemyError):
+        cause = type(error.orig).__name__ if isinstance(error, DBAPIError) else type(error).__name__
+        return f"The database would not take what was to be stored ({cause}); the log says more."
+    return f"{type(error).__name__}: {error}"
 
 
 class Queue:
@@ -40,9 +69,12 @@ class Queue:
         self._lock = threading.Lock()
         self._open = False
         self.app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database.url, timeout=5))
-        self._plan = self.app.task(self._plan_run, name="plan", queue="plans", pass_context=False)
-        self._read = self.app.task(self._read_solid, name="read", queue="solids", pass_context=False)
+        again = procrastinate.RetryStrategy(wait=2, retry_exceptions=PASSING)
+        self._plan = self.app.task(self._plan_run, name="plan", queue="plans", pass_context=False, retry=again)
+        self._read = self.app.task(self._read_solid, name="read", queue="solids", pass_context=False, retry=again)
         self._reader: StepReader | None = None
+        self._under_way: set[tuple[str, str]] = set()
+        self._cleaned_at = 0.0
 
     def ensure_schema(self) -> None:
         """Create the queue's own tables once."""
@@ -52,54 +84,70 @@ class Queue:
             with self.app.open():
                 self.app.schema_manager.apply_schema()
 
-    def add(self, run_id: str) -> None:
-        """Queue a run; a run already waiting is not queued twice."""
-        self._put(self._plan, run_id=run_id)
+    def add(self, run_id: str, before_it: int = 0) -> None:
+        """Queue a run; a run already waiting is not queued twice. ``before_it``: how many more its person has under way: others go first."""
+        self._put(self._plan, -min(before_it, 1000), run_id=run_id)
 
-    def add_solid(self, upload_id: str) -> None:
+    def add_solid(self, upload_id: str, before_it: int = 0) -> None:
         """Queue the reading of a solid, once."""
-        self._put(self._read, upload_id=upload_id)
+        self._put(self._read, -min(before_it, 1000), upload_id=upload_id)
 
-    def _put(self, task: Any, **what: str) -> None:
-        with self._lock:
-            if not self._open:
-                self.app.open()
-                self._open = True
+    def _put(self, task: Any, priority: int, **what: str) -> None:
         key = next(iter(what.values()))
-        with contextlib.suppress(exceptions.AlreadyEnqueued):
-            task.configure(queueing_lock=key, lock=key).defer(**what)
+        try:
+            with self._lock:
+                if not self._open:
+                    self.app.open()
+                    self._open = True
+            with contextlib.suppress(exceptions.AlreadyEnqueued):
+                task.configure(queueing_lock=key, lock=key, priority=priority).defer(**what)
+        except exceptions.ConnectorException as error:  # it is stored that it waits: the next look round queues it
+            log.warning("%s %s could not be queued just now: %s", task.name, key, error)
 
     def close(self) -> None:
         if self._open:
             self.app.close()
             self._open = False
 
-    def work(self) -> None:
-        """Serve tasks until told to stop by SIGINT or SIGTERM."""
-        asyncio.run(self._work())
+    def work(self, lane: str = "all") -> None:
+        """Serve tasks of a lane until told to stop by SIGINT or SIGTERM. What is computed then goes on in its thread, its task given back."""
+        loop = asyncio.new_event_loop()
+        loop.run_until_complete(self._work(lane))
 
-    async def _work(self) -> None:
+    async def _work(self, lane: str = "all") -> None:
         async with self.app.open_async():
             sweeper = asyncio.create_task(self._sweep())
+            early = asyncio.create_task(asyncio.to_thread(self._load_early, lane))
             try:
-                # Two at a time: a solid does not wait for a plan.
                 await self.app.run_worker_async(
-                    concurrency=2, shutdown_graceful_timeout=10, fetch_job_polling_interval=2, update_heartbeat_interval=5,
-                    stalled_worker_timeout=SILENT_SECONDS, delete_jobs="successful",
+                    queues=LANES[lane], concurrency=1 if lane == "plans" else 2, shutdown_graceful_timeout=3, fetch_job_polling_interval=2,
+                    update_heartbeat_interval=5, stalled_worker_timeout=SILENT_SECONDS, delete_jobs="successful",
                 )  # fmt: skip
             finally:
-                sweeper.cancel()
-                with contextlib.suppress(asyncio.CancelledError):
-                    await sweeper
+                for task in (sweeper, early):
+                    task.cancel()
+                    with contextlib.suppress(asyncio.CancelledError):
+                        await task
+                self._give_back()
                 if self._reader is not None:
                     self._reader.close()
 
+    def _load_early(self, lane: str) -> None:
+        """The engine's libraries, before the first task wants them."""
+        if lane != "quick":
+            from wedgecraft.core import design  # noqa: F401
+
+    def _give_back(self) -> None:
+        for table, ident in list(self._under_way):
+            with contextlib.suppress(SQLAlchemyError), self._database.session() as session:
+                (jobs if table == "run" else uploads).give_back(session, ident)
+
     async def _sweep(self) -> None:
-        """Pick up what a dead worker left, and runs that never reached the queue."""
+        """Pick up what a dead worker left, and runs that never reached the queue; now and then, remove what has rested long enough."""
         while True:
             try:
                 for job in await self.app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT_SECONDS):
-                    log.warning("task %s was left by a dead worker: taken up again", job.id)
+                    log.warning("task %s was left by a worker that is gone: taken up again", job.id)
                     await self.app.job_manager.retry_job(job, retry_at=datetime.now(UTC))
                 for task, key, ident in await asyncio.to_thread(self._waiting):
                     known = await self.app.job_manager.list_jobs_async(lock=ident)
@@ -107,8 +155,12 @@ class Queue:
                         log.warning("%s %s was waiting outside the queue: queued", task.name, ident)
                         with contextlib.suppress(exceptions.AlreadyEnqueued):
                             await task.configure(queueing_lock=ident, lock=ident).defer_async(**{key: ident})
-            except (exceptions.ConnectorException, SQLAlchemyError) as error:
-                log.warning("looking for left work failed: %s", error)
+                if time.monotonic() - self._cleaned_at > upkeep.EVERY_SECONDS or not self._cleaned_at:
+                    self._cleaned_at = time.monotonic()
+                    await asyncio.to_thread(upkeep.clean_up, self._database)
+                    await self.app.job_manager.delete_old_jobs(nb_hours=24 * 7, include_failed=True)
+            except (exceptions.ProcrastinateException, SQLAlchemyError, postgres.Error) as error:
+                log.warning("looking for left work failed: %s", str(error).splitlines()[0])
             await asyncio.sleep(_SWEEP_SECONDS)
 
     def _waiting(self) -> list[tuple[Any, str, str]]:
@@ -116,19 +168,59 @@ class Queue:
             runs = [(self._plan, "run_id", run.id) for run in jobs.waiting(session)]
             return runs + [(self._read, "upload_id", ident) for ident in uploads.waiting(session)]
 
+    @contextlib.contextmanager
+    def _working_on(self, table: str, ident: str) -> Any:
+        token = about.set(f"{table} {ident}")
+        self._under_way.add((table, ident))
+        try:
+            yield
+        except PASSING as error:
+            log.warning("put back, to be tried again: %s", str(error).splitlines()[0])
+            self._give_back()
+            raise
+        finally:
+            self._under_way.discard((table, ident))
+            about.reset(token)
+
+    def _surely(self, what: Callable[[], T]) -> T:
+        """Done, though the database be away for a while: what took minutes to compute is not thrown away over a second without it."""
+        until, wait = time.monotonic() + _PATIENCE_SECONDS, 0.2
+        while True:
+            try:
+                return what()
+            except PASSING as error:
+                if time.monotonic() > until:
+                    raise
+                log.warning("the database did not take it, tried again: %s", str(error).splitlines()[0])
+                time.sleep(wait)
+                wait = min(2 * wait, 5.0)
+
     def _plan_run(self, run_id: str) -> None:
+        with self._working_on("run", run_id):
+            self._planned(run_id)
+
+    def _planned(self, run_id: str) -> None:
         from wedgecraft.core.design import plan  # the engine's libraries load with the first task
 
         with self._database.session() as session:
-            run = session.get(Run, run_id)
-            if run is None or run.status not in ("queued", "running"):
+            run = jobs.begin(session, run_id)
+            if run is None:
+                return
+            if run.attempts > MOST_ATTEMPTS:
+                why = f"This plan brought down its worker {MOST_ATTEMPTS} times, the last time at “{run.step}”; it was given up. Change the job, or ask who looks after this installation for the log."  # noqa: E501
+                jobs.finish(session, run_id, status="failed", error=why, result=None)
                 return
             request = PlanRequest.model_validate(run.request)
 
         def progress(step: str, share: float, **values: Any) -> None:
-            with self._database.session() as session:
-                if not jobs.report(session, run_id, step=step, share=share, **values):
-                    raise _TakenAway
+            try:
+                with self._database.session() as session:
+                    wanted = jobs.report(session, run_id, step=step, share=share, **values)
+            except PASSING as error:  # how far it is can be said a moment later
+                log.warning("progress was not stored: %s", str(error).splitlines()[0])
+                return
+            if not wanted:
+                raise _TakenAway
 
         def preview(found: PlanResult) -> None:
             count = found.designs[0].count
@@ -138,19 +230,32 @@ class Queue:
             progress("starting", 0.01)
             result = plan(request, progress, preview, alternatives=True)
         except _TakenAway:
-            log.info("run %s was cancelled", run_id)
+            log.info("it was cancelled")
             return
         except Exception as error:
-            log.exception("run %s failed", run_id)
-            with self._database.session() as session:
-                jobs.finish(session, run_id, status="failed", error=f"{type(error).__name__}: {error}"[:500], result=None)
+            log.exception("it failed")
+            why = words(error)[:500]
+            self._surely(lambda: self._finish(run_id, status="failed", error=why, result=None))
             return
         count = result.designs[0].count if result.designs else 0
+        document = result.model_dump(mode="json")
+
+        def store() -> None:
+            with self._database.session() as session:
+                jobs.take_clamps(session, run_id, result)
+                jobs.finish(session, run_id, status="done", result=document, count=count, share=1.0, step="done")
+
+        self._surely(store)
+
+    def _finish(self, run_id: str, **values: Any) -> None:
         with self._database.session() as session:
-            jobs.take_clamps(session, run_id, result)
-            jobs.finish(session, run_id, status="done", result=result.model_dump(mode="json"), count=count, share=1.0, step="done")
+            jobs.finish(session, run_id, **values)
 
     def _read_solid(self, upload_id: str) -> None:
+        with self._working_on("solid", upload_id):
+            self._solid(upload_id)
+
+    def _solid(self, upload_id: str) -> None:
         from wedgecraft.formats.errors import FileRefused
         from wedgecraft.formats.step.reader import StepReader
 
@@ -160,29 +265,38 @@ class Queue:
                     raise _TakenAway
 
         with self._database.session() as session:
-            upload = session.get(Upload, upload_id)
-            if upload is None or upload.status not in ACTIVE or upload.file is None:
+            upload = uploads.begin(session, upload_id)
+            if upload is None or upload.file is None:
                 return
-            file, name = upload.file, upload.name
+            file, name, attempts = upload.file, upload.name, upload.attempts
+        if attempts > MOST_ATTEMPTS:
+            self._refuse(
+                upload_id,
+                f"This solid brought down its worker {MOST_ATTEMPTS} times; it was given up. Simplify it, and load it again.",
+            )
+            return
         try:
             if self._reader is None:
                 report(status="running", step="starting the CAD kernel", share=0.1)
-                self._reader = StepReader()
+                self._reader = StepReader(many=2)
                 self._reader.warm()
             report(status="running", step="reading the solid", share=0.4)
             reading, points, triangles, faces = self._reader.read(file, name)
-            report(
-                status="done", step="done", share=1.0, result=reading.model_dump(mode="json"), points=points, triangles=triangles,
-                faces=faces, file=None,
-            )  # fmt: skip
+            read = {"result": reading.model_dump(mode="json"), "points": points, "triangles": triangles, "faces": faces}
+            self._surely(lambda: report(status="done", step="done", share=1.0, file=None, **read))
         except _TakenAway:
-            log.info("solid %s was cancelled", upload_id)
+            log.info("it was cancelled")
         except FileRefused as error:
             self._refuse(upload_id, f"{error.what[:1].upper()}{error.what[1:]}; {error.remedy}.")
+        except PASSING:
+            raise
         except Exception as error:
-            log.exception("solid %s failed", upload_id)
-            self._refuse(upload_id, f"{type(error).__name__}: {error}")
+            log.exception("it failed")
+            self._refuse(upload_id, words(error))
 
     def _refuse(self, upload_id: str, why: str) -> None:
-        with self._database.session() as session:
-            uploads.report(session, upload_id, status="failed", error=why[:500], file=None)
+        def store() -> None:
+            with self._database.session() as session:
+                uploads.report(session, upload_id, status="failed", error=why[:500], file=None)
+
+        self._surely(store)

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -20,8 +21,8 @@ class Database:
         self.engine = create_engine(
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_pre_ping=True,
-            pool_size=10,
-            max_overflow=10,
+            pool_size=8,
+            max_overflow=12,
             pool_timeout=5,
             connect_args={"connect_timeout": 3},
         )
@@ -38,13 +39,15 @@ class Database:
         with self.engine.connect() as connection:
             connection.execute(text("SELECT 1 FROM person LIMIT 1"))
 
-    def upgrade(self) -> None:
-        """Bring the tables to the newest version."""
+    def upgrade(self) -> bool:
+        """Bring the tables to the newest version; true when there were tables of an earlier one."""
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with self.engine.begin() as connection:
             config.attributes["connection"] = connection
+            before = MigrationContext.configure(connection).get_current_revision()
             command.upgrade(config, "head")
+            return before not in (None, MigrationContext.configure(connection).get_current_revision())
 
     def close(self) -> None:
         self.engine.dispose()

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import hashlib
 import json
-from datetime import date
+from dataclasses import dataclass
+from datetime import date, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import delete, select, update
-from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, load_only
+from sqlalchemy import String, cast, func, literal_column, select, text, true, update
+from sqlalchemy import delete as delete_rows
+from sqlalchemy.dialects.postgresql import distinct_on, insert
+from sqlalchemy.orm import Session, defer, load_only
 
 from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult, chosen
-from wedgecraft.store.models import ACTIVE, Job, Run, now
+from wedgecraft.store.models import ACTIVE, ACTIVE_ONLY, Job, Person, Run, now
 
 #: The step of a run that judged stations as a person placed them.
 AS_PLACED = "as placed"
+#: Why a job is planned that nobody asked for.
+OUTGROWN = "Planned again: its design was made by an earlier version, in a form that is not read any more."
 
 
 _NO_ARRANGEMENT = Arrangement().model_dump(mode="json")
@@ -45,53 +49,170 @@ def digest(request: dict[str, Any]) -> str:
     return hashlib.sha256(json.dumps(request, sort_keys=True).encode()).hexdigest()
 
 
+def read_off(request: dict[str, Any]) -> dict[str, Any]:
+    """What is kept beside a request, so that a list of many need not open it."""
+    return {
+        "digest": digest(request),
+        "machine": request["machine"]["name"],
+        "per_kit": request["parts"][request["planned"]["part"]]["per_kit"],
+    }
+
+
 def add_job(session: Session, request: PlanRequest, person: str | None, due: date | None = None, demo: bool = False) -> Job:
-    job = Job(name=request.name, quantity=request.quantity, due=due, request=as_json(request), demo=demo, updated_by=person)
+    document = as_json(request)
+    job = Job(
+        name=request.name, quantity=request.quantity, due=due, request=document, demo=demo, updated_by=person, **read_off(document)
+    )  # fmt: skip
     session.add(job)
     session.flush()
     return job
 
 
+def found(session: Session, job_id: str) -> Job | None:
+    """The job as it was last committed, unless it is deleted."""
+    return session.scalar(select(Job).where(Job.id == job_id, Job.deleted_at.is_(None)))
+
+
+def locked(session: Session, job_id: str) -> Job | None:
+    """The job as it stands, nobody else's to change until the transaction ends."""
+    # Read anew: a row the session has seen before it was locked would stay as it was then, and others' changes be lost.
+    query = select(Job).where(Job.id == job_id, Job.deleted_at.is_(None)).with_for_update()
+    return session.scalar(query, execution_options={"populate_existing": True})
+
+
+def store(session: Session, job: Job, request: PlanRequest, person: str | None) -> None:
+    """Put a changed request into a locked job."""
+    document = as_json(request)
+    job.request, job.name, job.quantity = document, request.name, request.quantity
+    for name, value in read_off(document).items():
+        setattr(job, name, value)
+    touched(job, person)
+    session.flush()
+
+
+def touched(job: Job, person: str | None) -> None:
+    """A locked job has changed: its version rises."""
+    job.version += 1
+    job.updated_at = now()
+    job.updated_by = person or job.updated_by
+
+
 def change_job(session: Session, job_id: str, version: int, request: PlanRequest, person: str) -> Job | None:
     """Store a changed request if the job is still at ``version``. Raises VersionConflict."""
-    job = session.get(Job, job_id, with_for_update=True)
+    job = locked(session, job_id)
     if job is None:
         return None
     if job.version != version:
         raise VersionConflict(job)
-    job.request = as_json(request)
-    job.name, job.quantity = request.name, request.quantity
-    job.version += 1
-    job.updated_at, job.updated_by = now(), person
-    session.flush()
+    store(session, job, request, person)
     return job
 
 
-def start_run(session: Session, job: Job) -> tuple[Run, bool]:
-    """The job's active run, and whether it was made now. Asking twice while one is active gives the same one."""
-    values = {"job_id": job.id, "request": job.request, "digest": digest(job.request)}
-    where = Run.__table__.c.status.in_(ACTIVE)
+def start_run(session: Session, job: Job, person: str | None = None, note: str | None = None) -> tuple[Run, bool]:
+    """The run under way that answers the job as it stands, and whether it was made now. One that answers what it was before is ended.
+
+    Asking twice gives the same one.
+    """
+    active = session.scalar(select(Run).where(Run.job_id == job.id, Run.status.in_(ACTIVE)), execution_options=_FRESH)
+    if active is not None and active.digest == job.digest:
+        return active, False
+    if active is not None:
+        finish(session, active.id, status="cancelled", step="the job was changed and planned anew")
+    values = {"job_id": job.id, "request": job.request, "digest": job.digest, "asked_by": person, "note": note}
+    # Word for word the predicate of the index: as parameters, a statement that the server has prepared no longer matches it.
     added = session.scalar(
-        insert(Run).values(**values).on_conflict_do_nothing(index_elements=["job_id"], index_where=where).returning(Run.id)
+        insert(Run)
+        .values(**values)
+        .on_conflict_do_nothing(index_elements=["job_id"], index_where=text(ACTIVE_ONLY))
+        .returning(Run.id)
     )
-    if added is not None:
-        return session.get_one(Run, added), True
-    active = session.scalar(select(Run).where(Run.job_id == job.id, Run.status.in_(ACTIVE)))
-    return (active, False) if active else start_run(session, job)
+    return (session.get_one(Run, added), True) if added is not None else start_run(session, job, person, note)
+
+
+_FRESH = {"populate_existing": True}
 
 
 def latest_run(session: Session, job: Job) -> Run | None:
     """The run under way; else the newest that answers the job as it stands; else the newest."""
-    fits, under_way = Run.digest == digest(job.request), Run.status.in_(ACTIVE)
-    order = (under_way.desc(), fits.desc(), Run.created_at.desc())
-    return session.scalar(select(Run).where(Run.job_id == job.id, Run.status != "cancelled").order_by(*order).limit(1))
+    query = select(Run).where(Run.job_id == job.id, Run.status != "cancelled").order_by(*_latest_first(job.digest))
+    return session.scalar(query.limit(1))
+
+
+def _latest_first(digest: Any) -> tuple[Any, ...]:
+    fits, under_way = Run.digest == digest, Run.status.in_(ACTIVE)
+    return under_way.desc(), fits.desc(), Run.created_at.desc()
+
+
+@dataclass(frozen=True)
+class RunMark:
+    """A run without its documents; ``mark`` changes whenever anything of it does."""
+
+    id: str
+    mark: str
+    digest: str
+    status: str
+    step: str
+    share: float
+    error: str | None
+    note: str | None
+    created_at: datetime
+    finished_at: datetime | None
+
+
+#: PostgreSQL's own number of the transaction that wrote a row last.
+_WRITTEN = cast(literal_column("run.xmin"), String)
+_MARK = (Run.id, _WRITTEN, Run.digest, Run.status, Run.step, Run.share, Run.error, Run.note, Run.created_at, Run.finished_at)
+
+
+def _first_mark(session: Session, *where: Any, order: tuple[Any, ...]) -> RunMark | None:
+    row = session.execute(select(*_MARK).where(*where).order_by(*order).limit(1)).first()
+    return RunMark(*tuple(row)) if row is not None else None
+
+
+def run_mark(session: Session, run_id: str) -> RunMark:
+    return RunMark(*tuple(session.execute(select(*_MARK).where(Run.id == run_id)).one()))
+
+
+def latest_mark(session: Session, job: Job) -> RunMark | None:
+    """As ``latest_run``."""
+    return _first_mark(session, Run.job_id == job.id, Run.status != "cancelled", order=_latest_first(job.digest))
+
+
+def newest_done_mark(session: Session, job_id: str) -> RunMark | None:
+    """As ``newest_done``."""
+    return _first_mark(session, Run.job_id == job_id, Run.status == "done", order=(Run.created_at.desc(),))
+
+
+def mark_of(session: Session, job_id: str) -> tuple[Any, ...] | None:
+    """What changes whenever a job, its latest run, or the name of who changed it does; nothing when there is no such job."""
+    latest = (
+        select(Run.id, _WRITTEN.label("written"))
+        .where(Run.job_id == Job.id, Run.status != "cancelled")
+        .order_by(*_latest_first(Job.digest))
+        .limit(1)
+        .lateral()
+    )
+    job = (Job.id, Job.version, Job.updated_at, cast(literal_column("job.xmin"), String), Person.name)
+    query = (
+        select(*job, latest.c.id, latest.c.written)
+        .select_from(Job)
+        .outerjoin(Person, Person.id == Job.updated_by)
+        .outerjoin(latest, true())
+        .where(Job.id == job_id, Job.deleted_at.is_(None))
+    )
+    row = session.execute(query).first()
+    return tuple(row) if row is not None else None
+
+
+def version_of(session: Session, job_id: str) -> int | None:
+    return session.scalar(select(Job.version).where(Job.id == job_id, Job.deleted_at.is_(None)))
 
 
 def store_placed(session: Session, job: Job, result: PlanResult) -> Run:
     """The result for stations as a person placed them, in the place of the one before."""
-    session.execute(delete(Run).where(Run.job_id == job.id, Run.step == AS_PLACED))
+    session.execute(delete_rows(Run).where(Run.job_id == job.id, Run.step == AS_PLACED))
     run = Run(
-        job_id=job.id, request=job.request, digest=digest(job.request), status="done", step=AS_PLACED, share=1.0, finished_at=now(),
+        job_id=job.id, request=job.request, digest=job.digest, status="done", step=AS_PLACED, share=1.0, finished_at=now(),
         result=result.model_dump(mode="json"), count=result.designs[0].count if result.designs else 0,
     )  # fmt: skip
     session.add(run)
@@ -107,7 +228,7 @@ def newest_done(session: Session, job_id: str) -> Run | None:
 def document(session: Session, job: Job) -> PlanDocument:
     """What is exported: the request, and the result where it answers the request as it stands."""
     latest = latest_run(session, job)
-    fits = latest is not None and latest.status not in ACTIVE and latest.digest == digest(job.request)
+    fits = latest is not None and latest.status not in ACTIVE and latest.digest == job.digest
     return PlanDocument(request=request_of(job), result=result_of(latest) if latest and fits else None)
 
 
@@ -119,16 +240,47 @@ def result_of(run: Run) -> PlanResult | None:
         return None
 
 
-def runs_of(session: Session, jobs: list[Job]) -> dict[str, Run]:
-    """The newest finished run of each job that answers it as it stands, else the newest; without its documents."""
-    wanted = {job.id: digest(job.request) for job in jobs}
-    found = session.scalars(
-        select(Run)
-        .options(load_only(Run.id, Run.job_id, Run.digest, Run.status, Run.count, Run.created_at))
-        .where(Run.job_id.in_(wanted), Run.status == "done")
-        .order_by(Run.created_at)
+@dataclass(frozen=True)
+class Line:
+    """A job as a list shows it: its row without the request, and the count of the newest result, if any, that answers it, else of the newest."""
+
+    job: Job
+    count: int | None
+    current: bool
+
+
+def lines(session: Session, limit: int, offset: int = 0, deleted: bool = False) -> tuple[list[Line], int]:
+    """A page of the jobs that stand, or of those that were deleted, the newest change first; and how many there are."""
+    where = Job.deleted_at.is_not(None) if deleted else Job.deleted_at.is_(None)
+    newest = Job.deleted_at.desc() if deleted else Job.updated_at.desc()
+    page = select(Job).options(defer(Job.request)).where(where).order_by(newest, Job.id).limit(limit).offset(offset)
+    listed = list(session.scalars(page))
+    total = session.scalar(select(func.count()).select_from(Job).where(where)) or 0
+    fits = Run.digest == Job.digest
+    best = (
+        select(Run.job_id, Run.count, fits)
+        .ext(distinct_on(Run.job_id))
+        .join(Job, Job.id == Run.job_id)
+        .where(Run.job_id.in_([job.id for job in listed]), Run.status == "done")
+        .order_by(Run.job_id, fits.desc(), Run.created_at.desc())
     )
-    return {run.job_id: run for run in sorted(found, key=lambda run: run.digest == wanted[run.job_id])}
+    done = {ident: (count, current) for ident, count, current in session.execute(best)}
+    return [Line(job, *done.get(job.id, (None, False))) for job in listed], total
+
+
+def begin(session: Session, run_id: str) -> Run | None:
+    """Take up a run that is still wanted; its attempt is counted until ``give_back``, or until it is finished."""
+    run = session.scalar(select(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).with_for_update(), execution_options=_FRESH)
+    if run is not None:
+        run.attempts += 1
+        session.flush()
+    return run
+
+
+def give_back(session: Session, run_id: str) -> None:
+    """A worker that stops in order, or that a short fault kept from going on, leaves a run as if it had never taken it up."""
+    waits = {"status": "queued", "attempts": func.greatest(Run.attempts - 1, 0), "step": "waiting for a worker", "share": 0.0}
+    session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(**waits))
 
 
 def report(session: Session, run_id: str, **values: Any) -> bool:
@@ -148,14 +300,52 @@ def take_clamps(session: Session, run_id: str, result: PlanResult) -> None:
     run = session.get(Run, run_id)
     if run is None or run.status not in ACTIVE or not any(way.rank for way in result.ways):
         return
-    taken = as_json(chosen(PlanRequest.model_validate(run.request), result.ways))
-    job = session.get(Job, run.job_id, with_for_update=True)
-    if job is None or digest(job.request) != run.digest or digest(taken) == run.digest:
+    taken = chosen(PlanRequest.model_validate(run.request), result.ways)
+    document = as_json(taken)
+    job = locked(session, run.job_id)
+    if job is None or job.digest != run.digest or digest(document) == run.digest:
         return
-    job.request, job.version, job.updated_at = taken, job.version + 1, now()
-    run.request, run.digest = taken, digest(taken)
+    store(session, job, taken, None)
+    run.request, run.digest = document, job.digest
     session.flush()
+
+
+def delete(session: Session, job_id: str) -> bool:
+    """Put a job aside, its runs ended; it can be brought back until ``clean_up`` takes it. Twice is once. False: there is none."""
+    job = session.get(Job, job_id, with_for_update=True, populate_existing=True)
+    if job is None:
+        return False
+    if job.deleted_at is None:
+        job.deleted_at = now()
+        ended = {"status": "cancelled", "step": "the job was deleted", "finished_at": now()}
+        session.execute(update(Run).where(Run.job_id == job_id, Run.status.in_(ACTIVE)).values(**ended))
+    return True
+
+
+def bring_back(session: Session, job_id: str) -> Job | None:
+    """A deleted job stands again, as it was. Twice is once."""
+    job = session.get(Job, job_id, with_for_update=True, populate_existing=True)
+    if job is not None and job.deleted_at is not None:
+        job.deleted_at, job.updated_at = None, now()
+        session.flush()
+    return job
+
+
+def outgrown(session: Session) -> list[str]:
+    """Jobs whose result was stored by an earlier version in a shape that this one does not read, so that it has to be planned again."""
+    found = []
+    for job in session.scalars(select(Job).where(Job.deleted_at.is_(None))):
+        latest = latest_run(session, job)
+        if latest is not None and latest.status == "done" and latest.result is not None and result_of(latest) is None:
+            found.append(job.id)
+    return found
 
 
 def waiting(session: Session) -> list[Run]:
     return list(session.scalars(select(Run).options(load_only(Run.id)).where(Run.status.in_(ACTIVE))))
+
+
+def active_of(session: Session, person: str | None) -> int:
+    """How many runs of this person wait or are under way."""
+    where = (Run.asked_by == person, Run.status.in_(ACTIVE))
+    return session.scalar(select(func.count()).select_from(Run).where(*where)) or 0

@@ -6,7 +6,7 @@ import uuid
 from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, LargeBinary, String, UniqueConstraint, text
+from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Identity, Index, LargeBinary, String, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -14,6 +14,8 @@ ROLES = ("admin", "planner", "operator", "viewer")
 UNITS = ("metric", "inch")
 THEMES = ("light", "dark")
 ACTIVE = ("queued", "running")
+#: The predicate of the index that keeps a job to one active run.
+ACTIVE_ONLY = "status IN ('queued', 'running')"
 STATUSES = (*ACTIVE, "done", "failed", "cancelled")
 
 
@@ -48,13 +50,40 @@ class Person(Base):
     units: Mapped[str] = mapped_column(String(8), default="metric")
     theme: Mapped[str] = mapped_column(String(8), default="light")
     active: Mapped[bool] = mapped_column(default=True)
-    session_number: Mapped[int] = mapped_column(default=1)
     demo: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class SignedIn(Base):
+    """One sign-in of one person: its cookie is worth nothing once this row is gone."""
+
+    __tablename__ = "signed_in"
+    __table_args__ = (Index("signed_in_by_person", "person_id"),)
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    person: Mapped[Person] = relationship(lazy="joined", innerjoin=True)
+    address: Mapped[str] = mapped_column(String(60))
+    at: Mapped[datetime] = mapped_column(default=now)
+    seen_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Attempt(Base):
+    """Sign-ins that were tried and not (yet) found right, by account and address, or by account alone, since a time."""
+
+    __tablename__ = "sign_in_attempt"
+
+    key: Mapped[str] = mapped_column(String(200), primary_key=True)
+    count: Mapped[int]
+    since: Mapped[datetime]
+
+
 class Job(Base):
-    """A job: its plan request as it stands, and a version that rises with every change."""
+    """A job: its plan request as it stands, and a version that rises with every change.
+
+    ``digest``, ``machine`` and ``per_kit`` (of the part that is laid out) are read off the request whenever it is stored, so that a
+    list need not open it. A deleted job rests for a while before it is gone.
+    """
 
     __tablename__ = "job"
 
@@ -63,21 +92,50 @@ class Job(Base):
     quantity: Mapped[int]
     due: Mapped[date | None]
     request: Mapped[dict[str, Any]]
+    digest: Mapped[str] = mapped_column(String(64))
+    machine: Mapped[str] = mapped_column(String(120))
+    per_kit: Mapped[int]
     version: Mapped[int] = mapped_column(default=1)
     demo: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
     updated_at: Mapped[datetime] = mapped_column(default=now)
     updated_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
+    deleted_at: Mapped[datetime | None]
     runs: Mapped[list[Run]] = relationship(back_populates="job", cascade="all, delete-orphan", passive_deletes=True)
 
 
+class Change(Base):
+    """A change that was made, under the key its sender gave it: sent again, it is known and not made twice.
+
+    Of a job's document it says what a path held before and after, so that its person can take it back.
+    """
+
+    __tablename__ = "change"
+    __table_args__ = (Index("change_by_job", "job_id", "person_id", "number"), Index("change_by_age", "at"))
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    number: Mapped[int] = mapped_column(BigInteger, Identity())
+    what: Mapped[str] = mapped_column(String(120))
+    subject: Mapped[str] = mapped_column(String(32))
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    job_id: Mapped[str | None] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    path: Mapped[str | None] = mapped_column(String(200))
+    before: Mapped[Any] = mapped_column(JSONB, nullable=True)
+    after: Mapped[Any] = mapped_column(JSONB, nullable=True)
+    undone: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(default=now)
+
+
 class Run(Base):
-    """One planning of a job: the request it answers, how far it is, and its result. One job has at most one active run."""
+    """One planning of a job: the request it answers, how far it is, and its result. One job has at most one active run.
+
+    ``attempts``: how often a worker took it up and did not come back. ``note``: why it was planned, where nobody asked.
+    """
 
     __tablename__ = "run"
     __table_args__ = (
         _one_of("status", STATUSES),
-        Index("run_one_active", "job_id", unique=True, postgresql_where=text("status IN ('queued', 'running')")),
+        Index("run_one_active", "job_id", unique=True, postgresql_where=text(ACTIVE_ONLY)),
         Index("run_by_job", "job_id", "created_at"),
     )
 
@@ -92,6 +150,9 @@ class Run(Base):
     result: Mapped[dict[str, Any] | None]
     count: Mapped[int | None]
     error: Mapped[str | None]
+    note: Mapped[str | None] = mapped_column(String(200))
+    attempts: Mapped[int] = mapped_column(default=0)
+    asked_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
     created_at: Mapped[datetime] = mapped_column(default=now)
     finished_at: Mapped[datetime | None]
 
@@ -167,5 +228,6 @@ class Upload(Base):
     points: Mapped[bytes | None] = mapped_column(LargeBinary)
     triangles: Mapped[bytes | None] = mapped_column(LargeBinary)
     faces: Mapped[bytes | None] = mapped_column(LargeBinary)
+    attempts: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(default=now)
     created_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))

@@ -38,13 +38,21 @@ def stock_up(session: Session) -> int:
     return len(fresh)
 
 
-def entries(session: Session, kind: KindName | None = None, retired: bool = True) -> list[Thing]:
-    query = select(Thing).order_by(Thing.kind, Thing.name)
+def entries(
+    session: Session, kind: KindName | None = None, retired: bool = True, limit: int | None = None, offset: int = 0
+) -> list[Thing]:
+    query = select(Thing).order_by(Thing.kind, Thing.name).limit(limit).offset(offset)
     if kind is not None:
         query = query.where(Thing.kind == kind)
     if not retired:
         query = query.where(~Thing.retired)
     return list(session.scalars(query))
+
+
+def count(session: Session, kind: KindName | None = None) -> int:
+    """How many entries there are, retired ones too."""
+    query = select(func.count()).select_from(Thing)
+    return session.scalar(query if kind is None else query.where(Thing.kind == kind)) or 0
 
 
 def document(thing: Thing) -> Document:
@@ -61,8 +69,8 @@ def rules(session: Session) -> HouseRules:
 
 def used_by(session: Session, thing_id: str) -> list[str]:
     """Names of jobs that hold this entry."""
-    found = session.scalars(select(Job.name).where(cast(Job.request, String).contains(thing_id)).order_by(Job.name))
-    return list(found)
+    holds = cast(Job.request, String).contains(thing_id)
+    return list(session.scalars(select(Job.name).where(holds, Job.deleted_at.is_(None)).order_by(Job.name).limit(100)))
 
 
 def _check_name(session: Session, kind: str, name: str, but: str | None = None) -> None:
@@ -104,7 +112,7 @@ def change(
 
     Raises Stale, NameTaken, pydantic.ValidationError.
     """
-    thing = session.get(Thing, thing_id, with_for_update=True)
+    thing = session.get(Thing, thing_id, with_for_update=True, populate_existing=True)  # as committed, not as read before
     if thing is None:
         return None
     if version is not None and thing.version != version:
@@ -139,7 +147,8 @@ def change(
     return thing
 
 
-def history(session: Session, thing_id: str) -> list[ThingChange]:
-    return list(
-        session.scalars(select(ThingChange).where(ThingChange.entry_id == thing_id).order_by(ThingChange.at.desc()).limit(200))
-    )
+def history(session: Session, thing_id: str, limit: int, offset: int) -> tuple[list[ThingChange], int]:
+    """A page of an entry's changes, newest first, and how many there are."""
+    mine = ThingChange.entry_id == thing_id
+    query = select(ThingChange).where(mine).order_by(ThingChange.at.desc(), ThingChange.id).limit(limit).offset(offset)
+    return list(session.scalars(query)), session.scalar(select(func.count()).select_from(ThingChange).where(mine)) or 0

@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
 from typing import Any
 
 import numpy as np
-from sqlalchemy import delete, select, update
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, load_only
 
 from wedgecraft.core.solid import Mesh
-from wedgecraft.store.models import ACTIVE, Upload, now
-
-#: Failed and cancelled uploads are kept this long for the person to see why.
-_KEPT = timedelta(days=7)
+from wedgecraft.store.models import ACTIVE, Upload
 
 
 def add(session: Session, name: str, file: bytes, person: str | None) -> Upload:
-    session.execute(delete(Upload).where(Upload.status.in_(("failed", "cancelled")), Upload.created_at < now() - _KEPT))
     upload = Upload(name=name[:200], file=file, created_by=person)
     session.add(upload)
     session.flush()
@@ -34,6 +29,28 @@ def report(session: Session, upload_id: str, **values: Any) -> bool:
     """Write progress or the outcome down; false when it was cancelled meanwhile."""
     changed = session.execute(update(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).values(**values))
     return bool(changed.rowcount)  # type: ignore[attr-defined]
+
+
+def begin(session: Session, upload_id: str) -> Upload | None:
+    """Take up a solid that is still wanted; its attempt counts until ``give_back``."""
+    query = select(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).with_for_update()
+    upload = session.scalar(query, execution_options={"populate_existing": True})
+    if upload is not None:
+        upload.attempts += 1
+        session.flush()
+    return upload
+
+
+def give_back(session: Session, upload_id: str) -> None:
+    """A worker that stops in order leaves a solid as if it had never taken it up."""
+    waits = {"status": "queued", "attempts": func.greatest(Upload.attempts - 1, 0), "step": "waiting for a worker", "share": 0.0}
+    session.execute(update(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).values(**waits))
+
+
+def active_of(session: Session, person: str | None) -> int:
+    """How many solids of this person wait or are being read."""
+    where = (Upload.created_by == person, Upload.status.in_(ACTIVE))
+    return session.scalar(select(func.count()).select_from(Upload).where(*where)) or 0
 
 
 def waiting(session: Session) -> list[str]:

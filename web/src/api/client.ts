@@ -29,10 +29,26 @@ export function keepToken(value: string): void {
   token = value;
 }
 
-export async function call<T>(method: string, path: string, body?: unknown, kind: "json" | "numbers" = "json"): Promise<T> {
+const keys = new WeakMap<object, string>();
+
+/** 32 hexadecimal digits that nobody else has. */
+export function newKey(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
+}
+
+/** The key of one change: the same however often it is sent, so that a change whose answer was lost is not made twice. */
+export function keyOf(change: object): string {
+  const known = keys.get(change) ?? newKey();
+  keys.set(change, known);
+  return known;
+}
+
+/** ``change``: what a mutation was called with. It is the same object at every try, and its key goes with the request. */
+export async function call<T>(method: string, path: string, body?: unknown, change?: object | null, kind: "json" | "numbers" = "json"): Promise<T> {
   const form = body instanceof FormData;
   const headers: Record<string, string> = { Accept: "application/json" };
   if (method !== "GET") headers["X-CSRFToken"] = token;
+  if (change) headers["Idempotency-Key"] = keyOf(change);
   if (body !== undefined && !form) headers["Content-Type"] = "application/json";
   let response: Response;
   try {

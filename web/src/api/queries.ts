@@ -1,8 +1,8 @@
 /** What the screens read and change, with one cache. */
-import { keepPreviousData, QueryClient, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
-import type { Catalogue, InViseResult, JobState, JobSummary, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, UploadState, Verdicts, Vise } from "./types";
+import type { Catalogue, InViseResult, JobList, JobState, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, Steps, UploadState, Verdicts, Vise } from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
 
@@ -57,11 +57,32 @@ export function usePreferences() {
   });
 }
 
-export function useJobs() {
-  return useQuery({
-    queryKey: ["jobs"],
-    queryFn: () => call<{ jobs: JobSummary[] }>("GET", "/api/jobs"),
-    refetchInterval: (query) => (query.state.data?.jobs.some((job) => job.parts_per_cycle === null) ? 2000 : false),
+const PAGE = 50;
+
+/** The jobs, page by page; or those deleted that can still be brought back. */
+export function useJobs(deleted: boolean) {
+  return useInfiniteQuery({
+    queryKey: ["jobs", deleted],
+    queryFn: ({ pageParam }) => call<JobList>("GET", `/api/jobs?limit=${String(PAGE)}&offset=${String(pageParam)}&deleted=${String(deleted)}`),
+    initialPageParam: 0,
+    getNextPageParam: (last, pages) => (pages.length * PAGE < last.total ? pages.length * PAGE : undefined),
+    placeholderData: keepPreviousData,
+    refetchInterval: (query) => (!deleted && query.state.data?.pages.some((page) => page.jobs.some((job) => job.parts_per_cycle === null)) ? 2000 : false),
+  });
+}
+
+/** A deleted job stands again. */
+export function useBringBack() {
+  const cache = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) => call<JobState>("POST", `/api/jobs/${id}/bring-back`),
+    onSuccess: (job) => keepJob(cache, job),
+  });
+}
+
+export function useOwnPassword() {
+  return useMutation({
+    mutationFn: async (given: { present: string; fresh: string }) => keepSession(await call<SessionState>("PUT", "/api/session/password", given)),
   });
 }
 
@@ -84,14 +105,35 @@ export function useJobChange(id: string) {
   const cache = useQueryClient();
   return useMutation({
     scope: { id: `job-${id}` },
-    mutationFn: ({ path, value }: { path: string; value: unknown }) => {
+    mutationFn: (given: { path: string; value: unknown }) => {
       const version = cache.getQueryData<JobState>(["job", id])?.version ?? 0;
-      return call<JobState>("PATCH", `/api/jobs/${id}/fields`, { version, path, value });
+      return call<JobState>("PATCH", `/api/jobs/${id}/fields`, { version, ...given }, given);
     },
     onSuccess: (job) => keepJob(cache, job),
     onError: (error) => {
       if (error instanceof Problem && error.status === 409) void cache.invalidateQueries({ queryKey: ["job", id] });
     },
+  });
+}
+
+/** What this person can take back, and do again, on a job: known to the service, so that it is there after a reload. */
+export function useSteps(id: string, version: number) {
+  return useQuery({
+    queryKey: ["steps", id, version],
+    queryFn: () => call<Steps>("GET", `/api/jobs/${id}/steps`),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+}
+
+/** Takes back, or does again; behind the changes that are still on their way. ``step``: only if that comes next. */
+export function useJobStep(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: (given: { way: "undo" | "redo"; step: string | null }) => call<JobState>("POST", `/api/jobs/${id}/${given.way}`, { step: given.step }, given),
+    onSuccess: (job) => keepJob(cache, job),
+    onError: () => void cache.invalidateQueries({ queryKey: ["job", id] }),
   });
 }
 
@@ -122,10 +164,10 @@ export function useGrip(job: string, version: number, vise: Vise | undefined, to
 
 export function useSolidUpload() {
   return useMutation({
-    mutationFn: (file: File) => {
+    mutationFn: (given: { file: File }) => {
       const form = new FormData();
-      form.set("file", file);
-      return call<UploadState>("POST", "/api/solids", form);
+      form.set("file", given.file);
+      return call<UploadState>("POST", "/api/solids", form, given);
     },
   });
 }
@@ -144,7 +186,7 @@ export function usePasteCuts(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: { part: number; op: number; text: string; inch: boolean }) =>
-      call<JobState>("POST", `/api/jobs/${id}/cuts`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+      call<JobState>("POST", `/api/jobs/${id}/cuts`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
     onSuccess: (job) => keepJob(cache, job),
   });
 }
@@ -159,7 +201,18 @@ export function useSetups(id: string, part: number, version: number, wanted: boo
 }
 
 export function useShop() {
-  return useQuery({ queryKey: ["shop"], queryFn: () => call<ShopList>("GET", "/api/shop") });
+  return useQuery({
+    queryKey: ["shop"],
+    queryFn: async () => {
+      let found = await call<ShopList>("GET", "/api/shop?limit=500");
+      while (found.entries.length < found.total) {
+        const more = await call<ShopList>("GET", `/api/shop?limit=500&offset=${String(found.entries.length)}`);
+        if (more.entries.length === 0) break;
+        found = { ...found, entries: [...found.entries, ...more.entries] };
+      }
+      return found;
+    },
+  });
 }
 
 /** After anything in the shop changed, what can be picked has changed too. */
@@ -191,7 +244,7 @@ export function useCancel(id: string) {
 }
 
 export function usePeople() {
-  return useQuery({ queryKey: ["people"], queryFn: () => call<{ people: Person[] }>("GET", "/api/people") });
+  return useQuery({ queryKey: ["people"], queryFn: () => call<{ people: Person[] }>("GET", "/api/people?limit=200") });
 }
 
 /** Where a station's datum corner may be while the others stay. */
@@ -234,7 +287,7 @@ export function useMeasured(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: MeasuredGiven) =>
-      call<JobState>("POST", `/api/jobs/${id}/measured`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+      call<JobState>("POST", `/api/jobs/${id}/measured`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
     onSuccess: (job) => keepJob(cache, job),
   });
 }
@@ -245,7 +298,7 @@ export function useRemoval(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: { part: number; op?: number }) =>
-      call<JobState>("POST", `/api/jobs/${id}/removals`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+      call<JobState>("POST", `/api/jobs/${id}/removals`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
     onSuccess: (job) => keepJob(cache, job),
   });
 }
@@ -256,7 +309,7 @@ export function useStationTable(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: { text: string; units: string }) =>
-      call<JobState>("POST", `/api/jobs/${id}/layout/table`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }),
+      call<JobState>("POST", `/api/jobs/${id}/layout/table`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
     onSuccess: (job) => keepJob(cache, job),
   });
 }

@@ -4,7 +4,8 @@ import type { components } from "./schema";
 type Schemas = components["schemas"];
 
 export type JobState = Schemas["JobState"];
-export type JobSummary = Schemas["JobList.JobSummary"];
+export type JobList = Schemas["JobList"];
+export type Steps = Schemas["Steps"];
 export type RunState = Schemas["RunState"];
 export type SessionState = Schemas["SessionState"];
 export type PlanRequest = Schemas["JobState.PlanRequest"];

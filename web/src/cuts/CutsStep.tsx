@@ -18,7 +18,7 @@ const UPS = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"].map((side) => ({ value: side, l
 const FORMS = ["plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"].map((form) => ({ value: form, label: form }));
 
 export function CutsStep() {
-  const { request, change, took, mayEdit, job } = useEditor();
+  const { request, change, mayEdit, job } = useEditor();
   const removal = useRemoval(job.id);
   const stored = useStored();
   const { withUnit } = useUnits();
@@ -111,7 +111,7 @@ export function CutsStep() {
                     color="error"
                     style={{ height: 38 }}
                     onClick={() => {
-                      removal.mutate({ part: partIndex, op: opIndex }, { onSuccess: (stored) => took(stored, "") });
+                      removal.mutate({ part: partIndex, op: opIndex });
                       go({ op: 0 });
                     }}
                   >

@@ -5,7 +5,7 @@ import { NavLink, useNavigate, useParams } from "react-router";
 
 import { call, Problem } from "../api/client";
 import { active, useJob, usePlan } from "../api/queries";
-import type { JobState, JobSummary, Me } from "../api/types";
+import type { JobState, Me } from "../api/types";
 import { CutsStep } from "../cuts/CutsStep";
 import { LayoutStep } from "../layout/LayoutStep";
 import { PartStep } from "../part/PartStep";
@@ -99,7 +99,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
 }
 
 function Top() {
-  const { job, undo, redo, mayEdit, saving, trouble } = useEditor();
+  const { job, undo, redo, mayEdit, saving, trouble, stuck } = useEditor();
   const navigate = useNavigate();
   const cache = useQueryClient();
   const others = useOthers(job);
@@ -107,8 +107,8 @@ function Top() {
   const remove = useMutation({
     mutationFn: () => call<undefined>("DELETE", `/api/jobs/${job.id}`),
     onSuccess: () => {
-      cache.setQueryData<{ jobs: JobSummary[] }>(["jobs"], (known) => known && { jobs: known.jobs.filter((item) => item.id !== job.id) });
-      void navigate("/jobs");
+      cache.removeQueries({ queryKey: ["jobs"] });
+      void navigate("/jobs", { state: { deleted: { id: job.id, name: job.name } } });
     },
   });
   return (
@@ -128,7 +128,7 @@ function Top() {
         version {job.version}, printed {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
       </span>
       <span className="push quiet no-print" role="status" data-testid="saved">
-        {trouble ? `Not saved yet: ${trouble.message}` : saving ? "Saving" : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
+        {trouble ? `Not saved yet: ${trouble.message}` : stuck ? stuck : saving ? "Saving" : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
       </span>
       {mayEdit && (
         <>
@@ -150,7 +150,7 @@ function Top() {
       )}
       <Dialog open={asking} onClose={() => setAsking(false)}>
         <DialogTitle>Delete “{job.name}”?</DialogTitle>
-        <DialogContent>The job and its designs are gone for good. Export it first if it may be wanted again.</DialogContent>
+        <DialogContent>It rests for 30 days in the list of deleted jobs, designs and all, and can be brought back until then.</DialogContent>
         <DialogActions>
           <Button onClick={() => setAsking(false)}>Keep it</Button>
           <Button color="error" variant="contained" onClick={() => remove.mutate()} disabled={active(job.latest) && remove.isPending}>
@@ -171,7 +171,7 @@ function Shortcuts({ open, close }: { open: boolean; close: () => void }) {
           <tbody>
             {[
               ["Ctrl+Enter", "plan"],
-              ["Ctrl+Z, Ctrl+Y", "undo, redo (Ctrl+Shift+Z too)"],
+              ["Ctrl+Z, Ctrl+Y", "undo, redo (Ctrl+Shift+Z too), also what was done before the page was loaded"],
               ["Esc", "leave a field as it was, let go of a station"],
               ["arrow keys", "from station to station, with the plate in focus"],
               ["Shift+arrow keys", "nudge the stations picked by the step; with Ctrl too by a tenth of it"],

@@ -18,6 +18,7 @@ export function NotCurrent() {
   if (latest && active(latest))
     return (
       <Notice title={`Planning: ${latest.run.step}`} kind="info" action={mayEdit ? <Button onClick={() => cancel.mutate(latest.run.id)}>Cancel</Button> : undefined}>
+        {latest.run.note && <p>{latest.run.note}</p>}
         <p className="quiet">It goes on if you leave this page.</p>
       </Notice>
     );
@@ -39,5 +40,6 @@ export function NotCurrent() {
         <p>What is shown answers the job as it was.</p>
       </Notice>
     );
+  if (latest.run.note) return <Notice title={latest.run.note} kind="info"></Notice>;
   return null;
 }

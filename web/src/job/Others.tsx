@@ -4,21 +4,17 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 
-import { call } from "../api/client";
+import { call, newKey } from "../api/client";
 import type { JobState, Others } from "../api/types";
 import { Notice } from "../ui/Notice";
-import { useEditor } from "./editor";
+import { type Refused, useEditor } from "./editor";
 
 const EVERY_MS = 6000;
-
-function newPage(): string {
-  return Array.from(crypto.getRandomValues(new Uint8Array(16)), (byte) => byte.toString(16).padStart(2, "0")).join("");
-}
 
 /** Names of the others; when one of them changed the job, it is fetched again. */
 export function useOthers(job: JobState): string[] {
   const cache = useQueryClient();
-  const [page] = useState(newPage);
+  const [page] = useState(newKey);
   const there = useQuery({
     queryKey: ["others", job.id],
     queryFn: () => call<Others>("POST", `/api/jobs/${job.id}/here`, { page, open: true }),
@@ -39,7 +35,7 @@ export function CameSecond() {
   const { job, refused, settle } = useEditor();
   const navigate = useNavigate();
   const copy = useMutation({
-    mutationFn: () => call<JobState>("POST", `/api/jobs/${job.id}/copy`, { path: refused?.path, value: refused?.value }),
+    mutationFn: (mine: Refused) => call<JobState>("POST", `/api/jobs/${job.id}/copy`, { path: mine.path, value: mine.value }, mine),
     onSuccess: (made) => {
       settle("theirs");
       void navigate(`/jobs/${made.id}/layout`);
@@ -54,7 +50,7 @@ export function CameSecond() {
           <Button variant="outlined" onClick={() => settle("theirs")}>
             Keep theirs
           </Button>
-          <Button variant="outlined" onClick={() => copy.mutate()} disabled={copy.isPending}>
+          <Button variant="outlined" onClick={() => copy.mutate(refused)} disabled={copy.isPending}>
             Mine as a copy
           </Button>
           {refused.path !== "" && (

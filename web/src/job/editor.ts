@@ -1,27 +1,23 @@
-/** Editing one job: every change is stored as it is made, can be undone, and a refused value keeps its reason beside its field. */
-import { createContext, useCallback, useContext, useMemo, useState } from "react";
+/** Editing one job: every change is stored as it is made, can be taken back (the service keeps what was before), and a refused value keeps its reason beside its field. */
+import { createContext, useCallback, useContext, useMemo, useRef, useState } from "react";
 
-import { Problem } from "../api/client";
-import { useJobChange } from "../api/queries";
+import { keyOf, Problem } from "../api/client";
+import { useJobChange, useJobStep, useSteps } from "../api/queries";
 import type { Figure, JobState, Op, Part, PlanRequest } from "../api/types";
 import type { Stored } from "../ui/Field";
-
-interface Step {
-  path: string;
-  before: unknown;
-  after: unknown;
-}
 
 export interface Editor {
   job: JobState;
   request: PlanRequest;
   mayEdit: boolean;
   change: (path: string, value: unknown) => void;
-  /** What was stored by another way than ``change``, stations out of a file or, with an empty path, all of it: can be undone as well. */
-  took: (stored: JobState, path: string) => void;
   errors: Record<string, string>;
   undo: (() => void) | null;
   redo: (() => void) | null;
+  /** How often something was taken back or done again: what a view shows ahead of the service is out of date then. */
+  steps: number;
+  /** Why something could not be taken back. */
+  stuck: string | null;
   saving: boolean;
   trouble: Error | null;
   /** What was refused because someone else changed the job first: nothing of it is lost. */
@@ -50,79 +46,71 @@ export function valueAt(document: unknown, path: string): unknown {
 
 export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   const store = useJobChange(job.id);
-  const [done, setDone] = useState<Step[]>([]);
-  const [undone, setUndone] = useState<Step[]>([]);
+  const step = useJobStep(job.id);
+  const known = useSteps(job.id, job.version);
   const [errors, setErrors] = useState<Record<string, string>>({});
   const [refused, setRefused] = useState<Refused | null>(null);
+  const [steps, setSteps] = useState(0);
+  // Changes on their way: the last of them is what a press of undo means, before the service has even answered it.
+  const sent = useRef<object[]>([]);
   const { mutate } = store;
+  const { mutate: go } = step;
 
-  const send = useCallback(
-    (path: string, value: unknown, after: () => void) => {
-      mutate(
-        { path, value },
-        {
-          onSuccess: () => {
-            setRefused((known) => (known?.path === path ? null : known));
-            setErrors((known) => Object.fromEntries(Object.entries(known).filter(([key]) => key !== path)));
-            after();
-          },
-          onError: (error) => {
-            if (error instanceof Problem && error.status === 409) setRefused({ path, value, why: error.detail });
-            const message = error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message;
-            setErrors((known) => ({ ...known, [path]: message }));
-          },
+  const change = useCallback(
+    (path: string, value: unknown) => {
+      const given = { path, value };
+      sent.current = [...sent.current, given];
+      mutate(given, {
+        onSuccess: () => {
+          setRefused((before) => (before?.path === path ? null : before));
+          setErrors((before) => Object.fromEntries(Object.entries(before).filter(([key]) => key !== path)));
         },
-      );
+        onError: (error) => {
+          if (error instanceof Problem && error.status === 409) setRefused({ path, value, why: error.detail });
+          const message = error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message;
+          setErrors((before) => ({ ...before, [path]: message }));
+        },
+        onSettled: () => {
+          sent.current = sent.current.filter((item) => item !== given);
+        },
+      });
     },
     [mutate],
   );
 
-  return useMemo(() => {
-    const request = job.request;
-    const change = (path: string, value: unknown) => {
-      const before = valueAt(request, path);
-      send(path, value, () => {
-        setDone((steps) => [...steps, { path, before, after: value }]);
-        setUndone([]);
-      });
-    };
-    const took = (stored: JobState, path: string) => {
-      setDone((steps) => [...steps, { path, before: valueAt(request, path), after: valueAt(stored.request, path) }]);
-      setUndone([]);
-    };
-    const last = done.at(-1);
-    const next = undone.at(-1);
-    return {
+  const undo = useCallback(() => {
+    const last = sent.current.at(-1);
+    sent.current = sent.current.slice(0, -1);
+    setSteps((count) => count + 1);
+    go({ way: "undo", step: last ? keyOf(last) : null });
+  }, [go]);
+  const redo = useCallback(() => {
+    setSteps((count) => count + 1);
+    go({ way: "redo", step: null });
+  }, [go]);
+
+  return useMemo(
+    () => ({
       job,
-      request,
+      request: job.request,
       mayEdit,
       change,
-      took,
       errors,
-      undo: last
-        ? () =>
-            send(last.path, last.before, () => {
-              setDone((steps) => steps.slice(0, -1));
-              setUndone((steps) => [...steps, last]);
-            })
-        : null,
-      redo: next
-        ? () =>
-            send(next.path, next.after, () => {
-              setUndone((steps) => steps.slice(0, -1));
-              setDone((steps) => [...steps, next]);
-            })
-        : null,
+      undo: mayEdit && (known.data?.undo || store.isPending) ? undo : null,
+      redo: mayEdit && known.data?.redo ? redo : null,
+      steps,
+      stuck: step.error?.message ?? null,
       refused,
       settle: (how) => {
         setRefused(null);
-        setErrors((known) => Object.fromEntries(Object.entries(known).filter(([key]) => key !== refused?.path)));
+        setErrors((before) => Object.fromEntries(Object.entries(before).filter(([key]) => key !== refused?.path)));
         if (how === "mine" && refused) change(refused.path, refused.value);
       },
-      saving: store.isPending,
+      saving: store.isPending || step.isPending,
       trouble: store.isPending && store.failureReason ? store.failureReason : null,
-    };
-  }, [job, mayEdit, errors, done, undone, refused, send, store.isPending, store.failureReason]);
+    }),
+    [job, mayEdit, errors, change, undo, redo, steps, known.data, refused, step.error, step.isPending, store.isPending, store.failureReason],
+  );
 }
 
 /** An op with the station it is held in: one of those laid out here, or one before them that leaves its errors on the part. */

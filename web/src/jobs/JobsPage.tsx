@@ -1,22 +1,31 @@
 import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useLocation, useNavigate } from "react-router";
 
 import { call, Problem } from "../api/client";
-import { keepJob, useJobs } from "../api/queries";
-import type { JobState, Me } from "../api/types";
+import { keepJob, useBringBack, useJobs } from "../api/queries";
+import type { JobList, JobState, Me } from "../api/types";
 import { Notice, ProblemNotice } from "../ui/Notice";
 
 export function JobsPage({ me }: { me: Me }) {
-  const jobs = useJobs();
+  const [deleted, setDeleted] = useState(false);
+  const jobs = useJobs(deleted);
   const [making, setMaking] = useState(false);
   const mayPlan = me.role === "planner" || me.role === "admin";
+  const pages = jobs.data?.pages ?? [];
+  const listed = pages.flatMap((page) => page.jobs);
+  const last = pages.at(-1);
   return (
     <>
       <header className="bar">
-        <h1>Jobs</h1>
+        <h1>{deleted ? "Deleted jobs" : "Jobs"}</h1>
         <span className="push" />
+        {(deleted || (last?.deleted ?? 0) > 0) && (
+          <Button variant="outlined" onClick={() => setDeleted(!deleted)}>
+            {deleted ? "Back to the jobs" : `Deleted (${String(last?.deleted ?? 0)})`}
+          </Button>
+        )}
         {mayPlan && <ReadAgain />}
         {mayPlan && (
           <Button variant="contained" onClick={() => setMaking(true)}>
@@ -25,6 +34,7 @@ export function JobsPage({ me }: { me: Me }) {
         )}
       </header>
       <div className="page">
+        <JustDeleted />
         {jobs.isPending && !jobs.failureReason && <CircularProgress size={22} aria-label="Loading jobs" />}
         {jobs.failureReason instanceof Problem && jobs.failureReason.passing && (
           <Notice title={jobs.failureReason.title}>
@@ -32,49 +42,92 @@ export function JobsPage({ me }: { me: Me }) {
           </Notice>
         )}
         {jobs.error && <ProblemNotice error={jobs.error} />}
-        {jobs.data?.jobs.length === 0 && (
-          <Notice title="No jobs yet" kind="info">
-            <p>{mayPlan ? "Make the first one: a name and a quantity are enough to begin; the outline comes from a DXF file." : "A planner has to make the first one."}</p>
+        {last && listed.length === 0 && (
+          <Notice title={deleted ? "Nothing was deleted" : "No jobs yet"} kind="info">
+            <p>
+              {deleted
+                ? "A deleted job rests here for 30 days."
+                : mayPlan
+                  ? "Make the first one: a name and a quantity are enough to begin; the outline comes from a DXF file."
+                  : "A planner has to make the first one."}
+            </p>
           </Notice>
         )}
-        {jobs.data && jobs.data.jobs.length > 0 && (
-          <table className="lines" style={{ maxWidth: 980 }}>
-            <thead>
-              <tr>
-                <th>Job</th>
-                <th className="num">Quantity</th>
-                <th>Due</th>
-                <th>Machine</th>
-                <th className="num">Parts a cycle</th>
-                <th className="num">Cycles</th>
-                <th></th>
-              </tr>
-            </thead>
-            <tbody>
-              {jobs.data.jobs.map((job) => (
-                <tr key={job.id}>
-                  <td>
-                    <Link to={`/jobs/${job.id}/layout`} style={{ fontWeight: 600, fontSize: 15 }}>
-                      {job.name}
-                    </Link>
-                  </td>
-                  <td className="num mono">{job.quantity}</td>
-                  <td>{job.due ? new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" }) : <span className="quiet">none</span>}</td>
-                  <td>{job.machine}</td>
-                  <td className="num mono" style={{ fontSize: 17, fontWeight: 500 }}>
-                    {job.parts_per_cycle ?? <span className="quiet">–</span>}
-                  </td>
-                  <td className="num mono">{job.cycles ?? "–"}</td>
-                  <td className="quiet">{job.parts_per_cycle === null ? "not planned yet" : job.parts_per_cycle === 0 ? "no design: open it to see why" : job.current ? "" : "changed since planned"}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+        {deleted && listed.length > 0 && <p className="quiet">A deleted job rests here for 30 days, as it was; then it is gone.</p>}
+        {listed.length > 0 && <JobTable jobs={listed} deleted={deleted} mayPlan={mayPlan} />}
+        {last && listed.length < last.total && (
+          <p className="more">
+            <Button variant="outlined" onClick={() => void jobs.fetchNextPage()} disabled={jobs.isFetchingNextPage}>
+              Show more
+            </Button>
+            <span className="quiet">
+              <span className="mono">{listed.length}</span> of <span className="mono">{last.total}</span>
+            </span>
+          </p>
         )}
       </div>
       {making && <NewJob close={() => setMaking(false)} />}
     </>
   );
+}
+
+type JobSummary = JobList["jobs"][number];
+
+const day = (at: string): string => new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+
+function JobTable({ jobs, deleted, mayPlan }: { jobs: JobSummary[]; deleted: boolean; mayPlan: boolean }) {
+  return (
+    <table className="lines jobs">
+      <thead>
+        <tr>
+          <th>Job</th>
+          <th className="num">Quantity</th>
+          <th>Due</th>
+          <th>Machine</th>
+          <th className="num">Parts a cycle</th>
+          <th className="num">Cycles</th>
+          <th>{deleted ? "Deleted" : ""}</th>
+        </tr>
+      </thead>
+      <tbody>
+        {jobs.map((job) => (
+          <tr key={job.id}>
+            <td className="name">{deleted ? job.name : <Link to={`/jobs/${job.id}/layout`}>{job.name}</Link>}</td>
+            <td className="num mono">{job.quantity}</td>
+            <td>{job.due ? day(job.due) : <span className="quiet">none</span>}</td>
+            <td>{job.machine}</td>
+            <td className="num mono count">{job.parts_per_cycle ?? <span className="quiet">–</span>}</td>
+            <td className="num mono">{job.cycles ?? "–"}</td>
+            {deleted ? (
+              <td>
+                {job.deleted_at && day(job.deleted_at)} {mayPlan && <BringBack id={job.id} />}
+              </td>
+            ) : (
+              <td className="quiet">{job.parts_per_cycle === null ? "not planned yet" : job.parts_per_cycle === 0 ? "no design: open it to see why" : job.current ? "" : "changed since planned"}</td>
+            )}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** One press and the job stands again, opened. */
+function BringBack({ id }: { id: string }) {
+  const back = useBringBack();
+  const navigate = useNavigate();
+  return (
+    <Button variant="outlined" disabled={back.isPending} onClick={() => back.mutate(id, { onSuccess: () => void navigate(`/jobs/${id}/layout`) })}>
+      {back.error ? back.error.message : "Bring back"}
+    </Button>
+  );
+}
+
+/** Said where one lands after deleting a job: a wrong press costs nothing. */
+function JustDeleted() {
+  const state = useLocation().state as { deleted?: { id: string; name: string } } | null;
+  if (!state?.deleted) return null;
+  return <Notice title={`“${state.deleted.name}” was deleted; it rests for 30 days`} kind="info" action={<BringBack id={state.deleted.id} />}></Notice>;
 }
 
 function NewJob({ close }: { close: () => void }) {
@@ -84,7 +137,7 @@ function NewJob({ close }: { close: () => void }) {
   const cache = useQueryClient();
   const navigate = useNavigate();
   const make = useMutation({
-    mutationFn: () => call<JobState>("POST", "/api/jobs", { name, quantity: Number.isFinite(Number(quantity)) ? Number(quantity) : quantity, due: due || null }),
+    mutationFn: (given: { name: string; quantity: string | number; due: string | null }) => call<JobState>("POST", "/api/jobs", given, given),
     onSuccess: (job) => {
       keepJob(cache, job);
       void navigate(`/jobs/${job.id}/part`);
@@ -96,7 +149,7 @@ function NewJob({ close }: { close: () => void }) {
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          make.mutate();
+          make.mutate({ name, quantity: Number.isFinite(Number(quantity)) ? Number(quantity) : quantity, due: due || null });
         }}
       >
         <DialogTitle>New job</DialogTitle>
@@ -124,14 +177,15 @@ function ReadAgain() {
   const cache = useQueryClient();
   const navigate = useNavigate();
   const read = useMutation({
-    mutationFn: async (file: File) => {
+    mutationFn: async (given: { file: File }) => {
+      const { file } = given;
       let document: unknown;
       try {
         document = JSON.parse(await file.text());
       } catch {
         throw new Problem(422, "File not used", `${file.name} is not a plan document: it is not JSON. Choose a file that was exported here.`);
       }
-      return call<JobState>("POST", "/api/jobs/documents", document);
+      return call<JobState>("POST", "/api/jobs/documents", document, given);
     },
     onSuccess: (job) => {
       keepJob(cache, job);
@@ -158,7 +212,7 @@ function ReadAgain() {
         hidden
         onChange={(event) => {
           const file = event.target.files?.[0];
-          if (file) read.mutate(file);
+          if (file) read.mutate({ file });
           event.target.value = "";
         }}
       />

@@ -54,7 +54,7 @@ function lengthOf(typed: string | number | null, system: string): number | null 
 }
 
 function Files() {
-  const { job, took } = useEditor();
+  const { job } = useEditor();
   const { system } = useUnits();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const input = useRef<HTMLInputElement>(null);
@@ -80,7 +80,7 @@ function Files() {
         onChange={(event) => {
           const chosen = event.target.files?.[0];
           event.target.value = "";
-          void chosen?.text().then((text) => table.mutate({ text, units }, { onSuccess: (stored) => took(stored, "arrangement") }));
+          void chosen?.text().then((text) => table.mutate({ text, units }));
         }}
       />
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>

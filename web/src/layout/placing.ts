@@ -42,7 +42,7 @@ const remembered = (next: OwnStation[], known: OwnStation[]): OwnStation[] =>
   next.map((item) => ({ ...item, measured: known.find((old) => old.measured && (old.face ?? 0) === item.face && (old.kind ?? 0) === item.kind && old.x_mm === item.x_mm && old.y_mm === item.y_mm && (old.turn ?? 0) === item.turn)?.measured ?? null }));
 
 export function usePlacing(design: Design | null): Placing {
-  const { job, request, change, errors, saving } = useEditor();
+  const { job, request, change, errors, saving, steps } = useEditor();
   const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
   const [step, setStep] = useState(1);
   const [said, setSaid] = useState<string | null>(null);
@@ -51,6 +51,12 @@ export function usePlacing(design: Design | null): Placing {
   if (wasSaving !== saving) {
     setWasSaving(saving);
     if (!saving) setPending(null);
+  }
+
+  const [wasAt, setWasAt] = useState(steps);
+  if (wasAt !== steps) {
+    setWasAt(steps); // something was taken back: what was put ahead of the service is not what stands
+    setPending(null);
   }
 
   const known = design?.stations ?? [];

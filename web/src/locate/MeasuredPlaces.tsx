@@ -19,10 +19,10 @@ interface Place {
 }
 
 export function MeasuredPlaces({ found }: { found: Verdicts }) {
-  const { job, request, change, took, mayEdit } = useEditor();
+  const { job, request, change, mayEdit } = useEditor();
   const { figure, shownUnit, system, withUnit } = useUnits();
   const store = useMeasured(job.id);
-  const send = (given: MeasuredGiven) => store.mutate(given, { onSuccess: (stored) => took(stored, "arrangement") });
+  const send = (given: MeasuredGiven) => store.mutate(given);
   const input = useRef<HTMLInputElement>(null);
   const [within, setWithin] = useState<string | number>(0.003);
   const design = job.latest?.result?.designs[0];

@@ -36,7 +36,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
     if (!file || !mayEdit) return;
     drawing.reset();
     solid.reset();
-    if (/\.(step|stp)$/i.test(file.name)) solid.mutate(file);
+    if (/\.(step|stp)$/i.test(file.name)) solid.mutate({ file });
     else read({ file });
   };
   const problem = drawing.error instanceof Problem ? drawing.error : null;

@@ -11,7 +11,7 @@ import { PartDrawing } from "./PartDrawing";
 import { SHAPES, TypedShape } from "./TypedShape";
 
 export function ShapeSection({ index, part, facts }: { index: number; part: Part; facts: PartFacts }) {
-  const { job, request, change, took, mayEdit } = useEditor();
+  const { job, request, change, mayEdit } = useEditor();
   const removal = useRemoval(job.id);
   const stored = useStored();
   const { withUnit } = useUnits();
@@ -19,7 +19,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
   const at = `parts.${String(index)}`;
   const alone = request.parts.length === 1;
   const known = materials.some((item) => item.id === part.material.id);
-  const remove = () => removal.mutate({ part: index }, { onSuccess: (stored) => took(stored, "") });
+  const remove = () => removal.mutate({ part: index });
   return (
     <div className="split">
       <div className="form-side">

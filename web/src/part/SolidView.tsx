@@ -16,7 +16,7 @@ function useTriangles(upload: string) {
   const [trouble, setTrouble] = useState<Error | null>(null);
   useEffect(() => {
     let here = true;
-    void call<Float32Array>("GET", `/api/solids/${upload}/mesh`, undefined, "numbers")
+    void call<Float32Array>("GET", `/api/solids/${upload}/mesh`, undefined, null, "numbers")
       .then((corners) => {
         if (!here) return;
         const made = new THREE.BufferGeometry();

@@ -17,7 +17,7 @@ export function PeoplePage() {
   const change = useMutation({ mutationFn: ({ id, ...given }: { id: string; role?: string; active?: boolean }) => call<Person>("PATCH", `/api/people/${id}`, given), onSettled: done });
   const [given, setGiven] = useState(EMPTY);
   const add = useMutation({
-    mutationFn: () => call<Person>("POST", "/api/people", given),
+    mutationFn: (made: typeof EMPTY) => call<Person>("POST", "/api/people", made, made),
     onSuccess: () => {
       setGiven(EMPTY);
       void done();
@@ -68,7 +68,7 @@ export function PeoplePage() {
           style={{ maxWidth: 560 }}
           onSubmit={(event) => {
             event.preventDefault();
-            add.mutate();
+            add.mutate({ ...given });
           }}
         >
           <h2>Add someone</h2>

@@ -15,10 +15,10 @@ export function AddEntry({ kind, entries, from, close, made }: { kind: KindInfo;
   const [start, setStart] = useState(from?.id ?? entries[0]?.id ?? "");
   const model = entries.find((item) => item.id === start);
   const add = useMutation({
-    mutationFn: () => {
+    mutationFn: (change: object) => {
       const data: Record<string, unknown> = { ...(model?.data ?? {}) };
       delete data.id;
-      return call<ShopItem>("POST", "/api/shop/entries", { kind: kind.kind, name, data, source: model ? `copied from ${model.name}` : "" });
+      return call<ShopItem>("POST", "/api/shop/entries", { kind: kind.kind, name, data, source: model ? `copied from ${model.name}` : "" }, change);
     },
     onSuccess: (item) => {
       keepShop(cache);
@@ -32,7 +32,7 @@ export function AddEntry({ kind, entries, from, close, made }: { kind: KindInfo;
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          add.mutate();
+          add.mutate({});
         }}
       >
         <DialogTitle>Add to {kind.plural.toLowerCase()}</DialogTitle>

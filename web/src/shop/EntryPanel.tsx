@@ -26,7 +26,7 @@ function useEntryChange(item: ShopItem) {
     scope: { id: `entry-${item.id}` },
     mutationFn: ({ change }: { key: string; change: Change }) => {
       const known = cache.getQueryData<ShopList>(["shop"])?.entries.find((entry) => entry.id === item.id);
-      return call<ShopItem>("PATCH", `/api/shop/entries/${item.id}`, { version: known?.version ?? item.version, ...change });
+      return call<ShopItem>("PATCH", `/api/shop/entries/${item.id}`, { version: known?.version ?? item.version, ...change }, change);
     },
     onSuccess: (fresh, { key }) => {
       cache.setQueryData<ShopList>(["shop"], (known) => known && { ...known, entries: known.entries.map((entry) => (entry.id === fresh.id ? fresh : entry)) });

@@ -3,11 +3,7 @@
 from __future__ import annotations
 
 import math
-import os
-import resource
 import tempfile
-import threading
-import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
@@ -23,39 +19,9 @@ from wedgecraft.core.solid import Mesh, from_below, silhouette, turned_up
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]
-#: The kernel may use this much memory before it is stopped; a 2 MB file needs a tenth of it.
-_MOST_MEMORY = 6_000_000_000
 _MOST_FACES, _MOST_TRIANGLES = 20_000, 400_000
 _MOST_WAYS = 12
 _SIDES = {(0, 0, 1): "+Z", (0, 0, -1): "-Z", (1, 0, 0): "+X", (-1, 0, 0): "-X", (0, 1, 0): "+Y", (0, -1, 0): "-Y"}
-
-
-def prepare(parent: int) -> None:
-    """First thing in the process: a memory limit, an end when the worker is gone, and the libraries."""
-    resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY, _MOST_MEMORY))
-    os.dup2(os.open(os.devnull, os.O_WRONLY), 1)  # the kernel talks to itself
-
-    def watch() -> None:
-        while os.getppid() == parent:
-            time.sleep(1)
-        os._exit(0)
-
-    threading.Thread(target=watch, daemon=True).start()
-    _libraries()
-
-
-def _libraries() -> Any:
-    import OCP.BRepCheck
-    import OCP.BRepClass3d
-    import OCP.BRepGProp
-    import OCP.BRepMesh
-    import OCP.STEPControl
-
-    return OCP
-
-
-def ready() -> bool:
-    return True
 
 
 def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:

@@ -1,83 +1,41 @@
-"""The process that reads STEP files: started with the first file, kept warm, replaced when a file brings it down."""
+"""STEP files, read in a process of their own."""
 
 from __future__ import annotations
 
-import multiprocessing
-import os
-import threading
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures import TimeoutError as TooLong
-from concurrent.futures.process import BrokenProcessPool
-from typing import Any
-
 from wedgecraft.core.reading import SolidReading
+from wedgecraft.formats.child import Limits, Readers
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import MOST_BYTES
 
-#: A file that takes longer than this is given up.
-SECONDS = 60
+LIMITS = Limits(seconds=22, memory=1_450_000_000, libraries=("wedgecraft.formats.step.kernel", "wedgecraft.formats.step.libraries"))
 
 
 class StepReader:
-    """One kernel process; calls from several threads wait for one another."""
+    """The CAD kernel's processes; calls beyond ``many`` at once wait."""
 
-    def __init__(self, seconds: float = SECONDS) -> None:
-        self._seconds = seconds
-        self._pool: ProcessPoolExecutor | None = None
-        self._lock = threading.Lock()
+    def __init__(self, limits: Limits = LIMITS, many: int = 1) -> None:
+        self._readers = Readers(limits, many)
+
+    @property
+    def pids(self) -> list[int]:
+        """The kernel's processes there are just now."""
+        return self._readers.pids
 
     def warm(self) -> None:
-        """Start the process and load the kernel."""
-        from wedgecraft.formats.step import kernel
-
-        with self._lock:
-            self._answer(self._started().submit(kernel.ready))
+        """Start a process and load the kernel."""
+        self._readers.warm()
 
     def read(self, data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:
         """The reading, and its mesh (see ``kernel.read_step``). Raises FileRefused whatever the file does to the kernel."""
         from wedgecraft.formats.step import kernel
 
         check_step(data)
-        with self._lock:
-            found: tuple[SolidReading, bytes, bytes, bytes] = self._answer(self._started().submit(kernel.read_step, data, name))
+        found: tuple[SolidReading, bytes, bytes, bytes] = self._readers.call(kernel.read_step, data, name)
         return found
 
-    def _started(self) -> ProcessPoolExecutor:
-        from wedgecraft.formats.step import kernel
-
-        if self._pool is None:
-            context = multiprocessing.get_context("spawn")
-            self._pool = ProcessPoolExecutor(1, mp_context=context, initializer=kernel.prepare, initargs=(os.getpid(),))
-        return self._pool
-
-    def _answer(self, future: Future[Any]) -> Any:
-        try:
-            return future.result(timeout=self._seconds)
-        except FileRefused:
-            raise
-        except BrokenProcessPool:
-            self.close()
-            raise FileRefused(
-                "the CAD kernel broke down over this file", "mend the solid, or export it again from another program"
-            ) from None
-        except TooLong:
-            self.close()
-            raise FileRefused(
-                f"the CAD kernel had not finished after {self._seconds:g} s",
-                "simplify the solid: leave out threads, knurls and engraving",
-            ) from None
-        except Exception as error:
-            raise FileRefused(
-                f"the CAD kernel could not use this file ({str(error)[:120] or type(error).__name__})", "export it again"
-            ) from None
-
     def close(self) -> None:
-        """End the process; the next file starts a new one."""
-        pool, self._pool = self._pool, None
-        if pool is not None:
-            for process in list((getattr(pool, "_processes", None) or {}).values()):
-                process.kill()
-            pool.shutdown(wait=False, cancel_futures=True)
+        """End the processes; the next file starts one again."""
+        self._readers.close()
 
 
 def check_step(data: bytes) -> None:

@@ -1,0 +1,164 @@
+"""A job as the service shows it. Put together from pieces that are each made once and kept ready: its request read and written out, its
+result looked at and written out, the facts of its parts; and the whole, for as long as neither job nor run changes."""
+
+from __future__ import annotations
+
+import gzip
+import hashlib
+import json
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+from flask import Response, request
+from sqlalchemy.orm import Session
+
+from wedgecraft import __version__
+from wedgecraft.api.documents import RunSummary
+from wedgecraft.core.machine import Machine
+from wedgecraft.core.part import Part
+from wedgecraft.core.part_facts import part_facts
+from wedgecraft.core.plan import PlanRequest
+from wedgecraft.store import jobs
+from wedgecraft.store.models import ACTIVE, Job, Person, Run
+
+K = TypeVar("K", bound=Hashable)
+V = TypeVar("V")
+
+
+class Kept(Generic[K, V]):
+    """The values that were last asked for, ``most`` of them; for several threads."""
+
+    def __init__(self, most: int) -> None:
+        self._most, self._known, self._lock = most, OrderedDict[K, V](), threading.Lock()
+
+    def get(self, key: K, make: Callable[[], V]) -> V:
+        """What is kept under the key, or made now."""
+        with self._lock:
+            if key in self._known:
+                self._known.move_to_end(key)
+                return self._known[key]
+        made = make()
+        with self._lock:
+            self._known[key] = made
+            while len(self._known) > self._most:
+                self._known.popitem(last=False)
+        return made
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A stored request as it reads today: what was stored before a field was there has the field's starting value. Not to be changed."""
+
+    request: PlanRequest
+    document: dict[str, Any]
+    written: str
+
+
+@dataclass(frozen=True)
+class Body:
+    """What is sent, plain and packed."""
+
+    plain: bytes
+    packed: bytes
+    tag: str
+
+
+_requests: Kept[str, Asked] = Kept(100)
+_results: Kept[tuple[str, str], tuple[str | None, bool]] = Kept(60)
+_facts: Kept[tuple[str, int, str], str] = Kept(500)
+_bodies: Kept[tuple[str, str], Body] = Kept(60)
+
+
+def asked_of(job: Job) -> Asked:
+    """The job's request, read once for as long as it stays as it is."""
+
+    def read() -> Asked:
+        request = PlanRequest.model_validate(job.request)
+        return Asked(request, request.model_dump(mode="json"), request.model_dump_json())
+
+    return _requests.get(job.digest, read)
+
+
+def written_facts(part: Part, quantity: int, machine: Machine) -> str:
+    """Facts of a part, as JSON."""
+    return _facts.get(
+        (part.model_dump_json(), quantity, machine.model_dump_json()), lambda: part_facts(part, quantity, machine).model_dump_json()
+    )
+
+
+def _result(session: Session, mark: jobs.RunMark) -> tuple[str | None, bool]:
+    """A run's result as JSON, and whether it could be read (also where there is none)."""
+
+    def read() -> tuple[str | None, bool]:
+        run = session.get_one(Run, mark.id)
+        result = jobs.result_of(run)
+        return (result.model_dump_json() if result is not None else None), run.result is None or result is not None
+
+    return _results.get((mark.id, mark.mark), read)
+
+
+def written(session: Session, job: Job, notes: list[str] | None = None) -> str:
+    """The job with its latest run, as JSON (``documents.JobState``)."""
+    person = session.get(Person, job.updated_by) if job.updated_by else None
+    asked = asked_of(job)
+    facts = [written_facts(part, asked.request.quantity, asked.request.machine) for part in asked.request.parts]
+    latest = jobs.latest_mark(session, job)
+    head = {
+        "id": job.id, "name": job.name, "quantity": job.quantity, "due": job.due.isoformat() if job.due else None, "version": job.version,
+        "updated_at": job.updated_at.isoformat(), "updated_by": person.name if person else None, "notes": notes or [],
+    }  # fmt: skip
+    run = "null" if latest is None else _written_run(session, job, latest)
+    return f'{json.dumps(head)[:-1]},"request":{asked.written},"facts":[{",".join(facts)}],"latest":{run}}}'
+
+
+def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
+    """How far a run is; while it is under way with the best so far, or with what was known before it."""
+    result, readable = _result(session, latest)
+    if latest.status in ACTIVE and result is None:
+        before = jobs.newest_done_mark(session, job.id)
+        result = _result(session, before)[0] if before is not None else None
+    summary = RunSummary(
+        id=latest.id, status=latest.status, step=latest.step, share=latest.share, error=latest.error, note=latest.note,
+        current=readable and latest.status not in ACTIVE and latest.digest == job.digest, created_at=latest.created_at,
+        finished_at=latest.finished_at,
+    )  # fmt: skip
+    return f'{{"run":{summary.model_dump_json()},"result":{result or "null"}}}'
+
+
+def answer(session: Session, job: Job, notes: list[str] | None = None, status: int = 200) -> Response:
+    """The job as it now stands, after a change."""
+    return Response(written(session, job, notes), status=status, mimetype="application/json")
+
+
+def ready(session: Session, job_id: str) -> Response | None:
+    """The job as it was last put together, if nothing of it changed since: the browser may have it already. Nothing: there is no such job."""
+    mark = jobs.mark_of(session, job_id)
+    if mark is None:
+        return None
+    tag = hashlib.sha256(f"{__version__} {mark}".encode()).hexdigest()[:32]
+    if request.if_none_match.contains(tag):
+        response = Response(status=304)
+    else:
+        body = _bodies.get((job_id, tag), lambda: _packed(written(session, session.get_one(Job, job_id)), tag))
+        packed = "gzip" in request.accept_encodings
+        response = Response(body.packed if packed else body.plain, mimetype="application/json")
+        if packed:
+            response.headers["Content-Encoding"] = "gzip"
+    response.set_etag(tag)
+    response.headers["Cache-Control"] = "private, no-cache"
+    response.headers["Vary"] = "Accept-Encoding, Cookie"
+    return response
+
+
+def _packed(text: str, tag: str) -> Body:
+    plain = text.encode()
+    return Body(plain, gzip.compress(plain, 5), tag)
+
+
+def run_answer(session: Session, run: Run, job: Job, status: int = 200) -> Response:
+    """A run with its result (``documents.RunState``)."""
+    mark = jobs.run_mark(session, run.id)
+    return Response(_written_run(session, job, mark), status=status, mimetype="application/json")

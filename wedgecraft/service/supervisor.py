@@ -1,0 +1,172 @@
+"""Starts database, workers and web processes, starts again what dies, and stops what it started."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from contextlib import suppress
+from pathlib import Path
+
+from wedgecraft.logs import RotatedFile
+from wedgecraft.service.state import InUse, claim, database_url, prepare_database, prepare_state, session_key
+from wedgecraft.service.web import listen
+from wedgecraft.store.cluster import Cluster, ClusterError
+
+_LOOK_SECONDS = 0.5
+#: A process that ends sooner than this after its start is not started again at once.
+_TOO_SOON_SECONDS = 5.0
+
+
+class Children:
+    """The processes that serve: web processes on one socket, and workers."""
+
+    def __init__(self, listening: socket.socket, https: bool, log: RotatedFile) -> None:
+        self._socket, self._log = listening, log
+        web = ["serve", "--supervised", "--socket", str(listening.fileno()), *(["--https"] if https else [])]
+        plans, quick = ["worker", "--supervised", "--lane", "plans"], ["worker", "--supervised", "--lane", "quick"]
+        self._commands = {"web": web, "plans": plans, "quick": quick}
+        if (os.cpu_count() or 1) > 1:  # a web process that is busy never is the only one
+            self._commands |= {"second web": web, "second plans": plans}
+        self._running: dict[str, subprocess.Popen[bytes]] = {}
+        self._started: dict[str, float] = {}
+
+    def keep(self) -> None:
+        """Start what does not run; what keeps ending is given a moment between two starts."""
+        for name in self._commands:
+            child = self._running.get(name)
+            if child is None:
+                self.start(name)
+            elif child.poll() is not None and time.monotonic() - self._started[name] > _TOO_SOON_SECONDS:
+                print(f"The {name} process ended; starting it again.", file=sys.stderr, flush=True)
+                self.start(name)
+
+    def start(self, name: str) -> None:
+        self._started[name] = time.monotonic()
+        self._running[name] = subprocess.Popen(
+            [sys.executable, "-m", "wedgecraft.cli", *self._commands[name]],
+            stdout=self._log.write,
+            stderr=self._log.write,
+            stdin=subprocess.DEVNULL,
+            start_new_session=True,
+            pass_fds=[self._socket.fileno()] if "web" in name else [],
+        )
+
+    def end(self) -> None:
+        """Ask all to stop, and after a while make them."""
+        for child in self._running.values():
+            if child.poll() is None:
+                child.terminate()
+        until = time.monotonic() + 15
+        for child in self._running.values():
+            try:
+                child.wait(timeout=max(0.1, until - time.monotonic()))
+            except subprocess.TimeoutExpired:
+                child.kill()
+                child.wait()
+        self._running.clear()
+
+
+class Supervisor:
+    """One for each state folder."""
+
+    def __init__(self, host: str, port: int, demo: bool, https: bool) -> None:
+        self._host, self._port, self._demo, self._https = host, port, demo, https
+        self._address = f"http://{f'[{host}]' if ':' in host else host}:{port}"
+        self._stopping = False
+        self._cluster: Cluster | None = None
+        self._tried = 0.0
+
+    def run(self) -> int:
+        """Run until SIGINT or SIGTERM; the exit code."""
+        folder = prepare_state()
+        for number in (signal.SIGINT, signal.SIGTERM):
+            signal.signal(number, self._stop)
+        if self._answers():
+            print(f"Something already serves {self._address}; stop it, or start with --port another.", file=sys.stderr)
+            return 1
+        try:
+            held = claim(folder)
+            listening = listen(self._host, self._port)
+        except InUse as error:
+            print(error, file=sys.stderr)
+            return 1
+        except OSError as error:
+            print(f"{self._address} cannot be listened on: {error.strerror}.", file=sys.stderr)
+            return 1
+        written = RotatedFile(folder / "wedgecraft.log")
+        children = Children(listening, self._https, written)
+        code = 0
+        try:
+            self._run(folder, children)
+        except ClusterError as error:
+            print(error, file=sys.stderr)
+            code = 1
+        finally:
+            listening.close()
+            children.end()
+            # Whoever started the server: a supervisor that was killed before us left it running.
+            stopped = self._cluster is None or self._cluster.stop()
+            written.close()
+            held.close()
+        if not stopped:
+            print("Stopped, but the database server would not stop; its log says why.", file=sys.stderr)
+            return 1
+        if code == 0:
+            print("Stopped; everything is saved.", flush=True)
+        return code
+
+    def _run(self, folder: Path, children: Children) -> None:
+        session_key(folder)
+        if not os.environ.get("WEDGECRAFT_DATABASE"):
+            self._cluster = Cluster(folder / "postgres")
+            self._cluster.settle()
+        # The web process loads its libraries while server and tables are looked after; until then it says it is not ready.
+        children.start("web")
+        expected = database_url()
+        if self._cluster is not None:
+            self._cluster.start()
+        if database_url() != expected:  # the server had to move: the web process knows the old place
+            children.end()
+        from wedgecraft.store.database import Database
+
+        database = Database(database_url())
+        prepare_database(database, self._demo)
+        database.close()
+        announced = False
+        while not self._stopping:
+            self._keep_database(children)
+            children.keep()
+            if not announced and self._answers("/api/ready"):
+                announced = True
+                print(
+                    f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n", flush=True
+                )
+            time.sleep(_LOOK_SECONDS if announced else 0.1)
+
+    def _keep_database(self, children: Children) -> None:
+        """A server of ours that died is started again; while that fails (a full disk) it is tried again and again."""
+        if self._cluster is None or self._cluster.alive or time.monotonic() - self._tried < _TOO_SOON_SECONDS:
+            return
+        self._tried = time.monotonic()
+        print("The database server ended; starting it again.", file=sys.stderr, flush=True)
+        expected = database_url()
+        try:
+            self._cluster.start()
+        except ClusterError as error:
+            print(error, file=sys.stderr, flush=True)
+            return
+        if database_url() != expected:
+            children.end()
+
+    def _answers(self, path: str = "/api/health") -> bool:
+        with suppress(OSError), urllib.request.urlopen(self._address + path, timeout=1):  # noqa: S310
+            return True
+        return False
+
+    def _stop(self, *_: object) -> None:
+        self._stopping = True

@@ -1,0 +1,73 @@
+"""A web process: reads requests whole before any of its threads takes one up, so that slow clients hold nobody."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import signal
+import socket
+import threading
+from typing import Any
+
+from wedgecraft.service.state import database_url, pages_folder, prepare_state, session_key
+
+#: Requests worked on at once; how many of them costly ones may take up is up to the lanes of the service, always fewer.
+THREADS = 16
+_CONNECTIONS = 2000
+_BACKLOG = 1024
+
+
+def listen(host: str, port: int) -> socket.socket:
+    """The socket that web processes share: the one that starts again after another died finds callers waiting, not turned away."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    made = socket.socket(family, socket.SOCK_STREAM)
+    made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    made.bind((host, port))
+    made.listen(_BACKLOG)
+    made.set_inheritable(True)
+    return made
+
+
+def serve(listening: socket.socket, https: bool) -> None:
+    """Serve until told to stop; what was begun is finished first."""
+    import waitress
+
+    from wedgecraft.api.app import create_app
+    from wedgecraft.jobs.queue import Queue
+    from wedgecraft.service.connections import Channel
+    from wedgecraft.store.database import Database
+
+    _stop_on_signal()
+    database = Database(database_url())
+    folder = prepare_state()
+    app = create_app(database, Queue(database), session_key(folder), pages_folder(), https, folder)
+    early = threading.Timer(1, _load_early)
+    early.daemon = True
+    early.start()
+    # A proxy that speaks TLS says whose request it hands on; from anyone else such a word is worth nothing.
+    proxy = {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1, "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}
+    server = waitress.create_server(
+        app, sockets=[listening], threads=THREADS, connection_limit=_CONNECTIONS, backlog=_BACKLOG, channel_timeout=60, cleanup_interval=5,
+        asyncore_use_poll=True, ident="wedgecraft", max_request_header_size=32_768, max_request_body_size=45_000_000,
+        inbuf_overflow=1_000_000, outbuf_overflow=4_000_000, clear_untrusted_proxy_headers=True, **(proxy if https else {}),
+    )  # fmt: skip
+    server.channel_class = Channel
+    server.run()
+
+
+def _stop_on_signal() -> None:
+    def stop(*_: Any) -> None:
+        raise SystemExit(0)
+
+    signal.signal(signal.SIGTERM, stop)
+
+
+def _load_early() -> None:
+    """Once served, so that the first who edits or places does not wait for the engine's libraries."""
+    for name in ("wedgecraft.core.arranging", "wedgecraft.core.locate.report", "wedgecraft.core.in_vise"):
+        importlib.import_module(name)
+
+
+def inherited(number: int) -> socket.socket:
+    """The supervisor's socket, by the number it was passed with."""
+    return socket.socket(fileno=os.dup(number))
