@@ -9,6 +9,7 @@ presses less. The hold itself is ``hold``'s, a clamp on one jaw against a locato
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -78,13 +79,14 @@ def grip(request: GripRequest) -> GripResult:
     crush = request.force_high_n / (request.along_mm * request.yield_mpa)
     pressed = math.ceil(crush / _STEP_MM - 1e-9)
 
-    few = _worst(request)
+    few, at_jaw = _worst(request)
+    fewest, _ = _worst(few, _FEWEST)
 
     def holds(step: int, asked: GripRequest) -> bool:
         return factor_at(asked, step * _STEP_MM) >= request.needed
 
     curve = [
-        GripPoint(depth_mm=depth, factor=factor_at(few, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
+        GripPoint(depth_mm=depth, factor=at_jaw if depth == request.jaw_mm else factor_at(few, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
         for depth in (request.jaw_mm * (k / 8) ** 2 for k in range(1, 9))  # closest where it matters
     ]
     if pressed > steps:
@@ -92,17 +94,16 @@ def grip(request: GripRequest) -> GripResult:
         return GripResult(
             feasible=False, least_mm=None, limited_by="crushed at any depth", sentence=words, clears=None, curve=curve
         )
-    if not holds(steps, request):
+    if not (at_jaw if steps * _STEP_MM == request.jaw_mm else factor_at(request, steps * _STEP_MM)) >= request.needed:
         words = f"even {request.jaw_mm:g} mm of grip holds only {curve[-1].factor:.2f} times the cutting force, needs {request.needed:g}"
         return GripResult(
             feasible=False, least_mm=None, limited_by="not held at any depth", sentence=words, clears=None, curve=curve
         )
-    low, high = 0, steps
-    while high - low > 1:
-        middle = (low + high) // 2
-        low, high = (low, middle) if holds(middle, few) else (middle, high)
-    while high < steps and not holds(high, request):
-        high += 1
+    # Nearly always the very worst decide; the others are only asked whether they agree.
+    high = _least(0, steps, lambda step: holds(step, fewest))
+    for more in (few, request):
+        if high < steps and not holds(high, more):
+            high = _least(high, steps, lambda step, more=more: holds(step, more))  # type: ignore[misc]
     least = max(high, pressed) * _STEP_MM
     by: Literal["hold", "pressure"] = "hold" if high >= pressed else "pressure"
     clears = None if request.lowest_cut_mm is None else request.lowest_cut_mm > least
@@ -112,21 +113,33 @@ def grip(request: GripRequest) -> GripResult:
     return GripResult(feasible=clears is not False, least_mm=least, limited_by=by, sentence=words, clears=clears, curve=curve)
 
 
+def _least(low: int, high: int, holds: Callable[[int], bool]) -> int:
+    """The least step over ``low`` that holds, where ``high`` does: by bisection, as more depth holds more."""
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (low, middle) if holds(middle) else (middle, high)
+    return high
+
+
 #: Cases that are looked at for every depth: the worst at full depth and at a tenth of it; the depth found is checked on all.
-_FEW = 40
+_FEW, _FEWEST = 40, 6
 
 
-def _worst(request: GripRequest) -> GripRequest:
-    if len(request.loads) <= 2 * _FEW:
-        return request
+def _worst(request: GripRequest, few: int = _FEW) -> tuple[GripRequest, float]:
+    """The request with the worst cases alone, and the factor of all of them at full depth."""
+    if len(request.loads) <= 2 * few:
+        return request, factor_at(request, request.jaw_mm)
     chosen: set[int] = set()
+    least = 0.0
     for depth in (request.jaw_mm, request.jaw_mm / 10):
         try:
             cases = _held(request, depth).cases
         except NotSeated:
             continue
-        chosen |= set(sorted(range(len(cases)), key=lambda k: cases[k].factor)[:_FEW])
-    return request.model_copy(update={"loads": [request.loads[k] for k in sorted(chosen or range(_FEW))]})
+        if depth == request.jaw_mm:
+            least = min(case.factor for case in cases)
+        chosen |= set(sorted(range(len(cases)), key=lambda k: cases[k].factor)[:few])
+    return request.model_copy(update={"loads": [request.loads[k] for k in sorted(chosen or range(few))]}), least
 
 
 def factor_at(request: GripRequest, depth_mm: float) -> float:

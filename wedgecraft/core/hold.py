@@ -227,8 +227,11 @@ def _share(programme: _Programme, loads: Array, basis: highspy.HighsBasis, facto
     if statuses[count] != basic or len(inside) + len(slack) + 1 != rows:
         return
     left = np.concatenate([programme.columns[:, inside], np.eye(rows)[:, slack]], axis=1)
+    turned, triangle = np.linalg.qr(left, mode="complete")
+    if np.abs(np.diagonal(triangle)).min(initial=1.0) < 1e-10:
+        return  # columns that hang together: each of the others is solved by itself
     # Null direction of the other basic columns: what only the factor can balance.
-    direction = np.linalg.svd(left.T)[2][-1]
+    direction = turned[:, -1]
     open_cases = np.flatnonzero(np.isnan(factors))
     work = direction @ loads[:, open_cases]
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -236,7 +239,7 @@ def _share(programme: _Programme, loads: Array, basis: highspy.HighsBasis, facto
     usable = (np.abs(work) > _TOLERANCE) & (value >= 0) & (value < FACTOR_CAP)
     open_cases, work, value = open_cases[usable], work[usable], value[usable]
     rest = programme.target[:, None] - loads[:, open_cases] * value[None, :]
-    others = np.linalg.lstsq(left, rest, rcond=None)[0]
+    others = np.linalg.solve(triangle[:-1], turned[:, :-1].T @ rest) if rows > 1 else rest[:0]
     residual = np.abs(left @ others - rest).max(axis=0, initial=0)
     feasible = (others[: len(inside)] >= -_TOLERANCE).all(axis=0) & (residual < _TOLERANCE)
     feasible &= (np.abs(others[len(inside) :]) < _TOLERANCE).all(axis=0)

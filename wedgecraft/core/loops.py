@@ -239,11 +239,8 @@ def _near(first: Any, second: Any) -> bool:
 
 def _parents(polygons: Any) -> list[int | None]:
     """The smallest polygon each lies inside of. Raises LoopFault where two cross or touch."""
-    tree = shapely.STRtree(polygons)
     count = len(polygons)
-    first, second = tree.query(polygons)
-    # The larger of a pair comes first, so only it can hold the other.
-    first, second = first[first < second], second[first < second]
+    first, second = _overlapping_boxes(polygons)
     shapely.prepare(polygons)
     inside = shapely.contains_properly(polygons[first], polygons[second])
     outer, inner = first[inside], second[inside]
@@ -259,6 +256,23 @@ def _parents(polygons: Any) -> list[int | None]:
     parents = np.full(count, -1)
     np.maximum.at(parents, inner, outer)
     return [None if parent < 0 else int(parent) for parent in parents]
+
+
+_MOST_PAIRS, _AT_A_TIME = 4_000_000, 500
+
+
+def _overlapping_boxes(polygons: Any) -> tuple[Any, Any]:
+    """Pairs whose boxes meet, the larger of each first, as only it can hold the other. Raises LoopFault where there are millions."""
+    tree = shapely.STRtree(polygons)
+    found, pairs = [], 0
+    for start in range(0, len(polygons), _AT_A_TIME):
+        first, second = tree.query(polygons[start : start + _AT_A_TIME])
+        first = first + start
+        found.append((first[first < second], second[first < second]))
+        pairs += len(found[-1][0])
+        if pairs > _MOST_PAIRS:
+            raise LoopFault(f"more than {_MOST_PAIRS:,} pairs of its loops lie over one another", "export the outline's layer only")
+    return np.concatenate([pair[0] for pair in found]), np.concatenate([pair[1] for pair in found])
 
 
 def _meeting(first: Any, second: Any) -> tuple[float, float]:

@@ -45,7 +45,7 @@ def check_size(data: bytes, kind: str) -> None:
         raise FileRefused("the file is empty", f"export the outline again as {kind}")
     if len(data) > MOST_BYTES:
         raise FileRefused(
-            f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
+            "the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
         )
 
 

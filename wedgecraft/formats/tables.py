@@ -44,7 +44,7 @@ def read_entries(data: bytes, kind: KindName | None, name: str, known: dict[str,
     if not data.strip():
         raise FileRefused("the file is empty", "export a table first and fill it in")
     if len(data) > MOST_BYTES:
-        raise FileRefused(f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read")
+        raise FileRefused("the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read")
     text = _text(data)
     if text.lstrip()[:1] in ("{", "["):
         return _from_json(text, f"imported from {name}"[:200])

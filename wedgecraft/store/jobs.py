@@ -9,7 +9,7 @@ from datetime import date, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import String, cast, func, literal_column, select, text, true, update
+from sqlalchemy import String, bindparam, cast, func, literal_column, select, text, true, update
 from sqlalchemy import delete as delete_rows
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session, defer, load_only
@@ -183,8 +183,7 @@ def newest_done_mark(session: Session, job_id: str) -> RunMark | None:
     return _first_mark(session, Run.job_id == job_id, Run.status == "done", order=(Run.created_at.desc(),))
 
 
-def mark_of(session: Session, job_id: str) -> tuple[Any, ...] | None:
-    """What changes whenever a job, its latest run, or the name of who changed it does; nothing when there is no such job."""
+def _mark_query() -> Any:
     latest = (
         select(Run.id, _WRITTEN.label("written"))
         .where(Run.job_id == Job.id, Run.status != "cancelled")
@@ -193,14 +192,21 @@ def mark_of(session: Session, job_id: str) -> tuple[Any, ...] | None:
         .lateral()
     )
     job = (Job.id, Job.version, Job.updated_at, cast(literal_column("job.xmin"), String), Person.name)
-    query = (
+    return (
         select(*job, latest.c.id, latest.c.written)
         .select_from(Job)
         .outerjoin(Person, Person.id == Job.updated_by)
         .outerjoin(latest, true())
-        .where(Job.id == job_id, Job.deleted_at.is_(None))
+        .where(Job.id == bindparam("job_id"), Job.deleted_at.is_(None))
     )
-    row = session.execute(query).first()
+
+
+_MARK_QUERY = _mark_query()  # every reading of a job asks it: put together once
+
+
+def mark_of(session: Session, job_id: str) -> tuple[Any, ...] | None:
+    """What changes whenever a job, its latest run, or the name of who changed it does; nothing when there is no such job."""
+    row = session.execute(_MARK_QUERY, {"job_id": job_id}).first()
     return tuple(row) if row is not None else None
 
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import Argon2Error, InvalidHashError
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import bindparam, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from wedgecraft.store.models import Person, SignedIn, now
@@ -15,6 +15,7 @@ from wedgecraft.store.models import Person, SignedIn, now
 _HASHER = PasswordHasher()
 SHORTEST_PASSWORD = 10
 _NOTED_EVERY = timedelta(minutes=10)
+_SESSION_QUERY = select(SignedIn).where(SignedIn.id == bindparam("ident"))  # every request asks it: put together once
 
 
 class PasswordTooShort(ValueError):
@@ -57,7 +58,7 @@ def begin_session(session: Session, person: Person, address: str) -> SignedIn:
 
 def session_of(session: Session, ident: str) -> SignedIn | None:
     """The sign-in with its person, while it lasts; that it is used is noted now and then."""
-    found = session.get(SignedIn, ident)
+    found = session.scalar(_SESSION_QUERY, {"ident": ident})
     if found is None or not found.person.active:
         return None
     if now() - found.seen_at > _NOTED_EVERY:

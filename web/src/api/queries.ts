@@ -137,12 +137,21 @@ export function useJobStep(id: string) {
   });
 }
 
+/** The service reads no more of a file: said before minutes of sending. */
+const MOST_MB = 25;
+
+function formOf(file: File): FormData {
+  if (file.size > MOST_MB * 1e6) throw new Problem(413, "File not used", `${file.name} has ${(file.size / 1e6).toFixed(0)} MB; at most ${String(MOST_MB)} MB are read. Export the part alone.`);
+  const form = new FormData();
+  form.set("file", file);
+  return form;
+}
+
 /** What is in a drawing. Nothing is stored: the person looks, and takes what is right. */
 export function useDrawing() {
   return useMutation({
     mutationFn: ({ file, units, layers, join }: { file: File; units?: string | undefined; layers?: string[] | undefined; join?: string | undefined }) => {
-      const form = new FormData();
-      form.set("file", file);
+      const form = formOf(file);
       if (units) form.set("units", units);
       if (layers) form.set("layers", JSON.stringify(layers));
       if (join) form.set("join", join);
@@ -164,11 +173,7 @@ export function useGrip(job: string, version: number, vise: Vise | undefined, to
 
 export function useSolidUpload() {
   return useMutation({
-    mutationFn: (given: { file: File }) => {
-      const form = new FormData();
-      form.set("file", given.file);
-      return call<UploadState>("POST", "/api/solids", form, given);
-    },
+    mutationFn: async (given: { file: File }) => call<UploadState>("POST", "/api/solids", formOf(given.file), given),
   });
 }
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
+from functools import lru_cache
+
 from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CutChart, CuttingLoad, CuttingRequest
@@ -37,8 +40,26 @@ class CutAnswer(Document):
     over: str | None = None
 
 
+@dataclass(frozen=True)
+class _Asked:
+    """What an answer depends on; told apart by how it is written down."""
+
+    cut: Cut = field(compare=False)
+    work: Material = field(compare=False)
+    outline: Polygon = field(compare=False)
+    machine: Machine = field(compare=False)
+    written: tuple[str, str, bytes, str]
+
+
 def cut_answer(cut: Cut, work: Material, outline: Polygon, machine: Machine) -> CutAnswer:
-    """Never raises for a cut that cannot be: the answer says which field and why."""
+    """Never raises for a cut that cannot be: the answer says which field and why. Kept for as long as the same is asked."""
+    written = (cut.model_dump_json(), work.model_dump_json(), outline.wkb, machine.model_dump_json())
+    return _answered(_Asked(cut, work, outline, machine, written))
+
+
+@lru_cache(maxsize=400)
+def _answered(asked_of: _Asked) -> CutAnswer:
+    cut, work, outline, machine = asked_of.cut, asked_of.work, asked_of.outline, asked_of.machine
     asked = CuttingRequest(material=work, cut=cut)
     try:
         load = cutting_load(asked)

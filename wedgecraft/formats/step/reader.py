@@ -44,7 +44,7 @@ def check_step(data: bytes) -> None:
         raise FileRefused("the file is empty", "export the solid again as STEP")
     if len(data) > MOST_BYTES:
         raise FileRefused(
-            f"the file has {len(data) / 1e6:.1f} MB", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only"
+            "the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only"
         )
     if not data[:200].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
         raise FileRefused("the file does not begin as a STEP file does", "export the solid as STEP (AP203, AP214 or AP242)")
