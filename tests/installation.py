@@ -11,8 +11,11 @@ import sys
 import tempfile
 import time
 import urllib.request
+import uuid
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
+from urllib.error import HTTPError
 
 from wedgecraft.store.cluster import Cluster, free_port
 
@@ -27,8 +30,23 @@ class Caller:
         self.call("POST", "/api/session", {"sign_in": sign_in, "password": password})
         self._token = self.call("GET", "/api/session")["csrf_token"]
 
-    def call(self, method: str, path: str, body: object = None) -> Any:
+    def send(self, path: str, name: str, data: bytes) -> int:
+        """The status with which a file was answered."""
+        edge = uuid.uuid4().hex
+        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\nContent-Type: application/octet-stream\r\n\r\n'
+        body = head.encode() + data + f"\r\n--{edge}--\r\n".encode()
+        headers = {"Content-Type": f"multipart/form-data; boundary={edge}", "X-CSRFToken": self._token}
+        try:
+            with self._opener.open(urllib.request.Request(self._address + path, data=body, headers=headers), timeout=60) as answer:
+                return answer.status
+        except HTTPError as error:
+            return error.code
+
+    def call(self, method: str, path: str, body: object = None, key: str | None = None) -> Any:
+        """The answer; ``key`` makes a change that is sent again the same one."""
         headers = {"Content-Type": "application/json", "X-CSRFToken": getattr(self, "_token", "")}
+        if key is not None:
+            headers["Idempotency-Key"] = key
         data = None if body is None else json.dumps(body).encode()
         request = urllib.request.Request(self._address + path, data=data, headers=headers, method=method)
         with self._opener.open(request, timeout=20) as answer:
@@ -80,6 +98,25 @@ class Installation:
                 return True
         except OSError:
             return False
+
+    def said(self, path: str) -> tuple[int, str]:
+        """Status and state of an address that says how it is; 0 where nobody answers."""
+        try:
+            with urllib.request.urlopen(self.address + path, timeout=3) as answer:
+                return answer.status, json.loads(answer.read())["state"]
+        except HTTPError as error:
+            return error.code, json.loads(error.read()).get("state", "")
+        except (OSError, ValueError):
+            return 0, ""
+
+    def children(self) -> list[tuple[int, str]]:
+        """Processes of this installation, with their commands."""
+        found = []
+        for folder in Path("/proc").glob("[0-9]*"):
+            with suppress(OSError, IndexError):
+                if int((folder / "stat").read_text().rsplit(")", 1)[1].split()[1]) == self.process.pid:
+                    found.append((int(folder.name), (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode()))
+        return found
 
     def stop(self) -> None:
         if self.process is not None:

@@ -85,12 +85,19 @@ def test_a_change_whose_answer_was_lost_is_sent_again_and_made_once(app, planner
     copies = {_keyed(planner, "POST", f"{path}/copy", {}, key)[1]["id"] for _ in range(2)}
     assert len(copies) == 1
     assert planner.call("GET", "/api/jobs")[1]["total"] == 2
-    entry = {"kind": "cutter", "name": "A cutter of one's own", "data": planner.call("GET", "/api/shop?kind=cutter")[1]["entries"][0]["data"]}
+    entry = {
+        "kind": "cutter",
+        "name": "A cutter of one's own",
+        "data": planner.call("GET", "/api/shop?kind=cutter")[1]["entries"][0]["data"],
+    }
     key = uuid.uuid4().hex
     added = [_keyed(planner, "POST", "/api/shop/entries", entry, key) for _ in range(2)]
     assert [status for status, _ in added] == [201, 201], added
     key, change = uuid.uuid4().hex, {"version": 1, "name": "Renamed"}
-    assert [_keyed(planner, "PATCH", f"/api/shop/entries/{added[0][1]['id']}", change, key)[1]["version"] for _ in range(2)] == [2, 2]
+    assert [_keyed(planner, "PATCH", f"/api/shop/entries/{added[0][1]['id']}", change, key)[1]["version"] for _ in range(2)] == [
+        2,
+        2,
+    ]
     admin, key = _signed_in(app, "admin"), uuid.uuid4().hex
     person = {"sign_in": "fresh", "name": "Fresh", "role": "viewer", "password": "long enough password"}
     assert [_keyed(admin, "POST", "/api/people", person, key)[0] for _ in range(2)] == [201, 201]
@@ -150,7 +157,9 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
     change_field(other, job, "quantity", 99)
     assert again.call("POST", f"{path}/undo", {})[0] == 409
     change_field(other, job, "rules.setup_minutes", 33)
-    assert other.call("POST", f"{path}/undo", {})[1]["request"]["rules"]["setup_minutes"] == job["request"]["rules"]["setup_minutes"]
+    assert (
+        other.call("POST", f"{path}/undo", {})[1]["request"]["rules"]["setup_minutes"] == job["request"]["rules"]["setup_minutes"]
+    )
     assert again.call("GET", path)[1]["quantity"] == 99
 
 
@@ -222,7 +231,9 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
     with database.session() as session:
         row = session.get_one(Job, job["id"])
         for number in range(9):
-            session.add(Run(job_id=row.id, request={}, digest=str(number), status="done", created_at=now() - timedelta(days=2 + number)))
+            session.add(
+                Run(job_id=row.id, request={}, digest=str(number), status="done", created_at=now() - timedelta(days=2 + number))
+            )
         session.add(Run(job_id=row.id, request={}, digest="f", status="failed", created_at=now() - timedelta(days=8)))
         uploads = [Upload(name=name, file=held, status="done", created_at=now() - timedelta(days=31)) for name in ("held", "loose")]
         session.add_all(uploads)

@@ -8,7 +8,10 @@ import threading
 import time
 
 import pytest
+from sqlalchemy.exc import IntegrityError, OperationalError
 
+from tests.api.service import Browser, send
+from tests.formats.fuzz import step_seed
 from wedgecraft.core import design
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.jobs import queue as queue_module
@@ -37,9 +40,9 @@ def _state(database, run_id) -> Run:
         return session.get_one(Run, run_id)
 
 
-async def _work(queue, seconds: float = 30, until=lambda: True) -> None:
+async def _work(queue, seconds: float = 30, until=lambda: True, lane: str = "all") -> None:
     """A worker in this process until the condition holds."""
-    worker = asyncio.create_task(queue._work())
+    worker = asyncio.create_task(queue._work(lane))
     for _ in range(int(seconds * 10)):
         await asyncio.sleep(0.1)
         if until():
@@ -161,7 +164,6 @@ def test_queueing_twice_runs_once(database, queue, monkeypatch):
 
 
 def test_a_solid_is_read_by_the_worker_refused_in_words_or_given_up(database, queue):
-    from tests.formats.fuzz import step_seed
     from wedgecraft.store import uploads
     from wedgecraft.store.models import Upload
 
@@ -187,3 +189,112 @@ def test_a_solid_is_read_by_the_worker_refused_in_words_or_given_up(database, qu
         assert uploads.mesh_of(session, ids[2]) is None
         if states()[1] == "failed":
             assert session.get_one(Upload, ids[1]).error.endswith(".")
+
+
+def _away(times: int, then):
+    """Fails as a server that restarts does, so many times, then does what it should."""
+    left = [times]
+
+    def call(*args, **kwargs):
+        if left[0]:
+            left[0] -= 1
+            raise OperationalError("UPDATE run SET result = …", {}, Exception("server closed the connection unexpectedly"))
+        return then(*args, **kwargs)
+
+    return call
+
+
+def test_a_short_fault_of_the_database_is_tried_again_and_never_fails_a_run(database, queue, monkeypatch):
+    monkeypatch.setattr(design, "plan", lambda request, progress, *rest, **more: (progress("layout", 0.5), _real(request))[1])
+    monkeypatch.setattr(queue_module.jobs, "report", _away(2, jobs.report))  # how far it is
+    monkeypatch.setattr(queue_module.jobs, "finish", _away(3, jobs.finish))  # the outcome
+    run_id = _run(database)
+    queue._plan_run(run_id)
+    assert (_state(database, run_id).status, _state(database, run_id).attempts) == ("done", 1)
+    # Away when it is taken up: back in the queue, and done by the worker in the end.
+    monkeypatch.setattr(queue_module.jobs, "begin", _away(1, jobs.begin))
+    second = _run(database)
+    queue.add(second)
+    asyncio.run(_work(queue, until=lambda: _state(database, second).status == "done"))
+    assert _state(database, second).status == "done"
+
+
+def test_what_a_person_reads_of_a_fault_is_never_a_statement(database, queue, monkeypatch):
+    def broken(*args, **more):
+        raise IntegrityError("INSERT INTO run VALUES (secret)", {}, Exception("INSERT secret"))
+
+    monkeypatch.setattr(design, "plan", broken)
+    run_id = _run(database)
+    queue._plan_run(run_id)
+    assert _state(database, run_id).status == "failed"
+    assert "INSERT" not in _state(database, run_id).error
+    assert "secret" not in _state(database, run_id).error
+
+
+def test_what_brings_its_worker_down_is_given_up_with_a_reason_and_a_worker_that_stops_in_order_gives_back(
+    database, queue, monkeypatch
+):
+    run_id = _run(database)
+    with database.session() as session:
+        for _ in range(queue_module.MOST_ATTEMPTS):  # taken up, and never heard of again
+            jobs.begin(session, run_id)
+        jobs.report(session, run_id, step="layout: 12 so far", share=0.5)
+    monkeypatch.setattr(design, "plan", lambda *rest, **more: pytest.fail("planned once more"))
+    queue._plan_run(run_id)
+    given_up = _state(database, run_id)
+    assert given_up.status == "failed"
+    assert "3 times" in given_up.error
+    assert "layout: 12 so far" in given_up.error
+
+    begun, end = threading.Event(), threading.Event()
+    monkeypatch.setattr(queue_module, "_PATIENT_END_SECONDS", 0.1)
+
+    def long(request, *rest, **more):
+        begun.set()
+        end.wait(60)
+        raise queue_module._TakenAway
+
+    monkeypatch.setattr(design, "plan", long)
+    second = _run(database)
+    queue.add(second)
+    loop = asyncio.new_event_loop()
+    for _ in range(queue_module.MOST_ATTEMPTS + 1):  # however often the worker is stopped meanwhile
+        begun.clear()
+        loop.run_until_complete(_stopped_once(queue, begun))
+        assert (_state(database, second).status, _state(database, second).attempts) == ("queued", 0)
+    end.set()
+
+
+async def _stopped_once(queue, begun) -> None:
+    stop = asyncio.Event()
+    worker = asyncio.create_task(queue._work("plans", stop))
+    while not begun.is_set():
+        await asyncio.sleep(0.05)
+    stop.set()
+    await worker
+
+
+def test_solids_have_a_lane_of_their_own_and_of_two_people_neither_waits_for_all_of_the_others(app, database, monkeypatch):
+    browsers = [Browser(app) for _ in range(2)]
+    queue = app.extensions["queue"]
+    assert [browser.sign_in(name) for browser, name in zip(browsers, ("planner", "admin"), strict=True)] == [200, 200]
+    order, wanted = [], []
+    monkeypatch.setattr(design, "plan", lambda request, *rest, **more: order.append(request.name) or _real(request))
+    for browser, name in ((0, "a1"), (0, "a2"), (0, "a3"), (1, "b1")):
+        job = browsers[browser].call("POST", "/api/jobs", {"name": name, "quantity": 5})[1]
+        wanted.append(browsers[browser].call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"])
+    solid = send(browsers[0], "/api/solids", step_seed(), "part.step")[1]["id"]
+
+    async def both() -> None:
+        quick = asyncio.create_task(queue._work("quick"))
+        while browsers[0].call("GET", f"/api/solids/{solid}")[1]["status"] in ("queued", "running"):
+            await asyncio.sleep(0.2)
+        quick.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await quick
+
+    asyncio.run(both())
+    assert browsers[0].call("GET", f"/api/solids/{solid}")[1]["status"] == "done"
+    assert order == []  # the quick lane takes up no plan
+    asyncio.run(_work(queue, 60, lambda: all(_state(database, run_id).status == "done" for run_id in wanted), "plans"))
+    assert order == ["a1", "b1", "a2", "a3"]

@@ -85,9 +85,11 @@ def grip(request: GripRequest) -> GripResult:
     def holds(step: int, asked: GripRequest) -> bool:
         return factor_at(asked, step * _STEP_MM) >= request.needed
 
+    depths = [request.jaw_mm * (k / 8) ** 2 for k in range(1, 9)]  # closest where it matters
+    factors = [*(factor_at(few, depth) for depth in depths[:-1]), at_jaw]
     curve = [
-        GripPoint(depth_mm=depth, factor=at_jaw if depth == request.jaw_mm else factor_at(few, depth), pressure_mpa=request.force_high_n / (request.along_mm * depth))
-        for depth in (request.jaw_mm * (k / 8) ** 2 for k in range(1, 9))  # closest where it matters
+        GripPoint(depth_mm=depth, factor=factor, pressure_mpa=request.force_high_n / (request.along_mm * depth))
+        for depth, factor in zip(depths, factors, strict=True)
     ]
     if pressed > steps:
         words = f"even {request.jaw_mm:g} mm of grip is pressed beyond yield: less force, longer jaws, or {crush:.1f} mm of depth"

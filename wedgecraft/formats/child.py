@@ -145,6 +145,7 @@ def _prepare(parent: int, memory: int, libraries: tuple[str, ...]) -> None:
     threading.Thread(target=watch, daemon=True).start()
     for name in libraries:
         importlib.import_module(name)
+    os.nice(5)  # pages come first
     os.dup2(os.open(os.devnull, os.O_WRONLY), 1)  # a kernel may talk to itself
     # Data, not address space: what libraries only reserve is nobody's burden. The owner looks at what is resident besides.
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))

@@ -44,9 +44,7 @@ def check_size(data: bytes, kind: str) -> None:
     if len(data) == 0:
         raise FileRefused("the file is empty", f"export the outline again as {kind}")
     if len(data) > MOST_BYTES:
-        raise FileRefused(
-            "the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only"
-        )
+        raise FileRefused("the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only")
 
 
 def check_finite(points: Array) -> None:

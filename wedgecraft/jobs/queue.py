@@ -9,6 +9,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import logging
+import signal
 import threading
 import time
 from collections.abc import Callable
@@ -38,6 +39,8 @@ _SWEEP_SECONDS = 10
 MOST_ATTEMPTS = 3
 #: How long the outcome of a finished computation is kept in hand while it cannot be stored.
 _PATIENCE_SECONDS = 120.0
+#: How long a worker that is told to stop waits for what it is about to finish.
+_PATIENT_END_SECONDS = 3.0
 
 #: What passes by itself: the server restarting or away, a connection cut, no connection free, a full disk.
 PASSING = (OperationalError, InterfaceError, PoolTimeout)
@@ -110,37 +113,56 @@ class Queue:
             self._open = False
 
     def work(self, lane: str = "all") -> None:
-        """Serve tasks of a lane until told to stop by SIGINT or SIGTERM. What is computed then goes on in its thread, its task given back."""
+        """Serve tasks of a lane until told to stop by SIGINT or SIGTERM. What takes longer then is given back; its thread goes on alone."""
         loop = asyncio.new_event_loop()
-        loop.run_until_complete(self._work(lane))
+        stop = asyncio.Event()
+        for number in (signal.SIGINT, signal.SIGTERM):
+            loop.add_signal_handler(number, stop.set)
+        loop.run_until_complete(self._work(lane, stop))
 
-    async def _work(self, lane: str = "all") -> None:
+    async def _work(self, lane: str = "all", stop: asyncio.Event | None = None) -> None:
         async with self.app.open_async():
-            sweeper = asyncio.create_task(self._sweep())
-            early = asyncio.create_task(asyncio.to_thread(self._load_early, lane))
+            others = [asyncio.create_task(self._sweep()), asyncio.create_task(asyncio.to_thread(self._load_early, lane))]
+            worker = asyncio.create_task(
+                self.app.run_worker_async(
+                    queues=LANES[lane], concurrency=1 if lane == "plans" else 2, fetch_job_polling_interval=2, update_heartbeat_interval=5,
+                    stalled_worker_timeout=SILENT_SECONDS, delete_jobs="successful", install_signal_handlers=False,
+                )
+            )  # fmt: skip
+            asked = asyncio.create_task((stop or asyncio.Event()).wait())
             try:
-                await self.app.run_worker_async(
-                    queues=LANES[lane], concurrency=1 if lane == "plans" else 2, shutdown_graceful_timeout=3, fetch_job_polling_interval=2,
-                    update_heartbeat_interval=5, stalled_worker_timeout=SILENT_SECONDS, delete_jobs="successful",
-                )  # fmt: skip
+                await asyncio.wait({worker, asked}, return_when=asyncio.FIRST_COMPLETED)
             finally:
-                for task in (sweeper, early):
+                worker.cancel()
+                asked.cancel()
+                await asyncio.wait({worker}, timeout=_PATIENT_END_SECONDS)
+                for task in others:
                     task.cancel()
                     with contextlib.suppress(asyncio.CancelledError):
                         await task
-                self._give_back()
+                await self._give_all_back()
                 if self._reader is not None:
                     self._reader.close()
+            if worker.done() and not worker.cancelled():
+                worker.result()  # what ended it, if anything did
+
+    async def _give_all_back(self) -> None:
+        """What is still computed is somebody else's from now on, at once."""
+        for table, ident in list(self._under_way):
+            log.warning("%s %s is given back: this worker stops", table, ident)
+            await asyncio.to_thread(self._give_back, table, ident)
+            with contextlib.suppress(exceptions.ProcrastinateException):
+                for job in await self.app.job_manager.list_jobs_async(lock=ident, status="doing"):
+                    await self.app.job_manager.retry_job(job, retry_at=datetime.now(UTC))
 
     def _load_early(self, lane: str) -> None:
         """The engine's libraries, before the first task wants them."""
         if lane != "quick":
             from wedgecraft.core import design  # noqa: F401
 
-    def _give_back(self) -> None:
-        for table, ident in list(self._under_way):
-            with contextlib.suppress(SQLAlchemyError), self._database.session() as session:
-                (jobs if table == "run" else uploads).give_back(session, ident)
+    def _give_back(self, table: str, ident: str) -> None:
+        with contextlib.suppress(SQLAlchemyError), self._database.session() as session:
+            (jobs if table == "run" else uploads).give_back(session, ident)
 
     async def _sweep(self) -> None:
         """Pick up what a dead worker left, and runs that never reached the queue; now and then, remove what has rested long enough."""
@@ -176,7 +198,7 @@ class Queue:
             yield
         except PASSING as error:
             log.warning("put back, to be tried again: %s", str(error).splitlines()[0])
-            self._give_back()
+            self._give_back(table, ident)
             raise
         finally:
             self._under_way.discard((table, ident))

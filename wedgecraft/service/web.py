@@ -9,6 +9,9 @@ import socket
 import threading
 from typing import Any
 
+from waitress.task import ThreadedTaskDispatcher
+
+from wedgecraft.service.connections import Channel
 from wedgecraft.service.state import database_url, pages_folder, prepare_state, session_key
 
 #: Requests worked on at once; how many of them costly ones may take up is up to the lanes of the service, always fewer.
@@ -34,7 +37,6 @@ def serve(listening: socket.socket, https: bool) -> None:
 
     from wedgecraft.api.app import create_app
     from wedgecraft.jobs.queue import Queue
-    from wedgecraft.service.connections import Channel
     from wedgecraft.store.database import Database
 
     _stop_on_signal()
@@ -45,14 +47,31 @@ def serve(listening: socket.socket, https: bool) -> None:
     early.daemon = True
     early.start()
     # A proxy that speaks TLS says whose request it hands on; from anyone else such a word is worth nothing.
-    proxy = {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1, "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"}}
+    proxy = {
+        "trusted_proxy": "127.0.0.1",
+        "trusted_proxy_count": 1,
+        "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
+    }
     server = waitress.create_server(
         app, sockets=[listening], threads=THREADS, connection_limit=_CONNECTIONS, backlog=_BACKLOG, channel_timeout=60, cleanup_interval=5,
         asyncore_use_poll=True, ident="wedgecraft", max_request_header_size=32_768, max_request_body_size=45_000_000,
         inbuf_overflow=1_000_000, outbuf_overflow=4_000_000, clear_untrusted_proxy_headers=True, **(proxy if https else {}),
     )  # fmt: skip
     server.channel_class = Channel
+    server.add_task = _Threads(server.task_dispatcher).add_task
     server.run()
+
+
+class _Threads:
+    """The threads for requests, and one more for health alone: also while all others wait for a database that hangs, it is answered."""
+
+    def __init__(self, threads: ThreadedTaskDispatcher) -> None:
+        self._threads, self._own = threads, ThreadedTaskDispatcher()
+        self._own.set_thread_count(1)
+
+    def add_task(self, channel: Channel) -> None:
+        asks_health = channel.requests and channel.requests[0].path == "/api/health"
+        (self._own if asks_health else self._threads).add_task(channel)
 
 
 def _stop_on_signal() -> None:

@@ -43,9 +43,7 @@ def check_step(data: bytes) -> None:
     if not data:
         raise FileRefused("the file is empty", "export the solid again as STEP")
     if len(data) > MOST_BYTES:
-        raise FileRefused(
-            "the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only"
-        )
+        raise FileRefused("the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only")
     if not data[:200].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
         raise FileRefused("the file does not begin as a STEP file does", "export the solid as STEP (AP203, AP214 or AP242)")
     if b"END-ISO-10303-21" not in data[-4000:]:
