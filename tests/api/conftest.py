@@ -16,6 +16,13 @@ from wedgecraft.store.database import Database
 def stocked(cluster, migrated) -> str:
     """The name of a database to copy."""
     name, database = fresh(cluster, migrated)
+    stocked_in(database)
+    database.close()
+    return name
+
+
+def stocked_in(database: Database) -> None:
+    """A person of every role, the shop's first entries, and the queue's tables."""
     queue = Queue(database)
     queue.ensure_schema()
     queue.close()
@@ -23,8 +30,6 @@ def stocked(cluster, migrated) -> str:
         for role in ("admin", "planner", "operator", "viewer"):
             people.add_person(session, role, role.title(), role, "long enough password")
         shop.stock_up(session)
-    database.close()
-    return name
 
 
 @pytest.fixture

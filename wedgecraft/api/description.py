@@ -16,9 +16,19 @@ _WORDS = {
     "429": "Too many attempts",
     "503": "The database is away, the disk is full, or others are being answered; Retry-After says when to come again",
 }
-_ALL = ("400", "401", "403", "404", "422", "503")
-_CHANGING = (*_ALL, "409", "413", "415", "429")
+_ALL = ("400", "401", "403", "404", "409", "422", "503")
+_CHANGING = (*_ALL, "413", "415", "429")
 _PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+
+
+def files(*kinds: str) -> dict[int, dict[str, Any]]:
+    """The answer of an address that gives a file: for ``doc(responses=…)``."""
+    return {
+        200: {
+            "description": "The file",
+            "content": {kind: {"schema": {} if "json" in kind else {"type": "string"}} for kind in kinds},
+        }
+    }
 
 
 def every_status(spec: dict[str, Any]) -> None:

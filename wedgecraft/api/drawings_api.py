@@ -13,6 +13,7 @@ from pydantic import Field
 
 from wedgecraft.api import lanes, once
 from wedgecraft.api.access import may, me
+from wedgecraft.api.description import files
 from wedgecraft.api.documents import SectionCut, UploadState
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.api.traffic import unstorable
@@ -148,6 +149,7 @@ def give_up(upload_id: str) -> UploadState:
 
 
 @blueprint.get("/solids/<upload_id>/mesh")
+@blueprint.doc(responses=files("application/octet-stream"))
 def mesh(upload_id: str) -> Response:
     """Triangles for the 3-D view: a NumPy archive without compression is not for browsers, so plain float32, nine to a triangle."""
     found = _mesh(upload_id)

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from wedgecraft.api import lanes
 from wedgecraft.api.access import may
+from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised
@@ -91,6 +92,7 @@ def row(job_id: str, asked: RowAsked) -> Row:
 @blueprint.get("/<job_id>/layout/file")
 @lanes.engine
 @blueprint.input(FileAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files(*_MIMES.values()))
 def file(job_id: str, asked: FileAsked) -> Response:
     """The layout as it stands: DXF and SVG in layers, or a table of station positions."""
     from wedgecraft.formats import layout_files, stations

@@ -14,6 +14,7 @@ from pydantic import Field
 
 from wedgecraft.api import lanes
 from wedgecraft.api.access import may
+from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised
@@ -132,6 +133,7 @@ def located(job_id: str, asked: VerdictsAsked) -> VerdictsResult:
 @blueprint.get("/<job_id>/locate/first-article")
 @lanes.engine
 @blueprint.input(TableAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files("text/csv"))
 def first_article(job_id: str, asked: TableAsked) -> Response:
     """What to measure at the first article, in order, as a table."""
     document, name = _document(job_id)

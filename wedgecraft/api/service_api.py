@@ -11,6 +11,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from wedgecraft import __version__
 from wedgecraft.api.access import may, open_to_all
+from wedgecraft.api.description import files
 from wedgecraft.api.documents import Health
 from wedgecraft.api.traffic import counted
 from wedgecraft.core.catalogue import Catalogue, Things, catalogue
@@ -55,6 +56,7 @@ def _disk_is_full() -> bool:
 
 @blueprint.get("/metrics")
 @may("administer")
+@blueprint.doc(responses=files("text/plain"))
 def metrics() -> Response:
     """What was counted, for Prometheus: requests by address and status, how long they took, what waits."""
     with current_app.extensions["database"].session() as session:

@@ -11,6 +11,7 @@ from sqlalchemy import select
 
 from wedgecraft.api import lanes, once
 from wedgecraft.api.access import may, me
+from wedgecraft.api.description import files
 from wedgecraft.api.documents import (
     ImportPreview,
     NewShopItem,
@@ -161,6 +162,7 @@ def past(entry_id: str, asked: Page) -> ShopHistory:
 
 @blueprint.get("/export")
 @blueprint.input(ExportAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files("text/csv", "application/json"))
 def export(asked: ExportAsked) -> Response:
     """Entries in use as a file: one kind as CSV, one or all as JSON."""
     from wedgecraft.formats.tables import to_csv, to_json
