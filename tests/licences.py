@@ -1,4 +1,4 @@
-"""The licences of what is shipped or installed with it: ``python -m tests.licences > NOTICE``; ``test_licences`` says when that was forgotten."""
+"""The licences of what is shipped: ``python -m tests.licences > NOTICE``; ``test_licences`` says when that was forgotten."""
 
 from __future__ import annotations
 

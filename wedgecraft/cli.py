@@ -300,10 +300,10 @@ def export(job_id: str) -> None:
 
 
 @main.command()
-@click.argument("what", type=click.Choice(["all", "layout", "hold", "tolerance"]), default="all")
+@click.argument("what", type=click.Choice(["all", "layout", "hold", "tolerance", "serving"]), default="all")
 @click.option("--thorough", is_flag=True, help="With layout: also what twenty times the effort finds.")
 def bench(what: str, thorough: bool) -> None:
-    """Measure the speed bars that exist so far, with peak memory; those of hold or tolerance alone; or every layout instance by itself."""
+    """Measure the speed bars that exist so far, with peak memory; those of hold, tolerance or the service alone; or every layout instance by itself."""
     from wedgecraft import bench as measured
     from wedgecraft.bench import layouts
 

@@ -13,6 +13,7 @@ import sys
 import time
 import traceback
 from collections import Counter
+from dataclasses import replace
 from pathlib import Path
 
 import ezdxf
@@ -21,7 +22,7 @@ from wedgecraft.core.cutting.table import cuts_from_text
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.formats.drawings import read_drawing
 from wedgecraft.formats.errors import FileRefused
-from wedgecraft.formats.step.reader import StepReader
+from wedgecraft.formats.step.reader import LIMITS, StepReader
 from wedgecraft.formats.tables import read_entries, to_csv, to_json
 
 #: STEP files that send the kernel into an endless loop are given up after a time by the reader: that is an answer.
@@ -118,7 +119,7 @@ def main() -> int:
     parser.add_argument("--only", default="")
     asked = parser.parse_args()
     rng = random.Random(asked.seed)
-    reader = StepReader(seconds=GIVEN_UP_SECONDS)
+    reader = StepReader(replace(LIMITS, seconds=GIVEN_UP_SECONDS))
     clamps = [entry for entry in shipped() if entry.kind == "clamp"]
     targets = {
         "dxf": (_dxf(), lambda data: read_drawing(data, "mm", "x.dxf")),

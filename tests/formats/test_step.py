@@ -7,6 +7,7 @@ import os
 import signal
 import threading
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -17,7 +18,7 @@ from tests.formats.fuzz import damaged
 from wedgecraft.core.loops import LoopFault
 from wedgecraft.core.solid import Mesh, section, silhouette, turned_up, volume_mm3
 from wedgecraft.formats.errors import FileRefused
-from wedgecraft.formats.step.reader import StepReader
+from wedgecraft.formats.step.reader import LIMITS, StepReader
 
 pytestmark = pytest.mark.filterwarnings("ignore::DeprecationWarning")
 
@@ -56,7 +57,7 @@ def _less(shape, *others):
 
 @pytest.fixture(scope="module")
 def reader():
-    made = StepReader(seconds=60)
+    made = StepReader(replace(LIMITS, seconds=60))
     yield made
     made.close()
 
@@ -183,8 +184,8 @@ def test_surfaces_alone_are_no_part(reader, tmp_path):
 
 def test_a_file_that_brings_the_kernel_down_or_never_ends_is_refused_and_the_next_is_read(reader, block):
     reader.warm()
-    child = next(iter(reader._pool._processes.values()))
-    killer = threading.Timer(0.02, os.kill, (child.pid, signal.SIGKILL))
+    (child,) = reader.pids
+    killer = threading.Timer(0.02, os.kill, (child, signal.SIGKILL))
     killer.start()
 
     def until_it_breaks() -> None:
@@ -194,9 +195,9 @@ def test_a_file_that_brings_the_kernel_down_or_never_ends_is_refused_and_the_nex
     with pytest.raises(FileRefused, match="broke down"):
         until_it_breaks()
     assert reader.read(block, "block.step")[0].solids == 1
-    slow = StepReader(seconds=0.01)
+    slow = StepReader(replace(LIMITS, seconds=0.01))
     began = time.monotonic()
-    with pytest.raises(FileRefused, match="had not finished"):
+    with pytest.raises(FileRefused, match="was not read in"):
         slow.read(block, "block.step")
     assert time.monotonic() - began < 20
     slow.close()
@@ -205,7 +206,7 @@ def test_a_file_that_brings_the_kernel_down_or_never_ends_is_refused_and_the_nex
 def test_damaged_solids_never_do_worse_than_be_refused(block):
     import random
 
-    quick = StepReader(seconds=5)
+    quick = StepReader(replace(LIMITS, seconds=5))
     tally = {"read": 0, "refused": 0}
     for seed in range(40):
         try:

@@ -19,7 +19,7 @@ from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.api.traffic import unstorable
 from wedgecraft.core.found import DrawingUnits, OutlinesFound
 from wedgecraft.core.loops import LoopFault
-from wedgecraft.core.model import Document, FieldError
+from wedgecraft.core.model import Document, FieldError, Number
 from wedgecraft.core.reading import SolidReading
 from wedgecraft.core.solid import Mesh, section, turned_up
 from wedgecraft.core.units import parse
@@ -39,9 +39,9 @@ _UNITS: dict[str, DrawingUnits] = {"mm": "mm", "inch": "inch", "px": "px"}
 class WayAsked(Document):
     """Which way up, and for a section how high over the underside."""
 
-    x: float
-    y: float
-    z: float
+    x: Number
+    y: Number
+    z: Number
     height_mm: Annotated[float, Field(ge=0, le=5000)] = 0
 
 

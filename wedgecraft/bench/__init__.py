@@ -11,7 +11,9 @@ from wedgecraft.bench import engine, parts, serving
 
 
 def table(what: str = "all") -> str:
-    """Run everything, or what belongs to ``hold`` or ``tolerance``, once and give the table as text."""
+    """Run everything, or what belongs to ``hold``, ``tolerance`` or ``serving``, once and give the table as text."""
+    if what == "serving":
+        return _table(serving.measured())
     some = {"hold": engine.hold_works, "tolerance": engine.tolerance_works}.get(what)
     lines = [f"{'work':<52}{'measured':>11}  {'bar':<14}{'answer'}"]
     for name, bar, work in (some or engine.works)():
@@ -22,5 +24,8 @@ def table(what: str = "all") -> str:
     lines.append(f"{'peak memory of all of the above':<52}{peak:>8.0f} MB  {'1 GB':<14}")
     if some:
         return "\n".join(lines) + "\n"
-    lines += [f"{name:<52}{value:>11}  {bar:<14}{said}" for name, value, bar, said in parts.measured() + serving.measured()]
-    return "\n".join(lines) + "\n"
+    return "\n".join(lines) + "\n" + _table(parts.measured() + serving.measured())
+
+
+def _table(lines: list[serving.Line]) -> str:
+    return "".join(f"{name:<60}{value:>15}  {bar:<14}{said}\n" for name, value, bar, said in lines)
