@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import http.cookiejar
 import json
+import subprocess
 import time
 import urllib.request
 from urllib.error import HTTPError
 
+from tests.hardship import Hardship, on_a_small_disk
 from tests.installation import Installation
 
 
@@ -47,6 +49,25 @@ def test_a_real_shop_asks_for_the_first_password_once_and_ships_none():
         assert not shop.answers(), "the web process outlived its supervisor"
     finally:
         shop.remove()
+
+
+def test_hard_times_lose_nothing_and_it_always_says_that_it_lives():
+    """Each kind of them once; ``tests.hardship`` goes on for an hour."""
+    shop = Installation()
+    mounted = on_a_small_disk(shop)
+    try:
+        shop.start()
+        hard = Hardship(shop, seed=1)
+        for disturb in Hardship.KINDS:
+            hard.step(disturb)
+            time.sleep(1)
+        said = hard.finish()
+        assert hard.edits > 20, said
+        assert hard.files > 3, said
+    finally:
+        shop.remove()
+        if mounted:
+            subprocess.run(["umount", "-l", str(shop.state)], check=False)
 
 
 def test_no_real_shop_with_a_short_password_beside_the_demo_or_on_the_open_network():

@@ -303,7 +303,7 @@ def export(job_id: str) -> None:
 @click.argument("what", type=click.Choice(["all", "layout", "hold", "tolerance", "serving"]), default="all")
 @click.option("--thorough", is_flag=True, help="With layout: also what twenty times the effort finds.")
 def bench(what: str, thorough: bool) -> None:
-    """Measure the speed bars that exist so far, with peak memory; those of hold, tolerance or the service alone; or every layout instance by itself."""
+    """Measure the speed bars that exist so far, or those of a part alone; or every layout instance by itself."""
     from wedgecraft import bench as measured
     from wedgecraft.bench import layouts
 

@@ -249,6 +249,20 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
     assert sum(upkeep.clean_up(database).values()) == 0
 
 
+def test_a_design_that_an_update_left_unreadable_is_planned_again_and_says_so(planner, database):
+    old, sound = new_job(planner), new_job(planner)
+    for job in (old, sound):
+        solve(database, job)
+    with database.session() as session:
+        session.execute(update(Run).where(Run.job_id == old["id"]).values(result={"feasible": True, "as it was": "once"}))
+    upkeep.clean_up(database)
+    latest = planner.call("GET", f"/api/jobs/{old['id']}")[1]["latest"]["run"]
+    assert (latest["status"], latest["note"]) == ("queued", jobs.OUTGROWN)
+    assert planner.call("GET", f"/api/jobs/{sound['id']}")[1]["latest"]["run"]["status"] == "done"
+    assert run_once(database, old).status == "done"
+    assert planner.call("GET", f"/api/jobs/{old['id']}")[1]["latest"]["run"]["current"]
+
+
 def test_two_administrators_who_give_up_at_once_leave_one(app):
     first = _signed_in(app, "admin")
     people = {person["sign_in"]: person["id"] for person in first.call("GET", "/api/people")[1]["people"]}

@@ -272,3 +272,39 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
     hands.press("Take out")
     hands.choose("Faces", "One plate")
     hands.wait(lambda: not hands.all("input[name='block.body_kg']"))
+
+
+def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_reload(bench, shop):
+    planner, hands = shop.person("planner"), bench.hands  # noqa: F811
+    address = f"/api/jobs/{bench.driver.current_url.split('/jobs/')[1].split('/')[0]}"
+
+    def placed():
+        return planner.call("GET", address)["request"]["arrangement"]
+
+    before = placed()
+    bench.pick(3)
+    bench.key(Keys.SHIFT, Keys.ARROW_RIGHT)
+    stood = placed()
+    assert stood != before
+    for pressed in ((Keys.SHIFT, Keys.ARROW_UP), ("t",), ("l",), (Keys.DELETE,)):
+        version = planner.call("GET", address)["version"]
+        acts = bench.acts()
+        for key in pressed[:-1]:
+            acts.key_down(key)
+        acts.send_keys(pressed[-1])
+        for key in pressed[:-1]:
+            acts.key_up(key)
+        acts.key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()  # before anything was answered
+        hands.wait(lambda version=version: planner.call("GET", address)["version"] == version + 2)
+        bench.saved()
+        assert placed() == stood, pressed
+        bench.acts().send_keys(Keys.ESCAPE).perform()
+        hands.wait(lambda: bench.stations() > 20)
+        bench.pick(3)
+    bench.driver.refresh()
+    hands.wait(lambda: bench.stations() > 20 and hands.button("Undo").is_enabled())
+    hands.one("h1").click()
+    bench.key(Keys.CONTROL, "z")
+    hands.wait(lambda: placed() == before)
+    bench.key(Keys.CONTROL, "y")
+    hands.wait(lambda: placed() == stood)

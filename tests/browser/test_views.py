@@ -13,6 +13,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.test_journeys import CUT, ZONE, Hands, hands  # noqa: F401
+from tests.installation import Caller
 
 pytestmark = pytest.mark.browser
 
@@ -301,3 +302,32 @@ def test_an_administrator_adds_someone_who_signs_in_and_is_locked_out_again(shop
     hands.enter("password", "a long password")
     hands.one("button[type=submit]").click()
     hands.says("do not belong together")
+
+
+def test_a_deleted_job_is_one_press_from_back_and_one_changes_ones_own_password(hands, shop):  # noqa: F811
+    shop.person("planner").call("POST", "/api/jobs", {"name": "Short-lived", "quantity": 3})
+    hands.open("Short-lived", "part")
+    hands.press("Delete")
+    hands.one("[role=dialog] .MuiButton-contained").click()
+    hands.says("“Short-lived” was deleted")
+    hands.press("Bring back")
+    hands.wait(lambda: "Short-lived" in hands.text("h1"))
+    hands.press("Delete")
+    hands.one("[role=dialog] .MuiButton-contained").click()
+    hands.says("was deleted")
+    hands.press("Deleted (1)")
+    hands.wait(lambda: "Deleted jobs" in hands.text("h1") and "Short-lived" in hands.text("table"))
+    hands.press("Password")
+    for name, typed in (("present", "not it, surely"), ("fresh", "a new long password"), ("again", "a new long password")):
+        hands.one(f"input[name={name}]").send_keys(typed)
+    hands.press("Change it")
+    hands.says("not your present password")
+    hands.one("input[name=present]").send_keys(Keys.CONTROL, "a")
+    hands.one("input[name=present]").send_keys("salt-marsh-planner")
+    hands.press("Change it")
+    hands.says("signed out everywhere else")
+    hands.press("Close")
+    hands.press("Back to the jobs")
+    hands.wait(lambda: hands.text("h1") == "Jobs")
+    again = Caller(shop.address, "planner", "a new long password")  # the demo's own for who comes next
+    again.call("PUT", "/api/session/password", {"present": "a new long password", "fresh": "salt-marsh-planner"})

@@ -11,13 +11,15 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
+from alembic.config import Config
 from alembic.migration import MigrationContext
 from sqlalchemy import func, select, update
 
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.demo import shop
-from wedgecraft.store import jobs, people, presence
+from wedgecraft.store import jobs, migrations, people, presence
 from wedgecraft.store.cluster import Cluster
 from wedgecraft.store.database import Database
 from wedgecraft.store.models import Base, Job, Person, Presence, Run, now
@@ -32,6 +34,24 @@ def test_migrations_make_exactly_the_tables_of_the_models_and_run_twice(database
     database.upgrade()
     with database.engine.connect() as connection:
         assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+
+
+def test_jobs_of_the_version_before_come_along_with_what_is_read_off_them(database):
+    job_id = _job(database)
+
+    def read_off():
+        with database.session() as session:
+            job = session.get_one(Job, job_id)
+            return job.digest, job.machine, job.per_kit, job.request, job.deleted_at
+
+    now_ = read_off()
+    config = Config()
+    config.set_main_option("script_location", str(Path(migrations.__file__).parent))
+    with database.engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.downgrade(config, "0003")
+    database.upgrade()
+    assert read_off() == now_
 
 
 def test_planning_twice_at_once_makes_one_run(database):

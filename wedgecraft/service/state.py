@@ -73,15 +73,11 @@ def claim(folder: Path) -> IO[str]:
 
 
 def prepare_database(database: Database, demo: bool) -> None:
-    """Tables to the newest version, the queue's own, the shop's first entries, the demo once if wanted.
-
-    Designs that an update left unreadable are planned again.
-    """
+    """Tables to the newest version, the queue's own, the shop's first entries, the demo once if wanted."""
     from wedgecraft.jobs.queue import Queue
-    from wedgecraft.store import jobs
     from wedgecraft.store import shop as shop_store
 
-    before = database.upgrade()
+    database.upgrade()
     queue = Queue(database)
     queue.ensure_schema()
     with database.session() as session:
@@ -92,12 +88,6 @@ def prepare_database(database: Database, demo: bool) -> None:
 
         with database.session() as session:
             runs += shop.load(session)
-    if before:  # tables of an earlier version: so may be the results in them
-        with database.session() as session:
-            for job_id in jobs.outgrown(session):
-                job = jobs.locked(session, job_id)
-                if job is not None:
-                    runs.append(jobs.start_run(session, job, note=jobs.OUTGROWN)[0].id)
     for run_id in runs:
         queue.add(run_id)
     queue.close()

@@ -8,7 +8,6 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from alembic.runtime.migration import MigrationContext
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -39,15 +38,13 @@ class Database:
         with self.engine.connect() as connection:
             connection.execute(text("SELECT 1 FROM person LIMIT 1"))
 
-    def upgrade(self) -> bool:
-        """Bring the tables to the newest version; true when there were tables of an earlier one."""
+    def upgrade(self) -> None:
+        """Bring the tables to the newest version."""
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with self.engine.begin() as connection:
             config.attributes["connection"] = connection
-            before = MigrationContext.configure(connection).get_current_revision()
             command.upgrade(config, "head")
-            return before not in (None, MigrationContext.configure(connection).get_current_revision())
 
     def close(self) -> None:
         self.engine.dispose()

@@ -337,13 +337,16 @@ def bring_back(session: Session, job_id: str) -> Job | None:
     return job
 
 
-def outgrown(session: Session) -> list[str]:
-    """Jobs whose result was stored by an earlier version in a shape that this one does not read, so that it has to be planned again."""
+def plan_outgrown(session: Session) -> list[str]:
+    """Plan the jobs again whose design an earlier version stored in a shape that this one does not read; their ids."""
     found = []
-    for job in session.scalars(select(Job).where(Job.deleted_at.is_(None))):
+    for ident in session.scalars(select(Job.id).where(Job.deleted_at.is_(None))).all():
+        job = session.get_one(Job, ident)
         latest = latest_run(session, job)
         if latest is not None and latest.status == "done" and latest.result is not None and result_of(latest) is None:
-            found.append(job.id)
+            start_run(session, job, note=OUTGROWN)
+            found.append(ident)
+        session.expunge_all()
     return found
 
 

@@ -16,6 +16,7 @@ from typing import Any
 from sqlalchemy import String, and_, cast, delete, exists, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
+from wedgecraft.store import jobs
 from wedgecraft.store.database import Database
 from wedgecraft.store.models import ACTIVE, Attempt, Change, Job, Run, SignedIn, Upload, now
 
@@ -27,10 +28,14 @@ RUNS_KEPT, CHANGES_KEPT = 5, 200
 
 
 def clean_up(database: Database) -> dict[str, int]:
-    """Remove what has rested long enough; how many of each. Of several workers who try at once one does it."""
+    """Remove what has rested long enough; how many of each. Designs that an update left unreadable are planned again.
+
+    Of several workers who try at once one does it.
+    """
     with database.session() as session:
         if not session.scalar(select(func.pg_try_advisory_xact_lock(func.hashtext("wedgecraft upkeep")))):
             return {}
+        again = jobs.plan_outgrown(session)
         gone = {
             "jobs": _delete(session, Job, Job.deleted_at < now() - RESTS),
             "runs": _delete(session, Run, _runs()),
@@ -39,6 +44,8 @@ def clean_up(database: Database) -> dict[str, int]:
             "sign-ins": _delete(session, SignedIn, SignedIn.seen_at < now() - RESTS),
             "attempts": _delete(session, Attempt, Attempt.since < now() - _DAY),
         }
+    if again:
+        log.info("%d jobs are planned again: their designs were of an earlier version", len(again))
     if any(gone.values()):
         log.info("rested long enough, and removed: %s", ", ".join(f"{count} {what}" for what, count in gone.items() if count))
     return gone
