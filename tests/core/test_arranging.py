@@ -10,7 +10,8 @@ from shapely.geometry import Point, Polygon
 
 from tests.core import independent
 from tests.core.test_layout import _jobs
-from wedgecraft.core.arranging import Bench, RoomAsked, RowAsked, comparable, rearranged
+from wedgecraft.core.arranging.bench import Bench, comparable, rearranged
+from wedgecraft.core.arranging.document import RoomAsked, RowAsked
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.design import plan
 from wedgecraft.core.errors import OutOfRange

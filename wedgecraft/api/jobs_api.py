@@ -35,7 +35,6 @@ from wedgecraft.api.documents import (
 )
 from wedgecraft.api.edit import value_at, with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
-from wedgecraft.core.arranging import rearranged
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.cutting.table import cuts_from_text
 from wedgecraft.core.errors import OutOfRange
@@ -372,6 +371,8 @@ def _stands_at(document: dict[str, Any], path: str) -> Any:
 
 def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
     """Stations as a person placed them, judged at once where load and hold are known; else by a run, whose id this gives."""
+    from wedgecraft.core.arranging.bench import rearranged  # the engine's libraries load with who first places a station
+
     known, placed = jobs.newest_done(session, job.id), None
     if known is not None and (result := jobs.result_of(known)) is not None:
         with suppress(OutOfRange):  # the run will say it in full

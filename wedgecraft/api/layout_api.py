@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from apiflask import APIBlueprint
 from flask import Response, current_app
@@ -16,11 +16,14 @@ from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised
-from wedgecraft.core.arranging import Bench, Room, RoomAsked, Row, RowAsked
+from wedgecraft.core.arranging.document import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest, settled
 from wedgecraft.store import jobs
+
+if TYPE_CHECKING:
+    from wedgecraft.core.arranging.bench import Bench
 
 blueprint = APIBlueprint("layout", __name__, url_prefix="/api/jobs", tag="Layout")
 
@@ -45,6 +48,8 @@ class TableGiven(Document):
 @lru_cache(maxsize=16)
 def _bench(document: str) -> Bench:
     """Worked out once for as long as the job stays as it is."""
+    from wedgecraft.core.arranging.bench import Bench
+
     return Bench(PlanRequest.model_validate_json(document))
 
 

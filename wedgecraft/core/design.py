@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from wedgecraft.core import reasons
 from wedgecraft.core.answer import Worked, cautions_of, design_of
-from wedgecraft.core.arranging import Bench, placed_result
+from wedgecraft.core.arranging.bench import Bench, placed_result
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.figures import common_figures
 from wedgecraft.core.hold import NotSeated

@@ -158,6 +158,8 @@ class Queue:
     def _load_early(self, lane: str) -> None:
         """The engine's libraries, before the first task wants them."""
         if lane != "quick":
+            from ortools.sat.python import cp_model  # noqa: F401
+
             from wedgecraft.core import design  # noqa: F401
 
     def _give_back(self, table: str, ident: str) -> None:

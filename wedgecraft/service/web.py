@@ -83,7 +83,7 @@ def _stop_on_signal() -> None:
 
 def _load_early() -> None:
     """Once served, so that the first who edits or places does not wait for the engine's libraries."""
-    for name in ("wedgecraft.core.arranging", "wedgecraft.core.locate.report", "wedgecraft.core.in_vise"):
+    for name in ("wedgecraft.core.arranging.bench", "wedgecraft.core.locate.report", "wedgecraft.core.in_vise"):
         importlib.import_module(name)
 
 

@@ -6,8 +6,6 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import create_engine, text
 from sqlalchemy.orm import Session, sessionmaker
 
@@ -40,6 +38,9 @@ class Database:
 
     def upgrade(self) -> None:
         """Bring the tables to the newest version."""
+        from alembic import command  # only who prepares the database needs it
+        from alembic.config import Config
+
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         with self.engine.begin() as connection:

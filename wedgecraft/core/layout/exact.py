@@ -12,7 +12,6 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from ortools.sat.python import cp_model
 
 from wedgecraft.core.layout.nofit import TOUCH_MM
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot, compatible
@@ -29,6 +28,8 @@ def choose(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout, e
         return incumbent, None
     variants = np.array([spot[0] for spot in spots])
     points = np.array([spot[1:] for spot in spots])
+    from ortools.sat.python import cp_model  # a hundred megabytes, and only plans need it
+
     model = cp_model.CpModel()
     chosen = [model.new_bool_var("") for _ in spots]
     for clique in _cliques(problem, variants, points):

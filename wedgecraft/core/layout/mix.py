@@ -13,7 +13,6 @@ from dataclasses import dataclass, field
 from itertools import permutations
 
 import numpy as np
-from ortools.sat.python import cp_model
 from scipy.optimize import linprog
 
 from wedgecraft.core.layout import bound, fill, one, regular
@@ -156,6 +155,8 @@ def _sets(fixtures: list[Alike], layouts: dict[int, list[Layout]], needs: Sequen
 
 def _chosen(fixtures: list[Alike], patterns: dict[int, list[Layout]], needs: Sequence[StationKind]) -> dict[int, list[Layout]]:
     """A pattern for every face: most sets, then most stations, then fewest faces of mixed kinds."""
+    from ortools.sat.python import cp_model  # a hundred megabytes, and only plans need it
+
     model, most = cp_model.CpModel(), 100_000
     sets = model.new_int_var(0, most, "sets")
     total: list[cp_model.LinearExprT] = [0] * len(needs)

@@ -11,7 +11,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtri
 
 from wedgecraft.core.locate.sources import Array, Stack
 
@@ -141,6 +140,8 @@ def _told(item: tuple[Stack, Array | None, float], out: Array, far: np.ndarray, 
     within = np.quantile(far, 0.997, axis=0).astype(float)
     if ways is None:
         few = out * samples < _FEW
+        from scipy.special import ndtri  # takes as long to load as all the rest
+
         cpk = -ndtri(np.maximum(out, _FEW / samples) / 2) / 3
         return Sampled(out, cpk, few, within)
     mean, deviation = moments(stack, ways)

@@ -4,66 +4,27 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
-from typing import Annotated, Literal
 
 import numpy as np
 import shapely
-from pydantic import BeforeValidator, Field, TypeAdapter
+from pydantic import TypeAdapter
 
 from wedgecraft.core.answer import Worked, cautions_of, design_of
+from wedgecraft.core.arranging.document import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.layout import bound
 from wedgecraft.core.layout.check import Fault, clear_room, faults, first_place
-from wedgecraft.core.layout.document import LayoutResult, StationKind, Turn
+from wedgecraft.core.layout.document import LayoutResult, StationKind
 from wedgecraft.core.layout.mix import sets_of
 from wedgecraft.core.layout.nofit import Area, Geometry, Variant
 from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
-from wedgecraft.core.model import Document, Point
 from wedgecraft.core.placing import bare_kg, layout_request, own_placements, ready, rings_of
-from wedgecraft.core.plan import HoldVerdict, OwnStation, PlanRequest, PlanResult, Rings, settled
+from wedgecraft.core.plan import HoldVerdict, OwnStation, PlanRequest, PlanResult, settled
 from wedgecraft.core.reasons import of_count, of_standing, out_of_tolerance
 
 _DIGITS = 3
 _KINDS = TypeAdapter(list[StationKind])
-
-
-class RoomAsked(Document):
-    """Where may the datum corner of a station be? ``station``: its index, to leave it out of its own way; nothing for a new one.
-
-    On which ``face``, for which ``kind`` of the planned ops; both count from 0.
-    """
-
-    station: Annotated[int, Field(ge=0)] | None = None
-    turn: Annotated[Turn, BeforeValidator(lambda given: int(given) if str(given).isdigit() else given)] = 0
-    face: Annotated[int, Field(ge=0, le=7)] = 0
-    kind: Annotated[int, Field(ge=0, le=5)] = 0
-
-
-class Room(Document):
-    """Polygons (each its outer ring, then holes) in which the datum corner keeps the station clear of everything.
-
-    ``first``: the place in them lowest on the plate, then farthest left; nothing where there is none.
-    """
-
-    areas: list[Rings]
-    first: Point | None
-
-
-class RowAsked(Document):
-    """Stations beside one that stands, along a direction: as near as they go, or at a pitch."""
-
-    station: Annotated[int, Field(ge=0)]
-    towards: Literal["+X", "-X", "+Y", "-Y"]
-    pitch_mm: Annotated[float, Field(gt=0, le=5000)] | None = None
-    most: Annotated[int, Field(ge=1, le=200)] = 200
-
-
-class Row(Document):
-    """The stations that would be added, and the pitch between them."""
-
-    stations: list[OwnStation]
-    pitch_mm: float
 
 
 class Bench:
