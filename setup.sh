@@ -43,7 +43,7 @@ ensure_python() {
   [ -n "$python" ] || { say "Python 3.11 with venv is needed and was not found."; exit 1; }
   [ -x .venv/bin/python ] || { say "Making the virtual environment"; "$python" -m venv .venv; }
   say "Installing Python packages"
-  .venv/bin/python -m pip install -qq --disable-pip-version-check --require-hashes -r "$lock"
+  .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps --require-hashes -r "$lock"  # all that is needed is in it
   .venv/bin/python -m pip install -qq --disable-pip-version-check --no-deps --no-build-isolation -e .
   # What tests need holds what running needs: whichever was installed last, both are there.
   { grep -v "^$lock " "$stamp" 2> /dev/null || true; echo "$lock $wanted"; } > "$stamp.new"

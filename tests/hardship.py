@@ -189,7 +189,6 @@ class Hardship:
         self.down.set()
         self.shop.process.kill()
         self.shop.process.wait()
-        time.sleep(2.5)  # what it leaves behind goes by itself
         self.shop.start()
         self.down.clear()
 

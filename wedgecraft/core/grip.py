@@ -79,8 +79,7 @@ def grip(request: GripRequest) -> GripResult:
     crush = request.force_high_n / (request.along_mm * request.yield_mpa)
     pressed = math.ceil(crush / _STEP_MM - 1e-9)
 
-    few, at_jaw = _worst(request)
-    fewest, _ = _worst(few, _FEWEST)
+    few, fewest, at_jaw = _worst(request)
 
     def holds(step: int, asked: GripRequest) -> bool:
         return factor_at(asked, step * _STEP_MM) >= request.needed
@@ -127,21 +126,24 @@ def _least(low: int, high: int, holds: Callable[[int], bool]) -> int:
 _FEW, _FEWEST = 40, 6
 
 
-def _worst(request: GripRequest, few: int = _FEW) -> tuple[GripRequest, float]:
-    """The request with the worst cases alone, and the factor of all of them at full depth."""
-    if len(request.loads) <= 2 * few:
-        return request, factor_at(request, request.jaw_mm)
-    chosen: set[int] = set()
-    least = 0.0
+def _worst(request: GripRequest) -> tuple[GripRequest, GripRequest, float]:
+    """The request with few of the worst cases, and with fewer still; and the factor of all of them at full depth."""
+    ranks: list[list[int]] = []
+    at_jaw = 0.0
     for depth in (request.jaw_mm, request.jaw_mm / 10):
         try:
             cases = _held(request, depth).cases
         except NotSeated:
             continue
+        ranks.append(sorted(range(len(cases)), key=lambda k: cases[k].factor))
         if depth == request.jaw_mm:
-            least = min(case.factor for case in cases)
-        chosen |= set(sorted(range(len(cases)), key=lambda k: cases[k].factor)[:few])
-    return request.model_copy(update={"loads": [request.loads[k] for k in sorted(chosen or range(few))]}), least
+            at_jaw = cases[ranks[-1][0]].factor
+
+    def only(most: int) -> GripRequest:
+        chosen = {k for rank in ranks for k in rank[:most]} or range(min(most, len(request.loads)))
+        return request.model_copy(update={"loads": [request.loads[k] for k in sorted(chosen)]})
+
+    return only(_FEW), only(_FEWEST), at_jaw
 
 
 def factor_at(request: GripRequest, depth_mm: float) -> float:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import signal
 import socket
@@ -20,6 +21,7 @@ from wedgecraft.store.cluster import Cluster, ClusterError
 _LOOK_SECONDS = 0.5
 #: A process that ends sooner than this after its start is not started again at once.
 _TOO_SOON_SECONDS = 5.0
+_LEFT_BEHIND_SECONDS = 12.0
 
 
 class Children:
@@ -91,7 +93,7 @@ class Supervisor:
             return 1
         try:
             held = claim(folder)
-            listening = listen(self._host, self._port)
+            listening = self._listening()
         except InUse as error:
             print(error, file=sys.stderr)
             return 1
@@ -119,6 +121,17 @@ class Supervisor:
         if code == 0:
             print("Stopped; everything is saved.", flush=True)
         return code
+
+    def _listening(self) -> socket.socket:
+        """Our address; what a supervisor that was killed left behind takes a few seconds to go. Raises OSError."""
+        until = time.monotonic() + _LEFT_BEHIND_SECONDS
+        while True:
+            try:
+                return listen(self._host, self._port)
+            except OSError as error:
+                if error.errno != errno.EADDRINUSE or time.monotonic() > until:
+                    raise
+            time.sleep(0.2)
 
     def _run(self, folder: Path, children: Children) -> None:
         session_key(folder)
