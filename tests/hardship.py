@@ -189,6 +189,10 @@ class Hardship:
         self.down.set()
         self.shop.process.kill()
         self.shop.process.wait()
+        until = time.monotonic() + 20
+        while self.shop.answers():  # what it leaves behind goes by itself
+            assert time.monotonic() < until, "web processes outlived their supervisor"
+            time.sleep(0.1)
         self.shop.start()
         self.down.clear()
 

@@ -34,7 +34,7 @@ export function JobsPage({ me }: { me: Me }) {
         )}
       </header>
       <div className="page">
-        <JustDeleted />
+        {!deleted && <JustDeleted />}
         {jobs.isPending && !jobs.failureReason && <CircularProgress size={22} aria-label="Loading jobs" />}
         {jobs.failureReason instanceof Problem && jobs.failureReason.passing && (
           <Notice title={jobs.failureReason.title}>
@@ -87,6 +87,7 @@ function JobTable({ jobs, deleted, mayPlan }: { jobs: JobSummary[]; deleted: boo
           <th className="num">Parts a cycle</th>
           <th className="num">Cycles</th>
           <th>{deleted ? "Deleted" : ""}</th>
+          {deleted && mayPlan && <th></th>}
         </tr>
       </thead>
       <tbody>
@@ -99,11 +100,14 @@ function JobTable({ jobs, deleted, mayPlan }: { jobs: JobSummary[]; deleted: boo
             <td className="num mono count">{job.parts_per_cycle ?? <span className="quiet">–</span>}</td>
             <td className="num mono">{job.cycles ?? "–"}</td>
             {deleted ? (
-              <td>
-                {job.deleted_at && day(job.deleted_at)} {mayPlan && <BringBack id={job.id} />}
-              </td>
+              <td>{job.deleted_at && day(job.deleted_at)}</td>
             ) : (
               <td className="quiet">{job.parts_per_cycle === null ? "not planned yet" : job.parts_per_cycle === 0 ? "no design: open it to see why" : job.current ? "" : "changed since planned"}</td>
+            )}
+            {deleted && mayPlan && (
+              <td>
+                <BringBack id={job.id} />
+              </td>
             )}
           </tr>
         ))}
