@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import io
 import logging
+import subprocess
+import sys
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from sqlalchemy import text, update
 
 from tests.api.service import Browser, new_job, send
+from wedgecraft import logs
 from wedgecraft.api.app import create_app
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.logs import OneLine
@@ -171,3 +174,18 @@ def test_ready_says_when_there_is_no_room(app, planner, monkeypatch, tmp_path):
     monkeypatch.setattr("wedgecraft.api.service_api.free_bytes", lambda folder: 1_000_000)
     assert planner.call("GET", "/api/ready")[0] == 503
     assert planner.call("GET", "/api/ready")[1]["state"] == "disk full"
+
+
+def test_the_log_is_put_aside_when_it_is_long_and_all_processes_write_whole_lines(monkeypatch, tmp_path):
+    monkeypatch.setattr(logs, "_BYTES", 20_000)
+    written = logs.RotatedFile(tmp_path / "service.log")
+    code = "import sys\nfor n in range(400): sys.stdout.write(f'{sys.argv[1]} {n} ' + 'x' * 40 + '\\n'); sys.stdout.flush()"
+    children = [subprocess.Popen([sys.executable, "-c", code, name], stdout=written.write) for name in "ab"]
+    assert [child.wait(30) for child in children] == [0, 0]
+    written.close()
+    files = sorted(tmp_path.iterdir())
+    assert len(files) == 2  # 37 kB: none of it gone, none over the size
+    assert max(file.stat().st_size for file in files) <= 20_000
+    lines = [line for file in files for line in file.read_text().splitlines()]
+    assert len(lines) == 800
+    assert all(line.endswith("x" * 40) for line in lines)
