@@ -22,6 +22,8 @@ _LOOK_SECONDS = 0.5
 #: A process that ends sooner than this after its start is not started again at once.
 _TOO_SOON_SECONDS = 5.0
 _LEFT_BEHIND_SECONDS = 12.0
+#: By then a web process that loads all it needs before it serves does so, also on a busy machine.
+_SERVES_SECONDS = 20.0
 
 
 class Children:
@@ -36,9 +38,11 @@ class Children:
             self._commands |= {"second web": web, "second plans": plans}
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._started: dict[str, float] = {}
+        self._light, self._leaving = False, list[subprocess.Popen[bytes]]()
 
     def keep(self) -> None:
         """Start what does not run; what keeps ending is given a moment between two starts."""
+        self._replace_light()
         for name in self._commands:
             child = self._running.get(name)
             if child is None:
@@ -47,10 +51,28 @@ class Children:
                 print(f"The {name} process ended; starting it again.", file=sys.stderr, flush=True)
                 self.start(name)
 
-    def start(self, name: str) -> None:
+    def _replace_light(self) -> None:
+        """Once the second web process serves, the light one has done its duty."""
+        other = self._running.get("second web")
+        if (
+            not self._light
+            or other is None
+            or other.poll() is not None
+            or time.monotonic() - self._started["second web"] < _SERVES_SECONDS
+        ):
+            return
+        self._light = False
+        light = self._running.pop("web")
+        light.terminate()
+        self._leaving.append(light)
+
+    def start(self, name: str, light: bool = False) -> None:
+        """``light``: a web process that serves its first page at once."""
+        if name == "web":
+            self._light = light
         self._started[name] = time.monotonic()
         self._running[name] = subprocess.Popen(
-            [sys.executable, "-m", "wedgecraft.cli", *self._commands[name]],
+            [sys.executable, "-m", "wedgecraft.cli", *self._commands[name], *(["--light"] if light else [])],
             stdout=self._log.write,
             stderr=self._log.write,
             stdin=subprocess.DEVNULL,
@@ -60,17 +82,19 @@ class Children:
 
     def end(self) -> None:
         """Ask all to stop, and after a while make them."""
-        for child in self._running.values():
+        children = [*self._running.values(), *self._leaving]
+        for child in children:
             if child.poll() is None:
                 child.terminate()
         until = time.monotonic() + 15
-        for child in self._running.values():
+        for child in children:
             try:
                 child.wait(timeout=max(0.1, until - time.monotonic()))
             except subprocess.TimeoutExpired:
                 child.kill()
                 child.wait()
         self._running.clear()
+        self._leaving.clear()
 
 
 class Supervisor:
@@ -139,7 +163,7 @@ class Supervisor:
             self._cluster = Cluster(folder / "postgres")
             self._cluster.settle()
         # The web process loads its libraries while server and tables are looked after; until then it says it is not ready.
-        children.start("web")
+        children.start("web", light=True)
         expected = database_url()
         if self._cluster is not None:
             self._cluster.start()

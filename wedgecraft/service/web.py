@@ -6,7 +6,6 @@ import importlib
 import os
 import signal
 import socket
-import threading
 from typing import Any
 
 from waitress.task import ThreadedTaskDispatcher
@@ -31,8 +30,12 @@ def listen(host: str, port: int) -> socket.socket:
     return made
 
 
-def serve(listening: socket.socket, https: bool) -> None:
-    """Serve until told to stop; what was begun is finished first."""
+def serve(listening: socket.socket, https: bool, light: bool = False) -> None:
+    """Serve until told to stop; what was begun is finished first.
+
+    The engine's libraries are loaded before the first request is taken: loading holds a process for a second or more. ``light``: not
+    before they are needed, so that a page is served at once; the supervisor puts another process in the place of such a one soon.
+    """
     import waitress
 
     from wedgecraft.api.app import create_app
@@ -43,9 +46,9 @@ def serve(listening: socket.socket, https: bool) -> None:
     database = Database(database_url())
     folder = prepare_state()
     app = create_app(database, Queue(database), session_key(folder), pages_folder(), https, folder)
-    early = threading.Timer(1, _load_early)
-    early.daemon = True
-    early.start()
+    if not light:
+        for name in ("wedgecraft.core.arranging.bench", "wedgecraft.core.locate.report", "wedgecraft.core.in_vise"):
+            importlib.import_module(name)
     # A proxy that speaks TLS says whose request it hands on; from anyone else such a word is worth nothing.
     proxy = {
         "trusted_proxy": "127.0.0.1",
@@ -79,12 +82,6 @@ def _stop_on_signal() -> None:
         raise SystemExit(0)
 
     signal.signal(signal.SIGTERM, stop)
-
-
-def _load_early() -> None:
-    """Once served, so that the first who edits or places does not wait for the engine's libraries."""
-    for name in ("wedgecraft.core.arranging.bench", "wedgecraft.core.locate.report", "wedgecraft.core.in_vise"):
-        importlib.import_module(name)
 
 
 def inherited(number: int) -> socket.socket:
