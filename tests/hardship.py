@@ -43,7 +43,7 @@ class Hardship:
         self.shop, self.chance = shop, random.Random(seed)
         self.over = threading.Event()
         self.down = threading.Event()  # the whole of it is down, by our own hand
-        self.worst_health, self.faults = 0.0, []
+        self.worst_health, self.faults, self._web_killed = 0.0, [], time.monotonic()
         self.stored: dict[int, object] = {}
         self.keys: set[str] = set()
         self.edits, self.plans, self.files, self.conflicts = 0, 0, 0, 0
@@ -170,6 +170,10 @@ class Hardship:
         return [pid for pid, command in self.shop.children() if f"wedgecraft.cli {what}" in command]
 
     def kill_web(self) -> None:
+        """Never both within the seconds that one takes to come back: that is as killing all of it."""
+        while len(self._children("serve")) < 2 or time.monotonic() - self._web_killed < 6:
+            time.sleep(0.2)
+        self._web_killed = time.monotonic()
         os.kill(self.chance.choice(self._children("serve")), signal.SIGKILL)
 
     def kill_worker(self) -> None:
@@ -193,15 +197,18 @@ class Hardship:
         while self.shop.answers():  # what it leaves behind goes by itself
             assert time.monotonic() < until, "web processes outlived their supervisor"
             time.sleep(0.1)
+        self._up_again()
+
+    def _up_again(self) -> None:
         self.shop.start()
+        self._web_killed = time.monotonic()
         self.down.clear()
 
     def stop_and_start(self) -> None:
         self.down.set()
         self.shop.stop()
         assert not self.shop.database().running, "a clean stop left the database running"
-        self.shop.start()
-        self.down.clear()
+        self._up_again()
 
     def fill_disk(self) -> None:
         if not os.path.ismount(self.shop.state):

@@ -20,65 +20,78 @@ from wedgecraft.store.cluster import Cluster, ClusterError
 
 _LOOK_SECONDS = 0.5
 #: A process that ends sooner than this after its start is not started again at once.
-_TOO_SOON_SECONDS = 5.0
+_TOO_SOON_SECONDS = 2.0
+_DATABASE_SECONDS = 5.0
+_COMING = "coming web"
 _LEFT_BEHIND_SECONDS = 12.0
 #: By then a web process that loads all it needs before it serves does so, also on a busy machine.
 _SERVES_SECONDS = 20.0
 
 
 class Children:
-    """The processes that serve: web processes on one socket, and workers."""
+    """The processes that serve: web processes on one socket, and workers.
+
+    A web process is started light, so that it serves at once, and makes way later for one that holds all it needs before it serves:
+    loading the engine keeps a process from answering for a second or more, and nobody is to feel it.
+    """
 
     def __init__(self, listening: socket.socket, https: bool, log: RotatedFile) -> None:
         self._socket, self._log = listening, log
-        web = ["serve", "--supervised", "--socket", str(listening.fileno()), *(["--https"] if https else [])]
+        self._web = ["serve", "--supervised", "--socket", str(listening.fileno()), *(["--https"] if https else [])]
         plans, quick = ["worker", "--supervised", "--lane", "plans"], ["worker", "--supervised", "--lane", "quick"]
-        self._commands = {"web": web, "plans": plans, "quick": quick}
+        self._commands = {"web": [*self._web, "--light"], "plans": plans, "quick": quick}
         if (os.cpu_count() or 1) > 1:  # a web process that is busy never is the only one
-            self._commands |= {"second web": web, "second plans": plans}
+            self._commands |= {"second web": [*self._web, "--light"], "second plans": plans}
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._started: dict[str, float] = {}
-        self._light, self._leaving = False, list[subprocess.Popen[bytes]]()
+        self._light: set[str] = set()
+        self._leaving: list[subprocess.Popen[bytes]] = []
 
     def keep(self) -> None:
         """Start what does not run; what keeps ending is given a moment between two starts."""
-        self._replace_light()
         for name in self._commands:
             child = self._running.get(name)
             if child is None:
                 self.start(name)
-            elif child.poll() is not None and time.monotonic() - self._started[name] > _TOO_SOON_SECONDS:
+            elif child.poll() is not None and self._age(name) > _TOO_SOON_SECONDS:
                 print(f"The {name} process ended; starting it again.", file=sys.stderr, flush=True)
                 self.start(name)
+        self._exchange()
 
-    def _replace_light(self) -> None:
-        """Once the second web process serves, the light one has done its duty."""
-        other = self._running.get("second web")
-        if (
-            not self._light
-            or other is None
-            or other.poll() is not None
-            or time.monotonic() - self._started["second web"] < _SERVES_SECONDS
-        ):
-            return
-        self._light = False
-        light = self._running.pop("web")
-        light.terminate()
-        self._leaving.append(light)
+    def start(self, name: str) -> None:
+        if "web" in name:
+            self._light.add(name)
+        self._launch(name, self._commands[name])
 
-    def start(self, name: str, light: bool = False) -> None:
-        """``light``: a web process that serves its first page at once."""
-        if name == "web":
-            self._light = light
+    def _launch(self, name: str, command: list[str]) -> None:
         self._started[name] = time.monotonic()
         self._running[name] = subprocess.Popen(
-            [sys.executable, "-m", "wedgecraft.cli", *self._commands[name], *(["--light"] if light else [])],
+            [sys.executable, "-m", "wedgecraft.cli", *command],
             stdout=self._log.write,
             stderr=self._log.write,
             stdin=subprocess.DEVNULL,
             start_new_session=True,
             pass_fds=[self._socket.fileno()] if "web" in name else [],
         )
+
+    def _age(self, name: str) -> float:
+        """Seconds a process has been there; 0 when it is not."""
+        child = self._running.get(name)
+        return time.monotonic() - self._started[name] if child is not None else 0.0
+
+    def _exchange(self) -> None:
+        """One light web process after another, when all have been there for a while."""
+        coming = self._running.get(_COMING)
+        if coming is not None and coming.poll() is not None:
+            del self._running[_COMING]
+        elif coming is not None and self._age(_COMING) > _SERVES_SECONDS and self._light:
+            name = self._light.pop()
+            old = self._running.pop(name)
+            old.terminate()
+            self._leaving.append(old)
+            self._running[name], self._started[name] = self._running.pop(_COMING), self._started.pop(_COMING)
+        elif coming is None and self._light and all(self._age(name) > _SERVES_SECONDS for name in self._commands if "web" in name):
+            self._launch(_COMING, self._web)
 
     def end(self) -> None:
         """Ask all to stop, and after a while make them."""
@@ -95,6 +108,7 @@ class Children:
                 child.wait()
         self._running.clear()
         self._leaving.clear()
+        self._light.clear()
 
 
 class Supervisor:
@@ -163,7 +177,7 @@ class Supervisor:
             self._cluster = Cluster(folder / "postgres")
             self._cluster.settle()
         # The web process loads its libraries while server and tables are looked after; until then it says it is not ready.
-        children.start("web", light=True)
+        children.start("web")
         expected = database_url()
         if self._cluster is not None:
             self._cluster.start()
@@ -187,7 +201,7 @@ class Supervisor:
 
     def _keep_database(self, children: Children) -> None:
         """A server of ours that died is started again; while that fails (a full disk) it is tried again and again."""
-        if self._cluster is None or self._cluster.alive or time.monotonic() - self._tried < _TOO_SOON_SECONDS:
+        if self._cluster is None or self._cluster.alive or time.monotonic() - self._tried < _DATABASE_SECONDS:
             return
         self._tried = time.monotonic()
         print("The database server ended; starting it again.", file=sys.stderr, flush=True)

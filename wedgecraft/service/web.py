@@ -34,7 +34,7 @@ def serve(listening: socket.socket, https: bool, light: bool = False) -> None:
     """Serve until told to stop; what was begun is finished first.
 
     The engine's libraries are loaded before the first request is taken: loading holds a process for a second or more. ``light``: not
-    before they are needed, so that a page is served at once; the supervisor puts another process in the place of such a one soon.
+    before they are needed, so that a page is served at once.
     """
     import waitress
 
