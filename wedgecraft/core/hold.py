@@ -17,6 +17,7 @@ from dataclasses import dataclass
 
 import highspy
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from wedgecraft.core.contacts import CaseResult, Contact, HoldRequest, HoldResult, Mode, Vector
@@ -227,25 +228,64 @@ def _share(programme: _Programme, loads: Array, basis: highspy.HighsBasis, facto
     if statuses[count] != basic or len(inside) + len(slack) + 1 != rows:
         return
     left = np.concatenate([programme.columns[:, inside], np.eye(rows)[:, slack]], axis=1)
-    turned, triangle = np.linalg.qr(left, mode="complete")
-    if np.abs(np.diagonal(triangle)).min(initial=1.0) < 1e-10:
-        return  # columns that hang together: each of the others is solved by itself
-    # Null direction of the other basic columns: what only the factor can balance.
-    direction = turned[:, -1]
-    open_cases = np.flatnonzero(np.isnan(factors))
-    work = direction @ loads[:, open_cases]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        value = (direction @ programme.target) / work
-    usable = (np.abs(work) > _TOLERANCE) & (value >= 0) & (value < FACTOR_CAP)
-    open_cases, work, value = open_cases[usable], work[usable], value[usable]
-    rest = programme.target[:, None] - loads[:, open_cases] * value[None, :]
-    others = np.linalg.solve(triangle[:-1], turned[:, :-1].T @ rest) if rows > 1 else rest[:0]
-    residual = np.abs(left @ others - rest).max(axis=0, initial=0)
-    feasible = (others[: len(inside)] >= -_TOLERANCE).all(axis=0) & (residual < _TOLERANCE)
-    feasible &= (np.abs(others[len(inside) :]) < _TOLERANCE).all(axis=0)
+    answer_by_basis(left, len(inside), programme.columns, programme.target, loads, factors, duals)
+
+
+@njit(cache=True)
+def answer_by_basis(left: Array, inside: int, columns: Array, target: Array, loads: Array, factors: Array, duals: Array) -> None:
+    """Answer every open case (``factors`` not a number) that has its optimum in one basis, in place.
+
+    ``left`` (rows, rows - 1): the basic columns but the factor's, ``inside`` of them forces, the rest slacks of rows, which have to be
+    nothing; ``columns``, ``target``, ``loads`` (rows, cases) as in the programme; ``duals`` (cases, 6). With d at right angles to all of
+    ``left``, the factor of a case is d·target / d·load; the others follow by its QR factors. Columns that hang together answer nothing.
+    """
+    rows, others = left.shape
+    turned, triangle = np.zeros((others, rows)), np.zeros((others, others))
+    for j in range(others):
+        column = left[:, j].copy()
+        for _ in range(2):  # twice is enough
+            for i in range(j):
+                part = np.dot(turned[i], column)
+                triangle[i, j] += part
+                column -= part * turned[i]
+        triangle[j, j] = np.sqrt(np.dot(column, column))
+        if triangle[j, j] < 1e-10:
+            return
+        turned[j] = column / triangle[j, j]
+    lengths = np.zeros(rows)
+    for j in range(others):
+        lengths += turned[j] * turned[j]
+    direction = np.zeros(rows)
+    direction[np.argmin(lengths)] = 1.0
+    for _ in range(2):
+        for i in range(others):
+            direction -= np.dot(turned[i], direction) * turned[i]
+    direction /= np.sqrt(np.dot(direction, direction))
+    reach = np.dot(direction, target)
     # The dual must make the cut do positive work: same sign as at the case the basis came from.
-    chosen = np.flatnonzero(feasible)
-    prices = direction[None, :] / work[chosen][:, None]
-    priced = (prices @ programme.columns >= -1e-7).all(axis=1) if len(chosen) else np.zeros(0, dtype=bool)
-    factors[open_cases[chosen[priced]]] = value[chosen[priced]]
-    duals[open_cases[chosen[priced]]] = prices[priced][:, :6]
+    prices = np.dot(direction, columns)
+    dearest, cheapest = prices.max(), prices.min()
+    for case in range(loads.shape[1]):
+        if not np.isnan(factors[case]):
+            continue
+        load = loads[:, case].copy()
+        work = np.dot(direction, load)
+        if abs(work) <= _TOLERANCE or (cheapest if work > 0 else dearest) / work < -1e-7:
+            continue
+        factor = reach / work
+        if not 0 <= factor < FACTOR_CAP:
+            continue
+        rest = target - factor * load
+        values = np.zeros(others)
+        for i in range(others):
+            values[i] = np.dot(turned[i], rest)
+            rest -= values[i] * turned[i]
+        sound = np.abs(rest).max() < _TOLERANCE
+        for i in range(others - 1, -1, -1):
+            for j in range(i + 1, others):
+                values[i] -= triangle[i, j] * values[j]
+            values[i] /= triangle[i, i]
+            sound = sound and (values[i] >= -_TOLERANCE if i < inside else abs(values[i]) < _TOLERANCE)
+        if sound:
+            factors[case] = factor
+            duals[case] = direction[:6] / work
