@@ -46,6 +46,7 @@ class Hardship:
         self.worst_health, self.faults, self._web_killed = 0.0, [], time.monotonic()
         self.stored: dict[int, object] = {}
         self.keys: set[str] = set()
+        self.times_down = 0
         self.edits, self.plans, self.files, self.conflicts = 0, 0, 0, 0
         self.job = self._asked(lambda: shop.person("planner").call("POST", "/api/jobs", {"name": "Hard times", "quantity": 50}))[
             "id"
@@ -136,11 +137,12 @@ class Hardship:
         files += [("/api/solids", *item) for item in hostile.solids().items()]
         while not self.over.is_set():
             path, name, data = files[self.files % len(files)]
-            began = time.monotonic()
+            began, times_down = time.monotonic(), self.times_down
             with suppress(OSError, http.client.HTTPException):
                 status = caller.send(path, name, data)
                 assert status in (200, 202, 422, 503), (name, status)
-                assert time.monotonic() - began < 30, (name, "took over 30 s")
+                took = time.monotonic() - began
+                assert took < 30 or times_down < self.times_down, (name, f"took {took:.0f} s")
                 self.files += 1
             time.sleep(0.2)
 
@@ -191,6 +193,7 @@ class Hardship:
 
     def kill_everything(self) -> None:
         self.down.set()
+        self.times_down += 1
         self.shop.process.kill()
         self.shop.process.wait()
         until = time.monotonic() + 20
@@ -206,6 +209,7 @@ class Hardship:
 
     def stop_and_start(self) -> None:
         self.down.set()
+        self.times_down += 1
         self.shop.stop()
         assert not self.shop.database().running, "a clean stop left the database running"
         self._up_again()
