@@ -66,7 +66,7 @@ class Body:
     tag: str
 
 
-_requests: Kept[str, Asked] = Kept(100)
+_requests: Kept[str, Asked] = Kept(30)
 _results: Kept[tuple[str, str], tuple[str | None, bool]] = Kept(60)
 _facts: Kept[tuple[str, int, str], str] = Kept(500)
 _bodies: Kept[tuple[str, str], Body] = Kept(60)

@@ -20,24 +20,29 @@ from typing import Any
 
 from wedgecraft.formats.errors import FileRefused
 
-_LOOK_SECONDS = 0.05
+_LOOK_SECONDS, _LEAST_SECONDS = 0.05, 5.0
 _PAGE = os.sysconf("SC_PAGE_SIZE")
 
 
 @dataclass(frozen=True)
 class Limits:
-    """What a file may take: seconds by the clock, bytes of memory; ``libraries`` are loaded when the process starts."""
+    """What a file may take: seconds by the clock, bytes of memory; ``libraries`` are loaded when the process starts.
+
+    ``in_all``: seconds until there is an answer, waiting for a process and its start included, but never less than a few to read.
+    """
 
     seconds: float
     memory: int
     libraries: tuple[str, ...]
-    starting_seconds: float = 120
+    in_all: float = 28.0
+    starting_seconds: float = 120.0
 
 
 class Readers:
     """Up to ``many`` processes alike, each started when it is first needed; a call waits for one that is free."""
 
     def __init__(self, limits: Limits, many: int = 1) -> None:
+        self._limits = limits
         self._free: queue.LifoQueue[_Child] = queue.LifoQueue()
         self._children = [_Child(limits) for _ in range(many)]
         for child in reversed(self._children):
@@ -45,11 +50,20 @@ class Readers:
 
     def call(self, function: Callable[..., Any], *arguments: Any) -> Any:
         """What the function answers there. Raises FileRefused, whatever the file does to the process."""
+        until = time.monotonic() + self._limits.in_all
         child = self._free.get()
         try:
-            return child.call(function, *arguments)
+            return child.call(until, function, *arguments)
         finally:
-            self._free.put(child)
+            if child.pids:
+                self._free.put(child)
+            else:  # brought down: the next file is not to wait for its start
+                threading.Thread(target=self._revive, args=(child,), daemon=True).start()
+
+    def _revive(self, child: _Child) -> None:
+        with suppress(FileRefused):
+            child.start()
+        self._free.put(child)
 
     def warm(self) -> None:
         """Start the first process and load its libraries."""
@@ -73,13 +87,19 @@ class _Child:
         self._limits = limits
         self._pool: ProcessPoolExecutor | None = None
 
-    def call(self, function: Callable[..., Any], *arguments: Any) -> Any:
+    def call(self, until: float, function: Callable[..., Any], *arguments: Any) -> Any:
+        """What the function answers, by ``until`` on the clock. Raises FileRefused."""
+        future = self.start().submit(function, *arguments)
+        return self._answer(future, min(self._limits.seconds, max(_LEAST_SECONDS, until - time.monotonic())))
+
+    def start(self) -> ProcessPoolExecutor:
+        """The process, with its libraries loaded."""
         if self._pool is None:
             context = multiprocessing.get_context("spawn")
             given = (os.getpid(), self._limits.memory, self._limits.libraries)
             self._pool = ProcessPoolExecutor(1, mp_context=context, initializer=_prepare, initargs=given)
             self._answer(self._pool.submit(_ready), self._limits.starting_seconds)
-        return self._answer(self._pool.submit(function, *arguments), self._limits.seconds)
+        return self._pool
 
     def _answer(self, future: Future[Any], seconds: float) -> Any:
         until = time.monotonic() + seconds
@@ -97,7 +117,7 @@ class _Child:
                 if time.monotonic() > until:
                     self.close()
                     raise FileRefused(
-                        f"it was not read in {seconds:g} s", "leave out what is not the part's own shape, and simplify it"
+                        f"it was not read in {seconds:.2g} s", "leave out what is not the part's own shape, and simplify it"
                     ) from None
                 if self._resident() > self._limits.memory:
                     self.close()
