@@ -57,7 +57,7 @@ def test_hard_times_lose_nothing_and_it_always_says_that_it_lives():
     mounted = on_a_small_disk(shop)
     try:
         shop.start()
-        hard = Hardship(shop, seed=1)
+        hard = Hardship(shop, seed=1, patience=4)
         for disturb in Hardship.KINDS:
             hard.step(disturb)
             time.sleep(1)
