@@ -269,7 +269,10 @@ class Queue:
                 jobs.take_clamps(session, run_id, result)
                 jobs.finish(session, run_id, status="done", result=document, count=count, share=1.0, step="done")
 
-        self._surely(store)
+        try:
+            self._surely(store)
+        except PASSING as error:  # it did not pass: this attempt counts, so that it is not planned again for ever
+            log.error("its outcome could not be stored: %s", str(error).splitlines()[0])
 
     def _finish(self, run_id: str, **values: Any) -> None:
         with self._database.session() as session:

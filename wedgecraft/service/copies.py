@@ -82,7 +82,7 @@ def backup(file: Path) -> Manifest:
                 # One look at everything, while people go on working: rows counted are the rows dumped.
                 connection.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
                 shot = connection.execute("SELECT pg_export_snapshot()").fetchone()
-                rows = {table: _count(connection, table) for table in _TABLES}
+                rows = {table: _count(connection, table) for table in _TABLES if _is_there(connection, table)}
                 tables = connection.execute("SELECT version_num FROM alembic_version").fetchone()
                 _tool("pg_dump", url, "--format=custom", f"--snapshot={shot[0] if shot else ''}", f"--file={dump}")
             manifest = Manifest(
@@ -106,6 +106,12 @@ def backup(file: Path) -> Manifest:
     finally:
         beside.unlink(missing_ok=True)
     return manifest
+
+
+def _is_there(connection: psycopg.Connection[Any], table: str) -> bool:
+    """A shop of an earlier version has fewer tables."""
+    row = connection.execute("SELECT to_regclass(%s)", [table]).fetchone()
+    return row is not None and row[0] is not None
 
 
 def _count(connection: psycopg.Connection[Any], table: str) -> int:

@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from contextlib import suppress
@@ -19,6 +20,7 @@ from wedgecraft.service.web import listen
 from wedgecraft.store.cluster import Cluster, ClusterError
 
 _LOOK_SECONDS = 0.5
+_IN_MEMORY = Path("/dev/shm")  # noqa: S108
 #: A process that ends sooner than this after its start is not started again at once.
 _TOO_SOON_SECONDS = 2.0
 _DATABASE_SECONDS = 5.0
@@ -35,8 +37,10 @@ class Children:
     loading the engine keeps a process from answering for a second or more, and nobody is to feel it.
     """
 
-    def __init__(self, listening: socket.socket, https: bool, log: RotatedFile) -> None:
+    def __init__(self, listening: socket.socket, https: bool, log: RotatedFile, counted: str) -> None:
         self._socket, self._log = listening, log
+        # Where web processes count together; in memory, as a full disk would bring down who writes there.
+        self._environment = os.environ | {"PROMETHEUS_MULTIPROC_DIR": counted}
         self._web = ["serve", "--supervised", "--socket", str(listening.fileno()), *(["--https"] if https else [])]
         plans, quick = ["worker", "--supervised", "--lane", "plans"], ["worker", "--supervised", "--lane", "quick"]
         self._commands = {"web": [*self._web, "--light"], "plans": plans, "quick": quick}
@@ -67,6 +71,7 @@ class Children:
         self._started[name] = time.monotonic()
         self._running[name] = subprocess.Popen(
             [sys.executable, "-m", "wedgecraft.cli", *command],
+            env=self._environment,
             stdout=self._log.write,
             stderr=self._log.write,
             stdin=subprocess.DEVNULL,
@@ -139,7 +144,8 @@ class Supervisor:
             print(f"{self._address} cannot be listened on: {error.strerror}.", file=sys.stderr)
             return 1
         written = RotatedFile(folder / "wedgecraft.log")
-        children = Children(listening, self._https, written)
+        counted = tempfile.TemporaryDirectory(prefix="wedgecraft-counted-", dir=_IN_MEMORY if _IN_MEMORY.is_dir() else None)
+        children = Children(listening, self._https, written, counted.name)
         code = 0
         try:
             self._run(folder, children)
@@ -152,6 +158,7 @@ class Supervisor:
             # Whoever started the server: a supervisor that was killed before us left it running.
             stopped = self._cluster is None or self._cluster.stop()
             written.close()
+            counted.cleanup()
             held.close()
         if not stopped:
             print("Stopped, but the database server would not stop; its log says why.", file=sys.stderr)
