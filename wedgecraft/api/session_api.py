@@ -23,15 +23,11 @@ blueprint = APIBlueprint("session", __name__, url_prefix="/api/session", tag="Se
 _checking = threading.Semaphore(2)
 
 
-def _try(account: str) -> None:
-    """Count a try at a password before it is looked at. Raises ProblemRaised (429) while there were too many."""
-    with current_app.extensions["database"].session() as session:
-        seconds = guessing.wait_for(session, account, request.remote_addr or "")
-    if seconds:
-        raise ProblemRaised(
-            429, "Too many attempts", f"Too many wrong passwords for this account; wait {-(-seconds // 60)} min, then try again.",
-            headers={"Retry-After": str(seconds)},
-        )  # fmt: skip
+def _too_many(seconds: int) -> ProblemRaised:
+    return ProblemRaised(
+        429, "Too many attempts", f"Too many wrong passwords for this account; wait {-(-seconds // 60)} min, then try again.",
+        headers={"Retry-After": str(seconds)},
+    )  # fmt: skip
 
 
 def _as_me(person: Person) -> Me:
@@ -63,13 +59,17 @@ def read() -> SessionState:
 @open_to_all
 def sign_in(given: SignIn) -> SessionState:
     """Sign in."""
-    _try(given.sign_in)
-    database, address = current_app.extensions["database"], request.remote_addr or ""
-    with _checking, database.session() as session:
-        person = people.check_sign_in(session, given.sign_in, given.password)
-        row = people.begin_session(session, person, address) if person is not None else None
-        if row is not None:
+    address, row = request.remote_addr or "", None
+    with _checking, current_app.extensions["database"].session() as session:
+        seconds = guessing.wait_for(session, given.sign_in, address)
+        person = people.check_sign_in(session, given.sign_in, given.password) if not seconds else None
+        if person is not None:
+            row = people.begin_session(session, person, address)
             guessing.was_right(session, given.sign_in, address)
+        elif not seconds:
+            guessing.was_wrong(session, given.sign_in, address)
+    if seconds:
+        raise _too_many(seconds)
     if row is None:
         raise ProblemRaised(
             401, "Not signed in", "Name and password do not belong together. After six tries this waits five minutes."
@@ -99,12 +99,16 @@ def sign_out() -> SessionState:
 @blueprint.output(SessionState)
 def own_password(given: NewPassword) -> SessionState:
     """Change one's own password; signed in elsewhere, one is no longer."""
-    _try(me().sign_in)
+    address, right = request.remote_addr or "", False
     with _checking, current_app.extensions["database"].session() as session:
-        right = people.change_password(session, me().id, given.present, given.fresh)
+        seconds = guessing.wait_for(session, me().sign_in, address)
+        if not seconds:
+            right = people.change_password(session, me().id, given.present, given.fresh)
+            (guessing.was_right if right else guessing.was_wrong)(session, me().sign_in, address)
         if right:
             people.end_sessions(session, me().id, but=this_session())
-            guessing.was_right(session, me().sign_in, request.remote_addr or "")
+    if seconds:
+        raise _too_many(seconds)
     if not right:
         error = FieldError(field="present", value="", message="this is not your present password")
         raise ProblemRaised(422, "Not changed", "That is not your present password; nothing was changed.", [error])

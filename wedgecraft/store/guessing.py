@@ -1,5 +1,5 @@
-"""How often a password may be tried. Counted before it is looked at, in the database: tries at once, on several processes or over a
-restart do not slip through.
+"""How often a wrong password may be tried. Tries of one account go one after the other, and wrong ones are counted in the database: many
+at once, on several processes or over a restart do not slip through, and right ones cost nothing, however many come at once.
 
 Of one account from one address: six wrong ones in five minutes. Of one account from everywhere: sixty in an hour, but not for an
 address at which its person is signed in: nobody locks somebody else out of where they work. Other people at the same address, an
@@ -11,7 +11,7 @@ from __future__ import annotations
 import math
 from datetime import timedelta
 
-from sqlalchemy import case, delete, exists, select, update
+from sqlalchemy import case, delete, exists, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -27,29 +27,38 @@ def _keys(account: str, address: str) -> tuple[str, str]:
 
 
 def wait_for(session: Session, account: str, address: str) -> int:
-    """Count a try; how many seconds to wait before it is looked at: 0 when it may be now."""
+    """How many seconds to wait before a try is looked at: 0 when it may be now, and then no other of this account is until the end of
+    the transaction."""
     here, everywhere = _keys(account, address)
-    seconds = _count(session, here, HERE, HERE_WINDOW)
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(everywhere, 0))))
+    seconds = _left(session, here, HERE, HERE_WINDOW)
     person = (Person.id == SignedIn.person_id, Person.sign_in == account.strip().lower(), SignedIn.address == address[:60])
     if seconds == 0 and not session.scalar(select(exists().where(*person))):
-        seconds = _count(session, everywhere, ALL, ALL_WINDOW)
+        seconds = _left(session, everywhere, ALL, ALL_WINDOW)
     return seconds
 
 
+def was_wrong(session: Session, account: str, address: str) -> None:
+    """Count a wrong password, here and everywhere."""
+    for key, window in zip(_keys(account, address), (HERE_WINDOW, ALL_WINDOW), strict=True):
+        at = now()
+        old = Attempt.since < at - window
+        line = insert(Attempt).values(key=key, count=1, since=at)
+        session.execute(
+            line.on_conflict_do_update(
+                index_elements=[Attempt.key],
+                set_={"count": case((old, 1), else_=Attempt.count + 1), "since": case((old, at), else_=Attempt.since)},
+            )
+        )
+
+
 def was_right(session: Session, account: str, address: str) -> None:
-    """A right password: what was counted here is forgotten."""
-    here, everywhere = _keys(account, address)
-    session.execute(delete(Attempt).where(Attempt.key == here))
-    session.execute(update(Attempt).where(Attempt.key == everywhere, Attempt.count > 0).values(count=Attempt.count - 1))
+    """A right password: the wrong ones from here are forgotten."""
+    session.execute(delete(Attempt).where(Attempt.key == _keys(account, address)[0]))
 
 
-def _count(session: Session, key: str, most: int, window: timedelta) -> int:
-    at = now()
-    old = Attempt.since < at - window
-    line = insert(Attempt).values(key=key, count=1, since=at)
-    counted = line.on_conflict_do_update(
-        index_elements=[Attempt.key],
-        set_={"count": case((old, 1), else_=Attempt.count + 1), "since": case((old, at), else_=Attempt.since)},
-    ).returning(Attempt.count, Attempt.since)
-    count, since = session.execute(counted).one()
-    return 0 if count <= most else max(1, math.ceil((since + window - at).total_seconds()))
+def _left(session: Session, key: str, most: int, window: timedelta) -> int:
+    found = session.execute(select(Attempt.count, Attempt.since).where(Attempt.key == key)).first()
+    if found is None or found[0] < most or found[1] < now() - window:
+        return 0
+    return max(1, math.ceil((found[1] + window - now()).total_seconds()))
