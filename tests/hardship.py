@@ -30,6 +30,7 @@ import psycopg
 
 from tests.formats import hostile
 from tests.installation import Caller, Installation
+from wedgecraft.service.web import THREADS
 
 HEALTH_SECONDS = 1.0
 _DISK_MB = 900
@@ -47,7 +48,7 @@ class Hardship:
         self.shop, self.chance = shop, random.Random(seed)
         self.over = threading.Event()
         self.down = threading.Event()  # the whole of it is down, by our own hand
-        self.worst_health, self.faults, self._web_killed = 0.0, [], time.monotonic()
+        self.worst_health, self.faults = 0.0, []
         self.stored: dict[int, object] = {}
         self.keys: set[str] = set()
         self.times_down = 0
@@ -177,10 +178,19 @@ class Hardship:
 
     def kill_web(self) -> None:
         """Never both within the seconds that one takes to come back: that is as killing all of it."""
-        while len(self._children("serve")) < 2 or time.monotonic() - self._web_killed < 6:
+        while len(self._serving()) < 2:
             time.sleep(0.2)
-        self._web_killed = time.monotonic()
-        os.kill(self.chance.choice(self._children("serve")), signal.SIGKILL)
+        os.kill(self.chance.choice(self._serving()), signal.SIGKILL)
+
+    def _serving(self) -> list[int]:
+        """Web processes that have come so far as to serve: their threads are there."""
+        found = []
+        for pid in self._children("serve"):
+            with suppress(OSError):
+                threads = next(line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("Threads:"))
+                if int(threads.split()[1]) > THREADS:
+                    found.append(pid)
+        return found
 
     def kill_worker(self) -> None:
         os.kill(self.chance.choice(self._children("worker")), signal.SIGKILL)
@@ -208,7 +218,6 @@ class Hardship:
 
     def _up_again(self) -> None:
         self.shop.start()
-        self._web_killed = time.monotonic()
         self.down.clear()
 
     def stop_and_start(self) -> None:

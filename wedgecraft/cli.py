@@ -208,7 +208,8 @@ def _make_first_admin(database: Database, folder: str) -> None:
 @click.option("--supervised", is_flag=True, hidden=True)
 @click.option("--socket", "number", type=int, default=None, hidden=True)
 @click.option("--light", is_flag=True, hidden=True)
-def serve(host: str, port: int, https: bool, supervised: bool, number: int | None, light: bool) -> None:
+@click.option("--tell", type=int, default=None, hidden=True)
+def serve(host: str, port: int, https: bool, supervised: bool, number: int | None, light: bool, tell: int | None) -> None:
     """Serve the web application alone."""
     from wedgecraft import logs
     from wedgecraft.service import web, worker
@@ -216,7 +217,7 @@ def serve(host: str, port: int, https: bool, supervised: bool, number: int | Non
     logs.to_stderr()
     if supervised:
         worker.end_with_parent()
-    web.serve(web.listen(host, port) if number is None else web.inherited(number), https, light)
+    web.serve(web.listen(host, port) if number is None else web.inherited(number), https, light, tell)
 
 
 @main.command()

@@ -26,7 +26,7 @@ _TOO_SOON_SECONDS = 2.0
 _DATABASE_SECONDS = 5.0
 _COMING = "coming web"
 _LEFT_BEHIND_SECONDS = 12.0
-#: By then a web process that loads all it needs before it serves does so, also on a busy machine.
+#: Web processes that have been there so long are left in peace no more.
 _SERVES_SECONDS = 20.0
 
 
@@ -50,6 +50,7 @@ class Children:
         self._started: dict[str, float] = {}
         self._light: set[str] = set()
         self._leaving: list[subprocess.Popen[bytes]] = []
+        self._heard = -1
 
     def keep(self) -> None:
         """Start what does not run; what keeps ending is given a moment between two starts."""
@@ -67,7 +68,7 @@ class Children:
             self._light.add(name)
         self._launch(name, self._commands[name])
 
-    def _launch(self, name: str, command: list[str]) -> None:
+    def _launch(self, name: str, command: list[str], *files: int) -> None:
         self._started[name] = time.monotonic()
         self._running[name] = subprocess.Popen(
             [sys.executable, "-m", "wedgecraft.cli", *command],
@@ -76,7 +77,7 @@ class Children:
             stderr=self._log.write,
             stdin=subprocess.DEVNULL,
             start_new_session=True,
-            pass_fds=[self._socket.fileno()] if "web" in name else [],
+            pass_fds=[self._socket.fileno(), *files] if "web" in name else [],
         )
 
     def _age(self, name: str) -> float:
@@ -88,15 +89,27 @@ class Children:
         """One light web process after another, when all have been there for a while."""
         coming = self._running.get(_COMING)
         if coming is not None and coming.poll() is not None:
+            os.close(self._heard)
             del self._running[_COMING]
-        elif coming is not None and self._age(_COMING) > _SERVES_SECONDS and self._light:
+        elif coming is not None and self._light and self._coming_serves():
+            os.close(self._heard)
             name = self._light.pop()
             old = self._running.pop(name)
             old.terminate()
             self._leaving.append(old)
             self._running[name], self._started[name] = self._running.pop(_COMING), self._started.pop(_COMING)
         elif coming is None and self._light and all(self._age(name) > _SERVES_SECONDS for name in self._commands if "web" in name):
-            self._launch(_COMING, self._web)
+            self._heard, told = os.pipe()
+            os.set_blocking(self._heard, False)
+            self._launch(_COMING, [*self._web, "--tell", str(told)], told)
+            os.close(told)
+
+    def _coming_serves(self) -> bool:
+        """Whether the process that is coming has said that it serves."""
+        try:
+            return os.read(self._heard, 1) == b"1"
+        except BlockingIOError:
+            return False
 
     def end(self) -> None:
         """Ask all to stop, and after a while make them."""

@@ -30,11 +30,11 @@ def listen(host: str, port: int) -> socket.socket:
     return made
 
 
-def serve(listening: socket.socket, https: bool, light: bool = False) -> None:
+def serve(listening: socket.socket, https: bool, light: bool = False, tell: int | None = None) -> None:
     """Serve until told to stop; what was begun is finished first.
 
     The engine's libraries are loaded before the first request is taken: loading holds a process for a second or more. ``light``: not
-    before they are needed, so that a page is served at once.
+    before they are needed, so that a page is served at once. ``tell``: a file number at whose other end someone waits to hear that it serves.
     """
     import waitress
 
@@ -61,6 +61,9 @@ def serve(listening: socket.socket, https: bool, light: bool = False) -> None:
         inbuf_overflow=1_000_000, outbuf_overflow=4_000_000, clear_untrusted_proxy_headers=True, **(proxy if https else {}),
     )  # fmt: skip
     server.channel_class = Channel
+    if tell is not None:
+        os.write(tell, b"1")
+        os.close(tell)
     server.add_task = _Threads(server.task_dispatcher).add_task
     server.run()
 
