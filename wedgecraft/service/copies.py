@@ -141,7 +141,7 @@ def restore(file: Path) -> tuple[Manifest, str | None]:
     with _standing() as url, zipfile.ZipFile(file) as copy, tempfile.TemporaryDirectory() as folder:
         dump = copy.extract("shop.dump", folder)
         name = urlsplit(url).path.lstrip("/")
-        stamp = datetime.now(UTC).strftime("%Y%m%d%H%M%S")
+        stamp = datetime.now(UTC).strftime("%Y%m%d%H%M%S%f")
         fresh, kept = f"{name}_coming_{stamp}", f"{name}_before_{stamp}"
         try:
             with psycopg.connect(_named(url, "postgres"), autocommit=True) as server:
