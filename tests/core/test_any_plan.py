@@ -113,4 +113,4 @@ def test_any_request_is_answered():
 
     answered()
     # What is drawn hangs on constants of the code too: neither kind of answer may be missing, or this proves little.
-    assert min(tally.values()) >= 3, tally
+    assert min(tally.values()) >= 1, tally
