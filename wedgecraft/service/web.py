@@ -6,6 +6,7 @@ import importlib
 import os
 import signal
 import socket
+import time
 from typing import Any
 
 from waitress.task import ThreadedTaskDispatcher
@@ -17,6 +18,7 @@ from wedgecraft.service.state import database_url, pages_folder, prepare_state, 
 THREADS = 16
 _CONNECTIONS = 2000
 _BACKLOG = 1024
+_FINISH_SECONDS = 8.0
 
 
 def listen(host: str, port: int) -> socket.socket:
@@ -42,7 +44,7 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
     from wedgecraft.jobs.queue import Queue
     from wedgecraft.store.database import Database
 
-    _stop_on_signal()
+    leaving = _Leaving()
     database = Database(database_url())
     folder = prepare_state()
     app = create_app(database, Queue(database), session_key(folder), pages_folder(), https, folder)
@@ -65,6 +67,7 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
         os.write(tell, b"1")
         os.close(tell)
     server.add_task = _Threads(server.task_dispatcher).add_task
+    leaving.watch(server)
     server.run()
 
 
@@ -80,11 +83,33 @@ class _Threads:
         (self._own if asks_health else self._threads).add_task(channel)
 
 
-def _stop_on_signal() -> None:
-    def stop(*_: Any) -> None:
-        raise SystemExit(0)
+class _Leaving:
+    """Told to stop, a process takes no more callers, finishes what was begun, and then ends; or after a while in any case."""
 
-    signal.signal(signal.SIGTERM, stop)
+    def __init__(self) -> None:
+        self._server: Any = None
+        self._until = 0.0
+        signal.signal(signal.SIGTERM, self._told)
+
+    def watch(self, server: Any) -> None:
+        """From now on the server is asked to finish; before, there is nothing to."""
+        self._server, self._readable = server, server.readable
+        server.readable = self._looked_at
+
+    def _told(self, *_: Any) -> None:
+        if self._server is None:
+            raise SystemExit(0)
+        self._server.accepting = False
+        self._until = time.monotonic() + _FINISH_SECONDS
+
+    def _looked_at(self) -> bool:
+        """The server's loop looks here at every turn, at least once a second."""
+        if self._until:
+            channels = list(self._server.active_channels.values())
+            busy = any(channel.requests or channel.request is not None or channel.total_outbufs_len for channel in channels)
+            if not busy or time.monotonic() > self._until:
+                raise SystemExit(0)
+        return bool(self._readable())
 
 
 def inherited(number: int) -> socket.socket:
