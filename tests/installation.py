@@ -49,8 +49,15 @@ class Caller:
             headers["Idempotency-Key"] = key
         data = None if body is None else json.dumps(body).encode()
         request = urllib.request.Request(self._address + path, data=data, headers=headers, method=method)
-        with self._opener.open(request, timeout=20) as answer:
-            return json.loads(answer.read() or b"null")
+        for left in reversed(range(60)):
+            try:
+                with self._opener.open(request, timeout=20) as answer:
+                    return json.loads(answer.read() or b"null")
+            except HTTPError as error:  # busy just now: as the pages do, it comes again
+                if error.code != 503 or not left or key is not None:
+                    raise
+            time.sleep(0.5)
+        raise AssertionError("busy for half a minute")
 
 
 class Installation:
