@@ -274,8 +274,8 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
     hands.wait(lambda: not hands.all("input[name='block.body_kg']"))
 
 
-def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_reload(bench, shop):
-    planner, hands = shop.person("planner"), bench.hands  # noqa: F811
+def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_reload(hands, shop):  # noqa: F811
+    planner, bench = shop.person("planner"), _bench_of(hands, "Float-arm hub", 40)
     address = f"/api/jobs/{bench.driver.current_url.split('/jobs/')[1].split('/')[0]}"
 
     def placed():
