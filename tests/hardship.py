@@ -267,10 +267,8 @@ class Hardship:
                 node = node[int(key)] if key.isdigit() else node[key]
             assert node == value, (_FIELDS[number], node, value)
         with psycopg.connect(self.shop.database().url) as server:
-            made = {row[0] for row in server.execute("SELECT id FROM change WHERE job_id = %s AND path IS NOT NULL", [self.job])}
             kept = {row[0] for row in server.execute("SELECT id FROM change WHERE job_id = %s", [self.job])}
-        assert made <= self.keys | kept
-        assert self.keys <= kept or len(kept) >= 200, "acknowledged changes are not there"
+        assert self.keys <= kept, "acknowledged changes are not there"
         assert self.worst_health <= HEALTH_SECONDS * self.patience, f"health was not answered for {self.worst_health:.2f} s"
         return (
             f"{self.edits} changes acknowledged and none lost, {self.conflicts} conflicts, {self.plans} plans done, {self.files} hostile files; "
