@@ -86,7 +86,7 @@ def _compute(kind: str, file: str) -> None:
 
     from wedgecraft.core.compute import computation
     from wedgecraft.core.errors import OutOfRange
-    from wedgecraft.core.hold import NotSeated
+    from wedgecraft.core.largest import NotSeated
     from wedgecraft.core.model import FieldError, field_errors
 
     found = computation(kind)

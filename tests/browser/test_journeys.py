@@ -49,7 +49,12 @@ class Hands:
         return self.wait(lambda: self.driver.find_element(By.CSS_SELECTOR, css))
 
     def text(self, css):
-        return self.one(css).text
+        """Its words, once there are some: what opens is there before it can be read."""
+        return self.wait(lambda: self.driver.find_element(By.CSS_SELECTOR, css).text)
+
+    def reads(self, css, *words):
+        """Wait until all these words stand there: a story comes after its frame."""
+        self.wait(lambda: all(said in self.text(css) for said in words))
 
     def button(self, words):
         def found():
@@ -200,8 +205,7 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
 
     # Every figure can be asked where it comes from.
     hands.one("[data-limit=hold_factor]").click()
-    assert "preload at the toe" in hands.text("[data-testid=where-from]")
-    assert "Source:" in hands.text("[data-testid=where-from]")
+    hands.reads("[data-testid=where-from]", "preload at the toe", "Source:")
     hands.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
 
     # A restart of everything, and it is all there; exported and read again it is the same.

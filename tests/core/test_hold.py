@@ -11,7 +11,8 @@ from scipy.optimize import linprog
 
 from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.hold import FACTOR_CAP, NotSeated, cone_generators, hold
+from wedgecraft.core.hold import cone_generators, hold
+from wedgecraft.core.largest import FACTOR_CAP, NotSeated
 
 F, MU = 1000.0, 0.2
 

@@ -10,8 +10,8 @@ from wedgecraft.core.answer import Worked, cautions_of, design_of
 from wedgecraft.core.arranging.bench import Bench, placed_result
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.figures import common_figures
-from wedgecraft.core.hold import NotSeated
 from wedgecraft.core.holding import Holding, quick_hold
+from wedgecraft.core.largest import NotSeated
 from wedgecraft.core.layout.check import faults
 from wedgecraft.core.layout.document import LayoutResult
 from wedgecraft.core.layout.solve import Report, hindrance, layout

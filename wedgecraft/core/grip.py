@@ -16,7 +16,8 @@ from pydantic import Field
 
 from wedgecraft.core.contacts import Contact, HoldRequest, HoldResult, LoadCase
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.hold import NotSeated, hold
+from wedgecraft.core.hold import hold
+from wedgecraft.core.largest import NotSeated
 from wedgecraft.core.model import Document
 from wedgecraft.core.units import Force, Length
 
@@ -79,32 +80,32 @@ def grip(request: GripRequest) -> GripResult:
     crush = request.force_high_n / (request.along_mm * request.yield_mpa)
     pressed = math.ceil(crush / _STEP_MM - 1e-9)
 
-    few, fewest, at_jaw = _worst(request)
-
     def holds(step: int, asked: GripRequest) -> bool:
         return factor_at(asked, step * _STEP_MM) >= request.needed
 
     depths = [request.jaw_mm * (k / 8) ** 2 for k in range(1, 9)]  # closest where it matters
-    factors = [*(factor_at(few, depth) for depth in depths[:-1]), at_jaw]
+    ranks = [_ranked(request, depth) for depth in depths]
     curve = [
         GripPoint(depth_mm=depth, factor=factor, pressure_mpa=request.force_high_n / (request.along_mm * depth))
-        for depth, factor in zip(depths, factors, strict=True)
+        for depth, (_, factor) in zip(depths, ranks, strict=True)
     ]
     if pressed > steps:
         words = f"even {request.jaw_mm:g} mm of grip is pressed beyond yield: less force, longer jaws, or {crush:.1f} mm of depth"
         return GripResult(
             feasible=False, least_mm=None, limited_by="crushed at any depth", sentence=words, clears=None, curve=curve
         )
-    if not (at_jaw if steps * _STEP_MM == request.jaw_mm else factor_at(request, steps * _STEP_MM)) >= request.needed:
+    deepest = curve[-1].factor if steps * _STEP_MM == request.jaw_mm else factor_at(request, steps * _STEP_MM)
+    if deepest < request.needed:
         words = f"even {request.jaw_mm:g} mm of grip holds only {curve[-1].factor:.2f} times the cutting force, needs {request.needed:g}"
         return GripResult(
             feasible=False, least_mm=None, limited_by="not held at any depth", sentence=words, clears=None, curve=curve
         )
-    # Nearly always the very worst decide; the others are only asked whether they agree.
-    high = _least(0, steps, lambda step: holds(step, fewest))
-    for more in (few, request):
-        if high < steps and not holds(high, more):
-            high = _least(high, steps, lambda step, more=more: holds(step, more))  # type: ignore[misc]
+    # Nearly always the worst on the curve decide; the others are only asked whether they agree.
+    worst = sorted({k for rank, _ in ranks for k in rank[:_WORST]} or {0})
+    few = request.model_copy(update={"loads": [request.loads[k] for k in worst]})
+    high = _least(0, steps, lambda step: holds(step, few))
+    if high < steps and not holds(high, request):
+        high = _least(high, steps, lambda step: holds(step, request))
     least = max(high, pressed) * _STEP_MM
     by: Literal["hold", "pressure"] = "hold" if high >= pressed else "pressure"
     clears = None if request.lowest_cut_mm is None else request.lowest_cut_mm > least
@@ -122,36 +123,23 @@ def _least(low: int, high: int, holds: Callable[[int], bool]) -> int:
     return high
 
 
-#: Cases that are looked at for every depth: the worst at full depth and at a tenth of it; the depth found is checked on all.
-_FEW, _FEWEST = 40, 6
+#: Cases of each point of the curve that are looked at for every depth; the depth found is checked on all.
+_WORST = 5
 
 
-def _worst(request: GripRequest) -> tuple[GripRequest, GripRequest, float]:
-    """The request with few of the worst cases, and with fewer still; and the factor of all of them at full depth."""
-    ranks: list[list[int]] = []
-    at_jaw = 0.0
-    for depth in (request.jaw_mm, request.jaw_mm / 10):
-        try:
-            cases = _held(request, depth).cases
-        except NotSeated:
-            continue
-        ranks.append(sorted(range(len(cases)), key=lambda k: cases[k].factor))
-        if depth == request.jaw_mm:
-            at_jaw = cases[ranks[-1][0]].factor
-
-    def only(most: int) -> GripRequest:
-        chosen = {k for rank in ranks for k in rank[:most]} or range(min(most, len(request.loads)))
-        return request.model_copy(update={"loads": [request.loads[k] for k in sorted(chosen)]})
-
-    return only(_FEW), only(_FEWEST), at_jaw
+def _ranked(request: GripRequest, depth_mm: float) -> tuple[list[int], float]:
+    """The cases from the worst on, and the worst's factor; none and nothing where the part does not even sit."""
+    try:
+        cases = _held(request, depth_mm).cases
+    except NotSeated:
+        return [], 0.0
+    rank = sorted(range(len(cases)), key=lambda k: cases[k].factor)
+    return rank, cases[rank[0]].factor
 
 
 def factor_at(request: GripRequest, depth_mm: float) -> float:
     """The lowest factor of all loads with so much in the jaws; nothing where it does not even sit."""
-    try:
-        return _held(request, depth_mm).factor
-    except NotSeated:
-        return 0.0
+    return _ranked(request, depth_mm)[1]
 
 
 def _held(request: GripRequest, depth_mm: float) -> HoldResult:

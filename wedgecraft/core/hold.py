@@ -4,8 +4,7 @@ For each load case the largest factor on the cutting force for which locators (p
 and friction can still balance it, as a linear programme over generators of friction cones. The cones are linearised from
 the inside, so the answer errs on the safe side, by at most 1 - cos(pi / sides) of the friction.
 
-It is the limit factor: the most the set-up could carry, not how the force shares itself out. HiGHS solves one case and its basis
-then answers every other case for which it stays feasible, so that a thousand cases need a few dozen programmes.
+It is the limit factor: the most the set-up could carry, not how the force shares itself out. The programmes are solved in ``largest``.
 Theory: any text on robot grasping or fixturing, e.g. Murray, Li and Sastry, "A Mathematical Introduction to Robotic
 Manipulation" (1994), chapter 5.
 """
@@ -13,46 +12,27 @@ Manipulation" (1994), chapter 5.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
-import highspy
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from wedgecraft.core.contacts import CaseResult, Contact, HoldRequest, HoldResult, Mode, Vector
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.largest import FACTOR_CAP, Programme, largest_factors
 from wedgecraft.core.vectors import cross
 
 Array = NDArray[np.float64]
-
-#: Factors above this are reported as this: the cut cannot move the part.
-FACTOR_CAP = 1000.0
-_TOLERANCE = 1e-9
-
-
-class NotSeated(OutOfRange):
-    """The clamps and the weight alone already move the part: no equilibrium without any cutting."""
-
-
-@dataclass(frozen=True)
-class _Programme:
-    """``A x + w * factor = b``, ``x >= 0``, factor to be maximised; rows scaled to about one."""
-
-    columns: Array  # (rows, variables)
-    target: Array  # (rows,)
-    scale: Array  # (6,) what each equilibrium row was divided by
 
 
 def hold(request: HoldRequest) -> HoldResult:
     """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when clamping alone fails."""
     programme = _programme(request)
-    wrenches = (
-        np.array([_wrench(load.point_mm, load.force_n, load.moment_nmm) for load in request.loads]).T / programme.scale[:, None]
-    )
+    forces, moments = (np.array([getattr(load, name) for load in request.loads], dtype=float) for name in ("force_n", "moment_nmm"))
+    moments += cross(np.array([load.point_mm for load in request.loads], dtype=float), forces)
+    wrenches = np.concatenate([forces, moments], axis=1).T / programme.scale[:, None]
     if not np.any(wrenches, axis=0).all():
         raise OutOfRange("loads", "a force of nothing", "every load case needs a force")
-    factors, duals = _largest_factors(programme, wrenches)
+    factors, duals = largest_factors(programme, wrenches)
     worst = int(np.argmin(factors))
     motion = _at_centre(duals[worst] / programme.scale, request.centre_of_gravity_mm)
     load = request.loads[worst]
@@ -82,10 +62,6 @@ def _wanting(contacts: list[Contact]) -> str:
     if all(contact.friction == 0 for contact in contacts):
         said.append("no contact has friction")
     return "".join(f"; {item}" for item in said)
-
-
-def _wrench(point: Vector, force: Vector, moment: Vector = (0, 0, 0)) -> Array:
-    return np.concatenate([force, cross(point, force) + moment])
 
 
 def _span(contacts: list[Contact]) -> float:
@@ -139,7 +115,7 @@ def cone_generators(contact: Contact, sides: int) -> Array:
     return normal + contact.friction * (np.cos(angles)[:, None] * first + np.sin(angles)[:, None] * second)
 
 
-def _programme(request: HoldRequest) -> _Programme:
+def _programme(request: HoldRequest) -> Programme:
     contacts = request.contacts
     limited = [c for c in contacts if c.kind == "clamp" or c.capacity_n is not None]
     blocks = [cone_generators(contact, request.cone_sides) for contact in contacts]
@@ -150,7 +126,7 @@ def _programme(request: HoldRequest) -> _Programme:
     slacks = sum(1 for c in limited if c.kind == "locator")
     columns = np.zeros((6 + len(limited), count + slacks))
     target = np.zeros(6 + len(limited))
-    target[:6] = -_wrench(request.centre_of_gravity_mm, request.weight_n) / scale
+    target[:6] = -np.concatenate([request.weight_n, cross(request.centre_of_gravity_mm, request.weight_n)]) / scale
     start, slack, row = 0, count, 6
     for contact, block in zip(contacts, blocks, strict=True):
         end = start + len(block)
@@ -166,126 +142,4 @@ def _programme(request: HoldRequest) -> _Programme:
                 slack += 1
             row += 1
         start = end
-    return _Programme(columns, target, scale)
-
-
-def _largest_factors(programme: _Programme, wrenches: Array) -> tuple[Array, Array]:
-    """Solve all cases; ``wrenches`` (6, cases) scaled. Returns factors (cases,) and duals of the equilibrium rows (cases, 6).
-
-    A basis optimal for one case is optimal for every case for which it is feasible: the cases differ in the factor's column
-    alone, which only scales the reduced costs.
-    """
-    rows, count = programme.columns.shape
-    cases = wrenches.shape[1]
-    loads = np.zeros((rows, cases))
-    loads[:6] = wrenches
-    solver = _solver(programme)
-    factors = np.full(cases, np.nan)
-    duals = np.zeros((cases, 6))
-    for case in range(cases):
-        if not math.isnan(factors[case]):
-            continue
-        for row in range(6):
-            solver.changeCoeff(row, count, float(loads[row, case]))
-        solver.run()
-        if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
-            raise NotSeated("contacts", "the clamping", "clamps and weight alone already move the part off its locators")
-        solution = solver.getSolution()
-        factors[case] = solution.col_value[count]
-        duals[case] = np.array(solution.row_dual[:6])
-        if factors[case] < FACTOR_CAP:
-            _share(programme, loads, solver.getBasis(), factors, duals)
-    return factors, duals
-
-
-def _solver(programme: _Programme) -> highspy.Highs:
-    rows, count = programme.columns.shape
-    solver = highspy.Highs()
-    solver.setOptionValue("output_flag", False)
-    solver.setOptionValue("presolve", "off")
-    solver.setOptionValue("threads", 1)
-    solver.setOptionValue("primal_feasibility_tolerance", _TOLERANCE)
-    solver.setOptionValue("dual_feasibility_tolerance", _TOLERANCE)
-    solver.addVars(count, np.zeros(count), np.full(count, highspy.kHighsInf))
-    solver.addVar(0.0, FACTOR_CAP)
-    solver.changeColCost(count, 1.0)
-    solver.changeObjectiveSense(highspy.ObjSense.kMaximize)
-    for row in range(rows):
-        # The factor's column is written even where it is zero now, so that changing it later keeps the pattern.
-        used = np.flatnonzero(programme.columns[row])
-        target = float(programme.target[row])
-        solver.addRow(target, target, len(used), used.astype(np.int32), programme.columns[row, used])
-    return solver
-
-
-def _share(programme: _Programme, loads: Array, basis: highspy.HighsBasis, factors: Array, duals: Array) -> None:
-    """Answer all open cases for which ``basis`` is feasible, in place."""
-    rows, count = programme.columns.shape
-    basic = highspy.HighsBasisStatus.kBasic
-    statuses, row_statuses = basis.col_status, basis.row_status  # each look copies the whole list
-    inside = [j for j in range(count) if statuses[j] == basic]
-    slack = [i for i in range(rows) if row_statuses[i] == basic]
-    if statuses[count] != basic or len(inside) + len(slack) + 1 != rows:
-        return
-    left = np.concatenate([programme.columns[:, inside], np.eye(rows)[:, slack]], axis=1)
-    answer_by_basis(left, len(inside), programme.columns, programme.target, loads, factors, duals)
-
-
-@njit(cache=True)
-def answer_by_basis(left: Array, inside: int, columns: Array, target: Array, loads: Array, factors: Array, duals: Array) -> None:
-    """Answer every open case (``factors`` not a number) that has its optimum in one basis, in place.
-
-    ``left`` (rows, rows - 1): the basic columns but the factor's, ``inside`` of them forces, the rest slacks of rows, which have to be
-    nothing; ``columns``, ``target``, ``loads`` (rows, cases) as in the programme; ``duals`` (cases, 6). With d at right angles to all of
-    ``left``, the factor of a case is d·target / d·load; the others follow by its QR factors. Columns that hang together answer nothing.
-    """
-    rows, others = left.shape
-    turned, triangle = np.zeros((others, rows)), np.zeros((others, others))
-    for j in range(others):
-        column = left[:, j].copy()
-        for _ in range(2):  # twice is enough
-            for i in range(j):
-                part = np.dot(turned[i], column)
-                triangle[i, j] += part
-                column -= part * turned[i]
-        triangle[j, j] = np.sqrt(np.dot(column, column))
-        if triangle[j, j] < 1e-10:
-            return
-        turned[j] = column / triangle[j, j]
-    lengths = np.zeros(rows)
-    for j in range(others):
-        lengths += turned[j] * turned[j]
-    direction = np.zeros(rows)
-    direction[np.argmin(lengths)] = 1.0
-    for _ in range(2):
-        for i in range(others):
-            direction -= np.dot(turned[i], direction) * turned[i]
-    direction /= np.sqrt(np.dot(direction, direction))
-    reach = np.dot(direction, target)
-    # The dual must make the cut do positive work: same sign as at the case the basis came from.
-    prices = np.dot(direction, columns)
-    dearest, cheapest = prices.max(), prices.min()
-    for case in range(loads.shape[1]):
-        if not np.isnan(factors[case]):
-            continue
-        load = loads[:, case].copy()
-        work = np.dot(direction, load)
-        if abs(work) <= _TOLERANCE or (cheapest if work > 0 else dearest) / work < -1e-7:
-            continue
-        factor = reach / work
-        if not 0 <= factor < FACTOR_CAP:
-            continue
-        rest = target - factor * load
-        values = np.zeros(others)
-        for i in range(others):
-            values[i] = np.dot(turned[i], rest)
-            rest -= values[i] * turned[i]
-        sound = np.abs(rest).max() < _TOLERANCE
-        for i in range(others - 1, -1, -1):
-            for j in range(i + 1, others):
-                values[i] -= triangle[i, j] * values[j]
-            values[i] /= triangle[i, i]
-            sound = sound and (values[i] >= -_TOLERANCE if i < inside else abs(values[i]) < _TOLERANCE)
-        if sound:
-            factors[case] = factor
-            duals[case] = direction[:6] / work
+    return Programme(columns, target, scale)

@@ -12,8 +12,9 @@ from wedgecraft.core.elastic import SINKS_IN, share_out
 from wedgecraft.core.elements import CAUTIONS
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.giving import gives
-from wedgecraft.core.hold import NotSeated, hold
+from wedgecraft.core.hold import hold
 from wedgecraft.core.holding import HeldAs, Holding
+from wedgecraft.core.largest import NotSeated
 from wedgecraft.core.plan import HoldVerdict, TorquePoint
 from wedgecraft.core.preloading import blanks_of, row_places
 from wedgecraft.core.release import release
