@@ -16,7 +16,7 @@ from wedgecraft.core import design
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.jobs import queue as queue_module
 from wedgecraft.jobs.queue import Queue
-from wedgecraft.store import jobs
+from wedgecraft.store import attempts, jobs
 from wedgecraft.store.models import Job, Run
 
 
@@ -212,7 +212,7 @@ def test_a_short_fault_of_the_database_is_tried_again_and_never_fails_a_run(data
     queue._plan_run(run_id)
     assert (_state(database, run_id).status, _state(database, run_id).attempts) == ("done", 1)
     # Away when it is taken up: back in the queue, and done by the worker in the end.
-    monkeypatch.setattr(queue_module.jobs, "begin", _away(1, jobs.begin))
+    monkeypatch.setattr(queue_module.attempts, "begin", _away(1, attempts.begin))
     second = _run(database)
     queue.add(second)
     asyncio.run(_work(queue, until=lambda: _state(database, second).status == "done"))
@@ -237,7 +237,7 @@ def test_what_brings_its_worker_down_is_given_up_with_a_reason_and_a_worker_that
     run_id = _run(database)
     with database.session() as session:
         for _ in range(queue_module.MOST_ATTEMPTS):  # taken up, and never heard of again
-            jobs.begin(session, run_id)
+            attempts.begin(session, Run, run_id)
         jobs.report(session, run_id, step="layout: 12 so far", share=0.5)
     monkeypatch.setattr(design, "plan", lambda *rest, **more: pytest.fail("planned once more"))
     queue._plan_run(run_id)

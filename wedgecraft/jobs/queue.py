@@ -24,8 +24,9 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from wedgecraft.core.plan import PlanRequest, PlanResult
 from wedgecraft.logs import about
-from wedgecraft.store import jobs, upkeep, uploads
+from wedgecraft.store import attempts, jobs, upkeep, uploads
 from wedgecraft.store.database import Database
+from wedgecraft.store.models import Run, Upload
 
 if TYPE_CHECKING:
     from wedgecraft.formats.step.reader import StepReader
@@ -48,6 +49,8 @@ PASSING = (OperationalError, InterfaceError, PoolTimeout)
 LANES = {"plans": ["plans"], "quick": ["solids"], "all": ["plans", "solids"]}
 
 T = TypeVar("T")
+
+_WORDS: dict[type[Run] | type[Upload], str] = {Run: "run", Upload: "solid"}
 
 
 class _TakenAway(Exception):
@@ -76,7 +79,7 @@ class Queue:
         self._plan = self.app.task(self._plan_run, name="plan", queue="plans", pass_context=False, retry=again)
         self._read = self.app.task(self._read_solid, name="read", queue="solids", pass_context=False, retry=again)
         self._reader: StepReader | None = None
-        self._under_way: set[tuple[str, str]] = set()
+        self._under_way: set[tuple[type[Run] | type[Upload], str]] = set()
         self._cleaned_at = 0.0
 
     def ensure_schema(self) -> None:
@@ -149,7 +152,7 @@ class Queue:
     async def _give_all_back(self) -> None:
         """What is still computed is somebody else's from now on, at once."""
         for table, ident in list(self._under_way):
-            log.warning("%s %s is given back: this worker stops", table, ident)
+            log.warning("%s %s is given back: this worker stops", _WORDS[table], ident)
             await asyncio.to_thread(self._give_back, table, ident)
             with contextlib.suppress(exceptions.ProcrastinateException):
                 for job in await self.app.job_manager.list_jobs_async(lock=ident, status="doing"):
@@ -162,9 +165,9 @@ class Queue:
 
             from wedgecraft.core import design  # noqa: F401
 
-    def _give_back(self, table: str, ident: str) -> None:
+    def _give_back(self, table: type[Run] | type[Upload], ident: str) -> None:
         with contextlib.suppress(SQLAlchemyError), self._database.session() as session:
-            (jobs if table == "run" else uploads).give_back(session, ident)
+            attempts.give_back(session, table, ident)
 
     async def _sweep(self) -> None:
         """Pick up what a dead worker left, and runs that never reached the queue; now and then, remove what has rested long enough."""
@@ -193,8 +196,8 @@ class Queue:
             return runs + [(self._read, "upload_id", ident) for ident in uploads.waiting(session)]
 
     @contextlib.contextmanager
-    def _working_on(self, table: str, ident: str) -> Any:
-        token = about.set(f"{table} {ident}")
+    def _working_on(self, table: type[Run] | type[Upload], ident: str) -> Any:
+        token = about.set(f"{_WORDS[table]} {ident}")
         self._under_way.add((table, ident))
         try:
             yield
@@ -220,14 +223,14 @@ class Queue:
                 wait = min(2 * wait, 5.0)
 
     def _plan_run(self, run_id: str) -> None:
-        with self._working_on("run", run_id):
+        with self._working_on(Run, run_id):
             self._planned(run_id)
 
     def _planned(self, run_id: str) -> None:
         from wedgecraft.core.design import plan  # the engine's libraries load with the first task
 
         with self._database.session() as session:
-            run = jobs.begin(session, run_id)
+            run = attempts.begin(session, Run, run_id)
             if run is None:
                 return
             if run.attempts > MOST_ATTEMPTS:
@@ -279,7 +282,7 @@ class Queue:
             jobs.finish(session, run_id, **values)
 
     def _read_solid(self, upload_id: str) -> None:
-        with self._working_on("solid", upload_id):
+        with self._working_on(Upload, upload_id):
             self._solid(upload_id)
 
     def _solid(self, upload_id: str) -> None:
@@ -292,11 +295,11 @@ class Queue:
                     raise _TakenAway
 
         with self._database.session() as session:
-            upload = uploads.begin(session, upload_id)
+            upload = attempts.begin(session, Upload, upload_id)
             if upload is None or upload.file is None:
                 return
-            file, name, attempts = upload.file, upload.name, upload.attempts
-        if attempts > MOST_ATTEMPTS:
+            file, name, times = upload.file, upload.name, upload.attempts
+        if times > MOST_ATTEMPTS:
             self._refuse(
                 upload_id,
                 f"This solid brought down its worker {MOST_ATTEMPTS} times; it was given up. Simplify it, and load it again.",

@@ -274,21 +274,6 @@ def lines(session: Session, limit: int, offset: int = 0, deleted: bool = False) 
     return [Line(job, *done.get(job.id, (None, False))) for job in listed], total
 
 
-def begin(session: Session, run_id: str) -> Run | None:
-    """Take up a run that is still wanted; its attempt is counted until ``give_back``, or until it is finished."""
-    run = session.scalar(select(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).with_for_update(), execution_options=_FRESH)
-    if run is not None:
-        run.attempts += 1
-        session.flush()
-    return run
-
-
-def give_back(session: Session, run_id: str) -> None:
-    """A worker that stops in order, or that a short fault kept from going on, leaves a run as if it had never taken it up."""
-    waits = {"status": "queued", "attempts": func.greatest(Run.attempts - 1, 0), "step": "waiting for a worker", "share": 0.0}
-    session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(**waits))
-
-
 def report(session: Session, run_id: str, **values: Any) -> bool:
     """Write down how far a run is, and its result so far; false when it was cancelled or taken away meanwhile."""
     changed = session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(status="running", **values))

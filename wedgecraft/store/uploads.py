@@ -31,22 +31,6 @@ def report(session: Session, upload_id: str, **values: Any) -> bool:
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 
-def begin(session: Session, upload_id: str) -> Upload | None:
-    """Take up a solid that is still wanted; its attempt counts until ``give_back``."""
-    query = select(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).with_for_update()
-    upload = session.scalar(query, execution_options={"populate_existing": True})
-    if upload is not None:
-        upload.attempts += 1
-        session.flush()
-    return upload
-
-
-def give_back(session: Session, upload_id: str) -> None:
-    """A worker that stops in order leaves a solid as if it had never taken it up."""
-    waits = {"status": "queued", "attempts": func.greatest(Upload.attempts - 1, 0), "step": "waiting for a worker", "share": 0.0}
-    session.execute(update(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).values(**waits))
-
-
 def active_of(session: Session, person: str | None) -> int:
     """How many solids of this person wait or are being read."""
     where = (Upload.created_by == person, Upload.status.in_(ACTIVE))
