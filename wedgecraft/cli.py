@@ -142,7 +142,10 @@ def _documents_only() -> Iterator[IO[str]]:
 @click.option("--port", default=8420, show_default=True)
 @click.option("--real", is_flag=True, help="A real shop: no demo; asks for the first administrator's password once.")
 @click.option("--https", is_flag=True, help="Behind a proxy that speaks TLS: cookies are marked secure.")
-def up(host: str, port: int, real: bool, https: bool) -> None:
+@click.option(
+    "--plans-at-once", type=click.IntRange(1, 64), help="Plans worked out side by side; two, or one on a single core, unless given."
+)
+def up(host: str, port: int, real: bool, https: bool, plans_at_once: int | None) -> None:
     """Run everything: database, worker, web. Ctrl-C stops it."""
     import logging
 
@@ -154,7 +157,7 @@ def up(host: str, port: int, real: bool, https: bool) -> None:
         raise click.UsageError("Listening beyond this machine needs a TLS proxy in front: add --https once there is one.")
     if real:
         _first_admin()
-    sys.exit(Supervisor(host, port, demo=not real, https=https).run())
+    sys.exit(Supervisor(host, port, demo=not real, https=https, plans_at_once=plans_at_once).run())
 
 
 def _first_admin() -> None:

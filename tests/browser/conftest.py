@@ -49,7 +49,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
 
 @pytest.fixture(scope="module")
 def shop(demo: Path) -> Iterator[Installation]:
-    made = Installation(like=demo)
+    made = Installation("--plans-at-once", "1", like=demo)  # half the libraries to load
     try:
         made.start()
         yield made
@@ -57,8 +57,9 @@ def shop(demo: Path) -> Iterator[Installation]:
         made.remove()
 
 
-@pytest.fixture
-def browser() -> Iterator[webdriver.Chrome]:
+@pytest.fixture(scope="session")
+def chrome() -> Iterator[webdriver.Chrome]:
+    """One for all tests of a process: starting it costs as much as a test."""
     profile = tempfile.mkdtemp(prefix="wedgecraft-browser-")
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
@@ -68,12 +69,30 @@ def browser() -> Iterator[webdriver.Chrome]:
     ):  # fmt: skip
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    options.add_experimental_option("prefs", {"download.default_directory": profile})
     driver = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
-    driver.downloads = Path(profile)
-    driver.execute_cdp_cmd(
-        "Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
-    )
+    driver.downloads = Path(profile) / "downloads"
     yield driver
     driver.quit()
     shutil.rmtree(profile, ignore_errors=True)
+
+
+@pytest.fixture
+def browser(chrome: webdriver.Chrome) -> webdriver.Chrome:
+    """As if it were new: one empty tab of 1280 x 800, nothing kept, no downloads."""
+    chrome.switch_to.new_window("tab")
+    ours = chrome.current_window_handle
+    for other in chrome.window_handles:
+        if other != ours:
+            chrome.switch_to.window(other)
+            chrome.close()
+    chrome.switch_to.window(ours)
+    chrome.execute_cdp_cmd("Network.clearBrowserCookies", {})
+    chrome.execute_cdp_cmd("Network.clearBrowserCache", {})
+    shutil.rmtree(chrome.downloads, ignore_errors=True)
+    chrome.downloads.mkdir()
+    chrome.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(chrome.downloads)})
+    size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+    chrome.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+    chrome.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})
+    chrome.get_log("browser")
+    return chrome

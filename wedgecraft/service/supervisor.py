@@ -37,7 +37,7 @@ class Children:
     loading the engine keeps a process from answering for a second or more, and nobody is to feel it.
     """
 
-    def __init__(self, listening: socket.socket, https: bool, log: RotatedFile, counted: str) -> None:
+    def __init__(self, listening: socket.socket, https: bool, log: RotatedFile, counted: str, plans_at_once: int) -> None:
         self._socket, self._log = listening, log
         # Where web processes count together; in memory, as a full disk would bring down who writes there.
         self._environment = os.environ | {"PROMETHEUS_MULTIPROC_DIR": counted}
@@ -45,7 +45,8 @@ class Children:
         plans, quick = ["worker", "--supervised", "--lane", "plans"], ["worker", "--supervised", "--lane", "quick"]
         self._commands = {"web": [*self._web, "--light"], "plans": plans, "quick": quick}
         if (os.cpu_count() or 1) > 1:  # a web process that is busy never is the only one
-            self._commands |= {"second web": [*self._web, "--light"], "second plans": plans}
+            self._commands["second web"] = [*self._web, "--light"]
+        self._commands |= {f"plans {number}": plans for number in range(2, plans_at_once + 1)}
         self._running: dict[str, subprocess.Popen[bytes]] = {}
         self._started: dict[str, float] = {}
         self._light: set[str] = set()
@@ -132,8 +133,9 @@ class Children:
 class Supervisor:
     """One for each state folder."""
 
-    def __init__(self, host: str, port: int, demo: bool, https: bool) -> None:
+    def __init__(self, host: str, port: int, demo: bool, https: bool, plans_at_once: int | None = None) -> None:
         self._host, self._port, self._demo, self._https = host, port, demo, https
+        self._plans_at_once = plans_at_once or min(2, os.cpu_count() or 1)
         self._address = f"http://{f'[{host}]' if ':' in host else host}:{port}"
         self._stopping = False
         self._cluster: Cluster | None = None
@@ -158,7 +160,7 @@ class Supervisor:
             return 1
         written = RotatedFile(folder / "wedgecraft.log")
         counted = tempfile.TemporaryDirectory(prefix="wedgecraft-counted-", dir=_IN_MEMORY if _IN_MEMORY.is_dir() else None)
-        children = Children(listening, self._https, written, counted.name)
+        children = Children(listening, self._https, written, counted.name, self._plans_at_once)
         code = 0
         try:
             self._run(folder, children)
