@@ -51,6 +51,7 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   const [errors, setErrors] = useState<Record<string, string>>({});
   const [refused, setRefused] = useState<Refused | null>(null);
   const [steps, setSteps] = useState(0);
+  const [last, setLast] = useState<"change" | "undo" | "redo">("change");
   // Changes on their way: the last of them is what a press of undo means, before the service has even answered it.
   const sent = useRef<object[]>([]);
   const { mutate } = store;
@@ -60,6 +61,7 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
     (path: string, value: unknown) => {
       const given = { path, value };
       sent.current = [...sent.current, given];
+      setLast("change");
       mutate(given, {
         onSuccess: () => {
           setRefused((before) => (before?.path === path ? null : before));
@@ -79,15 +81,20 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   );
 
   const undo = useCallback(() => {
-    const last = sent.current.at(-1);
+    const newest = sent.current.at(-1);
     sent.current = sent.current.slice(0, -1);
     setSteps((count) => count + 1);
-    go({ way: "undo", step: last ? keyOf(last) : null });
+    setLast("undo");
+    go({ way: "undo", step: newest ? keyOf(newest) : null });
   }, [go]);
   const redo = useCallback(() => {
     setSteps((count) => count + 1);
+    setLast("redo");
     go({ way: "redo", step: null });
   }, [go]);
+
+  // What was just done can be taken back, and done again, before the service has told anew what can be.
+  const learning = step.isPending || store.isPending || known.isPlaceholderData;
 
   return useMemo(
     () => ({
@@ -96,8 +103,8 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
       mayEdit,
       change,
       errors,
-      undo: mayEdit && (known.data?.undo || store.isPending) ? undo : null,
-      redo: mayEdit && known.data?.redo ? redo : null,
+      undo: mayEdit && (known.data?.undo || (learning && last !== "undo")) ? undo : null,
+      redo: mayEdit && (known.data?.redo || (learning && last === "undo")) ? redo : null,
       steps,
       stuck: step.error?.message ?? null,
       refused,
@@ -109,7 +116,7 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
       saving: store.isPending || step.isPending,
       trouble: store.isPending && store.failureReason ? store.failureReason : null,
     }),
-    [job, mayEdit, errors, change, undo, redo, steps, known.data, refused, step.error, step.isPending, store.isPending, store.failureReason],
+    [job, mayEdit, errors, change, undo, redo, steps, last, learning, known.data, refused, step.error, step.isPending, store.isPending, store.failureReason],
   );
 }
 
