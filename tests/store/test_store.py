@@ -177,6 +177,13 @@ def test_a_taken_port_makes_our_server_move_and_a_half_made_cluster_is_made_agai
         (folder / "access.json").unlink()
         assert made.start()
         Database(made.url).upgrade()
+        monkeypatch.undo()
+        for _ in range(3):  # killed, and started again by two at once, as supervisor and person may: both find it running
+            made.kill()
+            with ThreadPoolExecutor(2) as pool:
+                started = list(pool.map(lambda one: one.start(), [Cluster(folder), Cluster(folder)]))
+            assert any(started)
+            Database(made.url).upgrade()
     finally:
         made.stop()
         shutil.rmtree(folder, ignore_errors=True)

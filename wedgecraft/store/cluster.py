@@ -13,6 +13,7 @@ import secrets
 import shutil
 import socket
 import subprocess
+import time
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -23,6 +24,7 @@ _BINARIES = "/usr/lib/postgresql"
 _USER = "wedgecraft"
 _PORTS = range(20000, 32000)
 _TRIES = 4
+_COMES_UP_SECONDS = 60.0
 _LONG_LOG = 10_000_000
 
 
@@ -74,10 +76,21 @@ class Cluster:
             if self._run("pg_ctl", *arguments, check=False).returncode == 0:
                 break
             said = _tail(self._log)
+            if self.running and self._comes_up():
+                return False  # somebody else was starting it just then
             if not left or "could not create" not in said:
                 raise ClusterError(f"PostgreSQL did not start; its log is {self._log}: {said}")
             self.move()  # the port was taken between our look and the server's
         self._ensure_database()
+        return True
+
+    def _comes_up(self) -> bool:
+        """Whether a server that somebody else starts is there within a while."""
+        until = time.monotonic() + _COMES_UP_SECONDS
+        while not self.running or _port_is_free(self._port):
+            if time.monotonic() > until:
+                return False
+            time.sleep(0.2)
         return True
 
     def move(self) -> None:

@@ -51,6 +51,7 @@ export function useSignOut() {
 export function usePreferences() {
   const cache = useQueryClient();
   return useMutation({
+    scope: { id: "preferences" }, // one after the other: of two answers on their way the older one must not come last
     mutationFn: async (given: { units?: string; theme?: string }) =>
       keepSession(await call<SessionState>("PATCH", "/api/session/preferences", given)),
     onSuccess: (state) => cache.setQueryData(["session"], state),
