@@ -151,6 +151,42 @@ def test_every_way_up_shows_what_all_its_triangles_cover(reader, tmp_path):
         assert stood.points.max(axis=0)[:2] == pytest.approx((way.width_mm, way.depth_mm))
 
 
+def _hexagon(across, high):
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+    from OCP.gp import gp_Pnt, gp_Vec
+
+    ring, reach = BRepBuilderAPI_MakePolygon(), across / math.sqrt(3)
+    for k in range(6):
+        ring.Add(gp_Pnt(reach * math.cos(k * math.pi / 3), reach * math.sin(k * math.pi / 3), 0))
+    ring.Close()
+    return BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(ring.Wire()).Face(), gp_Vec(0, 0, high)).Shape()
+
+
+def _chamfered(shape, across, high):
+    """Turned down at both ends by a cone of 30 degrees, as bar is."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeCone
+    from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+    tall = high + across
+    for z, way in ((-1.0, 1.0), (high + 1.0, -1.0)):
+        cone = BRepPrimAPI_MakeCone(gp_Ax2(gp_Pnt(0, 0, z), gp_Dir(0, 0, way)), across / 2, across / 2 + tall * math.sqrt(3), tall)
+        shape = BRepAlgoAPI_Common(shape, cone.Shape()).Shape()
+    return shape
+
+
+def test_a_chamfered_hexagon_with_a_cross_hole_is_seen_whole_from_every_side(reader, tmp_path):
+    """Curves where a cone meets flats are tiled from both sides with corners that do not match."""
+    standoff = _less(_chamfered(_hexagon(24, 45), 24, 45), _bar(0, 0, -1, 5, 50), _bar(-20, 0, 30, 3, 40, (1, 0, 0)))
+    reading = reader.read(_written(standoff, tmp_path), "standoff.step")[0]
+    assert reading.size_mm == pytest.approx((48 / math.sqrt(3), 24, 45), abs=0.02)
+    ends = next(way for way in reading.ways if way.up == (0, 0, 1))
+    assert ends.outline is not None
+    assert Polygon(ends.outline.outer).area == pytest.approx(24**2 * math.sqrt(3) / 2, rel=2e-3)
+    assert all(way.outline is not None for way in reading.ways)
+
+
 def test_an_empty_view_has_no_silhouette():
     flat = Mesh(np.array([[0.0, 0, 0], [10, 0, 0], [0, 10, 0]]), np.array([[0, 2, 1]]), np.zeros(1, dtype=np.int64))
     with pytest.raises(LoopFault, match="nothing is seen"):
@@ -170,6 +206,26 @@ def test_an_empty_view_has_no_silhouette():
 def test_useless_files_are_refused_in_words(reader, data, said):
     with pytest.raises(FileRefused, match=said):
         reader.read(data, "x.step")
+
+
+@pytest.mark.parametrize(("gap", "one_part"), [(0.0, True), (5.0, False)])
+def test_solids_that_touch_are_one_part_and_those_that_stand_apart_are_not(reader, tmp_path, gap, one_part):
+    from OCP.BRep import BRep_Builder
+    from OCP.gp import gp_Trsf, gp_Vec
+    from OCP.TopLoc import TopLoc_Location
+    from OCP.TopoDS import TopoDS_Compound
+
+    both, builder, move = TopoDS_Compound(), BRep_Builder(), gp_Trsf()
+    builder.MakeCompound(both)
+    move.SetTranslation(gp_Vec(0, 0, 20 + gap))  # above the other: from the top the two are seen as one piece
+    builder.Add(both, _box(30, 20, 20))
+    builder.Add(both, _box(30, 20, 10).Moved(TopLoc_Location(move)))
+    data = _written(both, tmp_path)
+    if one_part:
+        assert reader.read(data, "both.step")[0].volume_mm3 == pytest.approx(30 * 20 * 30)
+    else:
+        with pytest.raises(FileRefused, match="2 solids that do not touch"):
+            reader.read(data, "both.step")
 
 
 def test_surfaces_alone_are_no_part(reader, tmp_path):

@@ -83,7 +83,10 @@ def from_below(seen: Polygon | str) -> Polygon | str:
 
 def _united(tiles: Any) -> Any:
     """Tiles of one face: quickly as a coverage; the long way where they overlap, as on a face that turns under itself."""
-    quick = shapely.coverage_union_all(tiles)
+    try:
+        quick = shapely.coverage_union_all(tiles)
+    except shapely.GEOSException:  # they meet side on side without sharing corners
+        return shapely.union_all(tiles)
     whole = float(shapely.area(tiles).sum())
     return quick if shapely.is_valid(quick) and abs(quick.area - whole) <= 1e-9 * max(1.0, whole) else shapely.union_all(tiles)
 

@@ -51,6 +51,30 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
     return reading, mesh.points.tobytes(), mesh.triangles.tobytes(), mesh.faces.tobytes()
 
 
+#: Nearer than this, solids hang together.
+_TOUCH_MM = 0.01
+_MOST_SOLIDS = 60
+
+
+def _groups(solids: list[Any]) -> int:
+    """How many groups of solids stand apart from one another. Raises FileRefused for a whole assembly."""
+    from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+
+    if len(solids) > _MOST_SOLIDS:
+        raise FileRefused(f"the file holds {len(solids)} solids, an assembly and no part", "export the part alone")
+    left, groups = list(range(1, len(solids))), 1
+    edge = [0]
+    while left:
+        if not edge:
+            groups, edge = groups + 1, [left.pop()]
+            continue
+        one = edge.pop()
+        near = [other for other in left if BRepExtrema_DistShapeShape(solids[one], solids[other]).Value() < _TOUCH_MM]
+        left = [other for other in left if other not in near]
+        edge += near
+    return groups
+
+
 def _shape(data: bytes) -> tuple[Any, int]:
     from OCP.IFSelect import IFSelect_RetDone
     from OCP.STEPControl import STEPControl_Reader
@@ -67,13 +91,19 @@ def _shape(data: bytes) -> tuple[Any, int]:
     shape = reader.OneShape()
     if shape is None or shape.IsNull():
         raise FileRefused("the STEP file holds no shape", "export the part as a solid body")
-    solids, explorer = 0, TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
+    solids, explorer = [], TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_SOLID)
     while explorer.More():
-        solids += 1
+        solids.append(explorer.Current())
         explorer.Next()
-    if solids == 0:
+    if not solids:
         raise FileRefused("the STEP file holds no solid, only surfaces, wires or points", "export the part as a solid body")
-    return shape, solids
+    apart = _groups(solids)
+    if apart > 1:
+        raise FileRefused(
+            f"the file holds {apart} solids that do not touch, which are not one part",
+            "export the part alone, without what stands beside it",
+        )
+    return shape, len(solids)
 
 
 def _properties(shape: Any) -> tuple[float, float]:
