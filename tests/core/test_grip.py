@@ -8,7 +8,7 @@ import pytest
 
 from wedgecraft.core.contacts import LoadCase
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.grip import GripRequest, factor_at, grip
+from wedgecraft.core.vise.grip import GripRequest, factor_at, grip
 
 
 def _request(*forces, at=(30.0, 20.0, 30.0), **more) -> GripRequest:

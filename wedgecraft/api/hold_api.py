@@ -13,10 +13,10 @@ from wedgecraft.api import lanes
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.in_vise import InVise, InViseResult, in_vise
 from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.shop.kinds import Vise
 from wedgecraft.core.units import Length, Torque
+from wedgecraft.core.vise.in_vise import InVise, InViseResult, in_vise
 from wedgecraft.store import jobs
 
 blueprint = APIBlueprint("hold", __name__, url_prefix="/api/jobs", tag="Hold")

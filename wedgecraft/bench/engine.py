@@ -14,13 +14,13 @@ from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
 from wedgecraft.core.design import plan
 from wedgecraft.core.elastic import ShareRequest, share_out
 from wedgecraft.core.features import Feature
-from wedgecraft.core.grip import GripRequest, grip
 from wedgecraft.core.hold import hold
 from wedgecraft.core.locate.report import VerdictsRequest, verdicts
 from wedgecraft.core.locate.verdicts import judged, sample
 from wedgecraft.core.placing import ready
 from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.row import RowRequest, row
+from wedgecraft.core.vise.grip import GripRequest, grip
 
 #: What it is, the bar it should stay under, and the work, which says its answer.
 Work = tuple[str, str, Callable[[], str]]

@@ -40,7 +40,7 @@ def computation(kind: str) -> Computation:
 
         return Computation(RowRequest, RowResult, row)
     if kind == "grip":
-        from wedgecraft.core.grip import GripRequest, GripResult, grip
+        from wedgecraft.core.vise.grip import GripRequest, GripResult, grip
 
         return Computation(GripRequest, GripResult, grip)
     if kind == "clamp":
@@ -52,7 +52,7 @@ def computation(kind: str) -> Computation:
 
         return Computation(GiveRequest, GiveResult, give)
     if kind == "vise":
-        from wedgecraft.core.in_vise import InVise, InViseResult, in_vise
+        from wedgecraft.core.vise.in_vise import InVise, InViseResult, in_vise
 
         return Computation(InVise, InViseResult, in_vise)
     if kind == "locate":

@@ -11,7 +11,6 @@ from wedgecraft.core.cutting.document import HOLE_KINDS
 from wedgecraft.core.elastic import HOLDER_YIELD_MPA
 from wedgecraft.core.elements import EdgeToe, ViseForce, vise_force_n
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.grip import GripRequest, GripResult, grip
 from wedgecraft.core.limits import Figure, given
 from wedgecraft.core.loading import cut_loads
 from wedgecraft.core.model import Document
@@ -22,6 +21,7 @@ from wedgecraft.core.sitting import sits
 from wedgecraft.core.station import build_station
 from wedgecraft.core.station_contacts import station_loads
 from wedgecraft.core.units import Length, Torque
+from wedgecraft.core.vise.grip import GripRequest, GripResult, grip
 
 _GRAVITY = 9.80665
 
