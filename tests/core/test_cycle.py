@@ -47,7 +47,12 @@ def test_every_second_is_counted_once_and_ops_keep_their_order(cuts, stations, o
     assert of["cut"] == pytest.approx(cutting)
     assert of["tool change"] == pytest.approx(found.tool_changes * MACHINE.tool_change_s)
     assert found.seconds == pytest.approx(sum(item.seconds for item in found.segments))
-    by_station = sum(sum(on) * len(op) for op, on in zip(cuts, stations, strict=True))
+    spindle, by_station = None, 0
+    for face in range(len(stations[0])):  # as one walks: part after part, each with all its cuts
+        for op, on in zip(cuts, stations, strict=True):
+            for tool, _ in op * on[face]:
+                by_station += tool != spindle
+                spindle = tool
     assert by_station in (found.tool_changes, found.tool_changes_other)
     # Turning from face to face, one after another, is what the index moves are.
     faces, at = len(stations[0]), 0

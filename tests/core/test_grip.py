@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 
 import pytest
+from shapely.geometry import Polygon
 
 from wedgecraft.core.contacts import LoadCase
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.vise.grip import GripRequest, factor_at, grip
+from wedgecraft.core.vise.in_vise import _between_jaws
 
 
 def _request(*forces, at=(30.0, 20.0, 30.0), **more) -> GripRequest:
@@ -63,3 +65,40 @@ def test_what_no_depth_holds_is_said_and_jaws_above_the_part_are_refused():
         grip(_request((0, 10, 1), jaw_mm=31))
     with pytest.raises(OutOfRange, match="at most force_high_n"):
         grip(_request((0, 10, 1), force_low_n=20_000))
+
+
+def test_less_than_the_house_counts_is_no_grip_and_jaws_lower_than_that_hold_nothing():
+    assert (grip(_request((0, 100, 10))).least_mm or 9) < 3
+    found = grip(_request((0, 100, 10), least_mm=3))
+    assert (found.least_mm, found.limited_by) == (3, "house rule")
+    low = grip(_request((0, 100, 10), least_mm=3, jaw_mm=2))
+    assert (low.feasible, low.least_mm) == (False, None)
+    assert "higher jaws" in low.sentence
+
+
+def test_a_part_longer_than_its_jaws_lies_amid_them_and_its_weight_where_it_is():
+    """Turned over about the jaws' middle it is held alike; a weight out of the middle is not what one amid them is."""
+    amid = [_request((0, 900, 250), at=(30, y, 30), centre_mm=20, weight_n=400) for y in (-30.0, 70.0)]
+    amid[1] = amid[1].model_copy(update={"loads": [LoadCase(name="mirrored", point_mm=(30, 70, 30), force_n=(0, -900, 250))]})
+    assert factor_at(amid[0], 6.0) == pytest.approx(factor_at(amid[1], 6.0), rel=1e-4)
+    aside = [amid[0].model_copy(update={"centre_mm": centre}) for centre in (20.0, 60.0)]
+    assert factor_at(aside[0], 6.0) != pytest.approx(factor_at(aside[1], 6.0), rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("outline", "said"),
+    [
+        ([(24 + 24 * math.cos(k * math.pi / 40), 24 + 24 * math.sin(k * math.pi / 40)) for k in range(80)], "round or pointed"),
+        ([(0, 0), (60, 0), (60, 15), (20, 15), (20, 25), (60, 25), (60, 40), (0, 40)], "open in the middle"),
+        ([(0, 0), (60, 20), (60, 40), (30, 40), (0, 15)], "do not lie opposite"),
+    ],
+)
+def test_sides_that_are_not_flat_where_the_jaws_hold_are_refused_in_words(outline, said):
+    with pytest.raises(OutOfRange, match=said):
+        _between_jaws(Polygon(outline), 125)
+
+
+def test_jaws_hold_where_both_sides_are_and_stand_amid_that():
+    ell = Polygon([(0, 0), (60, 0), (60, 14), (20, 14), (20, 46), (0, 46)])
+    assert _between_jaws(ell, 125) == (0, 14)
+    assert _between_jaws(Polygon([(0, 0), (60, 0), (60, 200), (0, 200)]), 125) == (37.5, 162.5)

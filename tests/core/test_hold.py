@@ -11,7 +11,7 @@ from scipy.optimize import linprog
 
 from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.hold import cone_generators, hold
+from wedgecraft.core.hold import hold
 from wedgecraft.core.largest import FACTOR_CAP, NotSeated
 
 F, MU = 1000.0, 0.2
@@ -33,7 +33,7 @@ def _floor(width=60.0, depth=40.0, friction=MU):
 
 def _one(contacts, point, force, **more):
     load = LoadCase(name="cut", point_mm=point, force_n=force)
-    return hold(HoldRequest(contacts=contacts, loads=[load], cone_sides=64, **more))
+    return hold(HoldRequest(contacts=contacts, loads=[load], **more))
 
 
 def test_block_under_one_strap_slips_at_twice_friction_times_force():
@@ -99,11 +99,19 @@ def _wrench(point, force):
     return np.concatenate([force, np.cross(point, force)])
 
 
-def _by_linprog(request: HoldRequest, load: LoadCase) -> float:
-    """The same linear programme written down again, without scaling or sharing, for scipy."""
+def _edges(contact: Contact, sides: int, reach: float) -> np.ndarray:
+    """Rays of a cone of so many sides about the contact's normal, ``reach`` times as wide as friction makes it."""
+    normal = np.array(contact.normal, dtype=float)
+    across = np.linalg.svd(normal[None, :])[2][1:]
+    angles = 2 * math.pi * np.arange(sides) / sides
+    return normal + reach * contact.friction * (np.cos(angles)[:, None] * across[0] + np.sin(angles)[:, None] * across[1])
+
+
+def _by_linprog(request: HoldRequest, load: LoadCase, sides: int = 48, reach: float = 1.0) -> float:
+    """As a linear programme, without scaling or sharing, for scipy: cones inscribed, or about the true ones where they reach farther."""
     columns, rows, limits = [], [], []
     for contact in request.contacts:
-        edges = cone_generators(contact, request.cone_sides)
+        edges = _edges(contact, sides, reach)
         rows.append((len(columns), len(edges), contact))
         columns += [_wrench(contact.point_mm, edge) for edge in edges]
     balance = np.array([*columns, _wrench(load.point_mm, load.force_n)]).T
@@ -147,35 +155,41 @@ def _by_cones(request: HoldRequest, load: LoadCase) -> float:
     return float(factor.value)
 
 
-def test_random_stations_agree_with_an_independent_linear_solver_to_a_millionth():
+def test_random_stations_lie_between_an_independent_linear_solver_inside_and_about_the_true_cones():
     rng = np.random.default_rng(7)
     checked = 0
-    for _ in range(60):
+    about = 1 / math.cos(math.pi / 48)
+    for _ in range(16):
         request = _random_station(rng)
         try:
             result = hold(request)
         except NotSeated:
-            assert math.isnan(_by_linprog(request, request.loads[0]))
+            still = request.loads[0].model_copy(update={"force_n": (0.0, 0.0, 0.0)})  # clamped, and not cut
+            assert math.isnan(_by_linprog(request, still, 16))
             continue
-        for case, load in zip(result.cases, request.loads, strict=True):
-            assert case.factor == pytest.approx(_by_linprog(request, load), rel=1e-6, abs=1e-9)
+        for case, load in list(zip(result.cases, request.loads, strict=True))[:10]:
+            assert _by_linprog(request, load) * (1 - 1e-5) - 1e-9 <= case.factor
+            assert case.factor <= _by_linprog(request, load, reach=about) * (1 + 1e-6) + 1e-9
             checked += 1
         assert result.factor == min(case.factor for case in result.cases)
-    assert checked > 500
+    assert checked > 80
 
 
-def test_the_inner_cone_errs_on_the_safe_side_of_true_cones_and_by_little():
+def test_true_cones_are_met_from_below_within_a_two_hundredth_by_a_second_order_cone_solver():
     rng = np.random.default_rng(11)
-    for _ in range(8):
-        request = _random_station(rng).model_copy(update={"cone_sides": 32})
+    checked = 0
+    for _ in range(12):
+        request = _random_station(rng)
         try:
             result = hold(request)
         except NotSeated:
             continue
-        for case, load in list(zip(result.cases, request.loads, strict=True))[:4]:
+        for case, load in list(zip(result.cases, request.loads, strict=True))[:5]:
             true = _by_cones(request, load)
             assert case.factor <= true * (1 + 1e-5)
-            assert case.factor >= true * (1 - 0.03)
+            assert case.factor >= true * (1 - 0.005)
+            checked += 1
+    assert checked > 25
 
 
 def test_what_no_torque_makes_up_for_is_said():
@@ -215,14 +229,14 @@ def _moved(request: HoldRequest, rotation: np.ndarray, shift: np.ndarray, force:
             for contact in request.contacts
         ],
         loads=[LoadCase(name=load.name, point_mm=at(load.point_mm), force_n=along(load.force_n, force)) for load in request.loads],
-        weight_n=along(request.weight_n, force), centre_of_gravity_mm=at(request.centre_of_gravity_mm), cone_sides=64,
+        weight_n=along(request.weight_n, force), centre_of_gravity_mm=at(request.centre_of_gravity_mm),
     )  # fmt: skip
 
 
 def test_where_the_setup_stands_and_in_which_units_does_not_matter():
     rng = np.random.default_rng(21)
     for _ in range(6):
-        request = _random_station(rng).model_copy(update={"cone_sides": 64})
+        request = _random_station(rng)
         angle = rng.uniform(0, 2 * math.pi)
         rotation = np.array([[math.cos(angle), -math.sin(angle), 0], [math.sin(angle), math.cos(angle), 0], [0, 0, 1]])
         try:
@@ -231,19 +245,16 @@ def test_where_the_setup_stands_and_in_which_units_does_not_matter():
             continue
         there = hold(_moved(request, rotation, rng.uniform(-500, 500, 3), 7.5))
         for a, b in zip(here.cases, there.cases, strict=True):
-            # The linearised cones turn with the contacts' own axes, not with the set-up: alike within their error.
-            assert a.factor == pytest.approx(b.factor, rel=5e-3)
+            assert a.factor == pytest.approx(b.factor, rel=1e-4)
 
 
-def test_more_friction_more_preload_and_finer_cones_never_hold_less_against_lifting():
-    def factor(friction: float, preload: float, sides: int) -> float:
+def test_more_friction_and_more_preload_never_hold_less_against_lifting():
+    def factor(friction: float, preload: float) -> float:
         jaw = [_locator(0, y, z, (1, 0, 0), friction) for y in (0, 40) for z in (2, 18)]
         contacts = [*_floor(), *jaw, _clamp(60, 20, 10, (-1, 0, 0), preload, friction)]
         loads = [LoadCase(name="up", point_mm=(40, 25, 20), force_n=(30, 20, 100))]
-        return hold(HoldRequest(contacts=contacts, loads=loads, cone_sides=sides)).factor
+        return hold(HoldRequest(contacts=contacts, loads=loads)).factor
 
-    base = factor(0.2, 1000, 8)
-    assert factor(0.3, 1000, 8) > base
-    assert factor(0.2, 1500, 8) == pytest.approx(1.5 * base, rel=1e-6)  # no weight: all forces scale
-    for few, many in [(8, 16), (16, 32), (32, 64)]:
-        assert factor(0.2, 1000, many) >= factor(0.2, 1000, few) - 1e-9
+    base = factor(0.2, 1000)
+    assert factor(0.3, 1000) > base
+    assert factor(0.2, 1500) == pytest.approx(1.5 * base, rel=1e-4)  # no weight: all forces scale

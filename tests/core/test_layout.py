@@ -16,7 +16,7 @@ from shapely.geometry import Polygon, box
 from tests.core.independent import boxes_by_hand, faults
 from wedgecraft.bench.layouts import BOXES, box_request
 from wedgecraft.core.layout.document import LayoutRequest
-from wedgecraft.core.layout.nofit import Geometry, Variant, convex_pieces, minkowski
+from wedgecraft.core.layout.nofit import Geometry, Variant
 from wedgecraft.core.layout.skyline import SkylineSearch
 from wedgecraft.core.layout.solve import layout
 
@@ -216,15 +216,3 @@ def test_no_fit_regions_are_where_polygons_overlap():
                 assert inside
             if a.distance(moved) > 0.01:
                 assert not inside
-
-
-def test_convex_pieces_cover_exactly_and_the_sum_of_boxes_is_a_box():
-    rng = np.random.default_rng(9)
-    for _ in range(30):
-        polygon = _random_polygon(rng)
-        pieces = [Polygon(piece) for piece in convex_pieces(polygon)]
-        assert sum(piece.area for piece in pieces) == pytest.approx(polygon.area, rel=1e-9)
-        assert all(piece.convex_hull.area == pytest.approx(piece.area, rel=1e-9) for piece in pieces)
-    total = minkowski([np.array(_ring(3, 2))], [np.array(_ring(5, 7))], gap=1.0)
-    assert total.bounds == pytest.approx((-1, -1, 9, 10))
-    assert total.area == pytest.approx(10 * 11)

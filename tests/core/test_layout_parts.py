@@ -17,7 +17,7 @@ from tests.core.test_layout import _optimum, _ring
 from wedgecraft.bench.layouts import box_request
 from wedgecraft.core.layout import bound, exact, fill, regular
 from wedgecraft.core.layout.document import LayoutRequest, LayoutResult, Placement
-from wedgecraft.core.layout.nofit import Geometry, outer_simplified, turned
+from wedgecraft.core.layout.nofit import Geometry, turned
 from wedgecraft.core.layout.recursive import BlockSearch
 from wedgecraft.core.layout.search import FaceProblem, Layout, compatible
 from wedgecraft.core.layout.solve import layout
@@ -158,19 +158,6 @@ def test_the_choice_among_positions_improves_a_poor_layout_and_keeps_a_good_one(
     assert limit >= 23
     assert 21 <= len(chosen.spots) <= 23
     assert faults(request, _as_result(problem, chosen)) == []
-
-
-@settings(max_examples=40, deadline=None)
-@given(st.integers(30, 400), st.integers(0, 10_000))
-def test_simplified_outlines_contain_the_true_one_and_stay_close(count, seed):
-    rng = np.random.default_rng(seed)
-    angles = 2 * math.pi * np.arange(count) / count
-    radii = 30 + 4 * np.sin(5 * angles) + rng.uniform(0, 0.05, count)
-    polygon = Polygon(np.stack([radii * np.cos(angles), radii * np.sin(angles)], axis=1))
-    simple = outer_simplified(polygon)
-    assert len(simple.exterior.coords) <= 73
-    assert simple.buffer(1e-9).covers(polygon)
-    assert simple.area <= polygon.area * 1.05
 
 
 def test_quarter_turns_are_exact():

@@ -17,7 +17,7 @@ from wedgecraft.bench.layouts import box_request, packing_of, shape_request
 from wedgecraft.core.layout import bound, boxes, fill, mix, one, regular, renew, rounds
 from wedgecraft.core.layout.document import Placement
 from wedgecraft.core.layout.edges import count_inside, edges_of, far_up, slant_heights
-from wedgecraft.core.layout.nofit import Geometry, outer_simplified
+from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem, Layout
 from wedgecraft.demo.shop import demo_requests
 
@@ -96,10 +96,6 @@ def test_what_counts_as_round_and_what_does_not(sides):
     if found:
         assert found[0] == pytest.approx(24)
         assert found[1] == pytest.approx((30, 5))
-    if sides > 72:
-        simple = outer_simplified(Polygon(circle))
-        assert simple.buffer(1e-9).covers(Polygon(circle))
-        assert simple.area < 1.002 * math.pi * 144
     oval = circle * (1.2, 1)
     assert rounds.round_diameter(_problem(shape_request(oval.tolist(), _ring(100, 100), [0]))) is None
 

@@ -180,8 +180,12 @@ def test_in_a_vise_light_cuts_are_limited_by_pressure_in_closed_form_and_ratings
     )
     assert (found.force_low_n, found.force_high_n) == pytest.approx((low, high))
     softer = min(request.part.material.yield_mpa, 600)
-    assert found.grip.limited_by == "pressure"
-    assert found.grip.least_mm == pytest.approx(math.ceil(high / (40 * softer) / 0.05) * 0.05)
+    crushed = math.ceil(high / (40 * softer) / 0.05) * 0.05
+    assert crushed < 3
+    assert (found.grip.limited_by, found.grip.least_mm) == ("house rule", 3.0)
+    assert (found.verdict, found.deeper_mm) == ("held", 0)
+    bold = request.model_copy(update={"rules": request.rules.model_copy(update={"least_grip_mm": 0})})
+    assert in_vise(InVise(request=bold, vise=vise, torque_nm=40)).grip.least_mm == pytest.approx(crushed)
     assert {figure.id for figure in found.figures} == {"vise_low", "vise_high", "grip"}
     for change, field in (
         ({"torque_nm": 2000}, "clamp.torque_nm"),

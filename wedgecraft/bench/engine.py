@@ -94,7 +94,7 @@ def hold_works() -> list[Work]:
     hold(hold_request(1))
     full = hold_request()
     steel = {"youngs_mpa": 69_000, "yield_mpa": 275, "high": 1.8}
-    shared = ShareRequest.model_validate({**full.model_dump(exclude={"cone_sides"}), **steel})
+    shared = ShareRequest.model_validate({**full.model_dump(), **steel})
     four = RowRequest(places_mm=[-60, -20, 20, 60], force_n=20_000, screw_mm=0, spread_mm=0.05, clampings=10_000)
     deep = GripRequest(
         width_mm=60,

@@ -8,6 +8,8 @@ import time
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+import numpy as np
+
 from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
 from wedgecraft.core.layout.skyline import ready as compiled
@@ -73,6 +75,19 @@ def _round(radius: float, corners: int, middle: float = 0) -> list[tuple[float, 
     return [(middle + radius * math.cos(a), middle + radius * math.sin(a)) for a in angles]
 
 
+def curved(seed: int, corners: int, radius: float = 32.0) -> list[tuple[float, float]]:
+    """A smooth outline of so many corners, in and out by a quarter of its radius, from its seed."""
+    rng = np.random.default_rng(seed)
+    angles = 2 * np.pi * np.arange(corners) / corners
+    waves = [(k, rng.normal(0, 0.25 / k), rng.uniform(0, 2 * np.pi)) for k in range(2, 7)]
+    radii = radius * (1 + sum(size * np.cos(k * angles + shift) for k, size, shift in waves))
+    return [(float(x), float(y)) for x, y in np.stack([radii * np.cos(angles), radii * np.sin(angles)], axis=1)]
+
+
+#: Corners of the seeded curved outlines: as drawings with arcs in chords have them.
+CURVED = (100, 150, 200, 300, 400, 600, 800, 1000, 1500, 2000)
+
+
 def instances() -> Iterator[Instance]:
     """Everything in the table, in its order."""
     for width, depth, long, short, known in BOXES + L_APPROACH:
@@ -85,6 +100,9 @@ def instances() -> Iterator[Instance]:
         yield Instance(f"{count} circles in a circle", shape_request(_round(50 / ratio * (1 - 2e-4), 64), round_face, [0]), count)
     for request, _ in demo_requests():
         yield Instance(f"demo: {request.name}", packing_of(request))
+    face = [(0.0, 0.0), (420.0, 0.0), (420.0, 300.0), (0.0, 300.0)]
+    for seed, corners in enumerate(CURVED):
+        yield Instance(f"curved outline of {corners} corners", shape_request(curved(seed, corners), face, [0, 90, 180, 270]))
     for width, depth in ((700, 480), (900, 600), (1400, 900)):
         yield Instance(f"outlines on {width} x {depth}, keep-outs, mask", packing_of(many_stations(width, depth)))
 

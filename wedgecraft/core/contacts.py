@@ -45,7 +45,6 @@ class HoldRequest(Document):
     weight_n: Vector = (0, 0, 0)
     centre_of_gravity_mm: Vector = (0, 0, 0)
     loads: Annotated[list[LoadCase], Field(min_length=1, max_length=20_000)]
-    cone_sides: Annotated[int, Field(ge=8, le=64)] = 8
 
 
 class CaseResult(Document):

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 from wedgecraft.core.machine import Machine
@@ -121,22 +122,19 @@ def _by_tool(ops: Sequence[OpTimes], machine: Machine, faces: int) -> list[Segme
 
 def _by_station(ops: Sequence[OpTimes], machine: Machine, faces: int) -> list[Segment]:
     found: list[Segment] = []
-    at = 0
+    at, in_spindle = 0, ""
     for face in range(faces):
         stations = sum(op.stations[face] for op in ops)
         if stations == 0:
             continue
         found += _index(machine, faces, at, face)
-        changes = sum(op.stations[face] * len(op.cuts) for op in ops)
-        found.append(
-            Segment(
-                what="tool change",
-                label=f"{changes} tool changes",
-                seconds=changes * machine.tool_change_s,
-                face=face,
-                times=changes,
-            )
-        )
+        tools = [tool for op in ops for _ in range(op.stations[face]) for _, tool, _ in op.cuts]
+        changes = sum(tool != before for before, tool in pairwise([in_spindle, *tools]))
+        in_spindle = tools[-1] if tools else in_spindle
+        if changes:
+            label = f"{changes} tool change{'s' if changes > 1 else ''}"
+            seconds = changes * machine.tool_change_s
+            found.append(Segment(what="tool change", label=label, seconds=seconds, face=face, times=changes))
         seconds = sum(op.stations[face] * sum(each for _, _, each in op.cuts) for op in ops)
         found.append(Segment(what="cut", label=f"{stations} stations", seconds=seconds, face=face))
         at = face

@@ -26,11 +26,15 @@ class EdgeToe(Document):
     kind: Literal["edge clamp"] = "edge clamp"
 
 
+#: Of teeth that bite into raw stock or a face cut off later; from memory, the middle of what is told (0.35 to 0.6).
+TOOTHED_FRICTION = 0.45
+
+
 class ToothedToe(Document):
     """An edge clamp's toe with teeth that bite ``bite_mm`` into raw or soft faces: holds better, and always leaves marks."""
 
     kind: Literal["toothed insert"] = "toothed insert"
-    friction: Friction = 0.6
+    friction: Friction = TOOTHED_FRICTION
     bite_mm: Annotated[Length, Field(gt=0, le=3)] = 0.3
 
 

@@ -1,10 +1,8 @@
 """Hold: does an equilibrium exist with every contact inside its friction cone?
 
 For each load case the largest factor on the cutting force for which locators (pushing back only), clamps (known preload)
-and friction can still balance it, as a linear programme over generators of friction cones. The cones are linearised from
-the inside, so the answer errs on the safe side, by at most 1 - cos(pi / sides) of the friction.
-
-It is the limit factor: the most the set-up could carry, not how the force shares itself out. The programmes are solved in ``largest``.
+and friction can still balance it, with true friction cones, to a hair on the safe side. It is the limit factor: the most the set-up
+could carry, not how the force shares itself out. The programmes are solved in ``largest``.
 Theory: any text on robot grasping or fixturing, e.g. Murray, Li and Sastry, "A Mathematical Introduction to Robotic
 Manipulation" (1994), chapter 5.
 """
@@ -98,48 +96,38 @@ def _towards(x: float, y: float) -> str:
     return "towards " + names[round(math.atan2(y, x) / (math.pi / 4)) % 8]
 
 
-def cone_generators(contact: Contact, sides: int) -> Array:
-    """Edges of the cone inscribed in the friction cone, normal component one; shape (sides, 3)."""
+def _programme(request: HoldRequest) -> Programme:
+    contacts = request.contacts
+    forces_n = max([c.preload_n for c in contacts] + [float(np.linalg.norm(request.weight_n)), 1.0])
+    arm = _span(contacts)
+    scale = np.array([forces_n] * 3 + [forces_n * arm] * 3)
+    limited = [k for k, contact in enumerate(contacts) if contact.kind == "clamp" or contact.capacity_n is not None]
+    rows = 6 + len(limited)
+    cones = np.zeros((3, len(contacts), rows))
+    for k, contact in enumerate(contacts):
+        for axis, direction in enumerate(_axes(contact)):
+            cones[axis, k, :6] = np.concatenate([direction, cross(contact.point_mm, direction)]) * forces_n / scale
+    target = np.zeros(rows)
+    target[:6] = -np.concatenate([request.weight_n, cross(request.centre_of_gravity_mm, request.weight_n)]) / scale
+    slacks = []
+    for row, k in enumerate(limited, start=6):
+        contact = contacts[k]
+        cones[0, k, row] = 1
+        limit = contact.preload_n if contact.kind == "clamp" else contact.capacity_n or 0
+        target[row] = limit / forces_n
+        if contact.kind == "locator":
+            slacks.append(np.eye(rows)[row])
+    return Programme(cones[0], cones[1], cones[2], np.array(slacks).reshape(-1, rows), target, scale)
+
+
+def _axes(contact: Contact) -> tuple[Array, Array, Array]:
+    """The unit normal, and two directions across it as long as friction makes them."""
     normal = np.array(contact.normal, dtype=float)
     length = np.linalg.norm(normal)
     if length == 0:
         raise OutOfRange(f"contacts.{contact.name}.normal", contact.normal, "a direction other than zero")
     normal /= length
-    if contact.friction == 0:
-        return normal[None, :]
     helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
     first = cross(normal, helper)
     first /= np.linalg.norm(first)
-    second = cross(normal, first)
-    angles = 2 * math.pi * np.arange(sides) / sides
-    return normal + contact.friction * (np.cos(angles)[:, None] * first + np.sin(angles)[:, None] * second)
-
-
-def _programme(request: HoldRequest) -> Programme:
-    contacts = request.contacts
-    limited = [c for c in contacts if c.kind == "clamp" or c.capacity_n is not None]
-    blocks = [cone_generators(contact, request.cone_sides) for contact in contacts]
-    forces_n = max([c.preload_n for c in contacts] + [float(np.linalg.norm(request.weight_n)), 1.0])
-    arm = _span(contacts)
-    scale = np.array([forces_n] * 3 + [forces_n * arm] * 3)
-    count = sum(len(block) for block in blocks)
-    slacks = sum(1 for c in limited if c.kind == "locator")
-    columns = np.zeros((6 + len(limited), count + slacks))
-    target = np.zeros(6 + len(limited))
-    target[:6] = -np.concatenate([request.weight_n, cross(request.centre_of_gravity_mm, request.weight_n)]) / scale
-    start, slack, row = 0, count, 6
-    for contact, block in zip(contacts, blocks, strict=True):
-        end = start + len(block)
-        moments = cross(np.array(contact.point_mm), block)
-        columns[:6, start:end] = np.concatenate([block, moments], axis=1).T * forces_n / scale[:, None]
-        if contact.kind == "clamp" or contact.capacity_n is not None:
-            columns[row, start:end] = 1
-            if contact.kind == "clamp":
-                target[row] = contact.preload_n / forces_n
-            else:
-                target[row] = float(contact.capacity_n or 0) / forces_n
-                columns[row, slack] = 1
-                slack += 1
-            row += 1
-        start = end
-    return Programme(columns, target, scale)
+    return normal, contact.friction * first, contact.friction * cross(normal, first)

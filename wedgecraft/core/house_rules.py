@@ -30,6 +30,15 @@ class HouseRules(Document):
         float,
         Field(ge=1, le=10, title="Clamping factor, interrupted cut", description="An interrupted cut hammers the part loose."),
     ] = 2.5
+    least_grip_mm: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=50,
+            title="Least grip in a vise, mm",
+            description="Burrs, chips and a blank out of square take tenths: a part held by less is held by luck. From memory.",
+        ),
+    ] = 3.0
     tolerance_rule: Annotated[
         Rule,
         Field(

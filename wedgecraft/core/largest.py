@@ -1,8 +1,10 @@
-"""The largest factor a load may grow to: ``A x + w * factor = b``, ``x >= 0``, factor as large as can be, for thousands of loads ``w``.
+"""The largest factor a load may grow to: ``forces + w * factor = b``, every force in its friction cone, for thousands of loads ``w``.
 
-The programmes differ in one column, and nothing of it is there at factor nothing: one feasible basis, found by HiGHS, starts them all.
-From it the simplex method climbs in compiled code (Dantzig's rule, Bland's once it stands still). Each optimum is worked out anew from
-its basis and checked: forces not below nothing, equations met, no force worth bringing in. What fails any of these goes to HiGHS.
+The programmes differ in one column, and nothing of it is there at factor nothing: one feasible basis of the clamping alone, found by
+HiGHS with inscribed cones, starts them all. From it the simplex method climbs in compiled code; the force that is brought in next is
+the best of the true cone, in closed form (column generation: Dantzig and Wolfe, 1960), until none is worth bringing in. So the answer
+lies below the true one by less than ``_GAP`` of it. Each is worked out anew from its basis and checked: forces not below nothing,
+equations met, nothing left to gain. What fails any of these goes to HiGHS.
 """
 
 from __future__ import annotations
@@ -18,50 +20,72 @@ from wedgecraft.core.errors import OutOfRange
 
 Array = NDArray[np.float64]
 Whole = NDArray[np.int64]
+Flags = NDArray[np.bool_]
 
 #: Factors above this are reported as this: the cut cannot move the part.
 FACTOR_CAP = 1000.0
 _TOLERANCE = 1e-9
-_LEAST_PIVOT, _MOST_PIVOTS, _STANDING_STILL = 1e-9, 500, 30
+_LEAST_PIVOT, _LEAST_GAIN, _MOST_PIVOTS, _STANDING_STILL = 1e-9, 1e-11, 500, 30
+#: By how much of itself the factor may lie below that of the true cones.
+_GAP = 1e-7
 
 
 class NotSeated(OutOfRange):
     """The clamps and the weight alone already move the part: no equilibrium without any cutting."""
 
 
+_NOT_SEATED = NotSeated("contacts", "the clamping", "clamps and weight alone already move the part off its locators")
+
+
 @dataclass(frozen=True)
 class Programme:
-    """Columns of the forces and what they have to add up to; rows scaled to about one."""
+    """Every contact's cone in the balance: ``base + c * first + s * second`` a unit of normal force, c² + s² = 1; each (contacts, rows).
 
-    columns: Array  # (rows, variables)
-    target: Array  # (rows,)
-    scale: Array  # (6,) what each equilibrium row was divided by
+    ``slacks`` (their number, rows): what is left of limited forces. Rows are scaled to about one, ``scale`` (6,) says by how much.
+    """
+
+    base: Array
+    first: Array
+    second: Array
+    slacks: Array
+    target: Array
+    scale: Array
+
+    def columns(self, sides: int = 16) -> Array:
+        """With cones of so many sides inscribed, shape (variables, rows); contacts without friction have one."""
+        angles = 2 * np.pi * np.arange(sides) / sides
+        rays = self.base[:, None] + np.cos(angles)[:, None] * self.first[:, None] + np.sin(angles)[:, None] * self.second[:, None]
+        rubs = np.any(self.first, axis=1) | np.any(self.second, axis=1)
+        each = [rays[k] if rubs[k] else self.base[k : k + 1] for k in range(len(rubs))]
+        return np.concatenate([*each, self.slacks])
 
 
 def largest_factors(programme: Programme, wrenches: Array) -> tuple[Array, Array]:
     """Solve all cases; ``wrenches`` (6, cases) scaled. Returns factors (cases,) and duals of the equilibrium rows (cases, 6).
 
-    Raises NotSeated for a case that has no equilibrium at any factor.
+    Raises NotSeated where the clamping alone has no equilibrium.
     """
-    rows, count = programme.columns.shape
+    columns = programme.columns()
+    count, rows = columns.shape
     cases = wrenches.shape[1]
-    loads = np.zeros((rows, cases))
-    loads[:6] = wrenches
+    loads = np.zeros((cases, rows))
+    loads[:, :6] = wrenches.T
     factors, duals = np.full(cases, np.nan), np.zeros((cases, 6))
-    solver = _solver(programme)
-    basis = _start(programme, solver)
+    solver = _solver(columns, programme.target)
+    basis = _start(columns, solver)
     if basis is not None:
         # What stands for a row alone is never brought in, and leaves where it can: it has to be nothing.
-        columns = np.concatenate([programme.columns, np.eye(rows)], axis=1)
-        _climb_all(np.ascontiguousarray(columns.T), count, programme.target, loads.T.copy(), basis, factors, duals)
+        start = np.concatenate([columns, np.eye(rows)])[basis]
+        cones = (programme.base, programme.first, programme.second)
+        _climb_all(*cones, programme.slacks, programme.target, loads, start, basis >= count, factors, duals)
     for case in np.flatnonzero(np.isnan(factors)):
-        factors[case], duals[case] = _by_solver(solver, count, loads[:6, case])
+        factors[case], duals[case] = _by_solver(solver, count, loads[case, :6])
     return factors, duals
 
 
-def _solver(programme: Programme) -> highspy.Highs:
-    """The programme without a load yet."""
-    rows, count = programme.columns.shape
+def _solver(columns: Array, target: Array) -> highspy.Highs:
+    """The programme with inscribed cones, without a load yet."""
+    count, rows = columns.shape
     solver = highspy.Highs()
     solver.setOptionValue("output_flag", False)
     solver.setOptionValue("presolve", "off")
@@ -74,26 +98,26 @@ def _solver(programme: Programme) -> highspy.Highs:
     solver.changeObjectiveSense(highspy.ObjSense.kMaximize)
     for row in range(rows):
         # The factor's column is written even where it is zero now, so that changing it later keeps the pattern.
-        used = np.flatnonzero(programme.columns[row])
-        target = float(programme.target[row])
-        solver.addRow(target, target, len(used), used.astype(np.int32), programme.columns[row, used])
+        used = np.flatnonzero(columns[:, row])
+        solver.addRow(float(target[row]), float(target[row]), len(used), used.astype(np.int32), columns[used, row])
     return solver
 
 
-def _start(programme: Programme, solver: highspy.Highs) -> Whole | None:
-    """A basis of the clamping alone, shape (rows,): numbers of columns, from their count on of rows. Nothing where it has none."""
-    rows, count = programme.columns.shape
+def _start(columns: Array, solver: highspy.Highs) -> Whole | None:
+    """A basis of the clamping alone, shape (rows,): numbers of columns, from their count on of rows; nothing where HiGHS gives none.
+
+    Raises NotSeated.
+    """
+    count, rows = columns.shape
     solver.changeColBounds(count, 0.0, 0.0)
     solver.run()
-    found = None
-    if solver.getModelStatus() == highspy.HighsModelStatus.kOptimal:
-        basic, basis = highspy.HighsBasisStatus.kBasic, solver.getBasis()
-        forces, alone = basis.col_status, basis.row_status  # each look copies the whole list
-        columns = [j for j in range(count) if forces[j] == basic] + [count + i for i in range(rows) if alone[i] == basic]
-        if len(columns) == rows:  # else the factor is among them
-            found = np.array(columns)
+    if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
+        raise _NOT_SEATED
+    basic, basis = highspy.HighsBasisStatus.kBasic, solver.getBasis()
+    forces, alone = basis.col_status, basis.row_status  # each look copies the whole list
+    found = [j for j in range(count) if forces[j] == basic] + [count + i for i in range(rows) if alone[i] == basic]
     solver.changeColBounds(count, 0.0, FACTOR_CAP)
-    return found
+    return np.array(found) if len(found) == rows else None  # else the factor is among them
 
 
 def _by_solver(solver: highspy.Highs, count: int, wrench: Array) -> tuple[float, Array]:
@@ -101,58 +125,47 @@ def _by_solver(solver: highspy.Highs, count: int, wrench: Array) -> tuple[float,
         solver.changeCoeff(row, count, float(wrench[row]))
     solver.run()
     if solver.getModelStatus() != highspy.HighsModelStatus.kOptimal:
-        raise NotSeated("contacts", "the clamping", "clamps and weight alone already move the part off its locators")
+        raise _NOT_SEATED
     solution = solver.getSolution()
     return float(solution.col_value[count]), np.array(solution.row_dual[:6])
 
 
 @njit(cache=True, nogil=True)
-def _climb_all(columns: Array, count: int, target: Array, loads: Array, start: Whole, factors: Array, duals: Array) -> None:
-    """Every case that can be answered, in place. ``columns`` (variables and rows, rows), ``loads`` (cases, rows)."""
-    rows = len(target)
-    matrix = np.zeros((rows, rows))
-    for i in range(rows):
-        matrix[:, i] = columns[start[i]]
-    inverse = np.linalg.inv(matrix)
+def _climb_all(
+    base: Array, first: Array, second: Array, slacks: Array, target: Array, loads: Array, start: Array, alone: Flags,
+    factors: Array, duals: Array,
+) -> None:  # fmt: skip
+    """Every case that can be answered, in place. ``start`` (rows, rows): the columns of the first basis; ``alone``: which are of rows."""
+    inverse = np.linalg.inv(start.T)
     for case in range(len(loads)):
-        factor, dual = _climb(columns, count, target, loads[case], start.copy(), inverse.copy())
+        factor, dual = _climb(base, first, second, slacks, target, loads[case], start.copy(), alone.copy(), inverse.copy())
         factors[case] = factor
         if factor < FACTOR_CAP:
             duals[case] = dual[:6]
 
 
 @njit(cache=True, nogil=True)
-def _climb(columns: Array, count: int, target: Array, load: Array, basis: Whole, inverse: Array) -> tuple[float, Array]:
+def _climb(
+    base: Array, first: Array, second: Array, slacks: Array, target: Array, load: Array, basis: Array, alone: Flags, inverse: Array
+) -> tuple[float, Array]:
     """The largest factor of one case and what it would be worth to lighten each row; not a number where no basis proves it."""
     rows = len(target)
     place = -1  # of the factor in the basis
     values = inverse @ target
     still = 0
+    entering = load
     for _ in range(_MOST_PIVOTS):
-        entering, best = -1, -1e-11  # the factor itself first
-        if place < 0:
-            change = inverse @ load
-        else:
-            worth = columns[:count] @ inverse[place]
-            for j in range(count):
-                if worth[j] < best:
-                    entering = j
-                    if still > _STANDING_STILL:
-                        break
-                    best = worth[j]
-            if entering < 0:
-                return _proved(columns, count, target, load, basis, place)
-            change = inverse @ columns[entering]
+        if place >= 0:
+            worth, entering = _best(base, first, second, slacks, inverse[place], still > _STANDING_STILL)
+            if worth >= -_LEAST_GAIN or _little(worth, values, place):
+                return _proved(base, first, second, slacks, target, basis, alone, place)
+        change = inverse @ entering
         leaving, step, pivot = -1, np.inf, 0.0
         for i in range(rows):
-            if i == place:
+            size = abs(change[i]) if alone[i] else change[i]
+            if i == place or size <= _LEAST_PIVOT:
                 continue
-            size = change[i]
-            if basis[i] >= count:
-                size = abs(size)
-            if size <= _LEAST_PIVOT:
-                continue
-            ratio = 0.0 if basis[i] >= count else max(values[i], 0.0) / size
+            ratio = 0.0 if alone[i] else max(values[i], 0.0) / size
             if ratio < step - 1e-12 or (ratio < step + 1e-12 and size > pivot):
                 leaving, step, pivot = i, ratio, size
         if leaving < 0:
@@ -166,6 +179,7 @@ def _climb(columns: Array, count: int, target: Array, load: Array, basis: Whole,
                 inverse[i] -= change[i] * row
         inverse[leaving] = row
         basis[leaving] = entering
+        alone[leaving] = False
         if place < 0:
             place = leaving
         if values[place] >= FACTOR_CAP:
@@ -174,21 +188,49 @@ def _climb(columns: Array, count: int, target: Array, load: Array, basis: Whole,
 
 
 @njit(cache=True, nogil=True)
-def _proved(columns: Array, count: int, target: Array, load: Array, basis: Whole, place: int) -> tuple[float, Array]:
+def _best(base: Array, first: Array, second: Array, slacks: Array, dual: Array, any_will_do: bool) -> tuple[float, Array]:
+    """The force most worth bringing in, and its worth (below nothing where it is any); ``any_will_do``: the first that is."""
+    best, which, along, across = 0.0, -1, 0.0, 0.0
+    straight, one, other, left = base @ dual, first @ dual, second @ dual, slacks @ dual
+    for k in range(len(base)):
+        slope = np.hypot(one[k], other[k])
+        if straight[k] - slope < best:
+            best, which = straight[k] - slope, k
+            along, across = (-one[k] / slope, -other[k] / slope) if slope > 0 else (0.0, 0.0)
+            if any_will_do and best < -_LEAST_GAIN:
+                return best, base[k] + along * first[k] + across * second[k]
+    for k in range(len(slacks)):
+        if left[k] < best:
+            best, which = left[k], len(base) + k
+    if which >= len(base):
+        return best, slacks[which - len(base)]
+    if which < 0:
+        return 0.0, dual
+    return best, base[which] + along * first[which] + across * second[which]
+
+
+@njit(cache=True, nogil=True)
+def _little(worth: float, values: Array, place: int) -> bool:
+    """Whether all forces together could gain less than the gap, were each of them as well placed as the best."""
+    return -worth * (values.sum() - values[place]) < _GAP * values[place]
+
+
+@njit(cache=True, nogil=True)
+def _proved(
+    base: Array, first: Array, second: Array, slacks: Array, target: Array, basis: Array, alone: Flags, place: int
+) -> tuple[float, Array]:
     """The factor of this basis from its equations, if it is an optimum; else not a number."""
     rows = len(target)
-    matrix = np.zeros((rows, rows))
-    for i in range(rows):
-        matrix[:, i] = load if i == place else columns[basis[i]]
     unit = np.zeros(rows)
     unit[place] = 1.0
-    values = np.linalg.solve(matrix, target)
-    dual = np.linalg.solve(matrix.T.copy(), unit).astype(np.float64)
-    missed = np.abs(matrix @ values - target).max()
+    values = np.linalg.solve(basis.T.copy(), target)
+    dual = np.linalg.solve(basis, unit).astype(np.float64)
+    missed = np.abs(basis.T @ values - target).max()
     for i in range(rows):
-        if values[i] < -_TOLERANCE or (basis[i] >= count and values[i] > _TOLERANCE):
+        if values[i] < -_TOLERANCE or (alone[i] and values[i] > _TOLERANCE):
             missed = np.inf
-    largest = np.abs(dual).max()
-    if missed < _TOLERANCE and (columns[:count] @ dual).min() >= -_TOLERANCE * max(1.0, largest):
+    worth, _ = _best(base, first, second, slacks, dual, False)
+    enough = worth >= -_TOLERANCE * max(1.0, np.abs(dual).max()) or _little(worth / 2, values, place)
+    if missed < _TOLERANCE and enough:
         return min(max(float(values[place]), 0.0), FACTOR_CAP), dual
     return np.nan, dual

@@ -7,13 +7,11 @@ from dataclasses import replace
 
 from wedgecraft.core.cutting.document import HOLE_KINDS, CuttingRequest
 from wedgecraft.core.cutting.load import cutting_load
+from wedgecraft.core.elements import TOOTHED_FRICTION
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.holding import Holding, quick_hold
 from wedgecraft.core.plan import CutLoad, PlanRequest, Remedy
 from wedgecraft.core.station import build_station
-
-#: Toothed toe inserts hold raw and cut faces about so well; common practice, from memory.
-_TOOTHED = 0.35
 
 
 def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
@@ -39,10 +37,10 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
     if kind.clamps < 3 and many and kind.sharing.how in ("a clamp each", "double wedge between two"):
         more = plan.model_copy(update={"station": kind.model_copy(update={"clamps": kind.clamps + 1})})
         tried("one more clamp", "station.clamps", kind.clamps + 1, more)
-    if kind.element.kind == "edge clamp" and kind.clamp.toe_friction < _TOOTHED:
-        clamp = kind.clamp.model_copy(update={"toe_friction": _TOOTHED})
+    if kind.element.kind == "edge clamp" and kind.clamp.toe_friction < TOOTHED_FRICTION:
+        clamp = kind.clamp.model_copy(update={"toe_friction": TOOTHED_FRICTION})
         toothed = plan.model_copy(update={"station": kind.model_copy(update={"clamp": clamp})})
-        tried("a toothed toe", "station.clamp.toe_friction", _TOOTHED, toothed)
+        tried("a toothed toe", "station.clamp.toe_friction", TOOTHED_FRICTION, toothed)
     worst = quick_hold(holding).result
     index = next((k for k, cut in enumerate(plan.op.cuts) if worst.load.name.startswith(cut.name)), None)
     if index is not None and plan.op.cuts[index].kind not in HOLE_KINDS:

@@ -205,8 +205,10 @@ def station_loads(station: Station, height_mm: float, cut: Cut, load: CuttingLoa
                 push = (load.in_plane_peak_n * math.cos(angle), load.in_plane_peak_n * math.sin(angle))
                 direction = f", pushing {round(math.degrees(angle), 1):g}°" if steps > 1 else ""
                 for axial, word in ((load.pull_peak_n, "lifting"), (-load.push_peak_n, "pressing")):
-                    if axial == 0 and word == "lifting":
-                        continue
+                    if axial == 0 and word == "lifting":  # a cutter without helix pulls sideways alone
+                        if load.in_plane_peak_n == 0:
+                            continue
+                        word = "not lifting"
                     # A right-hand cutter turns clockwise seen from above, and takes the part along.
                     cases.append(
                         LoadCase(

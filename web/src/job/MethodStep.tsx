@@ -74,6 +74,7 @@ export function MethodStep() {
           <h2>House rules</h2>
           <Field label="Clamping factor needed" {...stored("rules.safety_factor")} />
           <Field label="when interrupted" {...stored("rules.safety_factor_interrupted")} />
+          <Field label="Least grip in a vise" {...stored("rules.least_grip_mm", "mm")} />
         </div>
       </div>
       <div className="picture">

@@ -73,7 +73,7 @@ def share(
     for key, item in enumerate(fixtures):
         for kind in item.kinds():
             hand = _in(item, alone[key, kind], one.first(regular.hand_grid(alone[key, kind]), needs[kind].stations(most)))
-            item.alone[kind] = (hand, bound.at_a_glance(alone[key, kind]), hand)
+            item.alone[kind] = (hand, bound.at_a_glance(alone[key, kind].least), hand)
         by_hand[key] = [Layout("none", ()), *(hand for _, _, hand in item.alone.values())]
         by_hand[key] += [split for hand in by_hand[key][1:] for split in _by_rows(item, hand, _other_grids)]
         by_hand[key] += _strips(item, needs)
@@ -192,13 +192,13 @@ def _bound(fixtures: list[Alike], needs: Sequence[StationKind]) -> int:
     rows, limits = [], []
     for key, item in enumerate(fixtures):
         if item.alone:
-            shapes = [bound.grown_body(item.problem.geometry, variant) for variant in item.problem.variants]
+            least = item.problem.least
+            shapes = [bound.grown_body(least.geometry, variant) for variant in least.variants]
             takes = {
-                kind: min(s.area for s, v in zip(shapes, item.problem.variants, strict=True) if v.kind == kind)
-                for kind in item.alone
+                kind: min(s.area for s, v in zip(shapes, least.variants, strict=True) if v.kind == kind) for kind in item.alone
             }
             rows.append([takes[kind] if at == key else 0.0 for at, kind in columns] + [0.0])
-            limits.append(len(item.faces) * float(bound.reach(item.problem, shapes).area) * (1 + 1e-6))
+            limits.append(len(item.faces) * float(bound.reach(least, shapes).area) * (1 + 1e-6))
     for kind, need in enumerate(needs):
         rows.append([-float(need.holds) if of == kind else 0.0 for _, of in columns] + [float(need.per_set)])
         limits.append(float(need.holds * sum(item.standing(kind) for item in fixtures)))

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import TypeAlias
 
 import numpy as np
@@ -19,13 +19,14 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon, box
 
+from wedgecraft.core.layout import outlines
 from wedgecraft.core.layout.document import Face, Layer, Obstacle, Region, StationKind, Turn
+from wedgecraft.core.layout.outlines import convex_pieces, convex_sums, ring
 
 Array = NDArray[np.float64]
 Area: TypeAlias = Polygon | MultiPolygon
 
 TOUCH_MM = 2e-4
-_MOST_POINTS = 72
 _MOST_ROOMS = 200
 _QUARTERS = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
 
@@ -54,62 +55,29 @@ def moved(area: Area, by: Sequence[float] | Array) -> Area:
     return result
 
 
-def outer_simplified(polygon: Polygon) -> Polygon:
-    """A polygon with few points that contains this one, by a few hundredths of a millimetre at most for ordinary parts."""
-    if len(polygon.exterior.coords) <= _MOST_POINTS:
-        return polygon
-    corners = _ring(polygon)
-    middle = (corners.max(axis=0) + corners.min(axis=0)) / 2
-    reach = np.hypot(*(corners - middle).T)
-    if reach.max() - reach.min() < 0.005 * reach.max():  # a round: the regular polygon about it is closer than any simplifying
-        sides = _MOST_POINTS - 8
-        angles = 2 * np.pi * np.arange(sides) / sides
-        return Polygon(middle + reach.max() / np.cos(np.pi / sides) * np.stack([np.cos(angles), np.sin(angles)], axis=1))
-    step = 0.005
-    while len(polygon.exterior.coords) > _MOST_POINTS:
-        shrunk = polygon.buffer(step, join_style="mitre").simplify(step)
-        # A single loop again: what closes up is filled, which is on the safe side.
-        polygon = Polygon(max(getattr(shrunk, "geoms", [shrunk]), key=lambda p: p.area).exterior)
-        step *= 1.6
-    return polygon
+def minkowski(first: Sequence[Array], second: Sequence[Array], gap: float = 0.0, less: bool = False) -> Area:
+    """Sum of two sets given as convex pieces, grown by ``gap``: corners square, so never too little; ``less``: round, never too much."""
+    whole = _union(convex_sums(first, second))
+    if not gap:
+        return whole
+    return whole.buffer(gap, quad_segs=16) if less else whole.buffer(gap, join_style="mitre", mitre_limit=2)
 
 
-def convex_pieces(polygon: Polygon) -> list[Array]:
-    """Cover a polygon without holes exactly by convex pieces: triangles, merged across shared edges while they stay convex."""
-    if shapely.area(polygon.convex_hull) - polygon.area < 1e-9 * polygon.area:
-        return [_ring(polygon.convex_hull)]
-    pieces = [Polygon(t.exterior) for t in shapely.constrained_delaunay_triangles(polygon).geoms]
-    merged = True
-    while merged:
-        merged = False
-        for i in range(len(pieces)):
-            for j in range(i + 1, len(pieces)):
-                if pieces[i].touches(pieces[j]):
-                    both = shapely.union(pieces[i], pieces[j])
-                    hull = both.convex_hull
-                    if both.geom_type == "Polygon" and hull.area - both.area < 1e-9 * hull.area:
-                        pieces[i] = hull
-                        del pieces[j]
-                        merged = True
-                        break
-            if merged:
-                break
-    return [_ring(piece) for piece in pieces]
+#: Of so many sums at once the union is made; of many more, those that lie in what is there already are left out first.
+_AT_ONCE = 300
 
 
-def _ring(polygon: Polygon) -> Array:
-    return shapely.get_coordinates(polygon.exterior)[:-1]
-
-
-def minkowski(first: Sequence[Array], second: Sequence[Array], gap: float = 0.0) -> Area:
-    """Sum of two sets given as convex pieces, grown by ``gap`` (corners square, so never too little)."""
-    sums = []
-    for a in first:
-        for b in second:
-            hull = shapely.convex_hull(shapely.linestrings((a[:, None, :] + b[None, :, :]).reshape(-1, 2)))
-            sums.append(hull)
-    whole = shapely.union_all(sums)
-    return whole.buffer(gap, join_style="mitre", mitre_limit=2) if gap else whole
+def _union(sums: NDArray[np.object_]) -> Area:
+    """The union of sums of pieces, the large ones first: of thousands nearly all lie within those."""
+    left = sums[np.argsort(-shapely.area(sums))]
+    whole: Area = shapely.union_all(left[:_AT_ONCE])
+    left = left[_AT_ONCE:]
+    while len(left):
+        shapely.prepare(whole)
+        left = left[~shapely.covers(whole, left)]
+        whole = shapely.union_all([whole, *left[:_AT_ONCE]])
+        left = left[_AT_ONCE:]
+    return whole
 
 
 def may_not_meet(first: Layer, second: Layer) -> bool:
@@ -123,12 +91,20 @@ def may_not_meet(first: Layer, second: Layer) -> bool:
 
 
 class Geometry:
-    """All regions of one request, worked out once and kept."""
+    """All regions of one request, worked out once and kept.
 
-    def __init__(self, kinds: Sequence[StationKind]) -> None:
+    Outlines of many corners are taken larger by a stated hair, so that what stands clear here does; ``least``: smaller by as much, so that
+    what has no room here has none. Layouts come from the one, what no layout can exceed from the other.
+    """
+
+    def __init__(self, kinds: Sequence[StationKind], smaller: bool = False) -> None:
         self.kinds = kinds
         self.variants = [Variant(index, turn) for index, kind in enumerate(kinds) for turn in sorted(set(kind.turns))]
-        self._layers = [[(layer, outer_simplified(Polygon(layer.outer))) for layer in kind.layers] for kind in kinds]
+        self._smaller = smaller
+        self.curved = any(outlines.is_curved(layer.outer) for kind in kinds for layer in kind.layers)
+        self._layers = [
+            [(layer, polygon) for layer in kind.layers for polygon in self._simple(Polygon(layer.outer))] for kind in kinds
+        ]
         self._pieces = [[(layer, convex_pieces(polygon)) for layer, polygon in layers] for layers in self._layers]
         self.bodies: list[Area] = [
             shapely.union_all([polygon for layer, polygon in layers if layer.role == "body"]) for layers in self._layers
@@ -136,6 +112,17 @@ class Geometry:
         self.nofit = lru_cache(maxsize=None)(self._nofit)
         self._rooms: dict[tuple[str, Variant], Area] = {}
         self._base = lru_cache(maxsize=None)(self._nofit_untuned)
+
+    def _simple(self, polygon: Polygon) -> list[Polygon]:
+        return outlines.inside(polygon) if self._smaller else [outlines.outside(polygon)]
+
+    @cached_property
+    def least(self) -> Geometry:
+        """The same from within; where the stations' outlines are as they were given, only keep-outs differ."""
+        found = Geometry(self.kinds, smaller=True)
+        if not self.curved:
+            found._base = self._base
+        return found
 
     def body(self, variant: Variant) -> Area:
         return turned_area(self.bodies[variant.kind], variant.turn)
@@ -156,7 +143,7 @@ class Geometry:
         a, b = Variant(first, 0), Variant(second, turn)  # type: ignore[arg-type]
         bodies_a = self.pieces(a, lambda layer: layer.role == "body")
         bodies_b = [-piece for piece in self.pieces(b, lambda layer: layer.role == "body")]
-        parts = [minkowski(bodies_a, bodies_b, self.clearance(a, b))]
+        parts = [minkowski(bodies_a, bodies_b, self.clearance(a, b), self._smaller)]
         for layer_a, pieces_a in self._pieces[first]:
             for layer_b, pieces_b in self._pieces[second]:
                 if layer_a.role == layer_b.role or not may_not_meet(layer_a, layer_b):
@@ -189,7 +176,7 @@ class Geometry:
     def closed_by(self, keepout: Obstacle, variant: Variant) -> Area:
         """Where the station would stand into a keep-out."""
         obstacle = Layer(role="body", name="keep-out", outer=keepout.outer, low_mm=0, high_mm=max(keepout.height_mm, 1e-3))
-        stands = convex_pieces(outer_simplified(Polygon(keepout.outer)))
+        stands = [piece for polygon in self._simple(Polygon(keepout.outer)) for piece in convex_pieces(polygon)]
         hit = self.pieces(variant, lambda layer: may_not_meet(obstacle, layer))
         return minkowski(stands, [-piece for piece in hit]).buffer(-TOUCH_MM, join_style="mitre")
 
@@ -211,7 +198,7 @@ def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:
         return room
     reach = max(right - left, high - low) + 1
     outside = box(x0 - reach, y0 - reach, x1 + reach, y1 + reach).difference(outline)
-    around = [_ring(t) for t in shapely.constrained_delaunay_triangles(outside).geoms]
+    around = [ring(t) for t in shapely.constrained_delaunay_triangles(outside).geoms]
     blocked = minkowski(around, [-piece for piece in pieces]).buffer(-TOUCH_MM, join_style="mitre")
     return shapely.difference(room, blocked)
 

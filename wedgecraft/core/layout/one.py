@@ -30,8 +30,8 @@ def fill_face(problem: FaceProblem, effort: float, tell: Told | None = None, mos
     hand = first(regular.hand_grid(problem), most)
     incumbent = hand
     if tell and hand.spots:
-        tell(hand, min(most, bound.at_a_glance(problem)))
-    limit = min(most, bound.upper_bound(problem))
+        tell(hand, min(most, bound.at_a_glance(problem.least)))
+    limit = min(most, bound.upper_bound(problem.least))
     if len(hand.spots) >= limit:
         return hand, len(hand.spots), hand
 
@@ -61,7 +61,7 @@ def fill_regularly(problem: FaceProblem, effort: float, tell: Told | None = None
     hand = first(regular.hand_grid(problem), most)
     straight = [item for item in regular.lattices(problem) if item.method == "straight rows"]
     found = best([hand, *(first(_rounded(item), most) for item in straight)], problem)
-    return found, max(min(most, bound.upper_bound(problem)), len(found.spots)), hand
+    return found, max(min(most, bound.upper_bound(problem.least)), len(found.spots)), hand
 
 
 _Step = Callable[[int, Sequence[Layout], Layout], tuple[list[Layout], int]]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -11,6 +12,7 @@ from numpy.typing import NDArray
 
 from wedgecraft.core.layout.document import Face, Placement
 from wedgecraft.core.layout.nofit import Area, Geometry, Variant, areas_only, moved
+from wedgecraft.core.layout.outlines import is_curved
 
 Array = NDArray[np.float64]
 #: (variant index, x, y)
@@ -43,6 +45,12 @@ class FaceProblem:
 
     def _room(self, variant: Variant) -> Area:
         return off(self.geometry, self.geometry.inner_fit(self.face, variant), variant, self.fixed)
+
+    @cached_property
+    def least(self) -> FaceProblem:
+        """The same where nothing counts as larger than it is: what holds there for every layout is true."""
+        curved = self.geometry.curved or any(is_curved(keepout.outer) for keepout in self.face.keepouts)
+        return FaceProblem(self.face, self.geometry.least, self.fixed, self.kinds) if curved else self
 
     @property
     def plain(self) -> bool:

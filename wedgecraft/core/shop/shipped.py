@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from wedgecraft.core.elements import TOOTHED_FRICTION
 from wedgecraft.core.materials import MATERIALS
 from wedgecraft.core.shop.document import KindName, ShopEntry, checked
 
@@ -143,7 +144,7 @@ def _clamps() -> list[ShopEntry]:
                                   "length_mm": 100, "height_mm": 5}),
         ("Threaded rod M10, gang", {"kind": "threaded rod", "screw": "M10", "torque_nm": 30, "transmission": 1.0, "width_mm": 20,
                                     "length_mm": 20, "height_mm": 20, "toe_height_mm": 10}),
-        ("Toothed insert, raw stock", {"kind": "toothed insert", "screw": "M8", "torque_nm": 16, "friction": 0.6, "width_mm": 20,
+        ("Toothed insert, raw stock", {"kind": "toothed insert", "screw": "M8", "torque_nm": 16, "friction": TOOTHED_FRICTION, "width_mm": 20,
                                        "length_mm": 28, "height_mm": 12, "toe_height_mm": 3}),
     ]  # fmt: skip
     return [_entry("clamp", name, **data) for name, data in rows]

@@ -29,6 +29,7 @@ class GripRequest(Document):
 
     ``loads`` in the part's frame: x across the jaws from the fixed one, y along them, z up from the parallel. ``jaw_mm``: height of the
     jaws over the parallel. ``yield_mpa``: of the softer of part and jaw. ``lowest_cut_mm``: how low over the parallel a cutter comes.
+    ``least_mm``: less than this never counts. ``centre_mm``: where along the jaws the part's weight lies; nothing for their middle.
     """
 
     width_mm: Annotated[Length, Field(gt=0, le=5000)]
@@ -44,6 +45,8 @@ class GripRequest(Document):
     needed: Annotated[float, Field(ge=1, le=10)] = 2.0
     loads: Annotated[list[LoadCase], Field(min_length=1, max_length=20_000)]
     lowest_cut_mm: Annotated[Length, Field(ge=0, le=5000)] | None = None
+    least_mm: Annotated[Length, Field(ge=0, le=50)] = 0
+    centre_mm: Annotated[Length, Field(ge=-5000, le=5000)] | None = None
 
 
 class GripPoint(Document):
@@ -62,7 +65,7 @@ class GripResult(Document):
 
     feasible: bool
     least_mm: float | None
-    limited_by: Literal["hold", "pressure", "not held at any depth", "crushed at any depth"]
+    limited_by: Literal["hold", "pressure", "house rule", "not held at any depth", "crushed at any depth"]
     sentence: str
     clears: bool | None
     curve: list[GripPoint]
@@ -89,6 +92,11 @@ def grip(request: GripRequest) -> GripResult:
         GripPoint(depth_mm=depth, factor=factor, pressure_mpa=request.force_high_n / (request.along_mm * depth))
         for depth, (_, factor) in zip(depths, ranks, strict=True)
     ]
+    if request.least_mm > request.jaw_mm:
+        words = f"the jaws are {request.jaw_mm:g} mm high, the house rule counts no grip under {request.least_mm:g} mm: higher jaws"
+        return GripResult(
+            feasible=False, least_mm=None, limited_by="not held at any depth", sentence=words, clears=None, curve=curve
+        )
     if pressed > steps:
         words = f"even {request.jaw_mm:g} mm of grip is pressed beyond yield: less force, longer jaws, or {crush:.1f} mm of depth"
         return GripResult(
@@ -107,12 +115,21 @@ def grip(request: GripRequest) -> GripResult:
     if high < steps and not holds(high, request):
         high = _least(high, steps, lambda step: holds(step, request))
     least = max(high, pressed) * _STEP_MM
-    by: Literal["hold", "pressure"] = "hold" if high >= pressed else "pressure"
+    by: Literal["hold", "pressure", "house rule"] = "hold" if high >= pressed else "pressure"
+    if least < request.least_mm:
+        least, by = request.least_mm, "house rule"
     clears = None if request.lowest_cut_mm is None else request.lowest_cut_mm > least
-    words = f"{least:.2f} mm in the jaws, because of " + ("the hold" if by == "hold" else "the pressure on the faces")
+    words = f"{least:.2f} mm in the jaws, because of {_BECAUSE[by]}"
     if clears is False:
         words += f"; but the lowest cut comes down to {request.lowest_cut_mm:g} mm, into the jaws"
     return GripResult(feasible=clears is not False, least_mm=least, limited_by=by, sentence=words, clears=clears, curve=curve)
+
+
+_BECAUSE = {
+    "hold": "the hold",
+    "pressure": "the pressure on the faces",
+    "house rule": "the house rule for the least grip that counts",
+}
 
 
 def _least(low: int, high: int, holds: Callable[[int], bool]) -> int:
@@ -146,7 +163,9 @@ def _held(request: GripRequest, depth_mm: float) -> HoldResult:
     return hold(
         HoldRequest(
             contacts=grip_contacts(request, depth_mm), loads=request.loads, weight_n=(0, 0, -request.weight_n),
-            centre_of_gravity_mm=(request.width_mm / 2, request.along_mm / 2, request.height_mm / 2),
+            centre_of_gravity_mm=(
+                request.width_mm / 2, request.along_mm / 2 if request.centre_mm is None else request.centre_mm, request.height_mm / 2
+            ),
         )
     )  # fmt: skip
 

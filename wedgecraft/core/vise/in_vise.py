@@ -6,10 +6,11 @@ import math
 from typing import Annotated, Literal
 
 from pydantic import Field
+from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.document import HOLE_KINDS
 from wedgecraft.core.elastic import HOLDER_YIELD_MPA
-from wedgecraft.core.elements import EdgeToe, ViseForce, vise_force_n
+from wedgecraft.core.elements import TOOTHED_FRICTION, EdgeToe, ViseForce, vise_force_n
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.limits import Figure, given
 from wedgecraft.core.loading import cut_loads
@@ -18,7 +19,7 @@ from wedgecraft.core.part import part_mass_kg
 from wedgecraft.core.plan import PlanRequest
 from wedgecraft.core.shop.kinds import Vise
 from wedgecraft.core.sitting import sits
-from wedgecraft.core.station import build_station
+from wedgecraft.core.station import build_station, touch
 from wedgecraft.core.station_contacts import station_loads
 from wedgecraft.core.units import Length, Torque
 from wedgecraft.core.vise.grip import GripRequest, GripResult, grip
@@ -59,17 +60,13 @@ class InViseResult(Document):
     cautions: list[str]
 
 
-#: Toothed inserts in raw stock hold about so well; from memory of the usual range.
-_TOOTHED = 0.45
-
-
 def in_vise(asked: InVise) -> InViseResult:
     """Grip depth by the loads of the planned op, as the part lies there. Raises OutOfRange: no cuts, jaws too narrow to open, ratings."""
     plan, vise = asked.request, asked.vise
     sitting = sits(plan.part, plan.op.up)
     if not plan.op.cuts:
         raise OutOfRange("op.cuts", 0, "at least one cut: the grip follows from what the cuts pull")
-    width, depth = float(sitting.outline.bounds[2]), float(sitting.outline.bounds[3])
+    width = float(sitting.outline.bounds[2])
     if width > vise.opening_mm:
         raise OutOfRange(
             "vise.opening_mm",
@@ -103,14 +100,17 @@ def in_vise(asked: InVise) -> InViseResult:
     interrupted = any(cut.interrupted for cut in plan.op.cuts)
     needed = plan.rules.safety_factor_interrupted if interrupted else plan.rules.safety_factor
     jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
-    along = min(vise.jaw_width_mm, depth)
-    friction = _TOOTHED if asked.toothed else vise.jaw_friction
+    start, end = _between_jaws(sitting.outline, vise.jaw_width_mm)
+    along = end - start
+    cases = [case.model_copy(update={"point_mm": (case.point_mm[0], case.point_mm[1] - start, case.point_mm[2])}) for case in cases]
+    friction = TOOTHED_FRICTION if asked.toothed else vise.jaw_friction
     softer = min(plan.part.material.yield_mpa, HOLDER_YIELD_MPA)
     found = grip(
         GripRequest(
             width_mm=width, along_mm=along, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high,
             friction=friction, weight_n=part_mass_kg(plan.part) * _GRAVITY, yield_mpa=softer, needed=needed, loads=cases,
-            lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
+            lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None, least_mm=plan.rules.least_grip_mm,
+            centre_mm=float(sitting.outline.centroid.y) - start,
         )
     )  # fmt: skip
     verdict, deeper = _verdict(asked.depth_mm, found.least_mm, jaw)
@@ -119,6 +119,29 @@ def in_vise(asked: InVise) -> InViseResult:
         height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
         figures=_figures(asked, found, low, high, along, friction, softer), cautions=_cautions(asked, interrupted),
     )  # fmt: skip
+
+
+def _between_jaws(outline: Polygon, jaw_width_mm: float) -> tuple[float, float]:
+    """From where to where along the jaws both touch, the jaws amid what they share. Raises OutOfRange: not flat, open, or not opposite."""
+    spans = []
+    for side, words in (("left", "fixed"), ("right", "moving")):
+        found = touch(outline, side)  # type: ignore[arg-type]
+        if len(found) != 1 or found[0][1] - found[0][0] < _LEAST_TOUCH_MM:
+            said = "open in the middle" if len(found) > 1 else "round or pointed"
+            raise OutOfRange(
+                "op.up", f"a side that is {said} at the {words} jaw",
+                "two sides that are flat over all the jaws hold, so far: turn the part, or take jaws cut to its shape and another check",
+            )  # fmt: skip
+        spans.append(found[0])
+    low, high = max(low for low, _ in spans), min(high for _, high in spans)
+    if high - low < _LEAST_TOUCH_MM:
+        raise OutOfRange("op.up", "flat sides that do not lie opposite", "sides that face each other: turn the part")
+    middle, half = (low + high) / 2, min(jaw_width_mm, high - low) / 2
+    return middle - half, middle + half
+
+
+#: Flat for less than this is an edge, which bites or slips.
+_LEAST_TOUCH_MM = 1.0
 
 
 def _verdict(depth: float, least: float | None, jaw: float) -> tuple[Verdict, float]:
