@@ -115,8 +115,9 @@ def test_a_part_under_one_strap_slides_at_twice_the_friction_of_its_force():
     request = _asked(strap, floor_friction=0.2)
     pull = LoadCase(name="away from both stops", point_mm=(56, 20, 10), force_n=(100.0, 0.0, 0.0))
     force = element_preload(request.station.clamp, strap).low_n
-    assert _held(request, [pull]) == pytest.approx(2 * 0.2 * force / 100, rel=0.08)  # cones of eight sides lie inside
-    assert _held(request, [pull]) <= 2 * 0.2 * force / 100 + 1e-9
+    # At the limit the part also rubs along the front stop: both pull a little aside onto it, which gives sqrt(1 + mu^2) at the very most.
+    slides = 2 * 0.2 * force / 100
+    assert slides <= _held(request, [pull]) <= slides * math.sqrt(1 + 0.2**2)
 
 
 def test_an_expanding_pin_slips_round_at_its_friction_times_radius_and_cannot_brace_itself():

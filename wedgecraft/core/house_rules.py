@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wedgecraft.core.model import Document
+from wedgecraft.core.units import Length
 
 Rule = Literal["probable", "worst case"]
 #: What a zero is picked up for; the cheapest first.
@@ -31,11 +32,11 @@ class HouseRules(Document):
         Field(ge=1, le=10, title="Clamping factor, interrupted cut", description="An interrupted cut hammers the part loose."),
     ] = 2.5
     least_grip_mm: Annotated[
-        float,
+        Length,
         Field(
             ge=0,
             le=50,
-            title="Least grip in a vise, mm",
+            title="Least grip in a vise",
             description="Burrs, chips and a blank out of square take tenths: a part held by less is held by luck. From memory.",
         ),
     ] = 3.0

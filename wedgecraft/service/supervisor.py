@@ -65,9 +65,16 @@ class Children:
         self._exchange()
 
     def start(self, name: str) -> None:
+        """One that comes back beside a web process that holds all it needs takes its time; else it is started light."""
+        command = self._commands[name]
         if "web" in name:
-            self._light.add(name)
-        self._launch(name, self._commands[name])
+            others = [other for other in self._running if "web" in other and other not in (name, _COMING, *self._light)]
+            self._light.discard(name)
+            if any(self._running[other].poll() is None for other in others):
+                command = self._web
+            else:
+                self._light.add(name)
+        self._launch(name, command)
 
     def _launch(self, name: str, command: list[str], *files: int) -> None:
         self._started[name] = time.monotonic()

@@ -129,13 +129,13 @@ def _between_jaws(outline: Polygon, jaw_width_mm: float) -> tuple[float, float]:
         if len(found) != 1 or found[0][1] - found[0][0] < _LEAST_TOUCH_MM:
             said = "open in the middle" if len(found) > 1 else "round or pointed"
             raise OutOfRange(
-                "op.up", f"a side that is {said} at the {words} jaw",
-                "two sides that are flat over all the jaws hold, so far: turn the part, or take jaws cut to its shape and another check",
+                "op.up", f"clamping over a side that is {said} ({words} jaw)",
+                "both sides flat over all the jaws hold, which is all that is worked out so far: turn the part over, or clamp other sides",
             )  # fmt: skip
         spans.append(found[0])
     low, high = max(low for low, _ in spans), min(high for _, high in spans)
     if high - low < _LEAST_TOUCH_MM:
-        raise OutOfRange("op.up", "flat sides that do not lie opposite", "sides that face each other: turn the part")
+        raise OutOfRange("op.up", "clamping over sides that do not lie opposite", "sides that face each other: turn the part over")
     middle, half = (low + high) / 2, min(jaw_width_mm, high - low) / 2
     return middle - half, middle + half
 
