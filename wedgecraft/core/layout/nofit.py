@@ -207,4 +207,5 @@ def areas_only(shape: shapely.Geometry) -> Area:
     """Drop the points and lines that set operations leave behind."""
     if shape.geom_type in ("Polygon", "MultiPolygon"):
         return shape
-    return shapely.multipolygons([g for g in getattr(shape, "geoms", []) if g.geom_type == "Polygon"])
+    areas = [part for part in getattr(shape, "geoms", []) if part.geom_type == "Polygon"]
+    return shapely.multipolygons(areas) if areas else Polygon()
