@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import subprocess
+import sys
 
 import numpy as np
 import pytest
@@ -131,3 +133,10 @@ def test_a_cutter_without_helix_also_pulls_sideways_alone():
     assert min(axial) < 0
     level = [case for case in holding.cases if case.force_n[2] == 0]
     assert len(level) == len(holding.cases) / 2
+
+
+def test_products_of_matrices_run_on_one_thread_whatever_the_machine_has():
+    """Started anew: threads of the libraries show among the process's own."""
+    asked = "import os, wedgecraft.core.design, numpy; a = numpy.ones((400, 400)); a @ a; print(len(os.listdir('/proc/self/task')))"
+    found = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True)
+    assert int(found.stdout.split()[-1]) == 1
