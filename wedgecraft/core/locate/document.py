@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -10,6 +11,8 @@ from wedgecraft.core.model import Document
 from wedgecraft.core.units import Length, TemperatureDifference
 
 Spread = Literal["fixed", "uniform", "normal"]
+#: Three standard deviations over the range.
+SIGMAS: dict[str, float] = {"normal": 1.0, "uniform": math.sqrt(3), "fixed": 0.0}
 
 
 class AgainstStops(Document):

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.locate.document import Spread
+from wedgecraft.core.locate.document import SIGMAS, Spread
 from wedgecraft.core.model import Document, Text
 from wedgecraft.core.units import Length
 from wedgecraft.core.vectors import cross
@@ -72,7 +72,8 @@ class Share(Document):
 
 
 class TargetResult(Document):
-    """Worst case, root of the sum of squares (99.7 in 100 where all are normal), and what sampling gives; ``contributions`` ranked.
+    """Worst case, root of the sum of squares of three standard deviations (99.7 in 100 where all are normal; never over the worst), and
+    what sampling gives; ``contributions`` ranked.
 
     Of a diameter all are diameters. ``out_share``: samples out of tolerance; ``cpk``: of a direction, nothing for a diameter.
     """
@@ -186,13 +187,15 @@ def _judge(target: Target, follows: Array, request: LocateRequest, samples: Arra
     shift = feature_shift(follows, target.point_mm)
     off = np.array([locator.off_mm for locator in request.locators])
     known = np.array([locator.spread == "fixed" for locator in request.locators])
+    sigmas = np.array([SIGMAS[locator.spread] for locator in request.locators])[~known]
     if target.direction is not None:
         way = np.array(target.direction, dtype=float)
         if not way.any():
             raise OutOfRange(f"targets.{target.name}.direction", target.direction, "a direction other than zero, or none")
         each = (way / np.linalg.norm(way)) @ shift * off
         sure, varying = float(each[known].sum()), each[~known]
-        worst, probable = abs(sure) + float(np.abs(varying).sum()), abs(sure) + math.sqrt(float((varying**2).sum()))
+        worst = abs(sure) + float(np.abs(varying).sum())
+        probable = min(worst, abs(sure) + math.sqrt(float(((sigmas * varying) ** 2).sum())))
         moved = samples / np.where(off == 0, 1, off) @ each
         deviation, mean = float(moved.std()), float(moved.mean())
         room = target.tolerance_mm - abs(mean)
@@ -203,8 +206,9 @@ def _judge(target: Target, follows: Array, request: LocateRequest, samples: Arra
         pair = shift[:2] * off
         sure_at = pair[:, known].sum(axis=1)
         varying_at = pair[:, ~known]
-        worst = 2 * float(np.linalg.norm(np.abs(sure_at) + np.abs(varying_at).sum(axis=1)))
-        probable = 2 * float(np.linalg.norm(np.abs(sure_at) + np.sqrt((varying_at**2).sum(axis=1))))
+        ends = np.abs(sure_at) + np.abs(varying_at).sum(axis=1)
+        likely = np.minimum(ends, np.abs(sure_at) + np.sqrt(((sigmas * varying_at) ** 2).sum(axis=1)))
+        worst, probable = 2 * float(np.linalg.norm(ends)), 2 * float(np.linalg.norm(likely))
         far, limit, cpk = 2 * np.linalg.norm(samples / np.where(off == 0, 1, off) @ pair.T, axis=1), target.tolerance_mm, None
         shares = 2 * np.linalg.norm(pair, axis=0)
     ranked = sorted(zip(request.locators, shares, strict=True), key=lambda item: -item[1])

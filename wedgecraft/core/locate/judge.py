@@ -6,17 +6,15 @@ times itself. Fixed sources count with their sign. Of a position all are diamete
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from wedgecraft.core.locate.document import SIGMAS
 from wedgecraft.core.locate.sources import Array, Stack
 
 _SEED = 20_250_301
-#: Three standard deviations over the range.
-_SIGMAS = {"normal": 1.0, "uniform": math.sqrt(3), "fixed": 0.0}
 _CHUNK = 20_000
 #: Fewer samples out of tolerance than this say only "at least".
 _FEW = 10
@@ -63,7 +61,7 @@ def sums(stack: Stack, ways: Array | None) -> Sums:
     """Add the sources of every place up."""
     parts = along(stack, ways)
     fixed = np.array([spread == "fixed" for spread in stack.spreads], dtype=bool)
-    sigmas = np.array([_SIGMAS[spread] for spread in stack.spreads])
+    sigmas = np.array([SIGMAS[spread] for spread in stack.spreads])
     sure, varying = parts[:, fixed].sum(axis=1), parts[:, ~fixed]
     return Sums(sure, np.abs(varying).sum(axis=1), ((varying * sigmas[~fixed, None]) ** 2).sum(axis=1))
 
@@ -76,7 +74,7 @@ def used(stack: Stack, ways: Array | None) -> tuple[Array, Array]:
 def variance_shares(stack: Stack, ways: Array | None) -> dict[str, Array]:
     """By group, its share of the variance; those that do not vary have none. Shape (n,) each."""
     parts = along(stack, ways)
-    sigmas = np.array([_SIGMAS[spread] for spread in stack.spreads])
+    sigmas = np.array([SIGMAS[spread] for spread in stack.spreads])
     squares = ((parts * sigmas[:, None]) ** 2).sum(axis=2)
     whole = np.maximum(squares.sum(axis=1), 1e-30)
     return {name: squares[:, _of(stack, name)].sum(axis=1) / whole for name in dict.fromkeys(stack.names)}
@@ -89,7 +87,7 @@ def ranges(stack: Stack, ways: Array | None) -> dict[str, Array]:
     for name in dict.fromkeys(stack.names):
         mine = _of(stack, name)
         fixed = [k for k in mine if stack.spreads[k] == "fixed"]
-        sigmas = np.array([_SIGMAS[stack.spreads[k]] for k in mine])
+        sigmas = np.array([SIGMAS[stack.spreads[k]] for k in mine])
         varies = np.sqrt(((parts[:, mine] * sigmas[:, None]) ** 2).sum(axis=1))
         found[name] = np.minimum(varies, np.abs(parts[:, mine]).sum(axis=1)) + np.abs(parts[:, fixed].sum(axis=1))
     return found
@@ -154,7 +152,7 @@ def moments(stack: Stack, ways: Array) -> tuple[Array, Array]:
     """Mean and standard deviation along ``ways``, (n,) each: exact, as all is linear."""
     parts = along(stack, ways)[:, :, 0]
     fixed = np.array([spread == "fixed" for spread in stack.spreads])
-    sigmas = np.array([_SIGMAS[spread] / 3 for spread in stack.spreads])
+    sigmas = np.array([SIGMAS[spread] / 3 for spread in stack.spreads])
     return parts[:, fixed].sum(axis=1), np.sqrt(((parts * sigmas) ** 2).sum(axis=1))
 
 
