@@ -5,6 +5,7 @@ from __future__ import annotations
 import http.cookiejar
 import json
 import subprocess
+import sys
 import time
 import urllib.request
 from urllib.error import HTTPError
@@ -68,6 +69,14 @@ def test_hard_times_lose_nothing_and_it_always_says_that_it_lives():
         shop.remove()
         if mounted:
             subprocess.run(["umount", "-l", str(shop.state)], check=False)
+
+
+def test_pages_are_served_before_the_engine_is_loaded():
+    """Loading it takes a second or more; a process that did so while it serves would keep everyone waiting."""
+    code = (
+        "import sys, wedgecraft.api.app; print(*sorted({'numba', 'scipy', 'highspy', 'ezdxf', 'svgelements'} & set(sys.modules)))"
+    )
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split() == []
 
 
 def test_no_real_shop_with_a_short_password_beside_the_demo_or_on_the_open_network():

@@ -220,6 +220,8 @@ def serve(host: str, port: int, https: bool, supervised: bool, number: int | Non
     logs.to_stderr()
     if supervised:
         worker.end_with_parent()
+        if not light:
+            os.nice(2)  # while it loads, those that serve come first
     web.serve(web.listen(host, port) if number is None else web.inherited(number), https, light, tell)
 
 
@@ -236,7 +238,7 @@ def worker(lane: str, supervised: bool) -> None:
     logs.to_stderr()
     if supervised:
         working.end_with_parent()
-        os.nice(10 if lane == "plans" else 4)  # pages come first
+        os.nice(10 if lane == "plans" else 5)  # pages come first
     working.work(lane)
 
 

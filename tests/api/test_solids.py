@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 
 from tests.api.service import send
-from wedgecraft.core.loops import rings_of
 from wedgecraft.core.part import Outline
 from wedgecraft.core.reading import SolidReading, WayUp
-from wedgecraft.core.solid import Mesh, silhouette
+from wedgecraft.core.workpiece.loops import rings_of
+from wedgecraft.core.workpiece.solid import Mesh, silhouette
 from wedgecraft.store import uploads
 
 SIDES = 720

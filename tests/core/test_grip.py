@@ -9,7 +9,8 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.contacts import LoadCase
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.vise.grip import GripRequest, factor_at, grip
+from wedgecraft.core.vise.document import GripRequest
+from wedgecraft.core.vise.grip import factor_at, grip
 from wedgecraft.core.vise.in_vise import _between_jaws
 
 

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 from shapely.ops import unary_union
 
-from wedgecraft.core.loops import LoopFault, chain, nest
-from wedgecraft.core.solid import Mesh, section, silhouette, turned_up, volume_mm3
+from wedgecraft.core.workpiece.loops import LoopFault, chain, nest
+from wedgecraft.core.workpiece.solid import Mesh, section, silhouette, turned_up, volume_mm3
 
 
 def _ring(count: int, rng: np.random.Generator, centre=(0.0, 0.0), size: float = 50.0) -> np.ndarray:

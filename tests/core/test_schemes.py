@@ -19,8 +19,9 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.hold import hold
 from wedgecraft.core.locate.document import OnPins
 from wedgecraft.core.locate.fits import limits_mm
+from wedgecraft.core.locate.judgement import VerdictsRequest
 from wedgecraft.core.locate.pins import pinned
-from wedgecraft.core.locate.report import VerdictsRequest, verdicts
+from wedgecraft.core.locate.report import verdicts
 from wedgecraft.core.locate.sources import rigid_stack
 from wedgecraft.core.locate.vee import middle_shift_mm
 from wedgecraft.core.placing import ready

@@ -18,7 +18,8 @@ from wedgecraft.core.design import plan
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.layout.check import faults
 from wedgecraft.core.layout.document import Placement
-from wedgecraft.core.locate.report import VerdictsRequest, verdicts
+from wedgecraft.core.locate.judgement import VerdictsRequest
+from wedgecraft.core.locate.report import verdicts
 from wedgecraft.core.materials import MATERIALS
 from wedgecraft.core.placing import layout_request, ready
 from wedgecraft.core.plan import Arrangement, Measured, OwnStation, PlanRequest

@@ -16,7 +16,8 @@ from wedgecraft.core.elements import EdgeToe, ViseForce, vise_force_n
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.give import BeamRequest, beam_give_mm
 from wedgecraft.core.plan import PlanRequest, chosen, with_way
-from wedgecraft.core.vise.in_vise import InVise, in_vise
+from wedgecraft.core.vise.document import InVise
+from wedgecraft.core.vise.in_vise import in_vise
 from wedgecraft.core.ways import ways
 from wedgecraft.demo.shop import demo_requests
 

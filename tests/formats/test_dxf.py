@@ -12,9 +12,10 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapely.geometry import Polygon
+from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.found import OutlinesFound
+from wedgecraft.core.workpiece.holes import round_hole
 from wedgecraft.formats import dxf
 from wedgecraft.formats.dxf import read_outlines
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
@@ -154,8 +155,71 @@ def test_an_open_outline_says_where_and_how_wide_the_gap_is():
     document, space = _drawing()
     for ends in [((0, 0), (30, 0)), ((30, 0), (30, 20)), ((30, 20), (0, 20)), ((0, 20), (0, 0.5))]:
         space.add_line(*ends)
-    with pytest.raises(FileRefused, match=r"gap of 0\.5 mm at X0\.000 Y0"):
+    with pytest.raises(FileRefused, match=r"the widest gap in the way is 0\.5 mm at X0\.000 Y0\.250.*up to 0\.51 mm apart"):
         read_outline(_bytes(document))
+    assert read_outline(_bytes(document), join_mm=0.51).depth_mm == pytest.approx(20)
+
+
+def test_of_an_outline_in_pieces_the_gap_that_keeps_it_open_is_named():
+    """Two halves, 0.05 mm apart on one side and 0.31 on the other: each half's own ends are 30 mm apart, which says nothing."""
+    document, space = _drawing()
+    for run in [[(0, 10), (0, 0), (30, 0), (30, 10)], [(30.05, 10), (30, 20), (0, 20), (0, 10.31)]]:
+        space.add_lwpolyline(run)
+    with pytest.raises(FileRefused, match=r"2 chain.*widest gap in the way is 0\.31 mm at X0\.000 Y10\.155.*up to 0\.32 mm apart"):
+        read_outline(_bytes(document))
+    assert read_outline(_bytes(document), join_mm=0.32).area_mm2 == pytest.approx(600, abs=1)
+    document, space = _drawing()
+    space.add_lwpolyline([(0, 10), (0, 0), (30, 0), (30, 10)])
+    space.add_line((25, 10), (5, 10))
+    with pytest.raises(
+        FileRefused, match=r"up to 2 mm apart would not close one; the ends nearest to each other are 5 mm.*what is missing"
+    ):
+        read_outline(_bytes(document))
+
+
+def test_arcs_give_true_sizes_and_centres_and_leave_no_material_out():
+    """A disc of 110 in two bulges from an odd angle, a hole of 37 in three arcs, and a notch of radius 8 in the rim of a plate."""
+    document, space = _drawing()
+    odd = [(110 / 2 * math.cos(a), 110 / 2 * math.sin(a), 1.0) for a in (0.7, 0.7 + math.pi)]
+    space.add_lwpolyline(odd, format="xyb", close=True)
+    for start, end in ((17, 140), (140, 200), (200, 17)):
+        space.add_arc((3, -4), 18.5, start, end)
+    found = read_outline(_bytes(document))
+    assert (found.width_mm, found.depth_mm) == pytest.approx((110, 110), abs=1e-5)
+    assert 0 <= Polygon(found.outline.outer).area - math.pi * 55**2 < 0.002 * math.pi * 110
+    hole = round_hole(np.array(found.outline.holes[0]))
+    assert (hole.x_mm, hole.y_mm, hole.diameter_mm) == pytest.approx((3, -4, 37), abs=1e-5)
+    document, space = _drawing()
+    space.add_lwpolyline([(0, 0, 0), (40, 0, 0), (40, 6, -1), (40, 22, 0), (40, 30, 0), (0, 30, 0)], format="xyb", close=True)
+    found = read_outline(_bytes(document))
+    true = box(0, 0, 40, 30).difference(Point(40, 14).buffer(8, quad_segs=2000))
+    assert true.difference(Polygon(found.outline.outer)).area < 1e-3
+    assert true.hausdorff_distance(Polygon(found.outline.outer)) <= 0.00202
+
+
+def test_what_a_block_has_on_layer_0_is_on_the_layer_of_its_insert():
+    """Off: gone with the insert, but for what has a layer of its own; frozen: gone whole. The DXF reference, on layers."""
+    document, space = _drawing()
+    document.layers.add("off").off()
+    document.layers.add("frozen").freeze()
+    document.layers.add("on")
+    block = document.blocks.new("B")
+    block.add_circle((0, 0), 4)
+    block.add_circle((20, 0), 6, dxfattribs={"layer": "on"})
+    deeper = document.blocks.new("DEEPER")
+    deeper.add_blockref("B", (0, 0))
+    space.add_lwpolyline([(-90, -90), (90, -90), (90, 90), (-90, 90)], close=True)
+    for layer, y, name in (("off", 0, "B"), ("frozen", 30, "B"), ("on", 60, "B"), ("off", -40, "DEEPER")):
+        space.add_blockref(name, (0, y), dxfattribs={"layer": layer})
+    found = read_outlines(_bytes(document))
+    rings = [round_hole(np.array(ring)) for ring in found.outlines[0].outline.holes]
+    assert sorted((round(h.x_mm), round(h.y_mm), round(h.diameter_mm)) for h in rings) == [
+        (0, 60, 8),
+        (20, -40, 12),
+        (20, 0, 12),
+        (20, 60, 12),
+    ]
+    assert [(layer.name, layer.curves) for layer in found.layers] == [("0", 1), ("on", 4)]
 
 
 #: Written once: a drawing carries its hour, and damage must fall on the same bytes every time.
@@ -253,7 +317,7 @@ def test_blocks_are_taken_apart_but_never_without_end():
 
 
 def test_a_drawing_of_fifty_thousand_lines_is_read_and_one_more_refused():
-    from wedgecraft.core.loops import chain
+    from wedgecraft.core.workpiece.loops import chain
 
     angles = 2 * math.pi * np.arange(49_999) / 49_999
     ring = np.stack([1000 * np.cos(angles), 1000 * np.sin(angles)], axis=1)

@@ -11,11 +11,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import shapely
-from shapely.geometry import Polygon
+from shapely.geometry import Point, Polygon, box
 
 from tests.formats.fuzz import damaged
-from wedgecraft.core.loops import LoopFault
-from wedgecraft.core.solid import Mesh, section, silhouette, turned_up, volume_mm3
+from wedgecraft.core.workpiece.holes import round_hole
+from wedgecraft.core.workpiece.loops import LoopFault
+from wedgecraft.core.workpiece.solid import Mesh, section, silhouette, turned_up, volume_mm3
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.step.reader import LIMITS, StepReader
 
@@ -44,6 +45,15 @@ def _bar(x, y, z, radius, length, direction=(0, 0, 1)):
 
     place = gp_Ax2(gp_Pnt(float(x), float(y), float(z)), gp_Dir(*map(float, direction)))
     return BRepPrimAPI_MakeCylinder(place, float(radius), float(length)).Shape()
+
+
+def _move(shape, x, y, z):
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+    from OCP.gp import gp_Trsf, gp_Vec
+
+    step = gp_Trsf()
+    step.SetTranslation(gp_Vec(float(x), float(y), float(z)))
+    return BRepBuilderAPI_Transform(shape, step).Shape()
 
 
 def _less(shape, *others):
@@ -129,6 +139,33 @@ def test_a_cone_a_round_and_an_overhang_are_seen_as_wide_as_they_are(reader, tmp
     assert sum(piece.area for piece in section(stood, 10)) == pytest.approx(math.pi * 100, rel=3e-3)
     side = next(way for way in answer[0].ways if way.name == "+X")
     assert Polygon(side.outline.outer).area == pytest.approx(20 * 20 + 50 * 6, rel=2e-3)
+
+
+def test_round_things_have_their_true_sizes_and_no_material_is_left_out(reader, tmp_path):
+    """A disc of 110 with a bore of 37 off its middle and a flat on one side; a ball, whose outline only its triangles know."""
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeSphere
+    from OCP.gp import gp_Pnt
+
+    disc = _less(_bar(7, 3, 0, 55, 12), _bar(16, -2, -1, 18.5, 20))
+    top = next(way for way in reader.read(_written(disc, tmp_path), "disc.step")[0].ways if way.name == "+Z")
+    assert (top.width_mm, top.depth_mm) == pytest.approx((110, 110), abs=1e-4)
+    bore, read = round_hole(np.array(top.outline.holes[0])), top.holes[0]
+    assert (bore.x_mm, bore.y_mm, bore.diameter_mm) == pytest.approx((64, 50, 37), abs=2e-4)
+    assert (read.x_mm, read.y_mm, read.diameter_mm) == pytest.approx((64, 50, 37), abs=1e-4)
+    outer = Polygon(top.outline.outer)
+    assert 0 <= outer.area - math.pi * 55**2 < 0.002 * math.pi * 110
+    cut = _less(disc, _move(_box(200, 200, 50), 7 + 41.3, -100, -10))
+    top = next(way for way in reader.read(_written(cut, tmp_path), "cut.step")[0].ways if way.name == "+Z")
+    assert (top.width_mm, top.depth_mm) == pytest.approx((96.3, 110), abs=1e-4)
+    angles = np.linspace(0, 2 * math.pi, 20_001)
+    true = Polygon(np.column_stack([55 + 55 * np.cos(angles), 55 + 55 * np.sin(angles)])) & box(0, 0, 96.3, 110)
+    assert (true - Polygon(top.outline.outer)).area < 5e-5 * true.length  # corners are read to a ten-thousandth
+    assert true.hausdorff_distance(Polygon(top.outline.outer)) < 0.003
+    ball = BRepPrimAPI_MakeSphere(gp_Pnt(0, 0, 0), 30.0).Shape()
+    top = next(way for way in reader.read(_written(ball, tmp_path), "ball.step")[0].ways if way.name == "+X")
+    seen, true = Polygon(top.outline.outer), Point(top.width_mm / 2, top.depth_mm / 2).buffer(30, quad_segs=2000)
+    assert seen.buffer(0.2 * top.outline.chord_error_mm).covers(true)
+    assert true.hausdorff_distance(seen) <= top.outline.chord_error_mm + 0.004
 
 
 def test_every_way_up_shows_what_all_its_triangles_cover(reader, tmp_path):

@@ -14,6 +14,7 @@ from shapely import affinity
 from shapely.geometry import Polygon
 
 from tests.formats.fuzz import damaged
+from wedgecraft.core.workpiece.holes import round_hole
 from wedgecraft.formats.drawings import kind_of, read_drawing
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
 from wedgecraft.formats.svg import read_outlines
@@ -127,3 +128,68 @@ def test_a_mislabelled_file_is_known_by_its_content(data, name, kind):
 def test_other_files_are_named_for_what_they_are(data, said):
     with pytest.raises(FileRefused, match=said):
         read_drawing(data, "mm", "part.bin")
+
+
+def _holes(body: str, root: str = 'width="100mm" height="100mm" viewBox="0 0 100 100"'):
+    """Centre and sizes of what stands in a frame that fills the drawing."""
+    data = f"""<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {root}>{body}</svg>"""
+    found = read_outlines(data.encode())
+    return [tuple(round(value, 3) for value in Polygon(item.outline.outer).bounds) for item in found.outlines]
+
+
+@pytest.mark.parametrize(
+    ("body", "box"),
+    [
+        # Worked by hand from SVG 2: what is used stands where it is used, under the transforms of the use and of what holds it.
+        ('<defs><rect id="r" width="10" height="6"/></defs><use xlink:href="#r" x="20" y="30"/>', (20, -36, 30, -30)),
+        ('<defs><g id="r"><rect width="10" height="6"/></g></defs><g transform="scale(2)"><use href="#r" transform="translate(5 5)" x="1"/></g>',
+         (12, -22, 32, -10)),
+        # A symbol's view of 20 x 10 fills the use's 40 x 40 as far as its shape allows, in the middle: twice as large, 10 down.
+        ('<symbol id="s" viewBox="0 0 20 10"><rect width="20" height="10"/></symbol><use href="#s" x="10" y="10" width="40" height="40"/>',
+         (10, -40, 50, -20)),
+        ('<symbol id="s" viewBox="0 0 20 10" preserveAspectRatio="none"><rect width="20" height="10"/></symbol>'
+         '<use href="#s" x="10" y="10" width="40" height="40"/>', (10, -50, 50, -10)),
+        ('<symbol id="s" viewBox="0 0 20 10" preserveAspectRatio="xMinYMax slice"><rect width="10" height="10"/></symbol>'
+         '<use href="#s" width="40" height="40"/>', (0, -40, 40, 0)),
+        # An inner view from (10, 10), twice as large, its own corner at (5, 5).
+        ('<svg x="10" y="10" width="40" height="40" viewBox="5 5 20 20"><rect x="5" y="5" width="50%" height="25%"/></svg>', (10, -20, 30, -10)),
+        ('<rect x="10%" y="5%" width="50%" height="25%"/>', (10, -30, 60, -5)),
+        # A use of a use.
+        ('<defs><rect id="r" width="10" height="6"/><g id="two"><use href="#r" x="5"/></g></defs><use href="#two" x="20"/>', (25, -6, 35, 0)),
+    ],
+)  # fmt: skip
+def test_uses_symbols_inner_views_and_percentages_stand_where_they_are_seen(body, box):
+    assert _holes(body) == [pytest.approx(box)]
+
+
+@pytest.mark.parametrize(
+    ("root", "size"),
+    [
+        ('width="100mm" height="50mm" viewBox="0 0 200 200"', (25, 25)),  # fits in: a quarter of a millimetre a unit
+        ('width="100mm" height="50mm" viewBox="0 0 200 200" preserveAspectRatio="xMidYMid slice"', (50, 50)),
+        ('width="100mm" height="50mm" viewBox="0 0 200 200" preserveAspectRatio="none"', (50, 25)),
+        ('width="100mm" viewBox="0 0 200 200"', (50, 50)),
+    ],
+)
+def test_the_view_of_the_drawing_gives_its_scale(root, size):
+    ((left, low, right, high),) = _holes('<rect x="20" y="20" width="50%" height="100"/>', root)
+    assert (right - left, high - low) == pytest.approx(size)
+
+
+def test_round_things_of_a_drawing_have_their_sizes_and_leave_nothing_out():
+    ((left, low, right, high),) = _holes('<circle cx="50" cy="50" r="27.5" transform="rotate(33 50 50) scale(0.8)"/>')
+    assert (right - left, high - low) == pytest.approx((44, 44), abs=1e-3)
+    data = b"""<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100"><g transform="rotate(21 50 50)">
+      <path d="M20 20 H80 V50 A30 30 0 0 1 20 50 Z"/><circle cx="50" cy="45" r="9.25"/></g></svg>"""
+    found = read_outlines(data).outlines[0].outline
+    polygon, hole = Polygon(found.outer), round_hole(np.array(found.holes[0]))
+    true = affinity.rotate(Polygon([(20, 20), (80, 20), (80, 50), *_half_turn(50, 50, 30), (20, 50)]), 21, origin=(50, 50))
+    true = affinity.scale(true, 1, -1, origin=(0, 0))
+    assert true.difference(polygon).area < 1e-4
+    assert polygon.hausdorff_distance(true) < 0.0025
+    assert hole.diameter_mm == pytest.approx(18.5, abs=1e-5)
+
+
+def _half_turn(x, y, radius):
+    angles = np.linspace(0, math.pi, 5001)[1:-1]
+    return [(x + radius * math.cos(a), y + radius * math.sin(a)) for a in angles]

@@ -18,11 +18,11 @@ from wedgecraft.api.documents import SectionCut, UploadState
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.api.traffic import unstorable
 from wedgecraft.core.found import DrawingUnits, OutlinesFound
-from wedgecraft.core.loops import LoopFault
 from wedgecraft.core.model import Document, FieldError, Number
 from wedgecraft.core.reading import SolidReading
-from wedgecraft.core.solid import Mesh, section, turned_up
 from wedgecraft.core.units import parse
+from wedgecraft.core.workpiece.loops import LoopFault
+from wedgecraft.core.workpiece.solid import Mesh, section, turned_up
 from wedgecraft.formats.child import Readers
 from wedgecraft.formats.drawings import LIMITS, read_json
 from wedgecraft.formats.errors import FileRefused, UnitsMissing

@@ -16,7 +16,7 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.shop.kinds import Vise
 from wedgecraft.core.units import Length, Torque
-from wedgecraft.core.vise.in_vise import InVise, InViseResult, in_vise
+from wedgecraft.core.vise.document import InVise, InViseResult
 from wedgecraft.store import jobs
 
 blueprint = APIBlueprint("hold", __name__, url_prefix="/api/jobs", tag="Hold")
@@ -33,6 +33,8 @@ class ViseAsked(Document):
 
 @lru_cache(maxsize=32)
 def _answered(asked: str) -> InViseResult:
+    from wedgecraft.core.vise.in_vise import in_vise  # loads the engine: not before someone asks
+
     return in_vise(InVise.model_validate_json(asked))
 
 

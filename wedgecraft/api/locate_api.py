@@ -19,7 +19,7 @@ from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.locate.report import VerdictsRequest, VerdictsResult, verdicts
+from wedgecraft.core.locate.judgement import VerdictsRequest, VerdictsResult
 from wedgecraft.core.model import Document, FieldError
 from wedgecraft.core.plan import Arrangement, OwnStation, PlanDocument, PlanRequest, settled
 from wedgecraft.core.shop.table import RowFault
@@ -98,6 +98,8 @@ def _document(job_id: str) -> tuple[PlanDocument, str]:
 
 @lru_cache(maxsize=32)
 def _answered(asked: str) -> VerdictsResult:
+    from wedgecraft.core.locate.report import verdicts  # loads the engine: not before someone asks
+
     return verdicts(VerdictsRequest.model_validate_json(asked))
 
 

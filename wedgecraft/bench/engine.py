@@ -15,12 +15,14 @@ from wedgecraft.core.design import plan
 from wedgecraft.core.elastic import ShareRequest, share_out
 from wedgecraft.core.features import Feature
 from wedgecraft.core.hold import hold
-from wedgecraft.core.locate.report import VerdictsRequest, verdicts
+from wedgecraft.core.locate.judgement import VerdictsRequest
+from wedgecraft.core.locate.report import verdicts
 from wedgecraft.core.locate.verdicts import judged, sample
 from wedgecraft.core.placing import ready
 from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.row import RowRequest, row
-from wedgecraft.core.vise.grip import GripRequest, grip
+from wedgecraft.core.vise.document import GripRequest
+from wedgecraft.core.vise.grip import grip
 
 #: What it is, the bar it should stay under, and the work, which says its answer.
 Work = tuple[str, str, Callable[[], str]]

@@ -40,7 +40,8 @@ def computation(kind: str) -> Computation:
 
         return Computation(RowRequest, RowResult, row)
     if kind == "grip":
-        from wedgecraft.core.vise.grip import GripRequest, GripResult, grip
+        from wedgecraft.core.vise.document import GripRequest, GripResult
+        from wedgecraft.core.vise.grip import grip
 
         return Computation(GripRequest, GripResult, grip)
     if kind == "clamp":
@@ -52,7 +53,8 @@ def computation(kind: str) -> Computation:
 
         return Computation(GiveRequest, GiveResult, give)
     if kind == "vise":
-        from wedgecraft.core.vise.in_vise import InVise, InViseResult, in_vise
+        from wedgecraft.core.vise.document import InVise, InViseResult
+        from wedgecraft.core.vise.in_vise import in_vise
 
         return Computation(InVise, InViseResult, in_vise)
     if kind == "locate":
@@ -68,7 +70,8 @@ def computation(kind: str) -> Computation:
 
         return Computation(ToleranceRequest, ToleranceResult, tolerance)
     if kind == "verdicts":
-        from wedgecraft.core.locate.report import VerdictsRequest, VerdictsResult, verdicts
+        from wedgecraft.core.locate.judgement import VerdictsRequest, VerdictsResult
+        from wedgecraft.core.locate.report import verdicts
 
         return Computation(VerdictsRequest, VerdictsResult, verdicts)
     if kind == "layout":

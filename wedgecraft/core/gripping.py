@@ -14,7 +14,7 @@ from wedgecraft.core.clamps import EdgeClamp
 from wedgecraft.core.contacts import Contact, Vector
 from wedgecraft.core.elements import SEGMENTS, Dovetail, Element, ExpandingPin, PullStud, Rod, Strap, Vacuum
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.holes import RoundHole, round_holes
+from wedgecraft.core.workpiece.holes import RoundHole, round_holes
 
 
 class Press(NamedTuple):

@@ -13,9 +13,10 @@ from shapely.geometry import Polygon
 from wedgecraft.core.features import Feature, Op, circular
 from wedgecraft.core.materials import MaterialRef
 from wedgecraft.core.model import Document, Ring, Text
-from wedgecraft.core.shapes import CHORD_ERROR_MM, Shape, shape_rings
+from wedgecraft.core.shapes import Shape, shape_rings
 from wedgecraft.core.stock import Stock
 from wedgecraft.core.units import Length
+from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM
 
 
 class Outline(Document):

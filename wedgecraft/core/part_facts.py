@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from wedgecraft.core.cutting.figures import CutAnswer, cut_answer
 from wedgecraft.core.features import feature_problems, judged_in
-from wedgecraft.core.holes import RoundHole, round_holes
 from wedgecraft.core.machine import Machine
 from wedgecraft.core.model import Document
 from wedgecraft.core.part import Part, outline_polygon, part_mass_kg, part_volume_mm3
 from wedgecraft.core.sitting import sits
 from wedgecraft.core.stock import StockFacts, stock_facts
+from wedgecraft.core.workpiece.holes import RoundHole, round_holes
 
 
 class OpFacts(Document):

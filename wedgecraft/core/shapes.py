@@ -5,15 +5,13 @@ from __future__ import annotations
 import math
 from typing import Annotated, Literal
 
-import shapely
+import numpy as np
 from pydantic import Field
-from shapely.geometry import LineString, MultiPoint, Point, Polygon
 
 from wedgecraft.core.model import Document
 from wedgecraft.core.units import Length
+from wedgecraft.core.workpiece.arcs import Array, arc, on_the_outside
 
-#: Chords of typed curves stay this close to them.
-CHORD_ERROR_MM = 0.01
 Size = Annotated[Length, Field(gt=0, le=5000)]
 _NONE = Annotated[Length, Field(ge=0, le=5000)]
 
@@ -78,21 +76,26 @@ Points = list[tuple[float, float]]
 
 def shape_rings(shape: Shape) -> tuple[Points, list[Points]]:
     """Outer ring and holes, mm. Raises ValueError, in words, for sizes that do not make the shape."""
-    polygon = _polygon(shape)
-    left, low, _, _ = polygon.bounds
-    placed = shapely.transform(polygon, lambda xy: xy - [left, low])
-    return _ring(placed.exterior), [_ring(hole) for hole in placed.interiors]
+    outer, holes = _rings(shape)
+    corner = outer.min(axis=0)
+    return _points(outer - corner), [_points(hole - corner) for hole in holes]
 
 
-def _ring(ring: object) -> Points:
-    return [(round(float(x), 6), round(float(y), 6)) for x, y in shapely.get_coordinates(ring)[:-1]]
+def _points(ring: Array) -> Points:
+    return [(x, y) for x, y in (np.round(ring, 6) + 0.0).tolist()]
 
 
-def _quarter(radius: float) -> int:
-    """Chords in a quarter turn that keep within the chord error."""
-    if radius <= CHORD_ERROR_MM:
-        return 1
-    return max(4, math.ceil(math.pi / 4 / math.acos(1 - CHORD_ERROR_MM / radius)))
+def _circle(radius: float) -> Array:
+    return arc(0.0, 0.0, radius, 0.0, 2 * math.pi)[:-1]
+
+
+def _rounded(width: float, depth: float, radius: float) -> Array:
+    """A box about the origin with round corners; where nothing is left between two of them, they make one curve."""
+    x, y, quarter = width / 2 - radius, depth / 2 - radius, math.pi / 2
+    turns = [(x, y, 0.0), (-x, y, quarter), (-x, -y, 2 * quarter), (x, -y, 3 * quarter)]
+    ring = np.concatenate([arc(cx, cy, radius, start, quarter) for cx, cy, start in turns])
+    alone = np.abs(ring[:, :2] - np.roll(ring[:, :2], 1, axis=0)).max(axis=1) > 1e-9
+    return on_the_outside(ring[alone])
 
 
 def _less(what: str, value: float, than: str, limit: float) -> None:
@@ -100,38 +103,32 @@ def _less(what: str, value: float, than: str, limit: float) -> None:
         raise ValueError(f"{what}, {value:g} mm, must be less than {than}, {limit:g} mm")
 
 
-def _polygon(shape: Shape) -> Polygon:
+def _rings(shape: Shape) -> tuple[Array, list[Array]]:
     if isinstance(shape, Rectangle):
-        radius = shape.corner_radius_mm
-        if 2 * radius > min(shape.width_mm, shape.depth_mm):
+        w, d, radius = shape.width_mm, shape.depth_mm, shape.corner_radius_mm
+        if 2 * radius > min(w, d):
             raise ValueError(f"the corner radius, {radius:g} mm, must be at most half the shorter side")
-        if radius == 0:
-            return Polygon([(0, 0), (shape.width_mm, 0), (shape.width_mm, shape.depth_mm), (0, shape.depth_mm)])
-        # The middle may be a box, a line or a point: a rounded box in every case.
-        corners = [(x, y) for x in (radius, shape.width_mm - radius) for y in (radius, shape.depth_mm - radius)]
-        return MultiPoint(corners).convex_hull.buffer(radius, quad_segs=_quarter(radius))
+        return (_rounded(w, d, radius) if radius > 0 else np.array([(0, 0), (w, 0), (w, d), (0, d)], dtype=float)), []
     if isinstance(shape, Round):
-        radius = shape.diameter_mm / 2
-        return Point(radius, radius).buffer(radius, quad_segs=_quarter(radius))
+        return on_the_outside(_circle(shape.diameter_mm / 2)), []
     if isinstance(shape, RegularPolygon):
         radius = shape.across_flats_mm / 2 / math.cos(math.pi / shape.sides)
-        turns = [-math.pi / 2 + math.pi / shape.sides + 2 * math.pi * k / shape.sides for k in range(shape.sides)]
-        return Polygon([(radius * math.cos(a), radius * math.sin(a)) for a in turns])
+        turns = -math.pi / 2 + math.pi / shape.sides + 2 * math.pi * np.arange(shape.sides) / shape.sides
+        return radius * np.stack([np.cos(turns), np.sin(turns)], axis=1), []
     if isinstance(shape, Slot):
         _less("the slot's width", shape.width_mm, "its length", shape.length_mm)
-        radius = shape.width_mm / 2
-        return LineString([(radius, radius), (shape.length_mm - radius, radius)]).buffer(radius, quad_segs=_quarter(radius))
+        return _rounded(shape.length_mm, shape.width_mm, shape.width_mm / 2), []
     if isinstance(shape, RingShape):
         _less("the inner diameter", shape.inner_mm, "the outer", shape.outer_mm)
-        centre = Point(shape.outer_mm / 2, shape.outer_mm / 2)
-        outer = centre.buffer(shape.outer_mm / 2, quad_segs=_quarter(shape.outer_mm / 2))
-        return outer.difference(centre.buffer(shape.inner_mm / 2, quad_segs=_quarter(shape.inner_mm / 2)))
+        return on_the_outside(_circle(shape.outer_mm / 2)), [_circle(shape.inner_mm / 2)[::-1, :2]]
     _less("the leg" if isinstance(shape, LShape) else "the stem", shape.leg_y_mm if isinstance(shape, LShape) else shape.stem_mm,
           "the width", shape.width_mm)  # fmt: skip
     w, d = shape.width_mm, shape.depth_mm
     if isinstance(shape, LShape):
         _less("the leg", shape.leg_x_mm, "the depth", d)
-        return Polygon([(0, 0), (w, 0), (w, shape.leg_x_mm), (shape.leg_y_mm, shape.leg_x_mm), (shape.leg_y_mm, d), (0, d)])
-    _less("the bar", shape.bar_mm, "the depth", d)
-    low, high, under = (w - shape.stem_mm) / 2, (w + shape.stem_mm) / 2, d - shape.bar_mm
-    return Polygon([(low, 0), (high, 0), (high, under), (w, under), (w, d), (0, d), (0, under), (low, under)])
+        ring = [(0, 0), (w, 0), (w, shape.leg_x_mm), (shape.leg_y_mm, shape.leg_x_mm), (shape.leg_y_mm, d), (0, d)]
+    else:
+        _less("the bar", shape.bar_mm, "the depth", d)
+        low, high, under = (w - shape.stem_mm) / 2, (w + shape.stem_mm) / 2, d - shape.bar_mm
+        ring = [(low, 0), (high, 0), (high, under), (w, under), (w, d), (0, d), (0, under), (low, under)]
+    return np.array(ring, dtype=float), []

@@ -11,7 +11,6 @@ import math
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import islice
 from typing import Any
 
@@ -19,37 +18,21 @@ import ezdxf
 import ezdxf.path
 import numpy as np
 from ezdxf import recover
-from ezdxf.disassemble import recursive_decompose
 from ezdxf.entities import DXFGraphic
 
 from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
+from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, arc, corners, curve
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
-from wedgecraft.formats.outlines import (
-    CHORD_ERROR_MM,
-    JOIN_MM,
-    MOST_ENTITIES,
-    Array,
-    check_finite,
-    check_size,
-    found_in,
-    without_collecting,
-)
+from wedgecraft.formats.outlines import JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in, without_collecting
 
 #: $INSUNITS codes of the DXF reference, in mm.
 _HEADER_UNITS = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 13: 0.001}
 _UNIT_NAMES = {25.4: "inch", 304.8: "foot", 1.0: "mm", 10.0: "cm", 1000.0: "m", 0.001: "µm"}
 
 
-@lru_cache(maxsize=64)
-def _unit_arc(start: float, sweep: float, steps: int) -> Array:
-    """Points of an arc of radius one about the origin; drawings repeat few of them very often."""
-    angles = start + sweep * np.linspace(0.0, 1.0, steps + 1)
-    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
-
-
 @dataclass(frozen=True)
 class Arc:
-    """A circular arc, counter-clockwise from ``start`` through ``sweep``, radians."""
+    """A circular arc from ``start`` through ``sweep``, radians; a negative one goes clockwise."""
 
     x: float
     y: float
@@ -60,18 +43,19 @@ class Arc:
     def __len__(self) -> int:
         return 1 if self.radius > 0 else 0
 
-    def points(self, chord_error: float) -> Array:
-        """Ends included; chords stay this near to the arc."""
-        share = min(1.0, chord_error / self.radius)
-        steps = max(4, math.ceil(self.sweep / (2 * math.acos(1 - share)))) if share > 1e-9 else 100_000
-        return (self.x, self.y) + self.radius * _unit_arc(self.start, self.sweep, min(steps, 100_000))
+    def points(self, scale: float) -> Array:
+        """In mm, as ``arcs`` has them."""
+        x, y, radius = (scale * value for value in (self.x, self.y, self.radius))
+        check_finite(np.array([(x - radius, y - radius), (x + radius, y + radius)]))
+        return arc(x, y, radius, self.start, self.sweep)
 
 
-#: The two ends of a line, a circular arc, or a path with other curves.
-Curve = Array | Arc | ezdxf.path.Path
+#: The two ends of a line, a circular arc, a polyline of both, or a path with other curves.
+Curve = Array | Arc | list[Array | Arc] | ezdxf.path.Path
 _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE"}
 #: A damaged file can make a reader of someone else's fail in any way (fuzzing found assertions, too): all of them mean "unreadable".
 _UNREADABLE = (Exception,)
+_MOST_INSERTS = 10_000
 
 
 @without_collecting()
@@ -105,7 +89,7 @@ def read_outlines(
     )
 
 
-def _entities(data: bytes) -> tuple[list[Any], list[tuple[str, Curve]], float | None]:
+def _entities(data: bytes) -> tuple[list[tuple[str, Any]], list[tuple[str, Curve]], float | None]:
     """What is in model space on layers that are on: entities of the library, curves read by ourselves, and the unit in mm."""
     check_size(data, "DXF")
     try:
@@ -119,10 +103,13 @@ def _entities(data: bytes) -> tuple[list[Any], list[tuple[str, Curve]], float | 
         ) from None
     if not space and not plain:
         raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet")
-    hidden = {layer.dxf.name for layer in document.layers if layer.is_off() or layer.is_frozen()}
+    frozen = {layer.dxf.name for layer in document.layers if layer.is_frozen()}
+    hidden = frozen | {layer.dxf.name for layer in document.layers if layer.is_off()}
     try:
         # A block may hold blocks, each many times over: taken apart one by one, so that none can fill the memory.
-        entities = list(islice(_taken_apart(space), MOST_ENTITIES + 1))
+        entities = list(islice(_taken_apart(space, frozen), MOST_ENTITIES + 1))
+    except FileRefused:
+        raise
     except _UNREADABLE as error:
         raise FileRefused(f"a block could not be taken apart ({str(error)[:80]})", "explode the blocks and save again") from None
     if len(entities) + len(plain) > MOST_ENTITIES or len(space) > MOST_ENTITIES:
@@ -130,16 +117,33 @@ def _entities(data: bytes) -> tuple[list[Any], list[tuple[str, Curve]], float | 
             f"the drawing has more than {MOST_ENTITIES:,} entities",
             f"at most {MOST_ENTITIES:,} are read; export the outline's layer only",
         )
-    shown = [entity for entity in entities if entity.dxf.get("layer", "0") not in hidden]
+    shown = [item for item in entities if item[0] not in hidden]
     return shown, [item for item in plain if item[0] not in hidden], units
 
 
-def _taken_apart(space: list[Any]) -> Iterator[Any]:
+def _taken_apart(
+    space: Iterable[Any], frozen: set[str], inherited: str = "0", left: list[int] | None = None
+) -> Iterator[tuple[str, Any]]:
+    """Entities with the layer they are seen on: what a block has on layer 0 is on the layer of its insert; a frozen insert shows nothing.
+
+    Source: the DXF reference, on layers and blocks. Raises FileRefused for blocks in blocks without end.
+    """
+    left = [_MOST_INSERTS] if left is None else left
     for entity in space:
-        if entity.dxftype() == "INSERT":
-            yield from recursive_decompose([entity])
-        else:
-            yield entity
+        layer = entity.dxf.get("layer", "0")
+        layer = inherited if layer == "0" else layer
+        if entity.dxftype() != "INSERT":
+            yield layer, entity
+            continue
+        if layer in frozen:
+            continue
+        for insert in entity.multi_insert() if entity.mcount > 1 else [entity]:
+            left[0] -= 1
+            if left[0] < 0:
+                raise FileRefused(
+                    f"the drawing inserts blocks more than {_MOST_INSERTS:,} times", "export the outline's layer only"
+                )
+            yield from _taken_apart(insert.virtual_entities(), frozen, layer, left)
 
 
 def _document(data: bytes) -> tuple[Any, list[tuple[str, Curve]]]:
@@ -203,37 +207,60 @@ def _plain_curve(name: str, tags: dict[str, str]) -> Curve | None:
         return None
 
 
-def _curves(entities: Iterable[DXFGraphic], plain: list[tuple[str, Curve]]) -> tuple[list[tuple[str, Curve]], list[str]]:
+def _curves(
+    entities: Iterable[tuple[str, DXFGraphic]], plain: list[tuple[str, Curve]]
+) -> tuple[list[tuple[str, Curve]], list[str]]:
     curves = [item for item in plain if len(item[1])]
     other: Counter[str] = Counter()
-    for entity in entities:
+    for layer, entity in entities:
         kind = entity.dxftype()
         if kind not in _CURVES:
             other[kind] += 1
             continue
-        if kind == "LINE":
-            start, end = entity.dxf.start, entity.dxf.end
-            curves.append((entity.dxf.get("layer", "0"), np.array([(start.x, start.y), (end.x, end.y)])))
-            continue
         try:
-            path = (
-                _arc(entity) if kind in ("CIRCLE", "ARC") and not entity.dxf.hasattr("extrusion") else ezdxf.path.make_path(entity)
-            )
+            found = _curve(kind, entity)
         except _UNREADABLE as error:
             raise FileRefused(f"a {kind} could not be read ({str(error)[:80]})", "redraw it") from None
-        if len(path):
-            curves.append((entity.dxf.get("layer", "0"), path))
+        if len(found):
+            curves.append((layer, found))
     if not curves:
-        found = ", ".join(f"{count} {kind}" for kind, count in sorted(other.items())) or "nothing on a layer that is on"
-        raise FileRefused(f"no outline was found; the drawing holds {found}", "draw it with lines, arcs, circles or polylines")
+        held = ", ".join(f"{count} {kind}" for kind, count in sorted(other.items())) or "nothing on a layer that is on"
+        raise FileRefused(f"no outline was found; the drawing holds {held}", "draw it with lines, arcs, circles or polylines")
     return curves, [f"{count} {kind} left out" for kind, count in sorted(other.items())]
 
 
-def _arc(entity: Any) -> Arc:
-    centre, radius = entity.dxf.center, entity.dxf.radius
-    if entity.dxftype() == "CIRCLE":
-        return _arc_of(centre.x, centre.y, radius, 0.0, 360.0)
-    return _arc_of(centre.x, centre.y, radius, entity.dxf.start_angle, entity.dxf.end_angle)
+def _curve(kind: str, entity: Any) -> Curve:
+    flat = not entity.dxf.hasattr("extrusion") or entity.dxf.extrusion.isclose((0, 0, 1))
+    if kind == "LINE":
+        start, end = entity.dxf.start, entity.dxf.end
+        return np.array([(start.x, start.y), (end.x, end.y)])
+    if kind in ("CIRCLE", "ARC") and flat:
+        centre, radius = entity.dxf.center, entity.dxf.radius
+        whole = kind == "CIRCLE"
+        return _arc_of(centre.x, centre.y, radius, *((0.0, 360.0) if whole else (entity.dxf.start_angle, entity.dxf.end_angle)))
+    if kind == "LWPOLYLINE" and flat:
+        return _run([tuple(point) for point in entity.get_points("xyb")], entity.closed)
+    if kind == "POLYLINE" and flat and entity.is_2d_polyline and not entity.dxf.flags & 0b110:
+        points = [(v.dxf.location.x, v.dxf.location.y, v.dxf.get("bulge", 0.0)) for v in entity.vertices]
+        return _run(points, entity.is_closed)
+    return ezdxf.path.make_path(entity)
+
+
+def _run(points: list[tuple[float, float, float]], closed: bool) -> list[Array | Arc]:
+    """The lines and arcs of a polyline; the bulge is the tangent of a quarter of the arc's angle (the DXF reference)."""
+    found: list[Array | Arc] = []
+    for (x1, y1, bulge), (x2, y2, _) in zip(points, points[1:] + points[:1] if closed else points[1:], strict=False):
+        across = math.hypot(x2 - x1, y2 - y1)
+        if across == 0:
+            continue
+        if abs(bulge) < 1e-9:
+            found.append(np.array([(x1, y1), (x2, y2)]))
+            continue
+        sweep = 4 * math.atan(bulge)
+        off = across / 2 * (1 - bulge * bulge) / (2 * bulge)  # of the centre from the chord, to its left
+        x, y = (x1 + x2) / 2 - off * (y2 - y1) / across, (y1 + y2) / 2 + off * (x2 - x1) / across
+        found.append(Arc(x, y, math.hypot(x1 - x, y1 - y), math.atan2(y1 - y, x1 - x), sweep))
+    return found
 
 
 def _arc_of(x: float, y: float, radius: float, start: float, end: float) -> Arc:
@@ -248,6 +275,8 @@ def _extent(curves: list[Curve]) -> tuple[Array, Array]:
 
 
 def _control(path: Curve) -> Array:
+    if isinstance(path, list):
+        return np.concatenate([_control(item) for item in path])
     if isinstance(path, Arc):
         reach = path.radius
         return np.array([(path.x - reach, path.y - reach), (path.x + reach, path.y + reach)])
@@ -274,18 +303,20 @@ _MOST_POINTS = 1_000_000
 
 
 def _flattened(path: Curve, scale: float) -> Array:
+    """Points in mm, as ``arcs`` has them."""
     if isinstance(path, Arc):
-        if not math.isfinite(path.x + path.y + path.radius):
-            check_finite(_control(path))
-        return path.points(CHORD_ERROR_MM / scale) * scale
+        return path.points(scale)
+    if isinstance(path, list):
+        runs = [_flattened(item, scale) for item in path]
+        return np.concatenate([runs[0], *[run[1:] for run in runs[1:]]])
     control = _control(path)
     if isinstance(path, np.ndarray) or not path.has_curves:
-        return control * scale
+        return corners(control * scale)
     check_finite(control * scale)
     if float(np.ptp(control, axis=0).max()) * scale < 1e-9:
-        return control[:1] * scale
+        return corners(control[:1] * scale)
     try:
         found = np.array([(v.x, v.y) for v in path.flattening(CHORD_ERROR_MM / scale, segments=4)]) * scale
     except _UNREADABLE as error:
         raise FileRefused(f"a curve could not be followed ({str(error)[:80]})", "redraw it") from None
-    return found if math.isfinite(float(found.sum())) else found[:1]
+    return curve(found) if math.isfinite(float(found.sum())) else corners(found[:1])

@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 import gc
+import math
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.geometry import Polygon
 
 from wedgecraft.core.found import FoundGap, FoundLayer, FoundOutline, OutlinesFound
-from wedgecraft.core.loops import Gap, LoopFault, Nested, chain, nest, rings_of
 from wedgecraft.core.part import Outline, check_outline
+from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, on_the_outside
+from wedgecraft.core.workpiece.loops import Chained, Gap, LoopFault, Nested, chain, nest, rings_of, what_keeps_open
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]
 
 MOST_BYTES = 25_000_000
 MOST_ENTITIES = 50_000
-CHORD_ERROR_MM = 0.01
 #: Ends closer than this belong together, unless the person says otherwise.
 JOIN_MM, MOST_JOIN_MM = 0.01, 2.0
 _MOST_OUTLINES = 50
@@ -55,14 +57,14 @@ def check_finite(points: Array) -> None:
 def found_in(
     pieces: list[Array], *, join_mm: float, origin: str, units: str, layers: list[FoundLayer], notes: list[str]
 ) -> OutlinesFound:
-    """Join, nest and judge curves in mm. Raises FileRefused, in words, when there is no outline."""
+    """Join, nest and judge curves in mm, (n, 3) as ``arcs`` has them. Raises FileRefused, in words, when there is no outline."""
     if not 1e-6 <= join_mm <= MOST_JOIN_MM:
         raise FileRefused(f"ends cannot be joined over {join_mm:g} mm", f"between 0.000001 and {MOST_JOIN_MM:g} mm")
     if pieces:
         check_finite(np.concatenate(pieces))
     chained = chain(pieces, join_mm)
     if not chained.loops:
-        raise _nothing_closes(chained.open, join_mm)
+        raise _nothing_closes(chained, join_mm)
     try:
         nested, more = nest(chained.loops)
     except LoopFault as fault:
@@ -91,15 +93,27 @@ def found_in(
     )
 
 
-def _nothing_closes(chains: list[Gap], join_mm: float) -> FileRefused:
-    if not chains:
+def _nothing_closes(chained: Chained, join_mm: float) -> FileRefused:
+    if not chained.loose:
         return FileRefused("no outline was found", "draw it with lines, arcs, circles or polylines")
-    nearest = min(chains, key=lambda item: item.gap_mm)
+    gap, closes = what_keeps_open(chained.loose, MOST_JOIN_MM)
+    where = f"{gap.gap_mm:.3g} mm at X{gap.x_mm:.3f} Y{gap.y_mm:.3f}"
+    if closes:
+        return FileRefused(
+            f"the outline is open: {len(chained.loose)} chain(s) of curves do not close; the widest gap in the way is {where}",
+            f"close the gap in the drawing, or join ends up to {_rounded_up(gap.gap_mm):g} mm apart; now it is {join_mm:g} mm",
+        )
     return FileRefused(
-        f"the outline is open: {len(chains)} chain(s) of curves do not close, the nearest to closing has a gap of "
-        f"{nearest.gap_mm:.3g} mm at X{nearest.x_mm:.3f} Y{nearest.y_mm:.3f}",
-        f"close the gap in the drawing, or join ends farther apart; now up to {join_mm:g} mm are joined",
+        f"the outline is open: {len(chained.loose)} chain(s) of curves do not close, and joining ends up to {MOST_JOIN_MM:g} mm apart "
+        f"would not close one; the ends nearest to each other are {where}",
+        "draw what is missing in the drawing",
     )
+
+
+def _rounded_up(gap_mm: float) -> float:
+    """To two digits, never below it."""
+    digit = 10.0 ** (math.floor(math.log10(gap_mm)) - 1)
+    return math.ceil((gap_mm + 2e-9) / digit) * digit
 
 
 def _outline(item: Nested, origin: str) -> FoundOutline:
@@ -108,19 +122,36 @@ def _outline(item: Nested, origin: str) -> FoundOutline:
         raise ValueError(
             f"the outline has {max(len(item.holes), len(item.islands)):,} loops inside; at most {_MOST_HOLES:,} are read"
         )
-    if shapely.get_num_coordinates(item.outer) > _MOST_POINTS:
-        item = Nested(item.outer.simplify(CHORD_ERROR_MM / 2), item.holes, item.islands)
-    if shapely.get_num_coordinates(item.outer) > _MOST_POINTS:
+    outer, holes, islands = _outside(item.outer), _true_holes(item.holes), [_outside(island) for island in item.islands]
+    if shapely.get_num_coordinates(outer) > _MOST_POINTS:  # fewer, and still none of it left out
+        outer = outer.simplify(CHORD_ERROR_MM).buffer(CHORD_ERROR_MM, join_style="mitre")
+    if shapely.get_num_coordinates(outer) > _MOST_POINTS:
         raise ValueError(f"the outline has more than {_MOST_POINTS:,} points that matter; draw it with fewer")
     # Sound already: every loop was looked at by itself, and none crosses another. Looking again would take as long as the reading.
     outline = Outline.model_construct(
-        outer=rings_of([item.outer])[0], holes=rings_of(item.holes), islands=rings_of(item.islands),
-        chord_error_mm=CHORD_ERROR_MM, origin=origin[:200],
+        outer=rings_of([outer])[0], holes=rings_of(holes), islands=rings_of(islands), chord_error_mm=CHORD_ERROR_MM, origin=origin[:200],
     )  # fmt: skip
     object.__setattr__(outline, "_checked", True)
-    left, low, right, high = item.outer.bounds
-    area = item.outer.area - sum(hole.area for hole in item.holes) + sum(island.area for island in item.islands)
+    left, low, right, high = outer.bounds
+    area = outer.area - sum(hole.area for hole in holes) + sum(island.area for island in islands)
     return FoundOutline(outline=outline, width_mm=right - left, depth_mm=high - low, area_mm2=area)
+
+
+def _outside(loop: Polygon, hole: bool = False) -> Polygon:
+    """A loop that leaves no material out; as it is where its neighbours stand so near that it would cross itself."""
+    ring = shapely.get_coordinates(loop.exterior, include_z=True)[:-1]
+    if loop.exterior.is_ccw == hole:
+        ring = ring[::-1]
+    found = Polygon(on_the_outside(ring))
+    return found if found.is_valid else loop
+
+
+def _true_holes(holes: list[Polygon]) -> list[Polygon]:
+    """Of a round hole the points lie on its circle, and nothing is left out; what bulges into a hole is seen to."""
+    if not holes:
+        return holes
+    hollow = shapely.area(shapely.convex_hull(holes)) - shapely.area(holes) < 1e-9 * shapely.area(holes)
+    return [hole if plain else _outside(hole, hole=True) for hole, plain in zip(holes, hollow.tolist(), strict=True)]
 
 
 def _gaps(gaps: list[Gap]) -> list[FoundGap]:

@@ -17,8 +17,10 @@ import svgelements
 from defusedxml.common import DefusedXmlException
 
 from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
+from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, arc, corners, curve
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
-from wedgecraft.formats.outlines import CHORD_ERROR_MM, JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
+from wedgecraft.formats.outlines import JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
+from wedgecraft.formats.svg_views import fitted, tag_of, view_box, write_out
 
 _PIXELS_PER_INCH = 96.0  # CSS, px
 _MM_PER_PIXEL = 25.4 / _PIXELS_PER_INCH
@@ -45,12 +47,12 @@ def read_outlines(
     if not pieces:
         raise FileRefused("no outline was found; the drawing holds no path or shape", "turn text and pictures into paths")
     if units is None and real is None:
-        points = np.concatenate(pieces)
+        points = np.concatenate(pieces)[:, :2]
         check_finite(points)
         raise UnitsMissing(float(np.ptp(points[:, 0])), float(np.ptp(points[:, 1])))
-    scale = real if units is None and real is not None else _SAID[units or "px"]
+    across, down = real if units is None and real is not None else (_SAID[units or "px"],) * 2
     return found_in(
-        [piece * (scale, -scale) for piece in pieces], join_mm=join_mm, origin=f"SVG {name}",
+        [piece * (across, -down, 1) for piece in pieces], join_mm=join_mm, origin=f"SVG {name}",
         units=f"{units}, as chosen" if units else "from the file's width", layers=known, notes=notes,
     )  # fmt: skip
 
@@ -58,23 +60,14 @@ def read_outlines(
 def _looked_at(data: bytes) -> Any:
     """The root element of a document that is safe to read. Raises FileRefused."""
     depth = count = 0
-    clones: set[str] = set()
-    clone_ids: set[str] = set()
-    inside: list[str] = []
     root = None
     try:
         for event, element in SafeTree.iterparse(io.BytesIO(data), events=("start", "end"), forbid_dtd=True):
-            tag = element.tag.rsplit("}", 1)[-1]
             if event == "end":
                 depth -= 1
-                inside.pop()
                 continue
             root = element if root is None else root
             depth, count = depth + 1, count + 1
-            inside.append(element.get("id", ""))
-            if tag == "use":
-                clones |= {name for name in inside if name}
-                clone_ids.add(next((v for k, v in element.attrib.items() if k.endswith("href")), "").lstrip("#"))
             if depth > _MOST_DEPTH:
                 raise FileRefused(f"the drawing is nested more than {_MOST_DEPTH} deep", "ungroup it and save again")
             if count > MOST_ENTITIES:
@@ -88,43 +81,37 @@ def _looked_at(data: bytes) -> Any:
         ) from None
     except (SafeTree.ParseError, ValueError, LookupError, RecursionError) as error:
         raise FileRefused(f"this is not an SVG drawing that can be read ({str(error)[:120]})", "save it as plain SVG") from None
-    if root is None or root.tag.rsplit("}", 1)[-1] != "svg":
+    if root is None or tag_of(root) != "svg":
         raise FileRefused("this is XML, but not an SVG drawing", "save it as plain SVG")
-    if clones & clone_ids:
-        raise FileRefused("clones of clones", "unlink the clones and save again")
     return root
 
 
-def _view_box(root: Any) -> tuple[float, float] | None:
-    """Width and height of the view box, where there is a sound one."""
-    try:
-        parts = [float(part) for part in re.split(r"[\s,]+", root.get("viewBox", "").strip())]
-    except ValueError:
-        return None
-    return (parts[2], parts[3]) if len(parts) == 4 and parts[2] > 0 and parts[3] > 0 else None
-
-
-def _unit_mm(root: Any) -> float | None:
-    """Millimetres to a unit of the drawing, where width or height say it in real units."""
-    box = _view_box(root)
+def _unit_mm(root: Any) -> tuple[float, float] | None:
+    """Millimetres to a unit of the drawing along x and y, where width or height say it in real units."""
+    box = view_box(root)
     if box is None:
         return None
-    sides = [(_REAL_LENGTH.match(root.get(key, "")), size) for key, size in zip(("width", "height"), box, strict=True)]
-    real = [float(match[1]) * _REAL_MM[match[2]] / size for match, size in sides if match]
-    return min(real) if real and min(real) > 0 else None
+    found = [_REAL_LENGTH.match(root.get(key, "")) for key in ("width", "height")]
+    width, height = (float(match[1]) * _REAL_MM[match[2]] if match else 0.0 for match in found)
+    if width <= 0 and height <= 0:
+        return None
+    # A side that is not said goes with the other.
+    across, down, _, _ = fitted(root, box[2:], width or height * box[2] / box[3], height or width * box[3] / box[2])
+    return across, down
 
 
 def _in_own_units(root: Any) -> bytes:
-    """The document without its view: what the library then calls a pixel is one unit of the drawing."""
+    """The document written out and without its view: what the library then calls a pixel is one unit of the drawing."""
+    write_out(root)
     for key in ("width", "height", "viewBox", "preserveAspectRatio"):
         root.attrib.pop(key, None)
     found: bytes = SafeTree.tostring(root)
     return found
 
 
-def _coarsest_mm(units: DrawingUnits | None, real: float | None) -> float:
+def _coarsest_mm(units: DrawingUnits | None, real: tuple[float, float] | None) -> float:
     """What a unit of the drawing is at most: chords are taken fine enough for that."""
-    return _SAID[units] if units else real if real is not None else 25.4
+    return _SAID[units] if units else max(real) if real is not None else 25.4
 
 
 def _pieces(data: bytes, layers: list[str] | None, chord: float) -> tuple[list[Array], list[FoundLayer], list[str]]:
@@ -153,7 +140,7 @@ def _walk(node: Any, layer: str, found: dict[str, list[Array]], other: dict[str,
             name = _layer_name(item)
             _walk(item, name or layer, found, other, chord)
         elif isinstance(item, svgelements.Shape):
-            found.setdefault(layer, []).extend(_flattened(svgelements.Path(item), chord))
+            found.setdefault(layer, []).extend(_flattened(abs(svgelements.Path(item)), chord))
             if sum(map(len, found.values())) > MOST_ENTITIES:
                 raise FileRefused(f"the drawing has more than {MOST_ENTITIES:,} curves", "export the outline's layer only")
         elif isinstance(item, (svgelements.Text, svgelements.Image)):
@@ -187,9 +174,30 @@ def _flattened(path: Any, chord: float) -> list[Array]:
 
 
 def _segment(segment: Any, first: bool, chord_error: float) -> Array:
+    """Points in units of the drawing, as ``arcs`` has them; without the first where the segment goes on from another."""
     start, end = (segment.start.x, segment.start.y), (segment.end.x, segment.end.y)
     if isinstance(segment, (svgelements.Line, svgelements.Close)):
-        return np.array([start, end] if first else [end], dtype=float)
+        points = corners(np.array([start, end], dtype=float))
+    elif isinstance(segment, svgelements.Arc) and _is_round(segment):
+        x, y = segment.center.x, segment.center.y
+        points = arc(x, y, segment.rx, math.atan2(start[1] - y, start[0] - x), segment.sweep, chord_error)
+        points[0, :2], points[-1, :2] = start, end
+    else:
+        points = curve(_followed(segment, chord_error))
+    return points if first else points[1:]
+
+
+def _is_round(segment: Any) -> bool:
+    sizes = segment.rx, segment.ry, segment.sweep, segment.center.x, segment.center.y
+    return (
+        all(map(math.isfinite, sizes))
+        and 0 < segment.rx < 1e9
+        and abs(segment.rx - segment.ry) < 1e-9 * segment.rx
+        and segment.sweep != 0
+    )
+
+
+def _followed(segment: Any, chord_error: float) -> Array:
     steps = 8
     points = _at(segment, steps)
     check_finite(points)
@@ -200,7 +208,7 @@ def _segment(segment: Any, first: bool, chord_error: float) -> Array:
         points, steps = finer, 2 * steps
         if not math.isfinite(stray) or stray < chord_error:
             break
-    return points if first else points[1:]
+    return points
 
 
 def _at(segment: Any, steps: int) -> Array:

@@ -6,12 +6,13 @@ import importlib
 import os
 import signal
 import socket
+import sys
 import time
 from typing import Any
 
 from waitress.task import ThreadedTaskDispatcher
 
-from wedgecraft.service.connections import Channel
+from wedgecraft.service.connections import Channel, take_all_callers
 from wedgecraft.service.state import database_url, pages_folder, prepare_state, session_key
 
 #: Requests worked on at once; how many of them costly ones may take up is up to the lanes of the service, always fewer.
@@ -19,6 +20,8 @@ THREADS = 16
 _CONNECTIONS = 2000
 _BACKLOG = 1024
 _FINISH_SECONDS = 8.0
+#: A thread that is ready to run waits this long for each other that runs; Python's own 5 ms add up to a second with many at work.
+_SWITCH_SECONDS = 0.0005
 
 
 def listen(host: str, port: int) -> socket.socket:
@@ -44,6 +47,7 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
     from wedgecraft.jobs.queue import Queue
     from wedgecraft.store.database import Database
 
+    sys.setswitchinterval(_SWITCH_SECONDS)
     leaving = _Leaving()
     database = Database(database_url())
     folder = prepare_state()
@@ -63,6 +67,7 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
         inbuf_overflow=1_000_000, outbuf_overflow=4_000_000, clear_untrusted_proxy_headers=True, **(proxy if https else {}),
     )  # fmt: skip
     server.channel_class = Channel
+    take_all_callers(server)
     if tell is not None:
         os.write(tell, b"1")
         os.close(tell)

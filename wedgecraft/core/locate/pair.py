@@ -4,25 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from wedgecraft.core.locate.judgement import MustMatch
 from wedgecraft.core.locate.scaling import largest_factor
 from wedgecraft.core.locate.verdicts import Judged
-from wedgecraft.core.model import Document, Text
 from wedgecraft.core.plan import PlanRequest
 
 #: Searched up to this many times today's value.
 _MOST = 30.0
-
-
-class MustMatch(Document):
-    """What both fixtures must have alike: within plus or minus ``within_mm`` of the drawing, where today's is ``now_mm``.
-
-    ``within_mm`` is nothing when it does not matter here; less than today's means that one fixture alone is out already.
-    """
-
-    what: Text
-    within_mm: float | None
-    now_mm: float
-    why: str
 
 
 def must_match(request: PlanRequest, found: Sequence[Judged]) -> list[MustMatch]:

@@ -10,9 +10,9 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.contacts import Contact
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.holes import RoundHole, round_holes
 from wedgecraft.core.locate.document import OnPins
 from wedgecraft.core.locate.fits import FitRequest, FitResult, fit
+from wedgecraft.core.workpiece.holes import RoundHole, round_holes
 
 #: Directions in which a round pin is looked at.
 _SIDES = 8

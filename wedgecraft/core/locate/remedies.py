@@ -9,9 +9,9 @@ import numpy as np
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.house_rules import STRATEGIES
 from wedgecraft.core.locate.document import AgainstStops, InNest
+from wedgecraft.core.locate.judgement import BringsIn
 from wedgecraft.core.locate.scaling import scaled, share_of
 from wedgecraft.core.locate.verdicts import Judged
-from wedgecraft.core.model import Document, Text
 from wedgecraft.core.placing import Ready, ready
 
 #: A coordinate measuring machine knows a station's place this well, plus or minus; common practice, no source.
@@ -19,20 +19,6 @@ MEASURED_MM = 0.003
 _STEPS = 24
 #: A change that moves the share by less than this is none.
 _FELT = 0.005
-
-
-class BringsIn(Document):
-    """One change: to which ``value`` of which ``field``, the share it leaves, whether that is in; ``change``: how much of today's stays.
-
-    An empty ``field``: nothing that this job can set by itself.
-    """
-
-    what: Text
-    field: str
-    value: float | str | None
-    share: float
-    brings_in: bool
-    change: float
 
 
 def remedies(item: Ready, one: Judged, row: int) -> list[BringsIn]:

@@ -10,65 +10,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import Field
-
-from wedgecraft.core.contacts import Contact, HoldRequest, HoldResult, LoadCase
+from wedgecraft.core.contacts import Contact, HoldRequest, HoldResult
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.hold import hold
 from wedgecraft.core.largest import NotSeated
-from wedgecraft.core.model import Document
-from wedgecraft.core.units import Force, Length
+from wedgecraft.core.vise.document import GripPoint, GripRequest, GripResult
 
 _STEP_MM = 0.05
-
-
-class GripRequest(Document):
-    """A part ``width_mm`` between the jaws, ``along_mm`` along them, ``height_mm`` high, pressed with ``force_low_n`` to ``force_high_n``.
-
-    ``loads`` in the part's frame: x across the jaws from the fixed one, y along them, z up from the parallel. ``jaw_mm``: height of the
-    jaws over the parallel. ``yield_mpa``: of the softer of part and jaw. ``lowest_cut_mm``: how low over the parallel a cutter comes.
-    ``least_mm``: less than this never counts. ``centre_mm``: where along the jaws the part's weight lies; nothing for their middle.
-    """
-
-    width_mm: Annotated[Length, Field(gt=0, le=5000)]
-    along_mm: Annotated[Length, Field(gt=0, le=5000)]
-    height_mm: Annotated[Length, Field(gt=0, le=5000)]
-    jaw_mm: Annotated[Length, Field(gt=0, le=1000)]
-    force_low_n: Annotated[Force, Field(gt=0, le=1e7)]
-    force_high_n: Annotated[Force, Field(gt=0, le=1e7)]
-    friction: Annotated[float, Field(gt=0, le=2)] = 0.2
-    bed_friction: Annotated[float, Field(ge=0, le=2)] = 0.15
-    weight_n: Annotated[Force, Field(ge=0, le=1e6)] = 0
-    yield_mpa: Annotated[float, Field(gt=0, le=1e4)]
-    needed: Annotated[float, Field(ge=1, le=10)] = 2.0
-    loads: Annotated[list[LoadCase], Field(min_length=1, max_length=20_000)]
-    lowest_cut_mm: Annotated[Length, Field(ge=0, le=5000)] | None = None
-    least_mm: Annotated[Length, Field(ge=0, le=50)] = 0
-    centre_mm: Annotated[Length, Field(ge=-5000, le=5000)] | None = None
-
-
-class GripPoint(Document):
-    """At this depth: the lowest factor, and the average pressure at the high end of the force."""
-
-    depth_mm: float
-    factor: float
-    pressure_mpa: float
-
-
-class GripResult(Document):
-    """``least_mm``: the depth from which it holds and is not crushed; nothing when even the jaws' height is not enough.
-
-    ``limited_by``: what asks for that depth. ``clears``: whether the lowest cut stays above jaws of that depth, where one was given.
-    """
-
-    feasible: bool
-    least_mm: float | None
-    limited_by: Literal["hold", "pressure", "house rule", "not held at any depth", "crushed at any depth"]
-    sentence: str
-    clears: bool | None
-    curve: list[GripPoint]
 
 
 def grip(request: GripRequest) -> GripResult:

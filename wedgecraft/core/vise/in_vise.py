@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
 
-from pydantic import Field
 from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.document import HOLE_KINDS
@@ -14,50 +12,14 @@ from wedgecraft.core.elements import TOOTHED_FRICTION, EdgeToe, ViseForce, vise_
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.limits import Figure, given
 from wedgecraft.core.loading import cut_loads
-from wedgecraft.core.model import Document
 from wedgecraft.core.part import part_mass_kg
-from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.shop.kinds import Vise
 from wedgecraft.core.sitting import sits
 from wedgecraft.core.station import build_station, touch
 from wedgecraft.core.station_contacts import station_loads
-from wedgecraft.core.units import Length, Torque
-from wedgecraft.core.vise.grip import GripRequest, GripResult, grip
+from wedgecraft.core.vise.document import GripRequest, GripResult, InVise, InViseResult, Verdict
+from wedgecraft.core.vise.grip import grip
 
 _GRAVITY = 9.80665
-
-
-class InVise(Document):
-    """Input of ``compute vise``: the job, a vise, the torque on its handle, and how deep a person would hold the part."""
-
-    request: PlanRequest
-    vise: Vise
-    torque_nm: Annotated[Torque, Field(gt=0, le=2000)]
-    toothed: bool = False
-    depth_mm: Annotated[Length, Field(ge=0, le=1000)] = 3
-
-
-Verdict = Literal["held", "not held", "hold it deeper", "deeper than the jaws"]
-
-
-class InViseResult(Document):
-    """The least grip of a part so high, with its curve over depth, what the jaws give, and the figures with their sources.
-
-    ``verdict`` on the depth asked about; ``deeper_mm``: by how much more it would be held.
-    """
-
-    grip: GripResult
-    torque_nm: float
-    depth_mm: float
-    height_mm: float
-    jaw_mm: float
-    force_low_n: float
-    force_high_n: float
-    needed: float
-    verdict: Verdict
-    deeper_mm: float = 0.0
-    figures: list[Figure]
-    cautions: list[str]
 
 
 def in_vise(asked: InVise) -> InViseResult:

@@ -9,13 +9,15 @@ from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from wedgecraft.core.loops import LoopFault, rings_of
 from wedgecraft.core.part import Outline, SolidFace, SolidHole
 from wedgecraft.core.reading import SolidReading, Vector, WayUp
-from wedgecraft.core.solid import Mesh, from_below, silhouette, turned_up
+from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM
+from wedgecraft.core.workpiece.loops import LoopFault, rings_of
+from wedgecraft.core.workpiece.solid import Mesh, from_below, outline_of, silhouette, turned_up
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]
@@ -30,7 +32,7 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
     volume, surface = _properties(shape)
     if not volume > 1e-3:
         raise FileRefused("the file holds surfaces but no solid with a volume", "export the part as a solid body")
-    mesh, planes, cylinders = _meshed(shape)
+    mesh, planes, rounds, stray = _meshed(shape)
     size = np.ptp(mesh.points, axis=0)
     if size.min() < 0.5 or size.max() > 5000:
         raise FileRefused(
@@ -39,11 +41,13 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
         )
     notes = [f"{solids} solids were taken together as one part"] if solids > 1 else []
     inside = _classifier(shape, mesh.points.min(axis=0), mesh.points.max(axis=0))
-    holes = _holes(cylinders, inside)
+    holes = _holes([item for item in rounds.values() if item is not None and item.inwards], inside)
     planes.sort(key=lambda face: -face.area_mm2)
     asked = _ways(planes)
     seen = _silhouettes(mesh, [up for up, _ in asked])
-    ways = [_way(mesh, up, said, outline, name, planes, holes) for (up, said), outline in zip(asked, seen, strict=True)]
+    ways = [
+        _way(mesh, up, said, outline, name, planes, rounds, stray, holes) for (up, said), outline in zip(asked, seen, strict=True)
+    ]
     reading = SolidReading(
         name=name[:200], solids=solids, volume_mm3=volume, surface_mm2=surface, size_mm=(float(size[0]), float(size[1]), float(size[2])),
         faces=planes[:500], ways=ways, triangles=len(mesh.triangles), notes=notes,
@@ -117,10 +121,11 @@ def _properties(shape: Any) -> tuple[float, float]:
 
 
 class _Cylinder:
-    """A cylindrical face that curves inwards: part of a hole."""
+    """A cylindrical face; one that curves inwards is part of a hole."""
 
-    def __init__(self, radius: float, point: Array, axis: Array, low: float, high: float, turn: float) -> None:
+    def __init__(self, radius: float, point: Array, axis: Array, low: float, high: float, turn: float, inwards: bool) -> None:
         self.radius, self.point, self.axis, self.low, self.high, self.turn = radius, point, axis, low, high, turn
+        self.inwards = inwards
 
     def key(self) -> tuple[float, ...]:
         """The same for all faces of one hole: diameter, direction without sign, the axis's point nearest to the origin."""
@@ -129,7 +134,12 @@ class _Cylinder:
         return (round(self.radius, 4), *np.round(axis, 4).tolist(), *(np.round(foot, 3) + 0.0).tolist())
 
 
-def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
+#: Curved faces by number; one that is no cylinder is None.
+Rounds = dict[int, _Cylinder | None]
+
+
+def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], Rounds, float]:
+    """Triangles, planar faces, curved ones, and how far triangles lie from those."""
     from OCP.Bnd import Bnd_Box
     from OCP.BRep import BRep_Tool
     from OCP.BRepBndLib import BRepBndLib
@@ -141,12 +151,13 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
     diagonal = math.sqrt(box.SquareExtent()) if not box.IsVoid() else 100.0
     if not math.isfinite(diagonal) or diagonal > 20_000:
         raise FileRefused(f"the solid is {diagonal:.3g} mm across", "parts up to 5000 mm are read; are the units right?")
-    _triangulate(shape, min(0.05, max(0.01, diagonal / 10_000)))
+    stray = min(0.05, max(0.01, diagonal / 10_000))
+    _triangulate(shape, stray)
     points: list[Array] = []
     triangles: list[NDArray[np.int64]] = []
     owner: list[NDArray[np.int64]] = []
     planes: list[SolidFace] = []
-    cylinders: list[_Cylinder] = []
+    rounds: Rounds = {}
     count = number = total = 0
     for face in _faces(shape):
         number += 1
@@ -155,7 +166,11 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
                 f"the solid has more than {_MOST_FACES:,} faces", "simplify it: leave out threads, knurls and engraving"
             )
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        _look_at(face, reversed_, planes, cylinders)
+        plane, cylinder = _look_at(face, reversed_)
+        if plane is not None:
+            planes.append(plane)
+        else:
+            rounds[number] = cylinder
         place = TopLoc_Location()
         mesh = BRep_Tool.Triangulation_s(face, place)
         if mesh is None:
@@ -181,7 +196,7 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], list[_Cylinder]]:
     found = Mesh(np.concatenate(points), np.concatenate(triangles), np.concatenate(owner))
     if not np.isfinite(found.points).all():
         raise FileRefused("the solid has coordinates that are not finite", "mend the solid and export it again")
-    return found, planes, cylinders
+    return found, planes, rounds, stray
 
 
 def _triangulate(shape: Any, deflection_mm: float) -> None:
@@ -212,8 +227,8 @@ def _faces(shape: Any) -> Iterator[Any]:
         explorer.Next()
 
 
-def _look_at(face: Any, reversed_: bool, planes: list[SolidFace], cylinders: list[_Cylinder]) -> None:
-    """Planar faces with their normals, cylinders that curve inwards."""
+def _look_at(face: Any, reversed_: bool) -> tuple[SolidFace | None, _Cylinder | None]:
+    """What a face is, where it is planar or a cylinder."""
     from OCP.BRepAdaptor import BRepAdaptor_Surface
     from OCP.BRepGProp import BRepGProp
     from OCP.GeomAbs import GeomAbs_SurfaceType
@@ -228,22 +243,17 @@ def _look_at(face: Any, reversed_: bool, planes: list[SolidFace], cylinders: lis
         mass = GProp_GProps()
         BRepGProp.SurfaceProperties_s(face, mass)
         normal = (sign * direction.X(), sign * direction.Y(), sign * direction.Z())
-        planes.append(SolidFace(normal=tuple(round(v, 9) + 0.0 for v in normal), area_mm2=abs(mass.Mass())))
-    elif kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        return SolidFace(normal=tuple(round(v, 9) + 0.0 for v in normal), area_mm2=abs(mass.Mass())), None
+    if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
         cylinder = surface.Cylinder()
-        inwards = reversed_ == cylinder.Direct()
-        if not inwards:
-            return
         spot, direction = cylinder.Location(), cylinder.Axis().Direction()
         low, high = surface.FirstVParameter(), surface.LastVParameter()
-        if not (math.isfinite(low) and math.isfinite(high)) or max(abs(low), abs(high)) > 1e6:
-            return
-        cylinders.append(
-            _Cylinder(
+        if math.isfinite(low) and math.isfinite(high) and max(abs(low), abs(high)) < 1e6:
+            return None, _Cylinder(
                 cylinder.Radius(), np.array([spot.X(), spot.Y(), spot.Z()]), np.array([direction.X(), direction.Y(), direction.Z()]),
-                low, high, surface.LastUParameter() - surface.FirstUParameter(),
-            )
-        )  # fmt: skip
+                low, high, surface.LastUParameter() - surface.FirstUParameter(), reversed_ == cylinder.Direct(),
+            )  # fmt: skip
+    return None, None
 
 
 Inside = Callable[[Array], bool]
@@ -333,17 +343,33 @@ def _silhouettes(mesh: Mesh, ways: list[Vector]) -> list[Polygon | str]:
     return [found[index] if index in found else from_below(found[first[index]]) for index in range(len(ways))]
 
 
-def _way(mesh: Mesh, up: Vector, said: str, seen: Polygon | str, name: str, planes: list[SolidFace], holes: list[Any]) -> WayUp:
+def _way(
+    mesh: Mesh,
+    up: Vector,
+    said: str,
+    seen: Polygon | str,
+    name: str,
+    planes: list[SolidFace],
+    rounds: Rounds,
+    stray: float,
+    holes: list[Any],
+) -> WayUp:
     stood, turn = turned_up(mesh, up)
     size = stood.points.max(axis=0)
     corner = (mesh.points @ turn.T).min(axis=0)
     area = sum(face.area_mm2 for face in planes if np.dot(face.normal, up) > 0.9999)
     outline, wrong = None, seen if isinstance(seen, str) else None
     if not isinstance(seen, str):
+        true, chords = _outlined(stood, rounds, turn, corner, seen, stray)
+        # Triangles cut corners off what is round: the true box begins a little before theirs.
+        low, high = np.array(true.bounds[:2]), np.array(true.bounds[2:])
+        corner[:2] += low
+        size[:2] = high - low
+        placed = shapely.transform(true, lambda points: points - low)
         try:
             outline = Outline(
-                outer=rings_of([seen])[0], holes=[[tuple(p) for p in ring.coords[:-1]] for ring in seen.interiors], chord_error_mm=0.05,
-                origin=f"STEP {name}, {said} up"[:200],
+                outer=rings_of([placed])[0], holes=[[tuple(p) for p in ring.coords[:-1]] for ring in placed.interiors],
+                chord_error_mm=chords, origin=f"STEP {name}, {said} up"[:200],
             )  # fmt: skip
         except ValueError as error:
             wrong = str(error)[:300]
@@ -351,6 +377,15 @@ def _way(mesh: Mesh, up: Vector, said: str, seen: Polygon | str, name: str, plan
         up=up, name=said, area_mm2=area, width_mm=float(size[0]), depth_mm=float(size[1]), height_mm=float(size[2]), outline=outline,
         holes=[_seen(hole, turn, corner) for hole in holes], wrong=wrong,
     )  # fmt: skip
+
+
+def _outlined(stood: Mesh, rounds: Rounds, turn: Array, corner: Array, seen: Polygon, stray: float) -> tuple[Polygon, float]:
+    """The outline behind a silhouette, and how far its chords may lie from it."""
+    along = {number: item for number, item in rounds.items() if item is not None and abs(float((turn @ item.axis)[2])) > 1 - 1e-9}
+    circles = {(*np.round((turn @ item.point - corner)[:2], 5).tolist(), round(item.radius, 6)) for item in along.values()}
+    others = np.unique(stood.triangles[np.isin(stood.faces, [number for number in rounds if number not in along])])
+    found = outline_of(seen, np.array(sorted(circles)).reshape(-1, 3), stood.points[others, :2], stray)
+    return found, stray if len(others) else CHORD_ERROR_MM
 
 
 def _seen(hole: Any, turn: Array, corner: Array) -> SolidHole:

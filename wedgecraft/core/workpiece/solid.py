@@ -9,16 +9,22 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon, Polygon
 
-from wedgecraft.core.loops import LoopFault, chain, nest
 from wedgecraft.core.vectors import cross
+from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, on_the_outside, with_arcs
+from wedgecraft.core.workpiece.loops import LoopFault, chain, nest
 
 Array = NDArray[np.float64]
 #: Slivers that rounding leaves in a silhouette are not holes.
 _SLIVER_MM2 = 0.01
 _SNAP_MM = 1e-4
 _SECTION_DECIMALS = 6
+#: A corner of a silhouette nearer than this to a corner of the mesh is that one.
+_NEAR_MM = 1e-3
+#: A curve turns less than this at a point of its mesh, radians, and its chords are alike in length.
+_SMOOTH, _ALIKE = 0.5, 4.0
 #: How far chords of a silhouette may lie from it, beside the mesh's own error.
 _SIMPLER_MM = 0.003
 
@@ -70,6 +76,33 @@ def silhouette(mesh: Mesh) -> Polygon:
         pieces.append(_united(tiles[shapely.is_valid(tiles)]))
     whole = shapely.union_all(pieces).buffer(_SNAP_MM).buffer(-_SNAP_MM)
     return _one_piece(whole)
+
+
+def outline_of(seen: Polygon, circles: Array, curved: Array, stray_mm: float) -> Polygon:
+    """A silhouette that leaves no material out, with true arcs for chords of ``circles`` (k, 3: x, y, radius, seen along their axes).
+
+    ``curved`` (n, 2): points of all other curved surfaces, whose chords lie up to ``stray_mm`` from them.
+    """
+    tree = cKDTree(curved) if len(curved) else None
+    rings = []
+    for ring, wound in ((seen.exterior, True), *((hole, False) for hole in seen.interiors)):
+        points = np.asarray(ring.coords)[:-1]
+        points = points if ring.is_ccw == wound else points[::-1]
+        found = with_arcs(points, circles, stray_mm + _SIMPLER_MM)
+        if tree is not None:
+            found[:, 2] = np.maximum(found[:, 2], _runs_on(found[:, :2]) & (tree.query(found[:, :2])[0] < _NEAR_MM))
+        rings.append(on_the_outside(found, stray_mm + _SIMPLER_MM if tree is not None else CHORD_ERROR_MM))
+    whole = Polygon(rings[0], rings[1:])
+    return whole if whole.is_valid else seen
+
+
+def _runs_on(ring: Array) -> NDArray[np.bool_]:
+    """Where a curve goes on through a point of a ring of chords: a small turn between chords of much the same length."""
+    chord = np.roll(ring, -1, axis=0) - ring
+    length, along = np.hypot(*chord.T), np.arctan2(chord[:, 1], chord[:, 0])
+    turn = np.abs(np.angle(np.exp(1j * (along - np.roll(along, 1)))))
+    before = np.roll(length, 1)
+    return np.asarray((turn < _SMOOTH) & (np.maximum(length, before) < _ALIKE * np.minimum(length, before)))
 
 
 def from_below(seen: Polygon | str) -> Polygon | str:

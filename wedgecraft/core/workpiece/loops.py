@@ -38,11 +38,12 @@ class Gap:
 
 @dataclass
 class Chained:
-    """Closed loops (last point not repeated), gaps closed on the way, and chains that do not close, with their gap."""
+    """Closed loops (last point not repeated), gaps closed on the way, and chains that do not close: their gaps, and their points."""
 
     loops: list[Array] = field(default_factory=list)
     healed: list[Gap] = field(default_factory=list)
     open: list[Gap] = field(default_factory=list)
+    loose: list[Array] = field(default_factory=list)
     twice: int = 0
 
 
@@ -56,7 +57,10 @@ class Nested:
 
 
 def chain(pieces: list[Array], join_mm: float) -> Chained:
-    """Join pieces (n, 2) end to end, nearest ends first, over gaps up to ``join_mm``; order and direction do not matter."""
+    """Join pieces end to end, nearest ends first, over gaps up to ``join_mm``; order and direction do not matter.
+
+    Pieces are (n, 2), or (n, 3) with what ``arcs`` says of each point, and loops are as they are.
+    """
     found = Chained()
     loose = _each_once(pieces, found)
     rest = []
@@ -105,7 +109,7 @@ def _each_once(pieces: list[Array], found: Chained) -> list[Array]:
 
 
 def _length(piece: Array) -> float:
-    return float(np.linalg.norm(np.diff(piece, axis=0), axis=1).sum())
+    return float(np.linalg.norm(np.diff(piece[:, :2], axis=0), axis=1).sum())
 
 
 def _close(points: Array, gap: float, found: Chained) -> None:
@@ -140,6 +144,51 @@ def _follow(
         _close(points, gap, found)
     else:
         found.open.append(Gap(float(points[-1][0]), float(points[-1][1]), gap))
+        found.loose.append(points)
+
+
+#: More loose chains than this are not tried together.
+_MOST_LOOSE = 500
+
+
+def what_keeps_open(loose: list[Array], most_mm: float) -> tuple[Gap, bool]:
+    """The gap that keeps chains from closing, and whether joining ends over it (at most ``most_mm``) gives a loop.
+
+    Of all gaps that have to be closed together, the widest; where no loop comes of it, the two ends nearest to each other.
+    """
+    gaps = _gaps_between(loose)
+    if len(loose) <= _MOST_LOOSE:
+        steps = [gap for gap in gaps if gap.gap_mm <= most_mm]
+        low, high = 0, len(steps)
+        while low < high:  # joining farther never opens a loop
+            middle = (low + high) // 2
+            low, high = (low, middle) if chain(loose, steps[middle].gap_mm + _SAME_MM).loops else (middle + 1, high)
+        if low < len(steps):
+            return steps[low], True
+    return gaps[0], False
+
+
+def _gaps_between(loose: list[Array]) -> list[Gap]:
+    """From each end to the one nearest to it, and between the two ends of each chain, narrowest first."""
+    from scipy.spatial import cKDTree  # only where a drawing is refused: not before pages are served
+
+    ends = np.array([end[:2] for piece in loose for end in (piece[0], piece[-1])])
+    tree = cKDTree(ends)
+    apart, near = tree.query(ends, k=min(3, len(ends)))
+    found = {
+        (min(one, other), max(one, other)): far
+        for one in range(len(ends))
+        for far, other in zip(apart[one], near[one], strict=True)
+    }
+    found |= {(2 * k, 2 * k + 1): math.dist(piece[0][:2], piece[-1][:2]) for k, piece in enumerate(loose)}
+    return sorted(
+        (
+            Gap(float(ends[[one, other], 0].mean()), float(ends[[one, other], 1].mean()), float(far))
+            for (one, other), far in found.items()
+            if one != other
+        ),
+        key=lambda gap: gap.gap_mm,
+    )
 
 
 def _cell(point: Array, size: float) -> tuple[int, int]:
