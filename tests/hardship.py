@@ -3,8 +3,8 @@
     python -m tests.hardship --minutes 60 [--seed 1]
 
 It loses nothing: what was acknowledged stands in the end, each change once; and the service says that it lives within a second, always,
-but for the moments in which the whole of it was killed or stopped, or the machine itself stood still. The short form is in ``test_installation``. As root the state lies on a
-small disk of its own, which is filled now and then; others go without that.
+but for the moments in which the whole of it was killed or stopped, or the machine itself stood still. The short form is in
+``test_installation``. As root the state lies on a small disk of its own, which is filled now and then; others go without that.
 """
 
 from __future__ import annotations

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import contextlib
 import json
+import re
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+import wedgecraft
 from tests.formats.fuzz import damaged
-from wedgecraft.core.shop.document import KINDS, checked, kind_info
+from wedgecraft.core.shop.document import KINDS, UNREAD, checked, kind_info, kind_shown
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.core.shop.table import from_rows
 from wedgecraft.core.units import UNITS, parse, parse_places
@@ -176,3 +179,13 @@ def test_places_are_read_as_people_write_them():
     assert parse_places(" ") == []
     with pytest.raises(ValueError, match="write X and Y"):
         parse_places("1, 2, 3")
+
+
+def test_what_is_shown_is_computed_with_and_what_nothing_reads_is_not_shown():
+    """By the source: which fields of a machine and which house rules are read anywhere."""
+    folder = Path(wedgecraft.__file__).parent
+    source = "\n".join(path.read_text() for path in folder.rglob("*.py") if path.parent.name not in ("shop", "demo"))
+    for kind in ("machine", "rules"):
+        for name in KINDS[kind].model_fields.keys() - {"name", "shop_id"}:
+            assert bool(re.search(rf"\b({kind}|m|plan)\.{name}\b", source)) == (name not in UNREAD[kind]), f"{kind}.{name}"
+        assert {field.name for field in kind_shown(kind).fields} == {field.name for field in kind_info(kind).fields} - UNREAD[kind]

@@ -14,6 +14,7 @@ from wedgecraft.core.reading import SolidReading
 from wedgecraft.core.setups import SetupScheme
 from wedgecraft.core.shop.document import KindInfo, KindName
 from wedgecraft.core.shop.table import RowFault
+from wedgecraft.core.steps import StepState
 
 Role = Literal["admin", "planner", "operator", "viewer"]
 Units = Literal["metric", "inch"]
@@ -97,10 +98,11 @@ class RunSummary(Document):
 
 
 class RunState(Document):
-    """A run with its result."""
+    """A run with its result, and what that says of each step of the work, in their order."""
 
     run: RunSummary
     result: PlanResult | None
+    steps: list[StepState]
 
 
 class JobSummary(Document):

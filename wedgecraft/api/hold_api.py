@@ -11,9 +11,9 @@ from pydantic import Field
 
 from wedgecraft.api import lanes
 from wedgecraft.api.jobs_api import found_job
-from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.problems import not_possible
 from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.model import Document, FieldError
+from wedgecraft.core.model import Document
 from wedgecraft.core.shop.kinds import Vise
 from wedgecraft.core.units import Length, Torque
 from wedgecraft.core.vise.document import InVise, InViseResult
@@ -50,5 +50,4 @@ def grip_depth(job_id: str, given: ViseAsked) -> InViseResult:
     try:
         return _answered(asked.model_dump_json())
     except OutOfRange as error:
-        fault = FieldError(field=error.field, value=str(error.value), message=error.allowed)
-        raise ProblemRaised(422, "Not possible", f"{error.value} is not possible: {error.allowed}.", [fault]) from None
+        raise not_possible(error, request) from None

@@ -21,6 +21,7 @@ from wedgecraft.core.machine import Machine
 from wedgecraft.core.part import Part
 from wedgecraft.core.part_facts import part_facts
 from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.steps import StepState, changed, step_states
 from wedgecraft.store import jobs
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
 
@@ -66,8 +67,17 @@ class Body:
     tag: str
 
 
+@dataclass(frozen=True)
+class Known:
+    """A run's result as JSON, whether it could be read (also where there is none), and the states of the steps while it is current."""
+
+    result: str | None
+    readable: bool
+    steps: str
+
+
 _requests: Kept[str, Asked] = Kept(30)
-_results: Kept[tuple[str, str], tuple[str | None, bool]] = Kept(60)
+_results: Kept[tuple[str, str], Known] = Kept(60)
 _facts: Kept[tuple[str, int, str], str] = Kept(500)
 _bodies: Kept[tuple[str, str], Body] = Kept(60)
 
@@ -89,13 +99,19 @@ def written_facts(part: Part, quantity: int, machine: Machine) -> str:
     )
 
 
-def _result(session: Session, mark: jobs.RunMark) -> tuple[str | None, bool]:
-    """A run's result as JSON, and whether it could be read (also where there is none)."""
+def _steps(states: list[StepState]) -> str:
+    return json.dumps([state.model_dump() for state in states])
 
-    def read() -> tuple[str | None, bool]:
+
+_CHANGED = _steps(changed())
+
+
+def _result(session: Session, mark: jobs.RunMark) -> Known:
+    def read() -> Known:
         run = session.get_one(Run, mark.id)
         result = jobs.result_of(run)
-        return (result.model_dump_json() if result is not None else None), run.result is None or result is not None
+        written = result.model_dump_json() if result is not None else None
+        return Known(written, run.result is None or result is not None, _steps(step_states(result)))
 
     return _results.get((mark.id, mark.mark), read)
 
@@ -116,16 +132,20 @@ def written(session: Session, job: Job, notes: list[str] | None = None) -> str:
 
 def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
     """How far a run is; while it is under way with the best so far, or with what was known before it."""
-    result, readable = _result(session, latest)
+    known = _result(session, latest)
+    result = known.result
     if latest.status in ACTIVE and result is None:
         before = jobs.newest_done_mark(session, job.id)
-        result = _result(session, before)[0] if before is not None else None
+        result = _result(session, before).result if before is not None else None
+    current = known.readable and latest.status not in ACTIVE and latest.digest == job.digest
+    # What never was judged is not "changed"; what was judged of an older version is.
+    steps = known.steps if current or result is None else _CHANGED
     summary = RunSummary(
         id=latest.id, status=latest.status, step=latest.step, share=latest.share, error=latest.error, note=latest.note,
-        current=readable and latest.status not in ACTIVE and latest.digest == job.digest, created_at=latest.created_at,
+        current=current, created_at=latest.created_at,
         finished_at=latest.finished_at,
     )  # fmt: skip
-    return f'{{"run":{summary.model_dump_json()},"result":{result or "null"}}}'
+    return f'{{"run":{summary.model_dump_json()},"result":{result or "null"},"steps":{steps}}}'
 
 
 def answer(session: Session, job: Job, notes: list[str] | None = None, status: int = 200) -> Response:

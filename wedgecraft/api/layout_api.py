@@ -15,7 +15,7 @@ from wedgecraft.api.access import may
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
-from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.problems import ProblemRaised, not_possible
 from wedgecraft.core.arranging.document import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.model import Document, FieldError
@@ -67,7 +67,7 @@ def _bench_of(job_id: str) -> Bench:
     try:
         return _bench(asked.model_dump_json())
     except OutOfRange as error:
-        raise ProblemRaised(422, "Not possible yet", f"{error.field}: {error.value} is not possible; {error.allowed}.") from None
+        raise not_possible(error, document.request, "Not possible yet") from None
 
 
 @blueprint.get("/<job_id>/layout/room")

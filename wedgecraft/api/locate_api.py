@@ -17,7 +17,7 @@ from wedgecraft.api.access import may
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
-from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.problems import ProblemRaised, not_possible
 from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.locate.judgement import VerdictsRequest, VerdictsResult
 from wedgecraft.core.model import Document, FieldError
@@ -119,8 +119,7 @@ def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
     try:
         return _answered(wanted.model_dump_json()).model_copy(update={"pretend": pretend})
     except OutOfRange as error:
-        fault = FieldError(field=error.field, value=str(error.value), message=error.allowed)
-        raise ProblemRaised(422, "Not possible", f"{error.value} is not possible: {error.allowed}.", [fault]) from None
+        raise not_possible(error, request) from None
 
 
 @blueprint.get("/<job_id>/locate")

@@ -16,6 +16,8 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
 from wedgecraft.api.documents import Problem
+from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.field_words import sentence
 from wedgecraft.core.model import FieldError, field_errors
 
 log = logging.getLogger(__name__)
@@ -51,6 +53,12 @@ def invalid(error: ValidationError, prefix: str = "") -> ProblemRaised:
     """A document with wrong fields."""
     found = field_errors(error, prefix)
     return ProblemRaised(422, "Not possible", "; ".join(f"{item.field}: {item.message}" for item in found[:3]), found)
+
+
+def not_possible(error: OutOfRange, document: object, title: str = "Not possible") -> ProblemRaised:
+    """What the engine refused of a document, in the trade's words."""
+    fault = FieldError(field=error.field, value=str(error.value), message=error.allowed)
+    return ProblemRaised(422, title, sentence(error, document), [fault])
 
 
 def install(app: APIFlask) -> None:

@@ -25,7 +25,7 @@ from wedgecraft.api.documents import (
 )  # fmt: skip
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.model import Document, FieldError
-from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry, kind_info
+from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry, kind_shown
 from wedgecraft.formats.child import Readers
 from wedgecraft.formats.drawings import LIMITS
 from wedgecraft.formats.errors import FileRefused
@@ -62,7 +62,7 @@ def everything(asked: ShopAsked) -> ShopList:
     with _session() as session:
         listed = [_item(thing) for thing in shop.entries(session, asked.kind, limit=asked.limit, offset=asked.offset)]
         total = shop.count(session, asked.kind)
-    return ShopList(kinds=[kind_info(kind) for kind in KINDS], entries=listed, total=total)
+    return ShopList(kinds=[kind_shown(kind) for kind in KINDS], entries=listed, total=total)
 
 
 @blueprint.post("/entries")

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from wedgecraft.core.clamps import SCREWS
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.field_words import worded
 from wedgecraft.core.layout.check import Fault
 from wedgecraft.core.layout.document import Placement
 from wedgecraft.core.locate.chain import Check
@@ -43,7 +44,8 @@ def no_cuts(request: PlanRequest) -> Reason:
 def out_of_range(request: PlanRequest, error: OutOfRange) -> Reason:
     """A value the engine refused."""
     field = error.field if not error.field.startswith("cut.") else f"{op_path(request)}.cuts.0.{error.field.removeprefix('cut.')}"
-    return Reason(field=field, what=f"{error.value} is not possible", why=error.allowed, nearest="change this field")
+    what, why, nearest = worded(OutOfRange(field, error.value, error.allowed), request)
+    return Reason(field=field, what=what, why=why, nearest=nearest)
 
 
 def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:

@@ -58,13 +58,16 @@ class _TakenAway(Exception):
 
 
 def words(error: Exception) -> str:
-    """What a person is told of a fault nobody foresaw: never a statement of the database's, never nothing."""
+    """What a person is told of a fault nobody foresaw: never what the program says to itself, never nothing."""
     if isinstance(error, MemoryError):
         return "It needed more memory than there is; make the job smaller, or plan fewer parts at once."
     if isinstance(error, SQLAlchemyError):
         cause = type(error.orig).__name__ if isinstance(error, DBAPIError) else type(error).__name__
         return f"The database would not take what was to be stored ({cause}); the log says more."
-    return f"{type(error).__name__}: {error}"
+    return (
+        "It came upon something it was not made for: a fault of the program, not of yours. Nothing is lost. Take back what was changed last "
+        "and try again; the log has what whoever looks after the program needs."
+    )
 
 
 class Queue:

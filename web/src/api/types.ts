@@ -7,6 +7,7 @@ export type JobState = Schemas["JobState"];
 export type JobList = Schemas["JobList"];
 export type Steps = Schemas["Steps"];
 export type RunState = Schemas["RunState"];
+export type StepState = Schemas["JobState.StepState"];
 export type SessionState = Schemas["SessionState"];
 export type PlanRequest = Schemas["JobState.PlanRequest"];
 export type PlanResult = Schemas["JobState.PlanResult"];

@@ -54,6 +54,9 @@ export function HoldStep() {
   const later = useRef<number | undefined>(undefined);
   const shown = hold ? (moving === null ? hold.result.factor : factorAt(hold, moving)) : 0;
   const holds = hold !== null && shown >= hold.needed;
+  const sinks = Boolean(hold?.sinks_from_nm && (moving ?? set) >= hold.sinks_from_nm);
+  // Green is only what was judged as it stands: not what is read off a curve, nor what answers the job as it was.
+  const ink = !holds || sinks ? "var(--over)" : moving !== null || stale ? undefined : "var(--within)";
   return (
     <div className="bench">
       <section className="work">
@@ -62,10 +65,11 @@ export function HoldStep() {
           <div className={view === "vise" ? "" : stale} style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
             <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
               <div>
-                <div className="big mono" style={{ color: holds ? "var(--within)" : "var(--over)" }} data-testid="factor">
+                <div className="big mono" style={{ color: ink }} data-testid="factor">
                   <Ask figure={find("hold_factor")}>{shown.toFixed(2)}</Ask>
                 </div>
                 <div className="label">{moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}</div>
+                {sinks && <div className="label" style={{ color: "var(--over)" }}>sinks into the part</div>}
               </div>
               <p style={{ fontSize: 17 }}><Said text={hold.result.sentence} />.</p>
             </div>
@@ -123,7 +127,7 @@ export function HoldStep() {
                 <>
                   <tr>
                     <td>Holds from</td>
-                    <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
+                    <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : hold.result.factor >= hold.needed ? "not worked out" : "not with this screw"}</td>
                   </tr>
                   <tr>
                     <td>Marks the part from</td>

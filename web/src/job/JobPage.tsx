@@ -17,7 +17,7 @@ import { LocateStep } from "../locate/LocateStep";
 import { MethodStep } from "./MethodStep";
 import { CameSecond, useOthers } from "./Others";
 
-import { StateMark, STEPS, stateOf, type StepName } from "./route";
+import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "./route";
 
 const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep,
@@ -55,6 +55,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   const [listing, setListing] = useState(false);
   const { undo, redo } = editor;
   const planNow = plan.mutate;
+  useAskedField(step);
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -86,7 +87,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
             <NavLink key={name} to={`/jobs/${job.id}/${name}`}>
               <span className="mono">{number}</span>
               {label}
-              <StateMark state={stateOf(name, job)} />
+              <StateMark {...stateOf(name, job)} />
             </NavLink>
           ))}
         </nav>

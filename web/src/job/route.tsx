@@ -1,8 +1,11 @@
 /** The steps of the work that exist so far, in the order of the work, and the state each is in. */
-import type { JobState } from "../api/types";
+import { useEffect } from "react";
+import { useSearchParams } from "react-router";
+
+import type { JobState, StepState } from "../api/types";
 
 export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate";
-export type State = "fine" | "close" | "over" | "stale" | "open";
+export type State = StepState["state"];
 
 export const STEPS: { name: StepName; number: number; label: string }[] = [
   { name: "part", number: 1, label: "Part" },
@@ -13,43 +16,63 @@ export const STEPS: { name: StepName; number: number; label: string }[] = [
   { name: "locate", number: 6, label: "Locate" },
 ];
 
-const LIMITS: Record<string, StepName> = {
-  power: "cuts", spindle_torque: "cuts", load: "method", travel: "method", face_room: "layout", hold_factor: "hold", screw: "hold", tolerance: "locate",
-}; // prettier-ignore
-
-/** Where a field that stands in the way is set. */
-export function stepOf(field: string): StepName {
-  if (/^parts\.\d+\.ops/.test(field) || field.startsWith("cut")) return "cuts";
-  if (/^parts\.\d+\.features/.test(field)) return "locate";
-  if (field.startsWith("part")) return "part";
-  if (field.startsWith("arrangement")) return "layout";
-  if (field.startsWith("station.clamp.torque")) return "hold";
-  return "method";
+/** What the service says of a step; a job that was never planned has no run to say anything. */
+export function stateOf(step: StepName, job: JobState): StepState {
+  return job.latest?.steps.find((item) => item.step === step) ?? { step, state: "not checked", why: "not planned yet", fields: [] };
 }
 
-export function stateOf(step: StepName, job: JobState): State {
-  const latest = job.latest;
-  if (!latest?.result) return "open";
-  if (!latest.run.current) return "stale";
-  if (latest.result.reasons.some((reason) => stepOf(reason.field) === step)) return "over";
-  if (step === "layout" && !latest.result.feasible) return "over";
-  const states = (latest.result.designs[0]?.limits ?? []).filter((limit) => LIMITS[limit.id] === step).map((limit) => limit.state);
-  return states.includes("over") ? "over" : states.includes("close") ? "close" : "fine";
+/** Where to go to set a field that stands in the way: the step, the op where it is one's, and the field itself. */
+export function wayTo(field: string, job: JobState): string {
+  const step = job.latest?.steps.find((item) => item.fields.includes(field))?.step ?? "method";
+  const [, part, op] = /^parts\.(\d+)(?:\.ops\.(\d+))?/.exec(field) ?? [];
+  const where = { ...(part ? { part } : {}), ...(op ? { op } : {}), field };
+  return `/jobs/${job.id}/${step}?${new URLSearchParams(where).toString()}`;
 }
 
-const SAID: Record<State, string> = { fine: "within its limits", close: "close to a limit", over: "over a limit", stale: "changed since planned", open: "not planned yet" };
+/** Puts the cursor into a field that was asked for, or into the first of a group of fields, as soon as it is on screen. */
+export function useAskedField(step: string) {
+  const [asked] = useSearchParams();
+  const field = asked.get("field");
+  useEffect(() => {
+    if (!field) return undefined;
+    let tries = 0;
+    const timer = window.setInterval(() => {
+      const found = inputOf(field);
+      tries += 1;
+      if (found || tries > 40) window.clearInterval(timer);
+      found?.focus();
+      found?.scrollIntoView({ block: "center" });
+      if (found instanceof HTMLInputElement) found.select();
+    }, 100);
+    return () => {
+      window.clearInterval(timer);
+    };
+  }, [field, step]);
+}
 
-export function StateMark({ state }: { state: State }) {
+function inputOf(field: string): HTMLElement | null {
+  const every = [...document.querySelectorAll<HTMLElement>("main [name]")].filter((item) => !(item instanceof HTMLInputElement && item.disabled));
+  const named = (test: (name: string) => boolean) => every.find((item) => test(item.getAttribute("name") ?? ""));
+  const group = field.slice(0, field.lastIndexOf("."));
+  const found = named((name) => name === field) ?? named((name) => name.startsWith(`${field}.`)) ?? (group.includes(".") ? named((name) => name.startsWith(`${group}.`)) : undefined);
+  // A list to choose from keeps its value in an input that is not seen.
+  return found?.getAttribute("aria-hidden") === "true" ? (found.parentElement?.querySelector<HTMLElement>("[role=combobox]") ?? null) : (found ?? null);
+}
+
+const SAID: Record<State, string> = { within: "within its limits", close: "close to a limit", over: "over a limit", changed: "changed", "not checked": "not checked" };
+
+export function StateMark({ state, why }: StepState) {
   const shapes: Record<State, React.ReactNode> = {
-    fine: <rect x="1.5" y="1.5" width="9" height="9" fill="var(--within)" />,
+    within: <rect x="1.5" y="1.5" width="9" height="9" fill="var(--within)" />,
     close: <path d="M6 1l5.5 10H.5z" fill="var(--close)" />,
     over: <path d="M6 0l6 6-6 6-6-6z" fill="var(--over)" />,
-    stale: <rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" strokeWidth="1.2" />,
-    open: null,
+    changed: <rect x="1.5" y="1.5" width="9" height="9" fill="none" stroke="currentColor" strokeWidth="1.2" />,
+    "not checked": <path d="M1.5 6h9" stroke="currentColor" strokeWidth="1.4" strokeDasharray="2.4 1.6" />,
   };
+  const said = `${SAID[state]}: ${why}`;
   return (
-    <svg className="state" width="12" height="12" viewBox="0 0 12 12" role="img" aria-label={SAID[state]}>
-      <title>{SAID[state]}</title>
+    <svg className="state" width="12" height="12" viewBox="0 0 12 12" role="img" aria-label={said}>
+      <title>{said}</title>
       {shapes[state]}
     </svg>
   );

@@ -6,7 +6,7 @@ import { active, usePlan, useSession } from "../api/queries";
 import type { Design, PlacedStation, PlanRequest } from "../api/types";
 import { useEditor, useFigures, useStored, usePlanned } from "../job/editor";
 import { NotCurrent } from "../job/NotCurrent";
-import { stepOf } from "../job/route";
+import { wayTo } from "../job/route";
 import { Ask } from "../ui/Ask";
 import { Cell } from "../ui/Cell";
 import { Field } from "../ui/Field";
@@ -144,14 +144,16 @@ export function LayoutStep() {
                 title={reason.field.startsWith("arrangement") ? capital(reason.what) : `No design: ${reason.what}`}
                 kind="over"
                 action={
-                  reason.field.startsWith("arrangement") ? undefined : <Link to={`/jobs/${job.id}/${stepOf(reason.field)}`} style={{ whiteSpace: "nowrap" }}>
+                  reason.field.startsWith("arrangement") ? undefined : <Link to={wayTo(reason.field, job)} style={{ whiteSpace: "nowrap" }}>
                     Go to it
                   </Link>
                 }
               >
-                <p>
-                  Why: <Said text={reason.why} />.
-                </p>
+                {reason.why && (
+                  <p>
+                    Why: <Said text={reason.why} />.
+                  </p>
+                )}
                 <p>
                   Nearest that works: <Said text={reason.nearest} />.
                 </p>

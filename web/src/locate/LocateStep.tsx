@@ -102,10 +102,10 @@ export function LocateStep() {
                     </div>
                   </div>
                   <div>
-                    <div className="mid mono">
+                    <div className="mid mono" style={{ color: verdict.worst_state === "over" ? "var(--over)" : undefined }}>
                       <Ask figure={find("locate_worst")}>{figure(verdict.worst_mm, "mm", 3)}</Ask>
                     </div>
-                    <div className="label">worst case</div>
+                    <div className="label">worst case{verdict.worst_state === "over" ? ", over" : ""}</div>
                   </div>
                   <div>
                     <div className="mid mono" style={{ whiteSpace: "nowrap" }}>

@@ -11,6 +11,7 @@ from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CutChart, CuttingL
 from wedgecraft.core.cutting.load import cutting_chart, cutting_load
 from wedgecraft.core.cutting.path import cut_path, cut_seconds
 from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.field_words import sentence
 from wedgecraft.core.limits import Figure, FigureInput
 from wedgecraft.core.machine import Machine, spindle_at
 from wedgecraft.core.materials import Material
@@ -66,9 +67,7 @@ def _answered(asked_of: _Asked) -> CutAnswer:
         seconds = cut_seconds(cut, outline, load)
         figures = [*load_figures(cut, work, load), seconds_figure(cut, outline, load, seconds)]
     except OutOfRange as error:
-        return CutAnswer(
-            name=cut.name, kind=cut.kind, wrong_field=error.field, wrong=f"{error.value} is not possible: {error.allowed}"
-        )
+        return CutAnswer(name=cut.name, kind=cut.kind, wrong_field=error.field, wrong=sentence(error))
     torque, power = spindle_at(machine, cut.spindle_rpm)
     return CutAnswer(
         name=cut.name, kind=cut.kind, load=load, seconds=seconds, chart=cutting_chart(asked), figures=figures, spindle_torque_nm=torque,

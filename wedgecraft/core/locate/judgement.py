@@ -57,12 +57,14 @@ class VerdictsRequest(Document):
 class FeatureVerdict(Document):
     """One feature at one station, in the units of its tolerance: a diameter, plus or minus, or a width.
 
-    ``out_share``: of the sampled parts; ``cpk_at_least``: too few were out to say more. ``within_mm``: 997 in 1,000 stay inside.
+    ``state`` by the house rule's way of adding up, ``worst_state`` were every error at its worst. ``out_share``: of the sampled parts;
+    ``cpk_at_least``: too few were out to say more. ``within_mm``: 997 in 1,000 stay inside.
     """
 
     station: int
     share: float
     state: State
+    worst_state: State
     probable_mm: float
     worst_mm: float
     within_mm: float

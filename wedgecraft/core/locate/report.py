@@ -101,6 +101,7 @@ def _columns(kind: int, found: Sequence[Judged], mine: Sequence[int], samples: i
             lines.append(
                 FeatureVerdict(
                     station=index, share=share, state=state_of(share),
+                    worst_state=state_of(float(item.worst_mm[row]) / item.feature.tolerance_mm),
                     probable_mm=float(item.probable_mm[row]), worst_mm=float(item.worst_mm[row]),
                     within_mm=float(drawn.within_mm[row]), out_share=float(drawn.out_share[row]), cpk=float(drawn.cpk[row]),  # type: ignore[union-attr]
                     cpk_at_least=bool(drawn.at_least[row]),  # type: ignore[union-attr]

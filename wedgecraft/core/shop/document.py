@@ -31,6 +31,14 @@ KINDS: dict[KindName, type[Document]] = {
 }
 #: Fields that are bookkeeping, not dimensions: not shown, not in files.
 _HIDDEN = {"shop_id", "name", "source"}
+#: Fields that nothing computes with yet: kept, in files too, but not shown, as a person would rely on them. A test keeps this list true.
+UNREAD: dict[str, set[str]] = {
+    "machine": {
+        "kind", "axes", "travel_z_mm", "table_x_mm", "table_y_mm", "swing_mm", "spindle_to_table_mm", "shortest_tool_mm", "longest_tool_mm",
+        "magazine",
+    },
+    "rules": {"objective", "loading", "tuning", "tooling", "jaw_gap"},
+}  # fmt: skip
 
 
 class FieldInfo(Document):
@@ -82,8 +90,14 @@ class ShopEntry(Document):
     sources: dict[str, Annotated[str, Field(max_length=200)]] = {}
 
 
+def kind_shown(kind: KindName) -> KindInfo:
+    """A kind with the fields that something computes with."""
+    every = kind_info(kind)
+    return every.model_copy(update={"fields": [field for field in every.fields if field.name not in UNREAD.get(kind, ())]})
+
+
 def kind_info(kind: KindName) -> KindInfo:
-    """Fields of a kind, from its document."""
+    """All fields of a kind, from its document."""
     plural, about = _PLURALS[kind]
     fields = [_field(name, info) for name, info in KINDS[kind].model_fields.items() if name not in _HIDDEN]
     return KindInfo(kind=kind, plural=plural, about=about, fields=fields)

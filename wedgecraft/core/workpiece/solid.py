@@ -9,7 +9,6 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon, Polygon
 
 from wedgecraft.core.vectors import cross
@@ -83,6 +82,8 @@ def outline_of(seen: Polygon, circles: Array, curved: Array, stray_mm: float) ->
 
     ``curved`` (n, 2): points of all other curved surfaces, whose chords lie up to ``stray_mm`` from them.
     """
+    from scipy.spatial import cKDTree  # the reader's process alone needs it
+
     tree = cKDTree(curved) if len(curved) else None
     rings = []
     for ring, wound in ((seen.exterior, True), *((hole, False) for hole in seen.interiors)):
