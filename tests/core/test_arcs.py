@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon
 
 from wedgecraft.core.part import Outline
+from wedgecraft.core.station import touch
 from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, arc, corners, curve, on_the_outside
 
 
@@ -73,3 +74,13 @@ def test_typed_shapes_have_their_sizes_and_leave_nothing_out():
     hole = np.array(ring.holes[0])
     assert np.hypot(*(hole - 55).T) == pytest.approx(18.5, abs=1e-6)
     assert np.ptp(hole, axis=0) == pytest.approx(37, abs=1e-6)
+
+
+@pytest.mark.parametrize("start", [0.0, 0.7, 2.9])
+def test_a_round_touches_a_flat_at_a_point_however_its_chords_lie_and_a_flat_over_its_length(start):
+    """A chord of 0.6 mm is no flat: the pressure on it would be eighty times that of Hertz."""
+    ring = on_the_outside(arc(24.0, 24.0, 24.0, start, 2 * math.pi)[:-1])
+    for side in ("left", "front", "right"):
+        assert touch(Polygon(ring), side) == [pytest.approx((24, 24), abs=1e-6)]
+    flat = Polygon(np.vstack([[(0, 10.0), (0, 0), (30, 0)], ring[(ring[:, 0] > 24) & (ring[:, 1] > 24)]]))
+    assert touch(flat, "left") == [pytest.approx((0, 10))]

@@ -312,7 +312,7 @@ def test_blocks_are_taken_apart_but_never_without_end():
         for _ in range(10):
             holder.add_blockref(f"b{level - 1}", (0, 0))
     space.add_blockref("b8", (0, 0))
-    with pytest.raises(FileRefused, match="more than 50,000"):
+    with pytest.raises(FileRefused, match="more than 10,000"):
         read_outline(_bytes(bomb))
 
 

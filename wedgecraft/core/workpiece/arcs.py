@@ -107,7 +107,8 @@ def on_the_outside(ring: Array, most_mm: float = CHORD_ERROR_MM) -> Array:
     reach = np.where(bulges, length * np.sin(second) / np.where(bulges, np.sin(both), 1.0), 0.0)
     tips = xy + reach[:, None] * np.stack([np.cos(along - first), np.sin(along - first)], axis=1)
     # A point between two tangents lies on the line between their tips: it goes.
-    stays = ~(bulges & np.roll(bulges, 1) & runs_on)
+    straight = np.abs(np.angle(np.exp(1j * (along - first - np.roll(along + second, 1))))) < 1e-9
+    stays = ~(bulges & np.roll(bulges, 1) & (runs_on | straight))
     placed = np.empty((2 * count, 2))
     placed[0::2], placed[1::2] = xy, tips
     kept = np.empty(2 * count, dtype=bool)
