@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 
 import numba
@@ -31,11 +32,101 @@ def outside(polygon: Polygon) -> Polygon:
     true = Polygon(polygon.exterior)
     if not is_curved(true.exterior.coords[1:]):
         return true
-    for found in _simplified(true, OUTLINE_MM / 2):
-        boxed = shapely.intersection(Polygon(found[0].exterior), true.envelope)
-        if boxed.geom_type == "Polygon" and boxed.covers(true):
+    loop = shapely.get_coordinates(shapely.orient_polygons(true).exterior)[:-1]
+    first = _sharpest(loop)
+    corners = _around(np.concatenate([loop[first:], loop[: first + 1]]), _FULL * OUTLINE_MM)
+    around = Polygon(corners)
+    # By so much more that rounding leaves nothing of the true outline out.
+    grown = around.buffer(_ROUNDING_MM, join_style="mitre") if around.is_valid else around
+    for found in (grown, *(Polygon(parts[0].exterior) for parts in _simplified(true, OUTLINE_MM / 2))):
+        if not found.is_valid:
+            continue
+        boxed = shapely.intersection(found, true.envelope)
+        if boxed.geom_type == "Polygon" and boxed.covers(true) and len(boxed.exterior.coords) < len(loop):
             return boxed
     return true
+
+
+#: Of the tolerance, what is used; the rest is for rounding.
+_FULL = 0.98
+_MOST_TURN = 1.2
+_ROUNDING_MM = 1e-7
+
+
+def _sharpest(loop: Array) -> int:
+    step = np.roll(loop, -1, axis=0) - loop
+    before = np.roll(step, 1, axis=0)
+    return int(np.argmax(np.abs(np.arctan2(before[:, 0] * step[:, 1] - before[:, 1] * step[:, 0], (before * step).sum(axis=1)))))
+
+
+@numba.njit(cache=True)
+def _around(ring: Array, tolerance: float) -> Array:
+    """Fewer corners round a closed counter-clockwise ring (n + 1, 2), never inside it, nowhere farther from it than the tolerance.
+
+    Where it bulges, sides are left out and their neighbours prolonged until they meet; where it is hollow, corners are left out.
+    """
+    n = len(ring) - 1
+    out = np.empty((2 * n + 2, 2))
+    out[0] = ring[0]
+    count, side = 1, 0
+    while side < n - 1:
+        d = ring[side + 1] - ring[side]
+        last, x, y = side, 0.0, 0.0
+        turned = 0.0
+        for other in range(side + 1, n):
+            before, here = ring[other] - ring[other - 1], ring[other + 1] - ring[other]
+            turn = math.atan2(before[0] * here[1] - before[1] * here[0], before[0] * here[0] + before[1] * here[1])
+            turned += turn
+            if turn < 0 or turned > _MOST_TURN:
+                break
+            across = d[0] * here[1] - d[1] * here[0]
+            if other == side + 1 or across < 1e-12:
+                tip_x, tip_y = ring[other, 0], ring[other, 1]
+            else:
+                along = ((ring[other, 0] - ring[side, 0]) * here[1] - (ring[other, 1] - ring[side, 1]) * here[0]) / across
+                tip_x, tip_y = ring[side, 0] + along * d[0], ring[side, 1] + along * d[1]
+            if other > side + 1 and _away(ring, side + 1, other, tip_x, tip_y) > tolerance:
+                break
+            last, x, y = other, tip_x, tip_y
+        if last > side:
+            out[count] = (x, y)
+            count, side = count + 1, last
+            continue
+        corner = side + 1  # hollow
+        out[count] = ring[corner]
+        count += 1
+        last = corner
+        for other in range(corner + 2, n + 1):
+            before, here = ring[other - 1] - ring[other - 2], ring[other] - ring[other - 1]
+            if before[0] * here[1] - before[1] * here[0] >= 0:
+                break
+            chord = ring[other] - ring[corner]
+            size = math.hypot(chord[0], chord[1])
+            far = 0.0
+            for k in range(corner + 1, other):
+                off = ring[k] - ring[corner]
+                far = max(far, abs(chord[0] * off[1] - chord[1] * off[0]) / size)
+            if far > tolerance:
+                break
+            last = other
+        if last > corner and last < n:
+            out[count] = ring[last]
+            count += 1
+        side = last
+    return out[:count]
+
+
+@numba.njit(cache=True)
+def _away(ring: Array, first: int, last: int, x: float, y: float) -> float:
+    """Of a point from the sides between two corners of a ring."""
+    least = math.inf
+    for k in range(first, last):
+        ax, ay = ring[k]
+        dx, dy = ring[k + 1, 0] - ax, ring[k + 1, 1] - ay
+        share = ((x - ax) * dx + (y - ay) * dy) / max(dx * dx + dy * dy, 1e-30)
+        share = min(1.0, max(0.0, share))
+        least = min(least, math.hypot(ax + share * dx - x, ay + share * dy - y))
+    return least
 
 
 def inside(polygon: Polygon) -> list[Polygon]:
