@@ -125,7 +125,7 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     # The plate: what stands in the cutter's way is said, and lower stops and clamps mend it.
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
-    hands.says("keeps 1 mm: the stops may be at most")
+    hands.says("the stops at most")
     hands.press("3\nMethod")
     for name, height in (("stops.height_mm", "7"), ("clamp.toe_height_mm", "4.5"), ("clamp.height_mm", "7")):
         hands.set(f"station.{name}", height)

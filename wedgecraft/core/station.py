@@ -385,8 +385,8 @@ def _check_above(cut: Cut, area: Any, low: float, stops: Sequence[Polygon], clam
             raise OutOfRange(
                 field,
                 height,
-                f"{cut.name} comes down to {low:g} mm above the plate and keeps {CUTTER_CLEARANCE_MM:g} mm: "
-                f"the {name} may be at most {allowed:g} mm high there, or cut less deep",
+                f"the {name} at most {allowed:g} mm high there, or a cut less deep: {cut.name} comes down to {low:g} mm above the plate "
+                f"and keeps {CUTTER_CLEARANCE_MM:g} mm",
             )
 
 

@@ -121,7 +121,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
       {cuts.length === 0 && <p>No cut yet. Add the heaviest one first, or paste a tool list from a spreadsheet.</p>}
       {wrong.map((answer) => (
         <p key={answer.name} className="problem-list" role="alert">
-          {answer.name}: {(answer.wrong_field ?? "").replace("cut.", "").replace("_mm", "").replaceAll("_", " ").replace(".", " ")} <Said text={answer.wrong} />
+          {answer.name}: <Said text={answer.wrong} />
         </p>
       ))}
       {Object.entries(errors)

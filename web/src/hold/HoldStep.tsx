@@ -1,10 +1,13 @@
 import { useRef, useState } from "react";
+import { Link } from "react-router";
 
 import { useCatalogue } from "../api/queries";
 import { heldOps, useEditor, useFigures, useStored } from "../job/editor";
 import { NotCurrent } from "../job/NotCurrent";
+import { wayTo } from "../job/route";
 import { Ask } from "../ui/Ask";
 import { Choice, Field } from "../ui/Field";
+import { Notice } from "../ui/Notice";
 import { useUnits } from "../ui/units";
 import { useView, Views } from "../ui/Views";
 import { ContactTable } from "./ContactTable";
@@ -25,6 +28,21 @@ const VIEWS = [
   { value: "give", label: "Give and release" },
   { value: "vise", label: "In a vise" },
 ] as const;
+
+/** What stands in the way of a hold that could be checked, and the way there. */
+function NotChecked() {
+  const { job } = useEditor();
+  const reason = job.latest?.result?.reasons[0];
+  return (
+    <Notice title="The hold was not checked" kind="info" action={reason && <Link to={wayTo(reason.field, job)} style={{ whiteSpace: "nowrap" }}>Go to it</Link>}>
+      {reason && (
+        <p>
+          What stands in the way: <Said text={reason.what} />. Nearest that works: <Said text={reason.nearest} />.
+        </p>
+      )}
+    </Notice>
+  );
+}
 
 export function HoldStep() {
   const { job, mayEdit, change } = useEditor();
@@ -61,6 +79,7 @@ export function HoldStep() {
     <div className="bench">
       <section className="work">
         <NotCurrent />
+        {!hold && job.latest?.run.current && <NotChecked />}
         {hold && (
           <div className={view === "vise" ? "" : stale} style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
             <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
@@ -189,12 +208,16 @@ export function HoldStep() {
         {hold && <Remedies hold={hold} find={find} at={at} />}
         {hold?.row && <RowShares row={hold.row} figure={find("row_least")} />}
         <hr />
-        <h2>What was checked</h2>
-        <p style={{ fontSize: 13.5 }}>
-          The factor is the most this clamping could carry: forces balance with every contact inside its friction cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
-          lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press. A surface marks from its yield on, and sinks in at 2.8 times it.
-        </p>
-        <hr />
+        {hold && (
+          <>
+            <h2>What was checked</h2>
+            <p style={{ fontSize: 13.5 }}>
+              The factor is the most this clamping could carry: forces balance with every contact inside its friction cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
+              lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press. A surface marks from its yield on, and sinks in at 2.8 times it.
+            </p>
+            <hr />
+          </>
+        )}
         <h2>Caution</h2>
         <p style={{ fontSize: 13.5 }}>First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's manual and local rules.</p>
         {(hold?.cautions ?? []).map((line) => (

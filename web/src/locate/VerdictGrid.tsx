@@ -59,7 +59,7 @@ export function VerdictGrid({ found, chosen, pick, placed }: { found: Verdicts; 
                     const station = verdict.station;
                     const on = chosen?.station === station + 1 && chosen.feature === column.feature;
                     return (
-                      <td key={station} style={{ background: `color-mix(in srgb, ${INK[verdict.state]} ${String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2))}%, transparent)` }}>
+                      <td key={station} style={{ background: `color-mix(in srgb, ${found.pretend && verdict.state === "within" ? "var(--steel)" : INK[verdict.state]} ${String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2))}%, transparent)` }}>
                         <button type="button" className="plain mono" data-station={station + 1} aria-pressed={on} tabIndex={on ? 0 : -1}
                           aria-label={`${column.feature}, station ${String(station + 1)}: ${percent(verdict.share)} % of its tolerance`}
                           onClick={() => pick({ station: station + 1, feature: column.feature })} onKeyDown={(event) => step(event, column.feature, station)}>

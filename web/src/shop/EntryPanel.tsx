@@ -70,7 +70,7 @@ export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { it
       {trouble && <ProblemNotice error={trouble} />}
       {!rules && (
         <div style={{ height: 210, marginBottom: 6 }}>
-          <Picture kind={kind.kind} data={item.data} focus={focus} />
+          <Picture kind={kind.kind} data={item.data} focus={focus} fields={kind.fields.map((field) => field.name)} />
         </div>
       )}
       {!rules && (

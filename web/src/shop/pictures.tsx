@@ -154,7 +154,7 @@ const PICTURES: Record<string, Drawn> = {
   },
 };
 
-export function Picture({ kind, data, focus }: { kind: string; data: Record<string, unknown>; focus: string }) {
+export function Picture({ kind, data, focus, fields }: { kind: string; data: Record<string, unknown>; focus: string; fields: string[] }) {
   const { plain } = useUnits();
   const drawn = PICTURES[kind];
   if (!drawn) return null;
@@ -165,7 +165,7 @@ export function Picture({ kind, data, focus }: { kind: string; data: Record<stri
     <svg viewBox="0 -6 460 208" width="100%" height="100%" role="img" aria-label={line ? `${kind}: ${text}` : `Picture of a ${kind}`}>
       {drawn.body}
       {Object.entries(drawn.lines)
-        .filter(([name]) => name !== focus && name.endsWith("_mm"))
+        .filter(([name]) => name !== focus && name.endsWith("_mm") && fields.includes(name))
         .map(([name, { at }]) => (
           <line key={name} x1={at[0]} y1={at[1]} x2={at[2]} y2={at[3]} stroke="var(--steel)" strokeWidth="0.7" strokeDasharray="2 3" />
         ))}

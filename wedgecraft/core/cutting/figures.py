@@ -67,7 +67,12 @@ def _answered(asked_of: _Asked) -> CutAnswer:
         seconds = cut_seconds(cut, outline, load)
         figures = [*load_figures(cut, work, load), seconds_figure(cut, outline, load, seconds)]
     except OutOfRange as error:
-        return CutAnswer(name=cut.name, kind=cut.kind, wrong_field=error.field, wrong=sentence(error))
+        return CutAnswer(
+            name=cut.name,
+            kind=cut.kind,
+            wrong_field=error.field,
+            wrong=sentence(OutOfRange(error.field.removeprefix("cut."), error.value, error.allowed)),
+        )
     torque, power = spindle_at(machine, cut.spindle_rpm)
     return CutAnswer(
         name=cut.name, kind=cut.kind, load=load, seconds=seconds, chart=cutting_chart(asked), figures=figures, spindle_torque_nm=torque,
