@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import os
 import shutil
+import sys
 import tempfile
 import uuid
 from collections.abc import Iterator
@@ -22,6 +23,19 @@ from wedgecraft.store.database import Database
 settings.register_profile("repeatable", derandomize=True, deadline=None)
 settings.register_profile("explore", deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    if not hasattr(config, "workerinput"):
+        config.pluginmanager.register(_SaidAtOnce())
+
+
+class _SaidAtOnce:
+    """What fails is said when it does, not twenty minutes later."""
+
+    def pytest_runtest_logreport(self, report: pytest.TestReport) -> None:
+        if report.failed:
+            print(f"\n{report.nodeid} failed", file=sys.stderr, flush=True)
 
 
 def pytest_sessionfinish(session: pytest.Session) -> None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import csv
+import math
+import re
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
@@ -64,6 +66,20 @@ class Bench:
         x, y = (self.hands.one(f"input[name='station.{axis}']").get_attribute("value") for axis in "xy")
         return float(x), float(y)
 
+    def pair(self, placed: list[dict]) -> tuple[int, int, list[int], tuple[float, float]]:
+        """A station, the next one that stands turned as it does, others round that one nearest first, and the way to its place in mm."""
+        way = lambda one, other: (other["x_mm"] - one["x_mm"], other["y_mm"] - one["y_mm"])  # noqa: E731
+        alike = [
+            (math.hypot(*way(a, b)), a["number"], b["number"])
+            for a in placed
+            for b in placed
+            if a is not b and a["turn"] == b["turn"]
+        ]
+        _, first, second = min(alike)
+        mine, theirs = (next(item for item in placed if item["number"] == number) for number in (first, second))
+        others = sorted(placed, key=lambda item: math.hypot(*way(theirs, item)))
+        return first, second, [item["number"] for item in others if item["number"] not in (first, second)], way(mine, theirs)
+
     def stations(self) -> int:
         return len(self.hands.all("[data-station]"))
 
@@ -91,12 +107,16 @@ def _bench_of(hands, job, more_than):  # noqa: F811
     return Bench(hands)
 
 
-def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench):
+def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench, shop):
     hands = bench.hands  # noqa: F811
     whole = hands.count()
+    planner = shop.person("planner")
+    job = next(job for job in planner.call("GET", "/api/jobs")["jobs"] if job["name"].startswith("Gland plate"))
+    placed = planner.call("GET", f"/api/jobs/{job['id']}")["latest"]["result"]["designs"][0]["stations"]
+    one, neighbour, round_it, (right, up) = bench.pair(placed)
     # Onto a neighbour: red at once, not counted, told which; the nearest clear place is one click away, and so is undo.
-    bench.pick(5)
-    bench.drag(5, 31, -15, drop=False)
+    bench.pick(one)
+    bench.drag(one, 0.6 * right, -0.6 * up, drop=False)
     hands.wait(lambda: hands.one("[data-testid=ghost]").get_attribute("data-stands") == "no")
     assert hands.all("[data-testid=go-region]")
     bench.acts().release().perform()
@@ -110,15 +130,18 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     hands.says("stations stand wrong")
     hands.press("Forget my placing")
     hands.wait(lambda: hands.count() == whole and not hands.all(".stale"))
-    # Three removed leave room: a neighbour moved over stands clear, is locked, and the plan goes round it.
-    bench.pick(9, 8, 7)
+    # Four removed leave room: one moved over to where its neighbour stood stands clear, is locked, and the plan goes round it.
+    gone = sorted([neighbour, *round_it[:3]], reverse=True)
+    bench.pick(*gone)
     bench.key(Keys.DELETE)
-    hands.wait(lambda: hands.count() == bench.stations() == whole - 3)
-    bench.drag(5, 100, 0)
-    hands.wait(lambda: hands.count() == whole - 3)
+    hands.wait(lambda: hands.count() == bench.stations() == whole - 4)
+    one -= sum(number < one for number in gone)  # numbers close up
+    bench.pick(one)
+    bench.drag(one, right, -up)
+    hands.wait(lambda: hands.count() == whole - 4)
     stood = bench.place()
     bench.key("l")
-    hands.wait(lambda: hands.all("[data-station='5'][aria-label*='locked']"))
+    hands.wait(lambda: hands.all(f"[data-station='{one}'][aria-label*='locked']"))
     hands.press("Plan around 1 locked")
     hands.wait(lambda: hands.all("[data-testid=plan]") and hands.text("[data-testid=plan]") == "Plan" and not hands.all(".stale"))
     (kept,) = hands.all("[data-station][aria-label*='locked']")
@@ -136,8 +159,9 @@ def test_turning_nudging_typing_rows_and_files(bench, tmp_path):
     hands.wait(lambda: bench.place() == near(x, y - 1))
     bench.key(Keys.SHIFT, Keys.CONTROL, Keys.ARROW_LEFT)
     hands.wait(lambda: bench.place() == near(x - 0.1, y - 1))
+    turned = int(re.search(r"(\d+)°", hands.text("[data-testid=station-line]"))[1])
     bench.key("f")
-    hands.wait(lambda: "270°" in hands.text("[data-testid=station-line]"))
+    hands.wait(lambda: f"{(turned + 180) % 360}°" in hands.text("[data-testid=station-line]"))
     bench.key("f")
     hands.wait(lambda: bench.place() == near(x - 0.1, y - 1))
     hands.enter("station.x", "2 1/2 in")

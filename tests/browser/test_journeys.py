@@ -295,7 +295,7 @@ def test_units_theme_and_keyboard_are_a_persons_own(hands):
     hands.one("[data-station='1']").click()
     hands.says("Station 1 at")
     hands.driver.switch_to.active_element.send_keys(Keys.ARROW_RIGHT)
-    hands.says("Station 2 at")
+    hands.wait(lambda: re.search(r"Station (?!1 )\d+ at", hands.one("body").text))
     wide = hands.driver.execute_script("return document.documentElement.scrollWidth")
     assert wide <= 1280
     hands.press("Light")

@@ -34,7 +34,7 @@ function NotChecked() {
   const { job } = useEditor();
   const reason = job.latest?.result?.reasons[0];
   return (
-    <Notice title="The hold was not checked" kind="info" action={reason && <Link to={wayTo(reason.field, job)} style={{ whiteSpace: "nowrap" }}>Go to it</Link>}>
+    <Notice title="The hold was not checked" kind="info" action={reason && <Link to={wayTo(reason.field, job)}>Go to it</Link>}>
       {reason && (
         <p>
           What stands in the way: <Said text={reason.what} />. Nearest that works: <Said text={reason.nearest} />.
@@ -88,7 +88,7 @@ export function HoldStep() {
                   <Ask figure={find("hold_factor")}>{shown.toFixed(2)}</Ask>
                 </div>
                 <div className="label">{moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}</div>
-                {sinks && <div className="label" style={{ color: "var(--over)" }}>sinks into the part</div>}
+                {sinks && <div className="label over">sinks into the part</div>}
               </div>
               <p style={{ fontSize: 17 }}><Said text={hold.result.sentence} />.</p>
             </div>

@@ -144,7 +144,7 @@ export function LayoutStep() {
                 title={reason.field.startsWith("arrangement") ? capital(reason.what) : `No design: ${reason.what}`}
                 kind="over"
                 action={
-                  reason.field.startsWith("arrangement") ? undefined : <Link to={wayTo(reason.field, job)} style={{ whiteSpace: "nowrap" }}>
+                  reason.field.startsWith("arrangement") ? undefined : <Link to={wayTo(reason.field, job)}>
                     Go to it
                   </Link>
                 }

@@ -102,7 +102,7 @@ export function LocateStep() {
                     </div>
                   </div>
                   <div>
-                    <div className="mid mono" style={{ color: verdict.worst_state === "over" ? "var(--over)" : undefined }}>
+                    <div className={`mid mono ${verdict.worst_state}`}>
                       <Ask figure={find("locate_worst")}>{figure(verdict.worst_mm, "mm", 3)}</Ask>
                     </div>
                     <div className="label">worst case{verdict.worst_state === "over" ? ", over" : ""}</div>
