@@ -7,12 +7,15 @@ printed with the input that did it. STEP files go to the kernel's own process, w
 from __future__ import annotations
 
 import argparse
+import contextlib
 import io
 import random
+import re
 import sys
 import time
 import traceback
 from collections import Counter
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -24,6 +27,20 @@ from wedgecraft.formats.drawings import read_drawing
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.step.reader import LIMITS, StepReader
 from wedgecraft.formats.tables import read_entries, to_csv, to_json
+
+#: What libraries say to programmers.
+_RAW = re.compile(r"Error\b|Exception|Traceback|recursion|NoneType|\bobject\b|0x[0-9a-f]|codec|syntax|\btoken\b|attribute")
+
+
+@contextlib.contextmanager
+def refused_in_words() -> Iterator[None]:
+    """It may be refused, in words of the trade; anything else fails the test."""
+    try:
+        yield
+    except FileRefused as refusal:
+        if _RAW.search(str(refusal)):
+            raise AssertionError(f"not in words: {refusal}") from refusal
+
 
 #: STEP files that send the kernel into an endless loop are given up after a time by the reader: that is an answer.
 SLOW_SECONDS = 20.0

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from wedgecraft.formats.errors import FileRefused
+from wedgecraft.formats.errors import FileRefused, unreadable
 
 _LOOK_SECONDS, _LEAST_SECONDS = 0.05, 5.0
 _PAGE = os.sysconf("SC_PAGE_SIZE")
@@ -126,8 +126,7 @@ class _Child:
                 self.close()
                 raise self._too_big() from None
             except Exception as error:
-                said = str(error)[:120] or type(error).__name__
-                raise FileRefused(f"the reader could not use this file ({said})", "export it again") from None
+                raise unreadable("the reader could not use this file", "export it again", error) from None
 
     @property
     def pids(self) -> list[int]:

@@ -22,7 +22,7 @@ from ezdxf.entities import DXFGraphic
 
 from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
 from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, arc, corners, curve
-from wedgecraft.formats.errors import FileRefused, UnitsMissing
+from wedgecraft.formats.errors import FileRefused, UnitsMissing, unreadable
 from wedgecraft.formats.outlines import JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in, without_collecting
 
 #: $INSUNITS codes of the DXF reference, in mm.
@@ -97,10 +97,7 @@ def _entities(data: bytes) -> tuple[list[tuple[str, Any]], list[tuple[str, Curve
         space = list(islice(document.modelspace(), MOST_ENTITIES + 1))
         units = _HEADER_UNITS.get(int(document.header.get("$INSUNITS", 0)))
     except _UNREADABLE as error:
-        raise FileRefused(
-            f"this is not a DXF drawing that can be read ({str(error)[:120] or type(error).__name__})",
-            "export it again as DXF R2000 or later",
-        ) from None
+        raise unreadable("this is not a DXF drawing that can be read", "export it again as DXF R2000 or later", error) from None
     if not space and not plain:
         raise FileRefused("the drawing's model space is empty", "draw the outline in model space, not on a sheet")
     frozen = {layer.dxf.name for layer in document.layers if layer.is_frozen()}
@@ -111,7 +108,7 @@ def _entities(data: bytes) -> tuple[list[tuple[str, Any]], list[tuple[str, Curve
     except FileRefused:
         raise
     except _UNREADABLE as error:
-        raise FileRefused(f"a block could not be taken apart ({str(error)[:80]})", "explode the blocks and save again") from None
+        raise unreadable("a block could not be taken apart", "explode the blocks and save again", error) from None
     if len(entities) + len(plain) > MOST_ENTITIES or len(space) > MOST_ENTITIES:
         raise FileRefused(
             f"the drawing has more than {MOST_ENTITIES:,} entities",
@@ -220,7 +217,7 @@ def _curves(
         try:
             found = _curve(kind, entity)
         except _UNREADABLE as error:
-            raise FileRefused(f"a {kind} could not be read ({str(error)[:80]})", "redraw it") from None
+            raise unreadable(f"a {kind} on layer {layer} could not be read", "redraw it", error) from None
         if len(found):
             curves.append((layer, found))
     if not curves:
@@ -318,5 +315,5 @@ def _flattened(path: Curve, scale: float) -> Array:
     try:
         found = np.array([(v.x, v.y) for v in path.flattening(CHORD_ERROR_MM / scale, segments=4)]) * scale
     except _UNREADABLE as error:
-        raise FileRefused(f"a curve could not be followed ({str(error)[:80]})", "redraw it") from None
+        raise unreadable("a curve could not be followed", "redraw it", error) from None
     return curve(found) if math.isfinite(float(found.sum())) else corners(found[:1])

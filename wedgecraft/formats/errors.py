@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import logging
 from typing import Any
+
+log = logging.getLogger(__name__)
 
 
 class FileRefused(ValueError):
@@ -15,6 +18,13 @@ class FileRefused(ValueError):
 
     def __reduce__(self) -> tuple[type[FileRefused], tuple[str, str]]:
         return FileRefused, (self.what, self.remedy)
+
+
+def unreadable(what: str, remedy: str, error: Exception) -> FileRefused:
+    """A refusal for a fault that a library met: a person is told what and where, the log what the library says to itself."""
+    log.info("%s: %s: %s", what, type(error).__name__, str(error)[:300])
+    line = getattr(error, "lineno", None) or (getattr(error, "position", None) or [None])[0]
+    return FileRefused(f"{what}, from line {line} on" if isinstance(line, int) else what, remedy)
 
 
 class UnitsMissing(FileRefused):

@@ -70,8 +70,8 @@ def rows_of(text: str, known: Sequence[str], needed: Sequence[str]) -> tuple[dic
         dialect = csv.excel
     try:
         rows = [row for row in csv.reader(io.StringIO(text.lstrip("\ufeff")), dialect) if any(cell.strip() for cell in row)]
-    except csv.Error as error:
-        return fault(f"not a table that can be read ({error})")
+    except csv.Error:
+        return fault("not a table that can be read; save it as CSV again")
     if len(rows) < 2:
         return fault("a row of titles with x and y, and a row for every station, are needed")
     if len(rows) > _MOST + 1:

@@ -18,7 +18,7 @@ from defusedxml.common import DefusedXmlException
 
 from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
 from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, arc, corners, curve
-from wedgecraft.formats.errors import FileRefused, UnitsMissing
+from wedgecraft.formats.errors import FileRefused, UnitsMissing, unreadable
 from wedgecraft.formats.outlines import JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
 from wedgecraft.formats.svg_views import fitted, tag_of, view_box, write_out
 
@@ -74,13 +74,10 @@ def _looked_at(data: bytes) -> Any:
                 raise FileRefused(f"the drawing has more than {MOST_ENTITIES:,} elements", "export the outline's layer only")
     except FileRefused:
         raise
-    except DefusedXmlException as error:
-        raise FileRefused(
-            f"the file declares a document type or entities ({type(error).__name__}), which no drawing needs",
-            "save it as plain SVG",
-        ) from None
+    except DefusedXmlException:
+        raise FileRefused("the file declares a document type or entities, which no drawing needs", "save it as plain SVG") from None
     except (SafeTree.ParseError, ValueError, LookupError, RecursionError) as error:
-        raise FileRefused(f"this is not an SVG drawing that can be read ({str(error)[:120]})", "save it as plain SVG") from None
+        raise unreadable("this is not an SVG drawing that can be read", "save it as plain SVG", error) from None
     if root is None or tag_of(root) != "svg":
         raise FileRefused("this is XML, but not an SVG drawing", "save it as plain SVG")
     return root
@@ -123,9 +120,7 @@ def _pieces(data: bytes, layers: list[str] | None, chord: float) -> tuple[list[A
     except FileRefused:
         raise
     except Exception as error:
-        raise FileRefused(
-            f"the drawing could not be followed ({str(error)[:100] or type(error).__name__})", "save it as plain SVG"
-        ) from None
+        raise unreadable("the drawing could not be followed", "save it as plain SVG", error) from None
     chosen = set(layers) if layers is not None else set(found)
     known = [FoundLayer(name=layer, curves=len(curves), used=layer in chosen) for layer, curves in sorted(found.items())]
     notes = [f"{count} {kind} left out" for kind, count in sorted(other.items())]

@@ -9,7 +9,7 @@ from typing import Any
 
 from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry
 from wedgecraft.core.shop.table import MOST_ROWS, ReadRows, from_rows, to_rows
-from wedgecraft.formats.errors import FileRefused
+from wedgecraft.formats.errors import FileRefused, unreadable
 
 MOST_BYTES = 5_000_000
 _FORMAT = "wedgecraft shop"
@@ -73,7 +73,7 @@ def _from_csv(text: str, kind: KindName, origin: str, known: dict[str, dict[str,
     try:
         rows = [[_unmarked(cell) for cell in row] for row in csv.reader(io.StringIO(text), delimiter=mark)]
     except csv.Error as error:
-        raise FileRefused(f"the table could not be read ({error})", "save it as CSV again") from None
+        raise unreadable("the table could not be read", "save it as CSV again", error) from None
     return from_rows(kind, rows, origin, known)
 
 
@@ -87,7 +87,7 @@ def _from_json(text: str, origin: str) -> ReadRows:
     except RecursionError:
         raise FileRefused("the JSON is nested too deeply; no export here is", "export it again") from None
     except ValueError as error:
-        raise FileRefused(f"the JSON could not be read ({str(error)[:80]})", "export it again") from None
+        raise unreadable("the JSON could not be read", "export it again", error) from None
     entries = given.get("entries") if isinstance(given, dict) and given.get("format") == _FORMAT else None
     if not isinstance(entries, list):
         raise FileRefused("this JSON is no shop export", "export one first to see what it looks like")
