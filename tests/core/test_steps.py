@@ -10,7 +10,7 @@ from wedgecraft.core.errors import OutOfRange
 from wedgecraft.core.field_words import sentence, worded
 from wedgecraft.core.limits import Figure, limit
 from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.steps import STEPS, changed, step_states
+from wedgecraft.core.steps import STEPS, changed, limit_step, step_states
 
 
 def _by_step(result) -> dict[str, str]:
@@ -41,6 +41,8 @@ def test_what_was_never_judged_is_never_green(base, answer):  # noqa: F811
 def test_every_limit_of_the_ledger_marks_its_step(answer, name, step):  # noqa: F811
     """Each in turn is exceeded by half: 1,258 of 770 MPa once left every mark green."""
     design = answer.designs[0]
+    assert len(design.limits) >= 8
+    assert all(limit_step(item.id) for item in design.limits)  # none marks nothing
     figure = Figure(id=name, label="Something", value=150, formula="", source="")
     worse = design.model_copy(update={"limits": [*design.limits, limit(figure, 100, "a rule")]})
     found = next(item for item in step_states(answer.model_copy(update={"designs": [worse]})) if item.step == step)

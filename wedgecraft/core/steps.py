@@ -12,7 +12,7 @@ from wedgecraft.core.plan import PlanResult
 StepName = Literal["part", "cuts", "method", "layout", "hold", "locate"]
 STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate")
 #: Which step a limit of the ledger belongs to, by the start of its name.
-_LIMITS: dict[str, StepName] = {
+LIMITS: dict[str, StepName] = {
     "power": "cuts", "spindle_torque": "cuts", "load": "method", "travel": "method", "offsets": "method", "face_room": "layout",
     "hold_factor": "hold", "screw": "hold", "pressure": "hold", "tolerance": "locate",
 }  # fmt: skip
@@ -49,6 +49,11 @@ def step_of(field: str) -> StepName:
     return "hold" if field.startswith("station.clamp.torque") else "method"
 
 
+def limit_step(ident: str) -> StepName | None:
+    """The step that a line of the ledger marks; nothing for one that this version does not know."""
+    return LIMITS.get(re.sub(r"_\d+$", "", ident))
+
+
 def changed() -> list[StepState]:
     """All steps of a job that changed since it was planned."""
     return [StepState(step=step, state="changed", why="changed since it was planned") for step in STEPS]
@@ -68,7 +73,7 @@ def _state(step: StepName, result: PlanResult) -> StepState:
         if reasons:
             return StepState(step=step, state="over", why=reasons[0].what, fields=[item.field for item in reasons])
         return StepState(step=step, state="not checked", why="there is no layout to judge")
-    limits = [item for item in design.limits if _LIMITS[re.sub(r"_\d+$", "", item.id)] == step]
+    limits = [item for item in design.limits if limit_step(item.id) == step]
     if not limits:
         return StepState(step=step, state="not checked", why=_NOTHING[step])
     worst = min(limits, key=lambda item: (_WORST.index(item.state), -item.share))
