@@ -74,3 +74,16 @@ ensure_pages() {
   (cd web && npm run -s build > /dev/null)
   echo "$wanted" > "$stamp"
 }
+
+# The engine's inner loops as machine code: without it the first plan of every process would wait ten seconds for it.
+ensure_engine() {
+  local wanted stamp=.venv/compiled kind
+  wanted="$(grep -rl njit wedgecraft --include=*.py | sort | xargs sha256sum | sha256sum | cut -d' ' -f1)"
+  if [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$wanted" ]; then return; fi
+  say "Compiling the engine"
+  for kind in plan "compute vise" "compute row"; do
+    # shellcheck disable=SC2086  # two words on purpose
+    .venv/bin/wedgecraft $kind "docs/examples/${kind##* }.json" > /dev/null 2>&1 || return 0
+  done
+  echo "$wanted" > "$stamp"
+}

@@ -152,7 +152,7 @@ def test_locked_stations_stay_in_the_plan_or_are_refused_with_the_reason(planned
     assert "over the edge" in outside.reasons[0].what
     assert "X" in outside.reasons[0].nearest
     bare = request.model_copy(update={"station": request.station.model_copy(update={"turns": [0]})})
-    assert "stations may stand at 0°" in plan(_own(bare, [middle])).reasons[0].why
+    assert "stations may stand at 0°" in plan(_own(bare, [middle])).reasons[0].nearest
     assert "no station is placed" in plan(_own(request, [])).reasons[0].what
 
 
