@@ -45,6 +45,21 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     hands.plan()
     assert hands.count() > 0
 
+    # A toe like a knife sinks in from the first touch of the wrench on: it holds, and is not green for that.
+    hands.press("3\nMethod")
+    land = hands.one("input[name='station.clamp.toe_land_mm']").get_attribute("value")
+    hands.set("station.clamp.toe_land_mm", "0.01")
+    hands.press("4\nLayout")
+    hands.plan()
+    hands.press("5\nHold")
+    hands.says("sinks into the part")
+    hands.says("Marks the part from\t0.0 N·m")
+    assert "over a limit" in hands.one("nav.strip a.active svg").get_attribute("aria-label")
+    hands.press("3\nMethod")
+    hands.set("station.clamp.toe_land_mm", land)
+    hands.press("4\nLayout")
+    hands.plan()
+
 
 def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_chance(hands):  # noqa: F811
     hands.open("Anchor lug", "method")

@@ -72,7 +72,9 @@ export function HoldStep() {
   const later = useRef<number | undefined>(undefined);
   const shown = hold ? (moving === null ? hold.result.factor : factorAt(hold, moving)) : 0;
   const holds = hold !== null && shown >= hold.needed;
-  const sinks = Boolean(hold?.sinks_from_nm && (moving ?? set) >= hold.sinks_from_nm);
+  // Nothing is nothing; 0 is from the first touch of the wrench on.
+  const sinks = typeof hold?.sinks_from_nm === "number" && (moving ?? set) >= hold.sinks_from_nm;
+  const never = (hold?.curve ?? []).length > 0 ? "not with this screw" : "not worked out yet";
   // Green is only what was judged as it stands: not what is read off a curve, nor what answers the job as it was.
   const ink = !holds || sinks ? "var(--over)" : moving !== null || stale ? undefined : "var(--within)";
   return (
@@ -146,15 +148,15 @@ export function HoldStep() {
                 <>
                   <tr>
                     <td>Holds from</td>
-                    <td className="num mono">{hold.least_torque_nm ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : hold.result.factor >= hold.needed ? "not worked out" : "not with this screw"}</td>
+                    <td className="num mono">{typeof hold.least_torque_nm === "number" ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : never}</td>
                   </tr>
                   <tr>
                     <td>Marks the part from</td>
-                    <td className="num mono">{hold.marks_from_nm ? <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask> : "not with this screw"}</td>
+                    <td className="num mono">{typeof hold.marks_from_nm === "number" ? <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask> : never}</td>
                   </tr>
                 </>
               )}
-              {hold.sinks_from_nm && (
+              {typeof hold.sinks_from_nm === "number" && (
                 <tr>
                   <td>Sinks in from</td>
                   <td className="num mono" style={{ color: set >= hold.sinks_from_nm ? "var(--over)" : undefined }}>

@@ -39,10 +39,10 @@ export function TorqueWindow({ hold, rated, torque, disabled, move, settle }: Pr
   return (
     <div data-testid="torque-window">
       <div ref={ref} className="drawing" style={{ height: 128, minHeight: 128, flex: "none" }}>
-        <svg viewBox={viewBox} role="img" aria-label={`Factor over torque. ${from ? `Holds from ${withUnit(from, "N·m", 1)}` : "Does not hold with this screw"}${hold.marks_from_nm ? `, marks from ${withUnit(hold.marks_from_nm, "N·m", 1)}` : ""}.`}>
+        <svg viewBox={viewBox} role="img" aria-label={`Factor over torque. ${from ? `Holds from ${withUnit(from, "N·m", 1)}` : "Does not hold with this screw"}${typeof hold.marks_from_nm === "number" ? `, marks from ${withUnit(hold.marks_from_nm, "N·m", 1)}` : ""}.`}>
           {from && to > from && <rect x={x(from)} y={0} width={x(to) - x(from)} height={HIGH} fill="var(--within)" fillOpacity="0.14" />}
-          {hold.marks_from_nm && <rect x={x(hold.marks_from_nm)} y={0} width={x(rated) - x(hold.marks_from_nm)} height={HIGH} fill="var(--close)" fillOpacity="0.14" />}
-          {hold.sinks_from_nm && <rect x={x(hold.sinks_from_nm)} y={0} width={x(rated) - x(hold.sinks_from_nm)} height={HIGH} fill="var(--over)" fillOpacity="0.16" />}
+          {typeof hold.marks_from_nm === "number" && <rect x={x(hold.marks_from_nm)} y={0} width={x(rated) - x(hold.marks_from_nm)} height={HIGH} fill="var(--close)" fillOpacity="0.14" />}
+          {typeof hold.sinks_from_nm === "number" && <rect x={x(hold.sinks_from_nm)} y={0} width={x(rated) - x(hold.sinks_from_nm)} height={HIGH} fill="var(--over)" fillOpacity="0.16" />}
           <path d={`M0 ${String(HIGH)}H${String(WIDE)}`} stroke="var(--ink)" strokeWidth={px} />
           <path d={`M0 ${String(y(hold.needed))}H${String(WIDE)}`} stroke="var(--over)" strokeWidth={1.4 * px} />
           <text x={WIDE - 2} y={y(hold.needed) - 4 * px} fontSize={12 * px} fill="var(--over)" textAnchor="end">
