@@ -102,7 +102,7 @@ def backup(file: Path) -> Manifest:
             beside.chmod(0o600)  # it holds password hashes
             os.replace(beside, file)
     except (OSError, psycopg.Error) as error:
-        raise CopyError(f"The copy was not made: {str(error).splitlines()[0]}") from None
+        raise CopyError(f"The copy was not made: {_cause(error)}.") from None
     finally:
         beside.unlink(missing_ok=True)
     return manifest
@@ -119,6 +119,13 @@ def _count(connection: psycopg.Connection[Any], table: str) -> int:
     return int(row[0]) if row else 0
 
 
+def _cause(error: OSError | psycopg.Error) -> str:
+    """What went wrong, without what the database says to programmers."""
+    if isinstance(error, OSError):
+        return (error.strerror or "the file could not be written").lower()
+    return "the database is away" if isinstance(error, psycopg.OperationalError) else "the database would not have it"
+
+
 def checked(file: Path) -> Manifest:
     """What a copy holds, once all of it was read and found whole. Raises CopyError."""
     try:
@@ -128,10 +135,8 @@ def checked(file: Path) -> Manifest:
             if manifest.format != _FORMAT or _fingerprint(dump) != manifest.sha256:
                 raise CopyError(f"{file} is damaged: what it holds is not what was written. Use another copy.")
             _tool("pg_restore", None, "--file=/dev/null", str(dump))
-    except (OSError, ValueError, TypeError, KeyError, zipfile.BadZipFile) as error:
-        raise CopyError(
-            f"{file} is no copy of a shop, or is cut short ({str(error)[:80]}). Use a file that `wedgecraft backup` wrote."
-        ) from None
+    except (OSError, ValueError, TypeError, KeyError, zipfile.BadZipFile):
+        raise CopyError(f"{file} is no copy of a shop, or is cut short. Use a file that `wedgecraft backup` wrote.") from None
     return manifest
 
 
@@ -158,7 +163,7 @@ def restore(file: Path) -> tuple[Manifest, str | None]:
                         server.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(fresh)))
                     raise
         except psycopg.Error as error:
-            raise CopyError(f"The copy was not put back, and nothing was changed: {str(error).splitlines()[0]}") from None
+            raise CopyError(f"The copy was not put back, and nothing was changed: {_cause(error)}.") from None
     return manifest, kept if had else None
 
 

@@ -11,8 +11,10 @@ from typing import Any
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from pydantic import ValidationError
 from shapely.geometry import Polygon
 
+from wedgecraft.core.model import field_errors
 from wedgecraft.core.part import Outline, SolidFace, SolidHole
 from wedgecraft.core.reading import SolidReading, Vector, WayUp
 from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM
@@ -371,8 +373,8 @@ def _way(
                 outer=rings_of([placed])[0], holes=[[tuple(p) for p in ring.coords[:-1]] for ring in placed.interiors],
                 chord_error_mm=chords, origin=f"STEP {name}, {said} up"[:200],
             )  # fmt: skip
-        except ValueError as error:
-            wrong = str(error)[:300]
+        except ValidationError as error:
+            wrong = field_errors(error)[0].message[:300]
     return WayUp(
         up=up, name=said, area_mm2=area, width_mm=float(size[0]), depth_mm=float(size[1]), height_mm=float(size[2]), outline=outline,
         holes=[_seen(hole, turn, corner) for hole in holes], wrong=wrong,
