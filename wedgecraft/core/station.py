@@ -385,7 +385,8 @@ def _check_above(cut: Cut, area: Any, low: float, stops: Sequence[Polygon], clam
             raise OutOfRange(
                 field,
                 height,
-                f"the {name} at most {allowed:g} mm high there, or a cut less deep: {cut.name} comes down to {low:g} mm above the plate "
+                f"the {name} at most {math.floor(100 * allowed + 1e-6) / 100:g} mm high there, or a cut less deep: {cut.name} comes down to "
+                f"{round(low, 2):g} mm above the plate "
                 f"and keeps {CUTTER_CLEARANCE_MM:g} mm",
             )
 

@@ -108,8 +108,8 @@ class _Writer:
         x, y = _length(given["x"], view[0]) or 0.0, _length(given["y"], view[1]) or 0.0
         if x or y:
             use.set("transform", f"{use.get('transform', '')} translate({x!r} {y!r})".strip())
-        made = copy.copy(target)
-        made[:] = [copy.deepcopy(child) for child in target] if self._counted(target) else []
+        self._count(target)
+        made = copy.deepcopy(target)
         made.attrib.pop("id", None)
         use.append(made)
         if tag_of(target) in ("symbol", "svg"):
@@ -119,12 +119,11 @@ class _Writer:
         else:
             self.inside(use, view, (*used, name))
 
-    def _counted(self, target: Any) -> bool:
+    def _count(self, target: Any) -> None:
         """Copies are counted before they are made: ten of ten of ten would fill the memory."""
         self._left -= sum(1 for _ in target.iter())
         if self._left < 0:
             raise FileRefused(f"the drawing shows more than {MOST_ENTITIES:,} elements", "unlink the clones, or export less of it")
-        return True
 
     def _view(self, element: Any, view: View, width: str | None, height: str | None, x: str | None, y: str | None) -> View:
         """An inner view becomes a group; what is inside is measured in the view returned."""
