@@ -75,6 +75,14 @@ ensure_pages() {
   echo "$wanted" > "$stamp"
 }
 
+# Pages and engine side by side: either keeps one core busy for a minute.
+ensure_built() {
+  ensure_engine &
+  local compiling=$!
+  ensure_pages
+  wait "$compiling"
+}
+
 # The engine's inner loops as machine code: without it the first plan of every process would wait ten seconds for it.
 ensure_engine() {
   local wanted stamp=.venv/compiled kind

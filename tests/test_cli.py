@@ -2,24 +2,42 @@
 
 from __future__ import annotations
 
+import io
 import json
 import subprocess
 import sys
 from pathlib import Path
+from types import SimpleNamespace
 
 import jsonschema
 import pytest
 
-from wedgecraft.cli import schemas
+from wedgecraft.cli import main, schemas
 
 ROOT = Path(__file__).parent.parent
 EXAMPLES = ROOT / "docs/examples"
 
 
-def _run(*arguments: str, text: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "wedgecraft.cli", *arguments], input=text, capture_output=True, text=True, check=False, cwd=ROOT
-    )
+@pytest.fixture
+def run(monkeypatch, capfd):
+    """The command in this process: what it prints and how it ends are those of a process of its own, which is tried once."""
+
+    def ran(*arguments: str, text: str = "") -> SimpleNamespace:
+        monkeypatch.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(text.encode())))
+        capfd.readouterr()
+        with pytest.raises(SystemExit) as ended:
+            main(arguments)
+        said = capfd.readouterr()
+        return SimpleNamespace(returncode=ended.value.code, stdout=said.out, stderr=said.err)
+
+    return ran
+
+
+def test_a_process_of_its_own_prints_the_document_and_nothing_else():
+    command = [sys.executable, "-m", "wedgecraft.cli", "compute", "fit", "-"]
+    example = (EXAMPLES / "fit.json").read_text()
+    done = subprocess.run(command, input=example, capture_output=True, text=True, check=True, cwd=ROOT)
+    jsonschema.validate(json.loads(done.stdout), json.loads((ROOT / "docs/schema/fit.json").read_text())["result"])
 
 
 KINDS = [
@@ -28,12 +46,12 @@ KINDS = [
 
 
 @pytest.mark.parametrize("kind", KINDS)
-def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind):
+def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind, run):
     document = json.loads((EXAMPLES / f"{kind}.json").read_text())
     published = json.loads((ROOT / f"docs/schema/{kind}.json").read_text())
     jsonschema.validate(document, published["request"])
     command = ["plan"] if kind == "plan" else ["compute", kind]
-    done = _run(*command, "-", text=json.dumps(document))
+    done = run(*command, "-", text=json.dumps(document))
     assert done.returncode == 0, done.stderr
     jsonschema.validate(json.loads(done.stdout), published["result"])
 
@@ -51,20 +69,20 @@ def test_the_published_description_of_the_service_is_current():
     )
 
 
-def test_exit_codes_tell_no_design_from_a_wrong_request():
+def test_exit_codes_tell_no_design_from_a_wrong_request(run):
     document = json.loads((EXAMPLES / "plan.json").read_text())
     document["station"]["clamp"]["torque_nm"] = 1
-    none = _run("plan", "-", text=json.dumps(document))
+    none = run("plan", "-", text=json.dumps(document))
     assert none.returncode == 1
     assert json.loads(none.stdout)["reasons"][0]["field"] == "station.clamp.torque_nm"
     document["parts"][0]["ops"][0]["cuts"][0]["axial_depth_mm"] = "-3 mm"
     document["plate"]["colour"] = "blue"
-    wrong = _run("plan", "-", text=json.dumps(document))
+    wrong = run("plan", "-", text=json.dumps(document))
     assert wrong.returncode == 2
     assert {error["field"] for error in json.loads(wrong.stdout)["errors"]} == {
         "parts.0.ops.0.cuts.0.axial_depth_mm",
         "plate.colour",
     }
     for text in ("", "{", "[]", '{"cut": NaN}'):
-        assert _run("compute", "cutting", "-", text=text).returncode == 2
-    assert _run("plan", "no-such-file.json").returncode == 2
+        assert run("compute", "cutting", "-", text=text).returncode == 2
+    assert run("plan", "no-such-file.json").returncode == 2

@@ -131,10 +131,15 @@ def _print(out: IO[str], document: dict[str, Any]) -> None:
 @contextmanager
 def _documents_only() -> Iterator[IO[str]]:
     """Our own way to standard output, while whatever libraries print there goes to standard error."""
+    sys.stdout.flush()
     kept = os.dup(1)
     os.dup2(2, 1)
     with os.fdopen(kept, "w", encoding="utf-8") as out:
-        yield out
+        try:
+            yield out
+        finally:
+            out.flush()
+            os.dup2(kept, 1)
 
 
 @main.command()

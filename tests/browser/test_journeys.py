@@ -171,6 +171,7 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     hands.press("2\nCuts")
     hands.set(f"{CUT}.axial_depth_mm", "9")
     hands.press("3\nMethod")
+    hands.set("plate.width_mm", "260")  # planned eight times
     hands.press("Add keep-out")
     hands.wait(lambda: len(hands.all("input[name^='plate.keepouts'][name$='x_mm']")) == 5)
     hands.press("4\nLayout")

@@ -34,7 +34,7 @@ def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: 
     for number in range(len(hands.all("[data-figure]"))):
         figure = hands.all("[data-figure]")[number]
         key = (figure.get_attribute("data-figure"), figure.get_attribute("aria-label"))
-        if key in seen or len(seen) > 15:
+        if key in seen or len(seen) > 11:
             continue
         seen.add(key)
         hands.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", figure)
@@ -118,20 +118,29 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
         hands.says("mm · N·m")
 
 
-@pytest.mark.parametrize(("width", "height", "zoom"), [(1280, 800, 1.0), (1280, 800, 1.5), (1920, 1080, 1.0)])
-def test_no_view_scrolls_sideways(hands, width, height, zoom):  # noqa: F811
-    size = {"width": round(width / zoom), "height": round(height / zoom), "deviceScaleFactor": zoom, "mobile": False}
-    hands.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+SIZES = {"1280 x 800": (1280, 800, 1.0), "1280 x 800, zoomed by half": (853, 533, 1.5), "1920 x 1080": (1920, 1080, 1.0)}
+
+
+def test_no_view_scrolls_sideways(hands):  # noqa: F811
+    def fits(view: str) -> None:
+        for size, (width, height, zoom) in SIZES.items():
+            metrics = {"width": width, "height": height, "deviceScaleFactor": zoom, "mobile": False}
+            hands.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
+            hands.wait(lambda width=width: hands.driver.execute_script("return window.innerWidth") == width)
+            too_wide = "return document.documentElement.scrollWidth - window.innerWidth"
+            try:
+                hands.wait(lambda: hands.driver.execute_script(too_wide) <= 0, 5)  # what measures itself does so a moment later
+            except AssertionError:
+                pytest.fail(f"{view} at {size} is {hands.driver.execute_script(too_wide)} px too wide")
+
     for step in STEPS:
         hands.open("Float-arm hub", step)
         hands.wait(lambda: hands.all("svg[role=img], svg[role=group], table, form, .form"))
-        wide = hands.driver.execute_script("return document.documentElement.scrollWidth - window.innerWidth")
-        assert wide <= 0, f"{step} is {wide} px too wide"
+        fits(step)
     for page in ("shop?kind=machine", "shop?kind=cutter", "shop?kind=rules", "jobs"):
         hands.driver.get(f"{hands.address}/{page}")
         hands.wait(lambda: hands.all(".MuiDataGrid-row, .rules, table"))
-        wide = hands.driver.execute_script("return document.documentElement.scrollWidth - window.innerWidth")
-        assert wide <= 0, f"{page} is {wide} px too wide"
+        fits(page)
 
 
 def test_everything_that_can_be_worked_has_a_name_and_focus_can_be_seen(hands):  # noqa: F811
