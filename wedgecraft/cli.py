@@ -16,7 +16,7 @@ from typing import IO, TYPE_CHECKING, Any
 import click
 
 if TYPE_CHECKING:
-    from wedgecraft.core.model import Document
+    from wedgecraft.core.ground.documents import Document
     from wedgecraft.store.database import Database
 
 _KINDS = ("cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "verdicts", "layout")
@@ -56,7 +56,7 @@ def schemas(kind: str) -> dict[str, Any]:
     if kind == "openapi":
         return _openapi()
     if kind == "document":
-        from wedgecraft.core.plan import PlanDocument
+        from wedgecraft.core.records.plan import PlanDocument
 
         return {
             "request": PlanDocument.model_json_schema(mode="validation"),
@@ -85,9 +85,9 @@ def _compute(kind: str, file: str) -> None:
     from pydantic import ValidationError
 
     from wedgecraft.core.compute import computation
-    from wedgecraft.core.errors import OutOfRange
-    from wedgecraft.core.largest import NotSeated
-    from wedgecraft.core.model import FieldError, field_errors
+    from wedgecraft.core.ground.documents import FieldError, field_errors
+    from wedgecraft.core.ground.errors import OutOfRange
+    from wedgecraft.core.hold.limit import NotSeated
 
     found = computation(kind)
     with _documents_only() as out:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import functools
 import io
 
-from wedgecraft.core.design import plan
-from wedgecraft.core.plan import PlanRequest, PlanResult
+from wedgecraft.core.plan.job import plan
+from wedgecraft.core.records.plan import PlanResult
+from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store import jobs
 from wedgecraft.store.models import Job, Run

@@ -15,7 +15,7 @@ from sqlalchemy import event, func, select, update
 
 from tests.api.service import Browser, change_field, new_job, run_once, solve
 from tests.formats.fuzz import step_seed
-from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.store import jobs, upkeep
 from wedgecraft.store.models import Change, Job, Run, Upload, now
 

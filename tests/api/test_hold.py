@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from tests.api.service import change_field, new_job, run_once
-from wedgecraft.core.catalogue import named
+from wedgecraft.core.shop.picks import named
 
 
 def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answers_it(planner, database):

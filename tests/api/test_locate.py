@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.api.service import Browser, change_field, new_job, run_once, solve
-from wedgecraft.core.plan import OwnStation
+from wedgecraft.core.records.request import OwnStation
 from wedgecraft.formats.measured import from_csv
 
 

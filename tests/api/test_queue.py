@@ -12,8 +12,8 @@ from sqlalchemy.exc import IntegrityError, OperationalError
 
 from tests.api.service import Browser, send
 from tests.formats.fuzz import step_seed
-from wedgecraft.core import design
-from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.plan import job as design
+from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.jobs import queue as queue_module
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store import attempts, jobs

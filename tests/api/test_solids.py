@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from tests.api.service import send
-from wedgecraft.core.part import Outline
-from wedgecraft.core.reading import SolidReading, WayUp
+from wedgecraft.core.records.outline import Outline
+from wedgecraft.core.records.solid import SolidReading, WayUp
 from wedgecraft.core.workpiece.loops import rings_of
 from wedgecraft.core.workpiece.solid import Mesh, silhouette
 from wedgecraft.store import uploads

@@ -122,12 +122,13 @@ SIZES = {"1280 x 800": (1280, 800, 1.0), "1280 x 800, zoomed by half": (853, 533
 
 
 def test_no_view_scrolls_sideways(hands):  # noqa: F811
+    too_wide = "return document.documentElement.scrollWidth - window.innerWidth"
+
     def fits(view: str) -> None:
         for size, (width, height, zoom) in SIZES.items():
             metrics = {"width": width, "height": height, "deviceScaleFactor": zoom, "mobile": False}
             hands.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
             hands.wait(lambda width=width: hands.driver.execute_script("return window.innerWidth") == width)
-            too_wide = "return document.documentElement.scrollWidth - window.innerWidth"
             try:
                 hands.wait(lambda: hands.driver.execute_script(too_wide) <= 0, 5)  # what measures itself does so a moment later
             except AssertionError:

@@ -7,7 +7,7 @@ from itertools import combinations
 from shapely import affinity
 from shapely.geometry import Polygon
 
-from wedgecraft.core.layout.document import Layer, LayoutRequest, LayoutResult, Placement
+from wedgecraft.core.records.layout import Layer, LayoutRequest, LayoutResult, Placement
 
 #: Touching counts as clear; positions are given to hundredths or better.
 HAIR_MM = 2e-3

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
 from tests.formats.fuzz import refused_in_words
-from wedgecraft.core.found import OutlinesFound
+from wedgecraft.core.records.drawing import OutlinesFound
 from wedgecraft.core.workpiece.holes import round_hole
 from wedgecraft.formats import dxf
 from wedgecraft.formats.dxf import read_outlines

@@ -16,9 +16,9 @@ from shapely.geometry import Polygon
 from svgelements import SVG, Circle
 from svgelements import Polygon as SvgPolygon
 
-from wedgecraft.core.catalogue import starting_request
-from wedgecraft.core.design import plan
-from wedgecraft.core.plan import OwnStation, PlanRequest
+from wedgecraft.core.plan.job import plan
+from wedgecraft.core.records.request import OwnStation, PlanRequest
+from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.formats.dxf import read_outlines
 from wedgecraft.formats.layout_files import LAYERS, to_dxf, to_svg
 from wedgecraft.formats.stations import from_csv, to_csv

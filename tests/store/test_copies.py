@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.service import copies, state
 from wedgecraft.store import jobs, people
 from wedgecraft.store.cluster import Cluster, ClusterError

@@ -17,7 +17,7 @@ from alembic.config import Config
 from alembic.migration import MigrationContext
 from sqlalchemy import func, select, update
 
-from wedgecraft.core.catalogue import starting_request
+from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.demo import shop
 from wedgecraft.store import jobs, migrations, people, presence
 from wedgecraft.store.cluster import Cluster

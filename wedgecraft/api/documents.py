@@ -7,14 +7,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from wedgecraft.core.model import Document, FieldError, Text
-from wedgecraft.core.part_facts import PartFacts
-from wedgecraft.core.plan import PlanRequest, PlanResult
-from wedgecraft.core.reading import SolidReading
-from wedgecraft.core.setups import SetupScheme
+from wedgecraft.core.explain.steps import StepState
+from wedgecraft.core.ground.documents import Document, FieldError, Text
+from wedgecraft.core.records.plan import PlanResult
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.shop.document import KindInfo, KindName
 from wedgecraft.core.shop.table import RowFault
-from wedgecraft.core.steps import StepState
+from wedgecraft.core.workpiece.facts import PartFacts
+from wedgecraft.core.workpiece.setups import SetupScheme
 
 Role = Literal["admin", "planner", "operator", "viewer"]
 Units = Literal["metric", "inch"]

@@ -17,10 +17,10 @@ from wedgecraft.api.description import files
 from wedgecraft.api.documents import SectionCut, UploadState
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.api.traffic import unstorable
-from wedgecraft.core.found import DrawingUnits, OutlinesFound
-from wedgecraft.core.model import Document, FieldError, Number
-from wedgecraft.core.reading import SolidReading
-from wedgecraft.core.units import parse
+from wedgecraft.core.ground.documents import Document, FieldError, Number
+from wedgecraft.core.ground.units import parse
+from wedgecraft.core.records.drawing import DrawingUnits, OutlinesFound
+from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.workpiece.loops import LoopFault
 from wedgecraft.core.workpiece.solid import Mesh, section, turned_up
 from wedgecraft.formats.child import Readers

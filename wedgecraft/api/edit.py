@@ -7,8 +7,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from wedgecraft.api.problems import ProblemRaised, invalid
-from wedgecraft.core.model import FieldError
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.ground.documents import FieldError
+from wedgecraft.core.records.request import PlanRequest
 
 
 def with_field(document: dict[str, Any], path: str, value: object) -> PlanRequest:

@@ -12,11 +12,10 @@ from pydantic import Field
 from wedgecraft.api import lanes
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import not_possible
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.model import Document
-from wedgecraft.core.shop.kinds import Vise
-from wedgecraft.core.units import Length, Torque
-from wedgecraft.core.vise.document import InVise, InViseResult
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.units import Length, Torque
+from wedgecraft.core.records.vise import InVise, InViseResult, Vise
 from wedgecraft.store import jobs
 
 blueprint = APIBlueprint("hold", __name__, url_prefix="/api/jobs", tag="Hold")
@@ -33,7 +32,7 @@ class ViseAsked(Document):
 
 @lru_cache(maxsize=32)
 def _answered(asked: str) -> InViseResult:
-    from wedgecraft.core.vise.in_vise import in_vise  # loads the engine: not before someone asks
+    from wedgecraft.core.hold.in_vise import in_vise  # loads the engine: not before someone asks
 
     return in_vise(InVise.model_validate_json(asked))
 

@@ -17,11 +17,11 @@ from sqlalchemy.orm import Session
 
 from wedgecraft import __version__
 from wedgecraft.api.documents import RunSummary
-from wedgecraft.core.machine import Machine
-from wedgecraft.core.part import Part
-from wedgecraft.core.part_facts import part_facts
-from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.steps import StepState, changed, step_states
+from wedgecraft.core.explain.steps import StepState, changed, step_states
+from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.part import Part
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.workpiece.facts import part_facts
 from wedgecraft.store import jobs
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
 

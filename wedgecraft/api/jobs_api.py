@@ -35,13 +35,14 @@ from wedgecraft.api.documents import (
 )
 from wedgecraft.api.edit import value_at, with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
-from wedgecraft.core.catalogue import starting_request
 from wedgecraft.core.cutting.table import cuts_from_text
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.model import FieldError
-from wedgecraft.core.plan import PlanDocument, PlanRequest
-from wedgecraft.core.removing import without_op, without_part
-from wedgecraft.core.setups import setups
+from wedgecraft.core.ground.documents import FieldError
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.plan.removal import without_op, without_part
+from wedgecraft.core.records.plan import PlanDocument
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.workpiece.setups import setups
 from wedgecraft.store import changes, jobs, shop
 from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
 
@@ -371,7 +372,7 @@ def _stands_at(document: dict[str, Any], path: str) -> Any:
 
 def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
     """Stations as a person placed them, judged at once where load and hold are known; else by a run, whose id this gives."""
-    from wedgecraft.core.arranging.bench import rearranged  # the engine's libraries load with who first places a station
+    from wedgecraft.core.plan.bench import rearranged  # the engine's libraries load with who first places a station
 
     known, placed = jobs.newest_done(session, job.id), None
     if known is not None and (result := jobs.result_of(known)) is not None:

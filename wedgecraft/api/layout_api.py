@@ -16,14 +16,15 @@ from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised, not_possible
-from wedgecraft.core.arranging.document import Room, RoomAsked, Row, RowAsked
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.model import Document, FieldError
-from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest, settled
+from wedgecraft.core.ground.documents import Document, FieldError
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.plan.settled import settled
+from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
+from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.store import jobs
 
 if TYPE_CHECKING:
-    from wedgecraft.core.arranging.bench import Bench
+    from wedgecraft.core.plan.bench import Bench
 
 blueprint = APIBlueprint("layout", __name__, url_prefix="/api/jobs", tag="Layout")
 
@@ -48,7 +49,7 @@ class TableGiven(Document):
 @lru_cache(maxsize=16)
 def _bench(document: str) -> Bench:
     """Worked out once for as long as the job stays as it is."""
-    from wedgecraft.core.arranging.bench import Bench
+    from wedgecraft.core.plan.bench import Bench
 
     return Bench(PlanRequest.model_validate_json(document))
 

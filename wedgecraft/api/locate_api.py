@@ -18,12 +18,14 @@ from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised, not_possible
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.locate.judgement import VerdictsRequest, VerdictsResult
-from wedgecraft.core.model import Document, FieldError
-from wedgecraft.core.plan import Arrangement, OwnStation, PlanDocument, PlanRequest, settled
+from wedgecraft.core.ground.documents import Document, FieldError
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.units import Length, Place
+from wedgecraft.core.plan.settled import settled
+from wedgecraft.core.records.plan import PlanDocument
+from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
+from wedgecraft.core.records.verdicts import VerdictsRequest, VerdictsResult
 from wedgecraft.core.shop.table import RowFault
-from wedgecraft.core.units import Length, Place
 from wedgecraft.formats.stations import TableUnits, scale_of
 from wedgecraft.store import jobs
 

@@ -9,7 +9,7 @@ from flask import request
 
 from wedgecraft.api.access import me
 from wedgecraft.api.problems import ProblemRaised
-from wedgecraft.core.model import FieldError
+from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.store import changes
 from wedgecraft.store.models import Change
 

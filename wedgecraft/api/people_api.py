@@ -11,7 +11,7 @@ from wedgecraft.api import once
 from wedgecraft.api.access import may, me, this_session
 from wedgecraft.api.documents import NewPerson, Page, Person, PersonChange, PersonList
 from wedgecraft.api.problems import ProblemRaised
-from wedgecraft.core.model import FieldError
+from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.store import models, people
 
 blueprint = APIBlueprint("people", __name__, url_prefix="/api/people", tag="People")

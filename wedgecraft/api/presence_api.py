@@ -10,7 +10,7 @@ from pydantic import Field
 
 from wedgecraft.api.access import me
 from wedgecraft.api.jobs_api import missing_job
-from wedgecraft.core.model import Document
+from wedgecraft.core.ground.documents import Document
 from wedgecraft.store import jobs, presence
 
 blueprint = APIBlueprint("presence", __name__, url_prefix="/api/jobs", tag="Jobs")

@@ -16,9 +16,9 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from werkzeug.exceptions import HTTPException
 
 from wedgecraft.api.documents import Problem
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.field_words import sentence
-from wedgecraft.core.model import FieldError, field_errors
+from wedgecraft.core.ground.documents import FieldError, field_errors
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.field_words import sentence
 
 log = logging.getLogger(__name__)
 

@@ -14,7 +14,7 @@ from wedgecraft.api.access import may, open_to_all
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import Health
 from wedgecraft.api.traffic import counted
-from wedgecraft.core.catalogue import Catalogue, Things, catalogue
+from wedgecraft.core.shop.picks import Catalogue, Things, catalogue
 from wedgecraft.store import shop
 from wedgecraft.store.files import free_bytes
 from wedgecraft.store.models import ACTIVE, Run, SignedIn

@@ -12,7 +12,7 @@ from flask_wtf.csrf import generate_csrf
 from wedgecraft.api.access import SignedIn, me, open_to_all, this_session
 from wedgecraft.api.documents import DemoAccount, Me, NewPassword, Preferences, SessionState, SignIn
 from wedgecraft.api.problems import ProblemRaised
-from wedgecraft.core.model import FieldError
+from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.demo.people import DEMO_PEOPLE
 from wedgecraft.store import guessing, people
 from wedgecraft.store.models import Person, Setting

@@ -24,7 +24,7 @@ from wedgecraft.api.documents import (
     ShopList,
 )  # fmt: skip
 from wedgecraft.api.problems import ProblemRaised, invalid
-from wedgecraft.core.model import Document, FieldError
+from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry, kind_shown
 from wedgecraft.formats.child import Readers
 from wedgecraft.formats.drawings import LIMITS

@@ -8,21 +8,24 @@ from collections.abc import Callable
 import numpy as np
 
 from wedgecraft.bench.layouts import many_stations
-from wedgecraft.core.catalogue import starting_request
-from wedgecraft.core.clamps import edge_clamp_preload
-from wedgecraft.core.contacts import Contact, HoldRequest, LoadCase
-from wedgecraft.core.design import plan
-from wedgecraft.core.elastic import ShareRequest, share_out
-from wedgecraft.core.features import Feature
-from wedgecraft.core.hold import hold
-from wedgecraft.core.locate.judgement import VerdictsRequest
+from wedgecraft.core.clamping.jaw_row import row
+from wedgecraft.core.clamping.screw import edge_clamp_preload
+from wedgecraft.core.hold.factor import hold
+from wedgecraft.core.hold.grip_depth import grip
+from wedgecraft.core.hold.share_out import share_out
+from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.locate.report import verdicts
 from wedgecraft.core.locate.verdicts import judged, sample
-from wedgecraft.core.placing import ready
-from wedgecraft.core.plan import Arrangement, OwnStation, PlanRequest
-from wedgecraft.core.row import RowRequest, row
-from wedgecraft.core.vise.document import GripRequest
-from wedgecraft.core.vise.grip import grip
+from wedgecraft.core.plan.job import plan
+from wedgecraft.core.records.contact import Contact, LoadCase
+from wedgecraft.core.records.feature import Feature
+from wedgecraft.core.records.hold import HoldRequest
+from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
+from wedgecraft.core.records.row import RowRequest
+from wedgecraft.core.records.share import ShareRequest
+from wedgecraft.core.records.verdicts import VerdictsRequest
+from wedgecraft.core.records.vise import GripRequest
+from wedgecraft.core.shop.picks import starting_request
 
 #: What it is, the bar it should stay under, and the work, which says its answer.
 Work = tuple[str, str, Callable[[], str]]

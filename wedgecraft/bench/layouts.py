@@ -10,12 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.catalogue import starting_request
-from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
 from wedgecraft.core.layout.skyline import ready as compiled
 from wedgecraft.core.layout.solve import layout
-from wedgecraft.core.placing import layout_request, ready
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.plan.packing import layout_request
+from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.demo.shop import demo_requests
 
 #: Identical boxes with quarter turns, published optima (pallet loading literature).

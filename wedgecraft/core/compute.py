@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Any
 
-from wedgecraft.core.model import Document
+from wedgecraft.core.ground.documents import Document
 
 
 @dataclass(frozen=True)
@@ -22,39 +22,43 @@ class Computation:
 def computation(kind: str) -> Computation:
     """Look one up; imports only what it needs, so that starting stays quick. Raises KeyError."""
     if kind == "cutting":
-        from wedgecraft.core.cutting.document import CuttingLoad, CuttingRequest
         from wedgecraft.core.cutting.load import cutting_load
+        from wedgecraft.core.records.cut import CuttingLoad, CuttingRequest
 
         return Computation(CuttingRequest, CuttingLoad, cutting_load)
     if kind == "hold":
-        from wedgecraft.core.contacts import HoldRequest, HoldResult
-        from wedgecraft.core.hold import hold
+        from wedgecraft.core.hold.factor import hold
+        from wedgecraft.core.records.hold import HoldRequest, HoldResult
 
         return Computation(HoldRequest, HoldResult, hold)
     if kind == "share":
-        from wedgecraft.core.elastic import ShareRequest, ShareResult, share_out
+        from wedgecraft.core.hold.share_out import share_out
+        from wedgecraft.core.records.share import ShareRequest, ShareResult
 
         return Computation(ShareRequest, ShareResult, share_out)
     if kind == "row":
-        from wedgecraft.core.row import RowRequest, RowResult, row
+        from wedgecraft.core.clamping.jaw_row import row
+        from wedgecraft.core.records.row import RowRequest, RowResult
 
         return Computation(RowRequest, RowResult, row)
     if kind == "grip":
-        from wedgecraft.core.vise.document import GripRequest, GripResult
-        from wedgecraft.core.vise.grip import grip
+        from wedgecraft.core.hold.grip_depth import grip
+        from wedgecraft.core.records.vise import GripRequest, GripResult
 
         return Computation(GripRequest, GripResult, grip)
     if kind == "clamp":
-        from wedgecraft.core.elements import ClampForces, ClampRequest, clamp_forces
+        from wedgecraft.core.clamping.elements import clamp_forces
+        from wedgecraft.core.records.element import ClampForces, ClampRequest
 
         return Computation(ClampRequest, ClampForces, clamp_forces)
     if kind == "give":
-        from wedgecraft.core.give import GiveRequest, GiveResult, give
+        from wedgecraft.core.hold.deflection import give
+        from wedgecraft.core.records.deflection import GiveRequest, GiveResult
 
         return Computation(GiveRequest, GiveResult, give)
     if kind == "vise":
-        from wedgecraft.core.vise.document import InVise, InViseResult
-        from wedgecraft.core.vise.in_vise import in_vise
+        from wedgecraft.core.hold.in_vise import in_vise
+        from wedgecraft.core.records.vise import InVise, InViseResult
 
         return Computation(InVise, InViseResult, in_vise)
     if kind == "locate":
@@ -62,26 +66,28 @@ def computation(kind: str) -> Computation:
 
         return Computation(LocateRequest, LocateResult, locate)
     if kind == "fit":
-        from wedgecraft.core.locate.fits import FitRequest, FitResult, fit
+        from wedgecraft.core.ground.fits import FitRequest, FitResult, fit
 
         return Computation(FitRequest, FitResult, fit)
     if kind == "tolerance":
-        from wedgecraft.core.tolerance import ToleranceRequest, ToleranceResult, tolerance
+        from wedgecraft.core.locate.plate_alone import tolerance
+        from wedgecraft.core.records.tolerance import ToleranceRequest, ToleranceResult
 
         return Computation(ToleranceRequest, ToleranceResult, tolerance)
     if kind == "verdicts":
-        from wedgecraft.core.locate.judgement import VerdictsRequest, VerdictsResult
         from wedgecraft.core.locate.report import verdicts
+        from wedgecraft.core.records.verdicts import VerdictsRequest, VerdictsResult
 
         return Computation(VerdictsRequest, VerdictsResult, verdicts)
     if kind == "layout":
-        from wedgecraft.core.layout.document import LayoutRequest, LayoutResult
         from wedgecraft.core.layout.solve import layout
+        from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 
         return Computation(LayoutRequest, LayoutResult, layout)
     if kind == "plan":
-        from wedgecraft.core.design import plan
-        from wedgecraft.core.plan import PlanRequest, PlanResult
+        from wedgecraft.core.plan.job import plan
+        from wedgecraft.core.records.plan import PlanResult
+        from wedgecraft.core.records.request import PlanRequest
 
         return Computation(PlanRequest, PlanResult, partial(plan, alternatives=True))
     raise KeyError(kind)

@@ -10,9 +10,9 @@ from typing import Any
 import shapely
 from sqlalchemy.orm import Session
 
-from wedgecraft.core.catalogue import named, starting_request
-from wedgecraft.core.part import Outline
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.records.outline import Outline
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.shop.picks import named, starting_request
 from wedgecraft.demo.people import DEMO_PEOPLE
 from wedgecraft.store import jobs, people
 from wedgecraft.store.models import Setting, now

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import gc
 
-from wedgecraft.core.found import DrawingUnits, OutlinesFound
+from wedgecraft.core.records.drawing import DrawingUnits, OutlinesFound
 from wedgecraft.formats.child import Limits
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import JOIN_MM

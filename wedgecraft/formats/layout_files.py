@@ -10,9 +10,10 @@ import ezdxf
 import numpy as np
 from ezdxf.enums import TextEntityAlignment
 
-from wedgecraft.core.layout.nofit import turned
-from wedgecraft.core.placing import keepout_polygons, ring_of
-from wedgecraft.core.plan import Design, PlacedStation, PlanRequest
+from wedgecraft.core.ground.planar import ring_of, turned
+from wedgecraft.core.plan.packing import keepout_polygons
+from wedgecraft.core.records.design import Design, PlacedStation
+from wedgecraft.core.records.request import PlanRequest
 
 #: Layer name, colour index of the DXF reference.
 LAYERS = {"PLATE": 7, "KEEPOUTS": 8, "PARTS": 5, "STOPS": 3, "CLAMPS": 6, "SWEEPS": 9, "HOLES": 1, "TEXT": 7}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from wedgecraft.core.plan import Measured, OwnStation
+from wedgecraft.core.records.request import Measured, OwnStation
 from wedgecraft.core.shop.table import RowFault
 from wedgecraft.formats.stations import TableUnits, length, rows_of, scale_of
 

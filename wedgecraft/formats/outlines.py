@@ -12,9 +12,9 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from wedgecraft.core.found import FoundGap, FoundLayer, FoundOutline, OutlinesFound
-from wedgecraft.core.part import Outline, check_outline
-from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, on_the_outside
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, on_the_outside
+from wedgecraft.core.records.drawing import FoundGap, FoundLayer, FoundOutline, OutlinesFound
+from wedgecraft.core.records.outline import Outline, check_outline
 from wedgecraft.core.workpiece.loops import Chained, Gap, LoopFault, Nested, chain, nest, rings_of, what_keeps_open
 from wedgecraft.formats.errors import FileRefused
 

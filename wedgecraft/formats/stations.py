@@ -8,10 +8,11 @@ import math
 from collections.abc import Sequence
 from typing import Literal
 
-from wedgecraft.core.model import field_errors
-from wedgecraft.core.plan import OwnStation, PlacedStation
+from wedgecraft.core.ground.documents import field_errors
+from wedgecraft.core.ground.units import parse
+from wedgecraft.core.records.design import PlacedStation
+from wedgecraft.core.records.request import OwnStation
 from wedgecraft.core.shop.table import RowFault
-from wedgecraft.core.units import parse
 
 TableUnits = Literal["mm", "inch"]
 _SCALES: dict[TableUnits, float] = {"mm": 1.0, "inch": 25.4}

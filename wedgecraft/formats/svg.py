@@ -16,8 +16,8 @@ import numpy as np
 import svgelements
 from defusedxml.common import DefusedXmlException
 
-from wedgecraft.core.found import DrawingUnits, FoundLayer, OutlinesFound
-from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, arc, corners, curve
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, arc, corners, curve
+from wedgecraft.core.records.drawing import DrawingUnits, FoundLayer, OutlinesFound
 from wedgecraft.formats.errors import FileRefused, UnitsMissing, unreadable
 from wedgecraft.formats.outlines import JOIN_MM, MOST_ENTITIES, Array, check_finite, check_size, found_in
 from wedgecraft.formats.svg_views import fitted, tag_of, view_box, write_out

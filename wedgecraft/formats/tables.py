@@ -107,7 +107,7 @@ def _from_json(text: str, origin: str) -> ReadRows:
 def _entry(item: Any, number: int, origin: str) -> ShopEntry | ReadRows:
     from pydantic import ValidationError
 
-    from wedgecraft.core.model import field_errors
+    from wedgecraft.core.ground.documents import field_errors
     from wedgecraft.core.shop.document import checked
     from wedgecraft.core.shop.table import RowFault
 

@@ -22,7 +22,8 @@ from psycopg import errors as postgres
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
-from wedgecraft.core.plan import PlanRequest, PlanResult
+from wedgecraft.core.records.plan import PlanResult
+from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.logs import about
 from wedgecraft.store import attempts, jobs, upkeep, uploads
 from wedgecraft.store.database import Database
@@ -166,7 +167,7 @@ class Queue:
         if lane != "quick":
             from ortools.sat.python import cp_model  # noqa: F401
 
-            from wedgecraft.core import design  # noqa: F401
+            from wedgecraft.core.plan import job as design  # noqa: F401
 
     def _give_back(self, table: type[Run] | type[Upload], ident: str) -> None:
         with contextlib.suppress(SQLAlchemyError), self._database.session() as session:
@@ -230,7 +231,7 @@ class Queue:
             self._planned(run_id)
 
     def _planned(self, run_id: str) -> None:
-        from wedgecraft.core.design import plan  # the engine's libraries load with the first task
+        from wedgecraft.core.plan.job import plan  # the engine's libraries load with the first task
 
         with self._database.session() as session:
             run = attempts.begin(session, Run, run_id)

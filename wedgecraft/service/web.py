@@ -53,7 +53,7 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
     folder = prepare_state()
     app = create_app(database, Queue(database), session_key(folder), pages_folder(), https, folder)
     if not light:
-        for name in ("wedgecraft.core.arranging.bench", "wedgecraft.core.locate.report", "wedgecraft.core.vise.in_vise"):
+        for name in ("wedgecraft.core.plan.bench", "wedgecraft.core.locate.report", "wedgecraft.core.hold.in_vise"):
             importlib.import_module(name)
     # A proxy that speaks TLS says whose request it hands on; from anyone else such a word is worth nothing.
     proxy = {

@@ -14,7 +14,9 @@ from sqlalchemy import delete as delete_rows
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session, defer, load_only
 
-from wedgecraft.core.plan import Arrangement, PlanDocument, PlanRequest, PlanResult, chosen
+from wedgecraft.core.plan.settled import chosen
+from wedgecraft.core.records.plan import PlanDocument, PlanResult
+from wedgecraft.core.records.request import Arrangement, PlanRequest
 from wedgecraft.store.models import ACTIVE, ACTIVE_ONLY, Job, Person, Run, now
 
 #: The step of a run that judged stations as a person placed them.

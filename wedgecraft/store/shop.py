@@ -7,8 +7,8 @@ from typing import Any
 from sqlalchemy import String, cast, func, select
 from sqlalchemy.orm import Session
 
-from wedgecraft.core.house_rules import HouseRules
-from wedgecraft.core.model import Document
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.records.rules import HouseRules
 from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry, checked
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.store.models import Job, Thing, ThingChange, now

@@ -1,5 +1,5 @@
 """Cutting load: what a cut puts on the part and the spindle.
 
-``document`` cutters, cuts and answers · ``load`` the entrance, by kind of cut · ``milling`` teeth on an arc · ``holes`` drill, ream,
+``load`` the entrance, by kind of cut · ``milling`` teeth on an arc · ``holes`` drill, ream,
 tap, bore · ``path`` where the cutter's axis goes and how long it takes · ``figures`` the story of every number.
 """

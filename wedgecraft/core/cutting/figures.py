@@ -7,15 +7,15 @@ from functools import lru_cache
 
 from shapely.geometry import Polygon
 
-from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CutChart, CuttingLoad, CuttingRequest
 from wedgecraft.core.cutting.load import cutting_chart, cutting_load
 from wedgecraft.core.cutting.path import cut_path, cut_seconds
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.field_words import sentence
-from wedgecraft.core.limits import Figure, FigureInput
-from wedgecraft.core.machine import Machine, spindle_at
-from wedgecraft.core.materials import Material
-from wedgecraft.core.model import Document
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.field_words import sentence
+from wedgecraft.core.ground.limits import Figure, FigureInput
+from wedgecraft.core.records.cut import HOLE_KINDS, Cut, CutChart, CuttingLoad, CuttingRequest
+from wedgecraft.core.records.machine import Machine, spindle_at
+from wedgecraft.core.records.material import Material
 
 KIENZLE = "Kienzle's cutting force model (VDI-Z 94, 1952)"
 _HOLES = "usual handbook formulas for hole cuts with Kienzle's kc, from memory"

@@ -10,10 +10,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from wedgecraft.core.cutting.document import Cut, CutChart, CuttingLoad
 from wedgecraft.core.cutting.milling import RADIAL_RATIO
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.materials import Material
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import Cut, CutChart, CuttingLoad
+from wedgecraft.core.records.material import Material
 
 #: Thrust of a drill per (kc D f / 2) sin κ: edges about 0.5 to 0.6, the chisel edge as much again; from memory, on the high side.
 DRILL_THRUST = 1.0

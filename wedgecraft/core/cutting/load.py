@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from wedgecraft.core.cutting.document import CUTTERS_FOR, HOLE_KINDS, Cut, CutChart, CuttingLoad, CuttingRequest
 from wedgecraft.core.cutting.holes import hole_chart, hole_load
 from wedgecraft.core.cutting.milling import milling_chart, milling_load
-from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import CUTTERS_FOR, HOLE_KINDS, Cut, CutChart, CuttingLoad, CuttingRequest
 
 
 def cutting_load(request: CuttingRequest) -> CuttingLoad:

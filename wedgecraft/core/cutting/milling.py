@@ -14,9 +14,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wedgecraft.core.cutting.document import Cut, CutChart, CuttingLoad
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.materials import Material
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import Cut, CutChart, CuttingLoad
+from wedgecraft.core.records.material import Material
 
 Array = NDArray[np.float64]
 

@@ -9,8 +9,8 @@ from typing import Any
 import shapely
 from shapely.geometry import LineString, MultiPoint, Polygon, box
 
-from wedgecraft.core.cutting.document import HOLE_KINDS, Cut, CuttingLoad
-from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import HOLE_KINDS, Cut, CuttingLoad
 
 #: The cutter keeps this far from what it must not touch; it also starts and ends this far outside.
 CUTTER_CLEARANCE_MM = 1.0

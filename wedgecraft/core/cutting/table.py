@@ -10,8 +10,8 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from wedgecraft.core.cutting.document import CUTTERS_FOR, Cut
-from wedgecraft.core.model import Document, field_errors
+from wedgecraft.core.ground.documents import Document, field_errors
+from wedgecraft.core.records.cut import CUTTERS_FOR, Cut
 
 #: Column titles people use, by where the value goes.
 TITLES: dict[str, tuple[str, ...]] = {

@@ -14,7 +14,8 @@ import numpy as np
 import shapely
 from shapely.geometry import box
 
-from wedgecraft.core.layout.nofit import TOUCH_MM, Area, Geometry, Variant, minkowski, moved, turned, turned_area
+from wedgecraft.core.ground.planar import turned
+from wedgecraft.core.layout.nofit import TOUCH_MM, Area, Geometry, Variant, minkowski, moved, turned_area
 from wedgecraft.core.layout.search import Array, FaceProblem
 
 _SLACK = 1e-6

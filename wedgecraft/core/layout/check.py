@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from shapely.ops import nearest_points
 
-from wedgecraft.core.layout.document import LayoutRequest, Placement
+from wedgecraft.core.ground.documents import Document, Point
 from wedgecraft.core.layout.nofit import Area, Geometry, Variant
 from wedgecraft.core.layout.search import off
-from wedgecraft.core.model import Document, Point
+from wedgecraft.core.records.layout import LayoutRequest, Placement
 
 #: For so many faults the nearest place that works is looked for; one who moves a hundred wrongly at once mends them one by one.
 _MOST_REMEDIES = 12

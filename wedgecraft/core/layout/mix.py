@@ -16,8 +16,8 @@ import numpy as np
 from scipy.optimize import linprog
 
 from wedgecraft.core.layout import bound, fill, one, regular
-from wedgecraft.core.layout.document import Placement, StationKind
 from wedgecraft.core.layout.search import FaceProblem, Layout, Spot, compatible
+from wedgecraft.core.records.layout import Placement, StationKind
 
 _MOST_ROWS = 12
 _MOST_TRIES = 40

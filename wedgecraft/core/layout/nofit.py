@@ -19,16 +19,16 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon, box
 
+from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.layout import outlines
-from wedgecraft.core.layout.document import Face, Layer, Obstacle, Region, StationKind, Turn
 from wedgecraft.core.layout.outlines import convex_pieces, convex_sums, ring
+from wedgecraft.core.records.layout import Face, Layer, Obstacle, Region, StationKind, Turn
 
 Array = NDArray[np.float64]
 Area: TypeAlias = Polygon | MultiPolygon
 
 TOUCH_MM = 2e-4
 _MOST_ROOMS = 200
-_QUARTERS = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
 
 
 @dataclass(frozen=True)
@@ -37,12 +37,6 @@ class Variant:
 
     kind: int
     turn: Turn
-
-
-def turned(points: Array, turn: int) -> Array:
-    """Quarter turns about the origin, exactly."""
-    cosine, sine = _QUARTERS[turn % 360]
-    return np.stack([cosine * points[..., 0] - sine * points[..., 1], sine * points[..., 0] + cosine * points[..., 1]], axis=-1)
 
 
 def turned_area(area: Area, turn: int) -> Area:

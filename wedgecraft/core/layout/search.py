@@ -10,9 +10,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from wedgecraft.core.layout.document import Face, Placement
 from wedgecraft.core.layout.nofit import Area, Geometry, Variant, areas_only, moved
 from wedgecraft.core.layout.outlines import is_curved
+from wedgecraft.core.records.layout import Face, Placement
 
 Array = NDArray[np.float64]
 #: (variant index, x, y)

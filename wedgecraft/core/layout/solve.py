@@ -9,12 +9,12 @@ from functools import cached_property
 
 import shapely
 
-from wedgecraft.core.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.layout import bound, mix, one
 from wedgecraft.core.layout.check import faults
-from wedgecraft.core.layout.document import Face, LayoutRequest, LayoutResult, Placement, StationKind
 from wedgecraft.core.layout.nofit import Geometry, Variant
 from wedgecraft.core.layout.search import FaceProblem, Layout, compatible
+from wedgecraft.core.records.layout import Face, LayoutRequest, LayoutResult, Placement, StationKind
 
 _DIGITS = 4
 #: Share of the sets that room may cost, and gaps that are tried, mm more than asked.

@@ -12,21 +12,22 @@ from functools import cached_property
 
 import numpy as np
 
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.features import Direction, Feature, feature_problems
-from wedgecraft.core.giving import feature_gives
-from wedgecraft.core.gripping import WITHOUT_STOPS
-from wedgecraft.core.locate.document import Accuracy, OnPins, Spread
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.vectors import cross
+from wedgecraft.core.hold.station_deflection import feature_gives
 from wedgecraft.core.locate.faces import axis_of, cut_faces, face_at, made_in, raw_size
 from wedgecraft.core.locate.judge import ranges
-from wedgecraft.core.locate.pins import pinned
 from wedgecraft.core.locate.schemes import Located, centres, located
 from wedgecraft.core.locate.sources import ARC_SECOND, Array, Source, Surroundings, between, rigid_stack, shifting
-from wedgecraft.core.locate.vee import round_outline
-from wedgecraft.core.plan import Planned, PlanRequest
-from wedgecraft.core.sitting import Sitting, sits
-from wedgecraft.core.station import Station, StopAndEdgeClamp, build_station
-from wedgecraft.core.vectors import cross
+from wedgecraft.core.records.feature import Direction, Feature
+from wedgecraft.core.records.locating import Accuracy, OnPins, Spread
+from wedgecraft.core.records.request import Planned, PlanRequest
+from wedgecraft.core.records.station import WITHOUT_STOPS, StopAndEdgeClamp
+from wedgecraft.core.station.build import Station, build_station
+from wedgecraft.core.station.pins import pinned
+from wedgecraft.core.station.vee import round_outline
+from wedgecraft.core.workpiece.facts import feature_problems
+from wedgecraft.core.workpiece.sitting import Sitting, sits
 
 #: Holes and features this near are the same.
 _SAME_MM = 1.0

@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from wedgecraft.core.features import Direction, Op
-from wedgecraft.core.locate.document import Spread
-from wedgecraft.core.part import Part
-from wedgecraft.core.sitting import sits
-from wedgecraft.core.stock import AXES, Axis, spread, straight_mm
+from wedgecraft.core.records.feature import Direction
+from wedgecraft.core.records.locating import Spread
+from wedgecraft.core.records.op import Op
+from wedgecraft.core.records.part import Part
+from wedgecraft.core.records.stock import AXES, Axis
+from wedgecraft.core.workpiece.blank import spread, straight_mm
+from wedgecraft.core.workpiece.sitting import sits
 
 #: How far a milled face strays from flat where it touches, plus or minus; common practice, no source.
 MILLED_FLAT_MM = 0.003

@@ -14,11 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.locate.document import SIGMAS, Spread
-from wedgecraft.core.model import Document, Text
-from wedgecraft.core.units import Length
-from wedgecraft.core.vectors import cross
+from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.units import Length
+from wedgecraft.core.ground.vectors import cross
+from wedgecraft.core.records.locating import SIGMAS, Spread
 
 Array = NDArray[np.float64]
 Vector = tuple[float, float, float]

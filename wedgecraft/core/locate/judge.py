@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.locate.document import SIGMAS
 from wedgecraft.core.locate.sources import Array, Stack
+from wedgecraft.core.records.locating import SIGMAS
 
 _SEED = 20_250_301
 _CHUNK = 20_000

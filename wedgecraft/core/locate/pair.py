@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wedgecraft.core.locate.judgement import MustMatch
 from wedgecraft.core.locate.scaling import largest_factor
 from wedgecraft.core.locate.verdicts import Judged
-from wedgecraft.core.plan import PlanRequest
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.verdicts import MustMatch
 
 #: Searched up to this many times today's value.
 _MOST = 30.0

@@ -6,13 +6,13 @@ from dataclasses import replace
 
 import numpy as np
 
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.house_rules import STRATEGIES
-from wedgecraft.core.locate.document import AgainstStops, InNest
-from wedgecraft.core.locate.judgement import BringsIn
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.locate.ready import Ready, ready
 from wedgecraft.core.locate.scaling import scaled, share_of
 from wedgecraft.core.locate.verdicts import Judged
-from wedgecraft.core.placing import Ready, ready
+from wedgecraft.core.records.locating import AgainstStops, InNest
+from wedgecraft.core.records.rules import STRATEGIES
+from wedgecraft.core.records.verdicts import BringsIn
 
 #: A coordinate measuring machine knows a station's place this well, plus or minus; common practice, no source.
 MEASURED_MM = 0.003

@@ -7,12 +7,18 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from wedgecraft.core.errors import OutOfRange
-from wedgecraft.core.features import Feature
-from wedgecraft.core.limits import Figure, given, state_of
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.limits import Figure, given, state_of
 from wedgecraft.core.locate.freedoms import Vector
 from wedgecraft.core.locate.judge import histogram, variance_shares
-from wedgecraft.core.locate.judgement import (
+from wedgecraft.core.locate.pair import must_match
+from wedgecraft.core.locate.ready import Ready, own_placements, ready
+from wedgecraft.core.locate.remedies import remedies
+from wedgecraft.core.locate.schemes import Located, about
+from wedgecraft.core.locate.verdicts import Judged, judged, known_places, sample
+from wedgecraft.core.records.feature import Feature
+from wedgecraft.core.records.request import OwnStation
+from wedgecraft.core.records.verdicts import (
     Adds,
     BeforeSaid,
     Detail,
@@ -26,12 +32,6 @@ from wedgecraft.core.locate.judgement import (
     VerdictsRequest,
     VerdictsResult,
 )
-from wedgecraft.core.locate.pair import must_match
-from wedgecraft.core.locate.remedies import remedies
-from wedgecraft.core.locate.schemes import Located, about
-from wedgecraft.core.locate.verdicts import Judged, judged, known_places, sample
-from wedgecraft.core.placing import Ready, own_placements, ready
-from wedgecraft.core.plan import OwnStation
 
 #: Samples for each station and feature, in all not more than this many draws.
 _DRAWS = 30_000_000

@@ -7,10 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 
-from wedgecraft.core.house_rules import Rule
 from wedgecraft.core.locate.judge import used
 from wedgecraft.core.locate.sources import Array, Stack
 from wedgecraft.core.locate.verdicts import Judged
+from wedgecraft.core.records.rules import Rule
 
 _STEPS = 40
 

@@ -10,19 +10,19 @@ from itertools import combinations
 import numpy as np
 import shapely
 
-from wedgecraft.core.features import Direction, opposite
-from wedgecraft.core.gripping import WITHOUT_STOPS
-from wedgecraft.core.locate.document import Accuracy, InNest, OnPins, Spread
+from wedgecraft.core.ground.vectors import cross
 from wedgecraft.core.locate.faces import DatumFace, axis_of, datum_face, made_in, raw_size
 from wedgecraft.core.locate.freedoms import Locator, freedoms, jacobian
-from wedgecraft.core.locate.pins import Pinned, pinned
 from wedgecraft.core.locate.sources import Array, Source, shifting
-from wedgecraft.core.locate.vee import middle_shift_mm, round_outline
-from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.sitting import Sitting
-from wedgecraft.core.station import Station
-from wedgecraft.core.station_contacts import ends_on
-from wedgecraft.core.vectors import cross
+from wedgecraft.core.records.feature import Direction, opposite
+from wedgecraft.core.records.locating import Accuracy, InNest, OnPins, Spread
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.station import WITHOUT_STOPS
+from wedgecraft.core.station.build import Station
+from wedgecraft.core.station.contacts import ends_on
+from wedgecraft.core.station.pins import Pinned, pinned
+from wedgecraft.core.station.vee import middle_shift_mm, round_outline
+from wedgecraft.core.workpiece.sitting import Sitting
 
 #: How well an expanding pin or a stud centres, plus or minus; from memory.
 CENTRES_MM = 0.005

@@ -13,11 +13,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from wedgecraft.core.house_rules import Strategy
-from wedgecraft.core.locate.document import Accuracy, Spread
-from wedgecraft.core.machine import Machine
-from wedgecraft.core.materials import Material
-from wedgecraft.core.vectors import cross
+from wedgecraft.core.ground.vectors import cross
+from wedgecraft.core.records.locating import Accuracy, Spread
+from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.material import Material
+from wedgecraft.core.records.rules import Strategy
 
 Array = NDArray[np.float64]
 _AXES = np.eye(3)

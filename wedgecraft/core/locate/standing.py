@@ -9,15 +9,15 @@ from dataclasses import dataclass, field
 import numpy as np
 from shapely.geometry import Polygon
 
-from wedgecraft.core.house_rules import Rule
-from wedgecraft.core.layout.nofit import turned
+from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.locate.chain import Before, Chain, Check, surroundings_of
 from wedgecraft.core.locate.judge import Sums, sums, used
 from wedgecraft.core.locate.schemes import Located, located
 from wedgecraft.core.locate.sources import Array, Source, Stack, Surroundings, rigid_stack
-from wedgecraft.core.plan import PlanRequest
-from wedgecraft.core.sitting import Sitting
-from wedgecraft.core.station import Member, Station
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.rules import Rule
+from wedgecraft.core.station.build import Member, Station
+from wedgecraft.core.workpiece.sitting import Sitting
 
 #: How finely the border of an allowed region is found.
 _RAYS, _HALVINGS = 72, 24

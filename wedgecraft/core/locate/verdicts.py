@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.features import Feature
-from wedgecraft.core.layout.document import Placement
 from wedgecraft.core.locate.chain import Check
 from wedgecraft.core.locate.judge import Sampled, ranges, sampled, used
 from wedgecraft.core.locate.sources import Array, Stack
 from wedgecraft.core.locate.standing import Locating
-from wedgecraft.core.plan import OwnStation
+from wedgecraft.core.records.feature import Feature
+from wedgecraft.core.records.layout import Placement
+from wedgecraft.core.records.request import OwnStation
 
 
 @dataclass(frozen=True)

@@ -7,12 +7,14 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from pydantic import Field
 
-from wedgecraft.core.cutting.document import Cutter
-from wedgecraft.core.house_rules import HouseRules
-from wedgecraft.core.machine import Machine, Plate
-from wedgecraft.core.materials import Material
-from wedgecraft.core.model import Document, Text
-from wedgecraft.core.shop.kinds import Block, ClampElement, Holder, Locator, Vise
+from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.records.cut import Cutter
+from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.material import Material
+from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.rules import HouseRules
+from wedgecraft.core.records.vise import Vise
+from wedgecraft.core.shop.kinds import Block, ClampElement, Holder, Locator
 
 KindName = Literal["machine", "vise", "plate", "block", "clamp", "locator", "cutter", "holder", "material", "rules"]
 

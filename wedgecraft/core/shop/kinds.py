@@ -6,31 +6,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from wedgecraft.core.clamps import ScrewSize
-from wedgecraft.core.materials import MATERIALS, MaterialRef
-from wedgecraft.core.model import Document, Text
-from wedgecraft.core.units import Force, Length, Mass, Torque
+from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.ground.units import Force, Length, Mass, Torque
+from wedgecraft.core.records.material import MATERIALS, MaterialRef
+from wedgecraft.core.records.screw import ScrewSize
 
 Size = Annotated[Length, Field(gt=0, le=5000)]
-
-
-class Vise(Document):
-    """A machine vise, as its maker states it."""
-
-    name: Text
-    jaw_width_mm: Annotated[Length, Field(gt=0, le=2000, title="Jaw width")]
-    jaw_height_mm: Annotated[Length, Field(gt=0, le=500, title="Jaw height")]
-    opening_mm: Annotated[Length, Field(gt=0, le=2000, title="Opening, largest")]
-    bed_height_mm: Annotated[Length, Field(ge=0, le=1000, title="Bed over the table")] = 70
-    length_mm: Annotated[Length, Field(gt=0, le=5000, title="Length over all")] = 400
-    stations: Annotated[int, Field(ge=1, le=4, title="Stations")] = 1
-    rated_force_n: Annotated[Force, Field(gt=0, le=1_000_000, title="Clamping force, rated")]
-    rated_torque_nm: Annotated[Torque, Field(gt=0, le=2000, title="Handle torque for it")]
-    force_scatter: Annotated[float, Field(ge=0, le=0.8, title="Force scatter, share")] = 0.15
-    jaw_friction: Annotated[float, Field(ge=0.02, le=1, title="Friction at the jaws")] = 0.2
-    tilt_stiffness_nm_per_mrad: Annotated[float, Field(ge=0, le=1e6, title="Stiffness of the moving jaw in tilt, N·m/mrad")] = 0
-    quick_jaws: Annotated[bool, Field(title="Jaws change quickly, with a side stop")] = False
-    mass_kg: Annotated[Mass, Field(ge=0, le=5000, title="Mass")] = 0
 
 
 class Block(Document):

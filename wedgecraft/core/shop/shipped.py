@@ -8,8 +8,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from wedgecraft.core.elements import TOOTHED_FRICTION
-from wedgecraft.core.materials import MATERIALS
+from wedgecraft.core.records.element import TOOTHED_FRICTION
+from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.shop.document import KindName, ShopEntry, checked
 
 _BUILDER = "generic, ships with Wedgecraft: put in the machine builder's figure"

@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from wedgecraft.core.model import Document, field_errors
+from wedgecraft.core.ground.documents import Document, field_errors
 from wedgecraft.core.shop.document import FieldInfo, KindName, ShopEntry, checked, kind_info
 
 MOST_ROWS = 5000

@@ -7,7 +7,7 @@ import math
 import numpy as np
 from shapely.geometry import Polygon
 
-from wedgecraft.core.model import Document
+from wedgecraft.core.ground.documents import Document
 
 #: A ring whose points all lie this near to one circle, over at least eight points, is a round hole.
 _ROUND_MM = 0.02

@@ -11,8 +11,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon
 
-from wedgecraft.core.vectors import cross
-from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM, on_the_outside, with_arcs
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, on_the_outside, with_arcs
+from wedgecraft.core.ground.vectors import cross
 from wedgecraft.core.workpiece.loops import LoopFault, chain, nest
 
 Array = NDArray[np.float64]

@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 from pydantic import ValidationError
 from shapely.geometry import Polygon
 
-from wedgecraft.core.model import field_errors
-from wedgecraft.core.part import Outline, SolidFace, SolidHole
-from wedgecraft.core.reading import SolidReading, Vector, WayUp
-from wedgecraft.core.workpiece.arcs import CHORD_ERROR_MM
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM
+from wedgecraft.core.ground.documents import field_errors
+from wedgecraft.core.records.outline import Outline
+from wedgecraft.core.records.part import SolidFace, SolidHole
+from wedgecraft.core.records.solid import SolidReading, Vector, WayUp
 from wedgecraft.core.workpiece.loops import LoopFault, rings_of
 from wedgecraft.core.workpiece.solid import Mesh, from_below, outline_of, silhouette, turned_up
 from wedgecraft.formats.errors import FileRefused

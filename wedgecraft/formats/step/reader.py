@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wedgecraft.core.reading import SolidReading
+from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.formats.child import Limits, Readers
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import MOST_BYTES

@@ -1,0 +1,105 @@
+"""What a layout promises whatever the problem: told answers that only get better, an end when asked, bounds that follow the room."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.core.independent import faults
+from tests.core.layout.test_layout import _jobs, _ring
+from wedgecraft.bench import layouts
+from wedgecraft.bench.layouts import shape_request
+from wedgecraft.core.layout.solve import alternatives, layout
+from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
+
+SOME = settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+WEDGE = [(0.0, 0.0), (46.0, 0.0), (46.0, 12.0), (0.0, 38.0)]
+
+
+def _more(request: LayoutRequest, **change: object) -> LayoutRequest:
+    return request.model_copy(update={"kinds": [kind.model_copy(update=change) for kind in request.kinds]})
+
+
+@SOME
+@given(_jobs())
+def test_answers_told_on_the_way_are_sound_and_only_get_better(request):
+    told: list[LayoutResult] = []
+    result = layout(request, told.append)
+    counts = [answer.sets for answer in told]
+    assert counts == sorted(counts)
+    assert all(faults(request, answer) == [] for answer in told[:: max(1, len(told) // 3)])
+    assert all(answer.sets <= answer.bound for answer in told)
+    if result.sets:
+        assert told
+        assert told[-1].sets <= result.sets
+    again: list[LayoutResult] = []
+    assert layout(request, again.append) == result
+    assert again == told
+
+
+class _Enough(Exception):
+    pass
+
+
+def test_who_is_told_can_end_it():
+    calls = []
+
+    def enough(answer: LayoutResult) -> None:
+        calls.append(answer.count)
+        raise _Enough
+
+    with pytest.raises(_Enough):
+        layout(shape_request(WEDGE, _ring(300, 200), [0, 90, 180, 270]), enough)
+    assert len(calls) == 1
+
+
+@SOME
+@given(st.integers(90, 260), st.integers(80, 200), st.integers(5, 60), st.floats(0.5, 6))
+def test_a_larger_face_never_has_the_smaller_bound_nor_a_wider_gap_the_larger(width, depth, more, gap):
+    small = shape_request(WEDGE, _ring(width, depth), [0, 90, 180, 270]).model_copy(update={"effort": 0.0})
+    large = shape_request(WEDGE, _ring(width + more, depth), [0, 90, 180, 270]).model_copy(update={"effort": 0.0})
+    answers = [layout(request) for request in (small, large, _more(small, clearance_mm=gap))]
+    assert answers[0].count <= answers[1].bound
+    assert answers[2].count <= answers[0].bound
+    assert answers[2].used_mm2 <= answers[2].usable_mm2 * (1 + 1e-9)
+
+
+def test_more_effort_never_finds_fewer():
+    request = shape_request(WEDGE, _ring(260, 170), [0, 90, 180, 270])
+    found = [layout(request.model_copy(update={"effort": effort})).count for effort in (0.0, 0.5, 1.0, 3.0)]
+    assert found == sorted(found)
+
+
+def test_alternatives_of_a_bare_layout_are_sound_regular_and_roomy():
+    request = _more(shape_request(WEDGE, _ring(330, 210), [0, 90, 180, 270]), clearance_mm=2.0)
+    best = layout(request)
+    named = {item.name: item for item in alternatives(request, best)}
+    for other in named.values():
+        assert faults(request, other.result) == []
+        assert other.result.count <= best.bound
+    plain = named["most regular"].result
+    assert len({item.turn for item in plain.placements}) == 1
+    columns = sorted({round(item.x_mm, 2) for item in plain.placements})
+    assert np.ptp(np.diff(columns)) < 0.02  # one pitch
+    roomy = named["most room"]
+    assert roomy.more_room_mm > 0
+    assert faults(_more(request, clearance_mm=2.0 + roomy.more_room_mm), roomy.result) == []
+    assert roomy.result.count >= 0.9 * best.count
+    if "fewest offsets" in named:
+        alike = named["fewest offsets"].result
+        assert len({item.turn for item in alike.placements}) == 1
+        assert alike.count > plain.count
+
+
+def test_the_bench_measures_what_it_says(monkeypatch):
+    few = [item for item in layouts.instances() if item.name in ("boxes 5 x 3 in 22 x 16", "5 circles in a square")]
+    assert len(few) == 2
+    monkeypatch.setattr(layouts, "instances", lambda: iter(few))
+    headings, boxes, circles, total, memory = layouts.lines()
+    assert headings.split()[:4] == ["instance", "count", "bound", "known"]
+    assert boxes.split()[-8:-5] == ["23", "23", "23"]
+    assert circles.split()[-8] == circles.split()[-6] == "5"
+    assert total.split()[1] == "28"
+    assert memory.startswith("peak memory")

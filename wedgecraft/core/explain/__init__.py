@@ -1,0 +1,1 @@
+"""Where every figure comes from, the ledger of limits, reasons, cautions, the state of each step."""

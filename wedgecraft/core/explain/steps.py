@@ -1,0 +1,80 @@
+"""The state of each step of the work, from a plan's result: what was judged and how it came out. What never was judged says so."""
+
+from __future__ import annotations
+
+import re
+from typing import Literal
+
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.limits import State
+from wedgecraft.core.records.plan import PlanResult
+
+StepName = Literal["part", "cuts", "method", "layout", "hold", "locate"]
+STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate")
+#: Which step a limit of the ledger belongs to, by the start of its name.
+LIMITS: dict[str, StepName] = {
+    "power": "cuts", "spindle_torque": "cuts", "load": "method", "travel": "method", "offsets": "method", "face_room": "layout",
+    "hold_factor": "hold", "screw": "hold", "pressure": "hold", "tolerance": "locate",
+}  # fmt: skip
+_WORST: tuple[State, ...] = ("over", "close", "within")
+_NOTHING: dict[StepName, str] = {
+    "part": "the part by itself has no limit to keep",
+    "cuts": "no cut was judged",
+    "method": "neither load nor travel was judged",
+    "layout": "there is no layout",
+    "hold": "no clamping was judged",
+    "locate": "no feature with a tolerance is cut here",
+}
+
+
+class StepState(Document):
+    """``why``: the limit nearest to being exceeded, what stands in the way, or why nothing was judged; ``fields``: where that is set."""
+
+    step: StepName
+    state: Literal["within", "close", "over", "changed", "not checked"]
+    why: str
+    fields: list[str] = []
+
+
+def step_of(field: str) -> StepName:
+    """Where a field that stands in the way is set."""
+    if re.match(r"parts\.\d+\.ops|cut|op\.cuts", field):
+        return "cuts"
+    if re.match(r"parts\.\d+\.features", field):
+        return "locate"
+    if field.startswith("part"):
+        return "part"
+    if field.startswith("arrangement"):
+        return "layout"
+    return "hold" if field.startswith("station.clamp.torque") else "method"
+
+
+def limit_step(ident: str) -> StepName | None:
+    """The step that a line of the ledger marks; nothing for one that this version does not know."""
+    return LIMITS.get(re.sub(r"_\d+$", "", ident))
+
+
+def changed() -> list[StepState]:
+    """All steps of a job that changed since it was planned."""
+    return [StepState(step=step, state="changed", why="changed since it was planned") for step in STEPS]
+
+
+def step_states(result: PlanResult | None) -> list[StepState]:
+    """All steps in order, by the result of the job as it stands; nothing where it was never planned."""
+    if result is None:
+        return [StepState(step=step, state="not checked", why="not planned yet") for step in STEPS]
+    return [_state(step, result) for step in STEPS]
+
+
+def _state(step: StepName, result: PlanResult) -> StepState:
+    design = result.designs[0] if result.feasible and result.designs else None
+    if design is None:
+        reasons = [item for item in result.reasons if step_of(item.field) == step]
+        if reasons:
+            return StepState(step=step, state="over", why=reasons[0].what, fields=[item.field for item in reasons])
+        return StepState(step=step, state="not checked", why="there is no layout to judge")
+    limits = [item for item in design.limits if limit_step(item.id) == step]
+    if not limits:
+        return StepState(step=step, state="not checked", why=_NOTHING[step])
+    worst = min(limits, key=lambda item: (_WORST.index(item.state), -item.share))
+    return StepState(step=step, state=worst.state, why=f"{worst.label}: {100 * worst.share:.0f} % of the limit")

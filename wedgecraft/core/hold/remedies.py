@@ -1,0 +1,70 @@
+"""What would make a part hold: every remedy solved again, not guessed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from wedgecraft.core.cutting.load import cutting_load
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.hold.verdict import Holding, quick_hold
+from wedgecraft.core.records.cut import HOLE_KINDS, CuttingRequest
+from wedgecraft.core.records.element import TOOTHED_FRICTION
+from wedgecraft.core.records.hold import Remedy
+from wedgecraft.core.records.plan import CutLoad
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.station.build import build_station
+
+
+def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
+    """What would make it hold, each solved again: more torque, one more clamp, a double wedge, teeth, a lighter cut; what works first."""
+    plan, kind, found = holding.plan, holding.plan.station, []
+
+    def tried(what: str, field: str, value: float, other: PlanRequest, loads: Sequence[CutLoad] | None = None) -> None:
+        try:
+            station = build_station(holding.sitting, other.op.cuts, other.station)
+            factor = quick_hold(Holding(other, station, holding.sitting, loads or holding.loads)).result.factor
+        except OutOfRange:
+            return
+        found.append(Remedy(what=what, field=field, value=value, factor=factor, holds=factor >= holding.needed))
+
+    if least_nm is not None and least_nm > kind.clamp.torque_nm:
+        tried(
+            f"{least_nm - kind.clamp.torque_nm:.1f} N·m more on the screw",
+            "station.clamp.torque_nm",
+            least_nm,
+            holding.at(least_nm).plan,
+        )
+    many = kind.element.kind not in ("expanding pin", "threaded rod", "vacuum")
+    if kind.clamps < 3 and many and kind.sharing.how in ("a clamp each", "double wedge between two"):
+        more = plan.model_copy(update={"station": kind.model_copy(update={"clamps": kind.clamps + 1})})
+        tried("one more clamp", "station.clamps", kind.clamps + 1, more)
+    if kind.element.kind == "edge clamp" and kind.clamp.toe_friction < TOOTHED_FRICTION:
+        clamp = kind.clamp.model_copy(update={"toe_friction": TOOTHED_FRICTION})
+        toothed = plan.model_copy(update={"station": kind.model_copy(update={"clamp": clamp})})
+        tried("a toothed toe", "station.clamp.toe_friction", TOOTHED_FRICTION, toothed)
+    worst = quick_hold(holding).result
+    index = next((k for k, cut in enumerate(plan.op.cuts) if worst.load.name.startswith(cut.name)), None)
+    if index is not None and plan.op.cuts[index].kind not in HOLE_KINDS:
+        lighter = _lighter(holding, index)
+        if lighter is not None:
+            found.append(lighter)
+    return sorted(found, key=lambda item: (not item.holds, -item.factor))
+
+
+def _lighter(holding: Holding, index: int) -> Remedy | None:
+    """The deepest share of its depth, in tenths, at which the cut that fails would be held."""
+    cut, material = holding.plan.op.cuts[index], holding.plan.part.material
+    for share in (0.9, 0.8, 0.7, 0.6, 0.5, 0.4, 0.3, 0.2, 0.1):
+        less = cut.model_copy(update={"axial_depth_mm": cut.axial_depth_mm * share})
+        loads = list(holding.loads)
+        try:
+            loads[index] = loads[index].model_copy(update={"load": cutting_load(CuttingRequest(material=material, cut=less))})
+            factor = quick_hold(replace(holding, loads=loads)).result.factor
+        except OutOfRange:
+            return None
+        if factor >= holding.needed:
+            field = f"parts.{holding.plan.planned.part}.ops.{holding.plan.planned.op}.cuts.{index}.axial_depth_mm"
+            what = f"{cut.name} {less.axial_depth_mm:.3g} mm deep a pass instead of {cut.axial_depth_mm:g}, more passes"
+            return Remedy(what=what, field=field, value=less.axial_depth_mm, factor=factor, holds=True)
+    return None

@@ -1,0 +1,192 @@
+"""How the parts of a station are held at the torque set: the worst part in the worst direction of its weight."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+from wedgecraft.core.hold.factor import hold
+from wedgecraft.core.hold.share_out import share_out
+from wedgecraft.core.records.contact import Contact, LoadCase
+from wedgecraft.core.records.element import Vacuum
+from wedgecraft.core.records.hold import DirectionFactor, HoldRequest, HoldVerdict, TurnFactor
+from wedgecraft.core.records.plan import CutLoad
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.screw import SCREWS, Preload, at_torque
+from wedgecraft.core.records.share import ShareRequest
+from wedgecraft.core.station.build import Member, Station
+from wedgecraft.core.station.contacts import station_contacts, station_loads
+from wedgecraft.core.station.preload import preload_of
+from wedgecraft.core.workpiece.mass import part_mass_kg
+from wedgecraft.core.workpiece.sitting import Sitting
+
+_GRAVITY = 9.80665
+Vector = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What a verdict on hold is worked out from: one op's station, how the part sits, and what its cuts ask."""
+
+    plan: PlanRequest
+    station: Station
+    sitting: Sitting
+    loads: Sequence[CutLoad]
+
+    def at(self, torque_nm: float) -> Holding:
+        """The same at another torque."""
+        kind = self.plan.station
+        station = kind.model_copy(update={"clamp": at_torque(kind.clamp, torque_nm)})
+        return replace(self, plan=self.plan.model_copy(update={"station": station}))
+
+    @cached_property
+    def cases(self) -> list[LoadCase]:
+        return [
+            case
+            for cut, load in zip(self.plan.op.cuts, self.loads, strict=True)
+            for case in station_loads(self.station, self.sitting.height_mm, cut, load.load)
+        ]
+
+    @cached_property
+    def preload(self) -> Preload:
+        """What each part gets. Raises OutOfRange."""
+        return preload_of(self.plan, self.sitting, self.station)
+
+    @property
+    def driven(self) -> bool:
+        """Whether a screw presses, so that there is a torque to choose."""
+        return not isinstance(self.plan.station.element, Vacuum)
+
+    @property
+    def rated_nm(self) -> float:
+        """Of the clamp's screw."""
+        return SCREWS[self.plan.station.clamp.screw].rated_torque_nm
+
+    @property
+    def needed(self) -> float:
+        """The factor the house asks for; one interrupted cut asks it of the whole op."""
+        rules = self.plan.rules
+        interrupted = any(cut.interrupted for cut in self.plan.op.cuts)
+        return rules.safety_factor_interrupted if interrupted else rules.safety_factor
+
+    @cached_property
+    def judged(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
+        return _judged(self)
+
+    def parts(self) -> dict[tuple[object, Vector], HeldAs]:
+        """Parts that are held differently, by where they are pressed and how their weight hangs."""
+        turns = self.plan.station.turns
+        return {
+            (member.presses, weight): HeldAs(self, member, weight)
+            for member in self.station.members
+            for weight in (_weight(self.plan, turn, member) for turn in turns)
+        }
+
+
+def quick_hold(holding: Holding) -> HoldVerdict:
+    """Factor and share-out at this torque, without anything that is searched for. Raises OutOfRange, NotSeated."""
+    return holding.judged[0]
+
+
+def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
+    """Hold at the low end of the preload, of the part held worst; with that part, and the factor of each case."""
+    cases, preload, station, asked = holding.cases, holding.preload, holding.station, holding.parts()
+    answers = {key: hold(item.request(cases, preload.low_n)) for key, item in asked.items()}
+    worst_key = min(answers, key=lambda key: answers[key].factor)
+    result, worst = answers[worst_key], asked[worst_key]
+    by_turn = [
+        TurnFactor(
+            turn=turn, factor=min(answers[member.presses, _weight(holding.plan, turn, member)].factor for member in station.members)
+        )
+        for turn in sorted(set(holding.plan.station.turns))
+    ]
+    directions: dict[float, float] = {}
+    for case, answer in zip(cases, result.cases, strict=True):
+        if case.force_n[0] == 0 and case.force_n[1] == 0:
+            continue  # straight down a hole: no direction in the plane
+        angle = round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 3) % 360
+        directions[angle] = min(directions.get(angle, math.inf), answer.factor)
+    verdict = HoldVerdict(
+        result=result.model_copy(update={"cases": []}),
+        needed=holding.needed,
+        preload_low_n=preload.low_n,
+        preload_high_n=preload.high_n,
+        seating_n=preload.seating_n,
+        contacts=worst.contacts(preload.low_n),
+        by_direction=[DirectionFactor(angle_deg=angle, factor=factor) for angle, factor in sorted(directions.items())],
+        by_turn=by_turn,
+        least_torque_nm=None,
+        share=share_out(worst.sharing(cases, preload.low_n, preload.high_n)),
+        indexing=_indexing(holding, preload.low_n),
+        torque=holding.driven,
+    )
+    return verdict, worst, [case.factor for case in result.cases]
+
+
+@dataclass(frozen=True)
+class HeldAs:
+    """One part of a station, with its weight in the direction it has there."""
+
+    holding: Holding
+    member: Member
+    weight_n: Vector
+
+    def at(self, torque_nm: float) -> HeldAs:
+        return replace(self, holding=self.holding.at(torque_nm))
+
+    def contacts(self, preload_n: float) -> list[Contact]:
+        held = self.holding
+        youngs = held.plan.part.material.youngs_mpa
+        return station_contacts(held.station, held.sitting.height_mm, held.plan.station, preload_n, self.member, youngs)
+
+    @property
+    def centre(self) -> Vector:
+        middle = self.holding.station.part.centroid
+        return middle.x, middle.y, self.holding.sitting.height_mm / 2
+
+    def request(self, loads: list[LoadCase], preload_n: float) -> HoldRequest:
+        return HoldRequest(contacts=self.contacts(preload_n), weight_n=self.weight_n, centre_of_gravity_mm=self.centre, loads=loads)
+
+    def sharing(self, loads: list[LoadCase], low_n: float, high_n: float) -> ShareRequest:
+        """The same as it is asked how the forces share themselves out; patches as wide as the high end presses them."""
+        material = self.holding.plan.part.material
+        wide = {contact.name: contact.area_mm2 for contact in self.contacts(high_n)}
+        contacts = [item.model_copy(update={"area_mm2": wide[item.name]}) for item in self.contacts(low_n)]
+        return ShareRequest(
+            contacts=contacts, weight_n=self.weight_n, centre_of_gravity_mm=self.centre, loads=loads, high=high_n / low_n,
+            youngs_mpa=material.youngs_mpa, yield_mpa=material.yield_mpa,
+        )  # fmt: skip
+
+
+def _indexing(holding: Holding, preload_n: float) -> float | None:
+    """Times its weight that every part is held while a bar turns it about, in 16 directions; nothing where nothing turns it.
+
+    The bar lies along the plate's width, so along a part that is not turned or turned half round, across one turned by a quarter.
+    """
+    block = holding.plan.block
+    if block.faces == 1 or block.axis == "upright":
+        return None
+    weight, lowest = part_mass_kg(holding.plan.part) * _GRAVITY, math.inf
+    for member in holding.station.members:
+        for across in {turn % 180 for turn in holding.plan.station.turns}:
+            held = HeldAs(holding, member, (0.0, 0.0, 0.0))
+            hangs = []
+            for step in range(16):
+                angle = math.tau * step / 16
+                side, up = weight * math.cos(angle), weight * math.sin(angle)
+                force = (side, 0.0, up) if across else (0.0, side, up)
+                hangs.append(LoadCase(name=f"its weight, turned {360 * step / 16:g}°", point_mm=held.centre, force_n=force))
+            lowest = min(lowest, hold(held.request(hangs, preload_n)).factor)
+    return lowest
+
+
+def _weight(request: PlanRequest, turn: int, member: Member) -> Vector:
+    """The part's weight in its own frame: down on a plate that lies, also on a bar; along a tombstone's face, as the turn has it."""
+    weight = part_mass_kg(request.part) * _GRAVITY
+    if request.block.faces == 1 or request.block.axis == "lying":
+        return (0.0, 0.0, -weight)
+    sideways = {0: (0.0, -1.0), 90: (-1.0, 0.0), 180: (0.0, 1.0), 270: (1.0, 0.0)}
+    x, y = sideways[(turn + (180 if member.half_turn else 0)) % 360]
+    return (x * weight, y * weight, 0.0)

@@ -1,0 +1,93 @@
+"""An op worked out as far as its station: how the part sits, what it weighs, what gives, what is checked of each feature."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.hold.station_deflection import feature_gives
+from wedgecraft.core.locate.standing import Locating, locating_of
+from wedgecraft.core.records.layout import Placement
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.station.build import Station, build_station
+from wedgecraft.core.workpiece.mass import part_mass_kg
+from wedgecraft.core.workpiece.sitting import Sitting, sits
+
+_STEEL_KG_MM3 = 7.85e-6
+
+
+@dataclass(frozen=True)
+class Ready:
+    """One of the planned ops, worked out as far as its station: the request as this op sees it, how the part sits, what it weighs.
+
+    ``gives_mm``: by feature, how far part and block give under the cut that finishes it; ``locating``: what is checked of each.
+    """
+
+    view: PlanRequest
+    sitting: Sitting
+    station: Station
+    masses: Masses
+    gives_mm: Mapping[str, float]
+    locating: Locating
+
+
+def ready(view: PlanRequest) -> Ready:
+    """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go together."""
+    sitting = sits(view.part, view.op.up)
+    station = build_station(sitting, view.op.cuts, view.station)
+    gives = feature_gives(view, sitting, station)
+    return Ready(view, sitting, station, masses_of(view, station), gives, locating_of(view, sitting, station, gives))
+
+
+def bare_kg(request: PlanRequest, masses: Masses) -> float:
+    """What the table carries before any part: plates and block."""
+    return request.block.faces * masses.plate_kg + request.block.body_kg
+
+
+def own_placements(request: PlanRequest) -> list[Placement]:
+    """Stations a person placed, those that planning leaves: all of an own layout, else the locked ones.
+
+    Raises OutOfRange for a turn that is not allowed, or a face or an op that is not there.
+    """
+    views, found = request.views, []
+    for index, item in enumerate(request.arrangement.stations):
+        for name, value, most in (("face", item.face, request.block.faces), ("kind", item.kind, 1 + len(request.also))):
+            if value >= most:
+                raise OutOfRange(f"arrangement.stations.{index}.{name}", value, f"less than {most}, counted from 0")
+        allowed = views[item.kind].station.turns
+        if item.turn not in allowed:
+            turns = ", ".join(f"{turn}°" for turn in allowed)
+            raise OutOfRange(f"arrangement.stations.{index}.turn", f"{item.turn}°", f"stations may stand at {turns}")
+        if request.arrangement.own or item.locked:
+            found.append(
+                Placement(face=item.face, kind=item.kind, x_mm=item.x_mm, y_mm=item.y_mm, turn=item.turn, fixed=item.locked)
+            )
+    return found
+
+
+def plate_reach(request: PlanRequest) -> float:
+    """As far as a place that matters can be from the datum."""
+    return 2 * (request.plate.width_mm + request.plate.depth_mm + abs(request.datum.x_mm) + abs(request.datum.y_mm))
+
+
+def masses_of(request: PlanRequest, station: Station) -> Masses:
+    """Of the part, the loaded station, its share for one part, and the bare plate, kg."""
+    part = part_mass_kg(request.part)
+    stops = sum(stop.area for stop in station.stops) * request.station.stops.height_mm
+    clamps = sum(body.polygon.area * (body.high_mm - body.low_mm) for body in station.clamp_bodies)
+    plate = request.plate
+    plate_kg = plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3 * 1e-9
+    count = len(station.members)
+    whole = count * part + (stops + clamps) * _STEEL_KG_MM3
+    return Masses(part, whole, whole / count, plate_kg)
+
+
+@dataclass(frozen=True)
+class Masses:
+    """Of one part, one loaded station, its share for each part in it, and the bare plate."""
+
+    part_kg: float
+    station_kg: float
+    each_kg: float
+    plate_kg: float

@@ -1,0 +1,1 @@
+"""What is asked and answered, nothing computed: part, op, cut, station, request, design, verdicts."""

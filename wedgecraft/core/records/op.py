@@ -1,0 +1,27 @@
+"""One clamping of a part."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.records.cut import Cut
+from wedgecraft.core.records.feature import Direction, OpNumber
+
+FormName = Literal["plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"]
+
+
+class Op(Document):
+    """One clamping of the part. ``up`` is the part's side that faces the spindle when the op starts."""
+
+    number: OpNumber = 10
+    does: Annotated[str, Field(max_length=300)] = ""
+    form: FormName = "fixture plate"
+    up: Direction = "+Z"
+    reached: list[Direction] = ["+Z"]
+    clamp_on: Annotated[list[Direction], Field(max_length=6)] = []
+    locate_on: Annotated[list[Direction], Field(max_length=6)] = []
+    grip_stock: bool = False
+    cuts: Annotated[list[Cut], Field(max_length=60)] = []

@@ -1,0 +1,42 @@
+"""The plate that stations stand on: size, margin, keep-outs, where its zero is."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.ground.units import Length, Place
+from wedgecraft.core.records.material import MATERIALS, MaterialRef
+
+
+class KeepOut(Document):
+    """Where nothing may stand: a hold-down screw (``round``) or a bar (``box``), ``height_mm`` above the plate."""
+
+    shape: Literal["round", "box"] = "round"
+    x_mm: Annotated[Length, Field(ge=-5000, le=5000)]
+    y_mm: Annotated[Length, Field(ge=-5000, le=5000)]
+    width_mm: Annotated[Length, Field(gt=0, le=5000)]
+    depth_mm: Annotated[Length, Field(gt=0, le=5000)] | None = None
+    height_mm: Annotated[Length, Field(ge=0, le=1000)] = 10
+
+
+class Plate(Document):
+    """A rectangular fixture plate, its corner at (0, 0); stations stand ``margin_mm`` inside its edge."""
+
+    name: Text = "Plate"
+    width_mm: Annotated[Length, Field(gt=0, le=5000, title="Width")]
+    depth_mm: Annotated[Length, Field(gt=0, le=5000, title="Depth")]
+    thickness_mm: Annotated[Length, Field(gt=0, le=500, title="Thickness")] = 25
+    material: MaterialRef = MATERIALS["aluminium-6061"]
+    margin_mm: Annotated[Length, Field(ge=0, le=500, title="Margin at the edge")] = 5
+    keepouts: Annotated[list[KeepOut], Field(max_length=500, title="Keep-outs")] = []
+    shop_id: Annotated[str, Field(max_length=40)] | None = None
+
+
+class Datum(Document):
+    """Where the plate's zero is picked up, in plate coordinates."""
+
+    x_mm: Place = 0.0
+    y_mm: Place = 0.0

@@ -1,0 +1,61 @@
+"""What a station is held by: stops, clamp, element, sharing, turns."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.units import Force, Length
+from wedgecraft.core.records.element import EdgeToe, Element
+from wedgecraft.core.records.layout import Turn
+from wedgecraft.core.records.locating import AgainstStops, Locating, OnPins
+from wedgecraft.core.records.screw import EdgeClamp
+from wedgecraft.core.records.sharing import Sharing
+
+#: Elements that locate the part by themselves, so that it needs no stops.
+WITHOUT_STOPS = ("expanding pin", "pull stud")
+
+
+class Stops(Document):
+    """The two stops: bars of this size, friction and holding capacity; ``hollow_mm``: radius for round parts, 0 for flat ones."""
+
+    thickness_mm: Annotated[Length, Field(gt=0, le=200)] = 8
+    length_mm: Annotated[Length, Field(gt=0, le=1000)] = 40
+    height_mm: Annotated[Length, Field(gt=0, le=500)] = 12
+    friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
+    capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 20_000
+    hollow_mm: Annotated[Length, Field(ge=0, le=5000)] = 0
+    shop_id: Annotated[str, Field(max_length=40)] | None = None
+
+
+Offered = Literal[
+    "edge clamp", "double wedge", "one clamp for two", "row between jaws", "toothed insert", "strap", "expanding pin", "dovetail",
+    "pull stud", "threaded rod", "vacuum",
+]  # fmt: skip
+
+
+class StopAndEdgeClamp(Document):
+    """A station of two stops and one to three clamps, edge clamps across from the long stop; or of several parts sharing one.
+
+    ``clamp`` is the edge clamp, and the screw of whatever other ``element`` takes its place. ``clearance_mm`` is the least gap between
+    neighbouring stations, for chips and fingers. ``by_planner``: planning picks element, count and torque itself from those ``offered``.
+    """
+
+    stops: Stops = Stops()
+    clamp: EdgeClamp
+    element: Element = EdgeToe()
+    locating: Locating = AgainstStops()
+    by_planner: bool = False
+    offered: Annotated[list[Offered], Field(min_length=1, max_length=12)] = ["edge clamp", "double wedge", "strap"]
+    clamps: Annotated[int, Field(ge=1, le=3)] = 1
+    clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 3
+    floor_friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
+    turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
+    sharing: Sharing = Sharing()
+
+    @property
+    def stopped(self) -> bool:
+        """Whether the part stands against stops; some elements locate it themselves, and pins do without."""
+        return self.element.kind not in WITHOUT_STOPS and not isinstance(self.locating, OnPins)

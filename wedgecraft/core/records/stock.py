@@ -1,0 +1,91 @@
+"""Raw stock: how big the blank is and how much blanks vary."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Literal
+
+from pydantic import BeforeValidator, Field
+
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.limits import Figure
+from wedgecraft.core.ground.units import Length
+
+StockKind = Literal["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"]
+Axis = Literal["x", "y", "z"]
+AXES: tuple[Axis, ...] = ("x", "y", "z")
+NAMES: dict[Axis, str] = {"x": "width (X)", "y": "depth (Y)", "z": "height (Z)"}
+
+
+def _column(given: object) -> object:
+    """A column pasted from a spreadsheet: one blank a line, or separated by spaces or semicolons."""
+    if not isinstance(given, str):
+        return given
+    unit = re.search(r"([a-zA-Zµ\"]+)\s*$", given)
+    cells = [cell for cell in re.split(r"[;\n\t]|(?<=\d)\s+(?=[\d.])", given) if cell.strip()]
+    return [cell if unit is None or re.search(r"[a-zA-Zµ\"]", cell) else f"{cell} {unit[1]}" for cell in cells]
+
+
+class Variation(Document):
+    """How much one dimension differs from blank to blank.
+
+    ``usual``: what this kind of stock usually does; ``range``: plus or minus ``value_mm``, evenly spread; ``standard deviation``:
+    ``value_mm``; ``measured``: estimated from ``measured_mm``, one entry a blank.
+    """
+
+    kind: Literal["usual", "range", "standard deviation", "measured"] = "usual"
+    value_mm: Annotated[Length, Field(ge=0, le=50)] = 0
+    measured_mm: Annotated[
+        list[Annotated[Length, Field(gt=0, le=20_000)]],
+        BeforeValidator(_column, json_schema_input_type=list[float] | str),
+        Field(max_length=2000, json_schema_extra={"also_text": True}),
+    ] = []
+
+
+class StockDimension(Document):
+    """Allowance per side over the finished part, and how the dimension varies."""
+
+    allowance_mm: Annotated[Length, Field(ge=0, le=500)] = 0
+    variation: Variation = Variation()
+
+
+class Stock(Document):
+    """The blank a part is made from. ``along``: which way the bar or sawn length runs; ``gripped``: which dimension is clamped over."""
+
+    kind: StockKind = "saw-cut bar"
+    along: Axis = "x"
+    gripped: Axis = "x"
+    x: StockDimension = StockDimension(allowance_mm=1)
+    y: StockDimension = StockDimension()
+    z: StockDimension = StockDimension(allowance_mm=1)
+    bar_length_mm: Annotated[Length, Field(gt=0, le=20_000)] | None = 3000
+    kerf_mm: Annotated[Length, Field(ge=0, le=50)] = 2
+    trim_mm: Annotated[Length, Field(ge=0, le=1000)] = 5
+    remnant_mm: Annotated[Length, Field(ge=0, le=2000)] = 60
+    spare_percent: Annotated[float, Field(ge=0, le=100)] = 2
+
+
+class DimensionFacts(Document):
+    """One dimension of the blank."""
+
+    axis: Axis
+    name: str
+    nominal_mm: float
+    spread_mm: float
+    mean_mm: float | None
+    samples: int
+    source: str
+
+
+class StockFacts(Document):
+    """Everything worked out about the blank. ``warning`` and ``remedies`` when the most varying dimension is the one gripped."""
+
+    dimensions: list[DimensionFacts]
+    mass_kg: float
+    most_varying: Axis | None
+    warning: str | None
+    remedies: list[str]
+    figures: list[Figure]
+    bars: int | None
+    per_bar: int | None
+    wrong: str | None

@@ -1,0 +1,45 @@
+"""Plan requests of version 1 (one part, one cut, one tolerance), brought up to version 2."""
+
+from __future__ import annotations
+
+from typing import Any
+
+_CUT_KINDS = {"around": "contour", "across": "face"}
+
+
+def upgraded(given: Any) -> Any:
+    """A version 1 document as version 2; anything else as it is. Wrong fields are left for the validation to name."""
+    if not isinstance(given, dict) or given.get("version", 1) != 1 or "parts" in given:
+        return given
+    if not all(isinstance(given.get(key), dict) for key in ("part", "cut", "tolerance", "station")):
+        return given
+    rest = {key: value for key, value in given.items() if key not in ("part", "cut", "tolerance", "version")}
+    tolerance, station = dict(given["tolerance"]), dict(given["station"])
+    x, y = station.pop("feature_x_mm", None), station.pop("feature_y_mm", None)
+    middle = _middle(given["part"])
+    feature = {
+        "name": tolerance.get("feature", "Bore to plate datum"),
+        "tolerance_mm": tolerance.get("zone_mm"),
+        "x_mm": middle[0] if x is None else x,
+        "y_mm": middle[1] if y is None else y,
+    }
+    cut = dict(given["cut"])
+    cut["kind"] = _CUT_KINDS.get(cut.pop("path", "around"), "contour")
+    rules = dict(given.get("rules") or {})
+    if "rule" in tolerance:
+        rules["tolerance_rule"] = tolerance["rule"]
+    part = {**given["part"], "features": [feature], "ops": [{"number": 10, "cuts": [cut]}]}
+    return {**rest, "version": 2, "parts": [part], "station": station, "rules": rules}
+
+
+def _middle(part: dict[str, Any]) -> tuple[float, float]:
+    """Centroid of the outline from its datum corner, as version 1 placed its feature."""
+    from pydantic import ValidationError
+
+    from wedgecraft.core.records.outline import Outline, outline_polygon
+
+    try:
+        centre = outline_polygon(Outline.model_validate(part.get("outline"))).centroid
+    except (ValidationError, ValueError, TypeError):
+        return 0.0, 0.0
+    return float(centre.x), float(centre.y)

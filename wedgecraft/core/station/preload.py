@@ -1,0 +1,42 @@
+"""What the clamps of a station press each part with, from its torque, its element and what the parts share."""
+
+from __future__ import annotations
+
+import math
+
+from wedgecraft.core.clamping.elements import element_preload
+from wedgecraft.core.clamping.places import sealed_mm2
+from wedgecraft.core.clamping.sharing import Blanks, part_preload
+from wedgecraft.core.records.element import Vacuum
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.screw import Preload
+from wedgecraft.core.station.build import Station
+from wedgecraft.core.workpiece.blank import FACED_MM, spread
+from wedgecraft.core.workpiece.sitting import Sitting
+
+
+def preload_of(request: PlanRequest, sitting: Sitting, station: Station) -> Preload:
+    """Of each part of the station, low and high. Raises OutOfRange."""
+    kind = request.station
+    if kind.sharing.how == "a clamp each":
+        sealed = sealed_mm2(station.part, kind.element) if isinstance(kind.element, Vacuum) else 0.0
+        return element_preload(kind.clamp, kind.element, sealed)
+    return part_preload(kind.clamp, kind.sharing, blanks_of(request, sitting), row_places(station))
+
+
+def row_places(station: Station) -> tuple[float, ...]:
+    """Where along the jaw the parts of a station stand: the middles of what is pressed on."""
+    return tuple(member.y_mm + sum(press.share * press.y for press in member.presses) for member in station.members)
+
+
+def blanks_of(request: PlanRequest, sitting: Sitting) -> Blanks:
+    """How much the parts of this op differ over the jaws: raw stock in the first op or where it is gripped, cut faces in any other."""
+    rule = request.rules.two_part_vise
+    stock = request.part.stock
+    raw = request.op.grip_stock or request.op.number == min(op.number for op in request.part.ops)
+    if not raw or stock is None:
+        return Blanks(FACED_MM, True, rule, "faces cut in an op before")
+    axis = sitting.across
+    deviation, source = spread(stock, axis)
+    uniform = getattr(stock, axis).variation.kind in ("usual", "range")
+    return Blanks(deviation * math.sqrt(3) if uniform else deviation, uniform, rule, source)
