@@ -1,4 +1,5 @@
-"""One PostgreSQL cluster of our own for all tests that need a database, gone afterwards; random input that is the same every time.
+"""One PostgreSQL cluster of our own for all tests that need a database, gone afterwards; random
+input that is the same every time.
 
 ``HYPOTHESIS_PROFILE=explore ./test tests/core`` looks for new cases instead.
 """
@@ -39,8 +40,12 @@ class _SaidAtOnce:
 
 
 def pytest_sessionfinish(session: pytest.Session) -> None:
-    """What tests side by side shared goes with the last of them: the process that only hands them out removes it."""
-    if not hasattr(session.config, "workerinput") and session.config.pluginmanager.hasplugin("dsession"):
+    """What tests side by side shared goes with the last of them: the process that only hands them
+    out removes it.
+    """
+    if not hasattr(session.config, "workerinput") and session.config.pluginmanager.hasplugin(
+        "dsession"
+    ):
         for note in session.config._tmp_path_factory.getbasetemp().glob("demo-shop"):
             shutil.rmtree(note.read_text(), ignore_errors=True)
 
@@ -87,5 +92,7 @@ def database(cluster: Cluster, template: str) -> Iterator[Database]:
     name, made = fresh(cluster, template)
     yield made
     made.close()
-    with psycopg.connect(f"{cluster.url.rsplit('/', 1)[0]}/postgres", autocommit=True) as connection:
+    with psycopg.connect(
+        f"{cluster.url.rsplit('/', 1)[0]}/postgres", autocommit=True
+    ) as connection:
         connection.execute(f"DROP DATABASE {name} WITH (FORCE)")

@@ -1,10 +1,12 @@
-"""Hard times for a whole installation: people at work while processes are killed, the disk fills, files are hostile and clients slow.
+"""Hard times for a whole installation: people at work while processes are killed, the disk fills,
+files are hostile and clients slow.
 
     python -m tests.hardship --minutes 60 [--seed 1]
 
-It loses nothing: what was acknowledged stands in the end, each change once; and the service says that it lives within a second, always,
-but for the moments in which the whole of it was killed or stopped, or the machine itself stood still. The short form is in
-``test_installation``. As root the state lies on a small disk of its own, which is filled now and then; others go without that.
+It loses nothing: what was acknowledged stands in the end, each change once; and the service says
+that it lives within a second, always, but for the moments in which the whole of it was killed or
+stopped, or the machine itself stood still. The short form is in ``test_installation``. As root the
+state lies on a small disk of its own, which is filled now and then; others go without that.
 """
 
 from __future__ import annotations
@@ -33,7 +35,8 @@ from tests.installation import Caller, Installation
 from wedgecraft.service.web import THREADS
 
 HEALTH_SECONDS = 1.0
-#: A thread that only sleeps and wakes so much too late was on a machine that stood still, as virtual ones do now and then.
+#: A thread that only sleeps and wakes so much too late was on a machine that stood still, as
+#: virtual ones do now and then.
 _STILL_SECONDS = 0.5
 _DISK_MB = 900
 _FIELDS = ["quantity", "plate.margin_mm", "parts.0.height_mm", "datum.x_mm"]
@@ -42,7 +45,8 @@ _FIELDS = ["quantity", "plate.margin_mm", "parts.0.height_mm", "datum.x_mm"]
 class Hardship:
     """One installation under load; ``step`` disturbs it once, ``finish`` checks what is left.
 
-    ``patience``: how many times as long as on a machine of its own it may take; a slow machine is not a failure.
+    ``patience``: how many times as long as on a machine of its own it may take; a slow machine is
+    not a failure.
     """
 
     def __init__(self, shop: Installation, seed: int, patience: float = 1.0) -> None:
@@ -56,16 +60,28 @@ class Hardship:
         self.keys: set[str] = set()
         self.times_down = 0
         self.edits, self.plans, self.files, self.conflicts = 0, 0, 0, 0
-        self.job = self._asked(lambda: shop.person("planner").call("POST", "/api/jobs", {"name": "Hard times", "quantity": 50}))[
-            "id"
+        self.job = self._asked(
+            lambda: shop.person("planner").call(
+                "POST", "/api/jobs", {"name": "Hard times", "quantity": 50}
+            )
+        )["id"]
+        self._threads = [
+            threading.Thread(target=self._guarded, args=(work,), daemon=True)
+            for work in self._work()
         ]
-        self._threads = [threading.Thread(target=self._guarded, args=(work,), daemon=True) for work in self._work()]
         for thread in self._threads:
             thread.start()
 
     def _work(self) -> list[Callable[[], None]]:
         writers = [lambda number=number: self._write(number) for number in range(len(_FIELDS))]
-        return [*writers, self._watch_machine, self._watch_health, self._plan, self._send_files, self._be_slow]
+        return [
+            *writers,
+            self._watch_machine,
+            self._watch_health,
+            self._plan,
+            self._send_files,
+            self._be_slow,
+        ]
 
     def _guarded(self, work: Callable[[], None]) -> None:
         try:
@@ -97,13 +113,17 @@ class Hardship:
             value, key = chance.randint(30, 60), uuid.uuid4().hex
             change = {"version": version, "path": _FIELDS[number], "value": value}
             try:
-                answer = self._asked(partial(caller.call, "PATCH", f"/api/jobs/{self.job}/fields", change, key))
+                answer = self._asked(
+                    partial(caller.call, "PATCH", f"/api/jobs/{self.job}/fields", change, key)
+                )
                 self.stored[number] = value
                 self.keys.add(key)
                 self.edits += 1
             except HTTPError as error:
                 if error.code != 409:
-                    raise AssertionError(f"a change was answered {error.code}: {error.read()[:300]!r}") from None
+                    raise AssertionError(
+                        f"a change was answered {error.code}: {error.read()[:300]!r}"
+                    ) from None
                 self.conflicts += 1
                 answer = self._asked(lambda: caller.call("GET", f"/api/jobs/{self.job}"))
             version = answer["version"]
@@ -125,12 +145,18 @@ class Hardship:
             began = time.monotonic()
             while not self.down.is_set():
                 with suppress(OSError, http.client.HTTPException):
-                    connection = http.client.HTTPConnection("127.0.0.1", self.shop.port, timeout=HEALTH_SECONDS * self.patience)
+                    connection = http.client.HTTPConnection(
+                        "127.0.0.1", self.shop.port, timeout=HEALTH_SECONDS * self.patience
+                    )
                     connection.request("GET", "/api/health")
                     if connection.getresponse().status == 200:
                         time.sleep(0.06)  # what stood still has said so
-                        still = sum(late for slept, late in self.stood_still if slept > began - late)
-                        self.worst_health = max(self.worst_health, time.monotonic() - 0.06 - began - still)
+                        still = sum(
+                            late for slept, late in self.stood_still if slept > began - late
+                        )
+                        self.worst_health = max(
+                            self.worst_health, time.monotonic() - 0.06 - began - still
+                        )
                         break
                 if time.monotonic() - began > 30:
                     raise AssertionError("health was not answered for 30 s")
@@ -138,7 +164,11 @@ class Hardship:
 
     def _plan(self) -> None:
         caller: Caller = self._asked(lambda: self.shop.person("planner"))
-        job = self._asked(lambda: caller.call("POST", "/api/jobs", {"name": "Planned", "quantity": 60}, uuid.uuid4().hex))["id"]
+        job = self._asked(
+            lambda: caller.call(
+                "POST", "/api/jobs", {"name": "Planned", "quantity": 60}, uuid.uuid4().hex
+            )
+        )["id"]
         while not self.over.is_set():
             run = self._asked(lambda: caller.call("POST", f"/api/jobs/{job}/runs"))["run"]["id"]
             while not self.over.is_set():
@@ -160,7 +190,10 @@ class Hardship:
                 status = caller.send(path, name, data)
                 assert status in (200, 202, 422, 503), (name, status)
                 took = time.monotonic() - began
-                assert took < 30 * self.patience or times_down < self.times_down, (name, f"took {took:.0f} s")
+                assert took < 30 * self.patience or times_down < self.times_down, (
+                    name,
+                    f"took {took:.0f} s",
+                )
                 self.files += 1
             time.sleep(0.2)
 
@@ -172,7 +205,9 @@ class Hardship:
                 with suppress(OSError):
                     held.append(socket.create_connection(("127.0.0.1", self.shop.port), timeout=1))
                     if len(held) % 2:
-                        held[-1].sendall(b"POST /api/session HTTP/1.1\r\nHost: x\r\nContent-Length: 9000\r\n\r\n")
+                        held[-1].sendall(
+                            b"POST /api/session HTTP/1.1\r\nHost: x\r\nContent-Length: 9000\r\n\r\n"
+                        )
                 continue
             for one in list(held):
                 try:
@@ -190,7 +225,9 @@ class Hardship:
         return [pid for pid, command in self.shop.children() if f"wedgecraft.cli {what}" in command]
 
     def kill_web(self) -> None:
-        """Never both within the seconds that one takes to come back: that is as killing all of it."""
+        """Never both within the seconds that one takes to come back: that is as killing all of
+        it.
+        """
         while len(self._serving()) < 2:
             time.sleep(0.2)
         os.kill(self.chance.choice(self._serving()), signal.SIGKILL)
@@ -200,7 +237,11 @@ class Hardship:
         found = []
         for pid in self._children("serve"):
             with suppress(OSError):
-                threads = next(line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("Threads:"))
+                threads = next(
+                    line
+                    for line in Path(f"/proc/{pid}/status").read_text().splitlines()
+                    if line.startswith("Threads:")
+                )
                 if int(threads.split()[1]) > THREADS:
                     found.append(pid)
         return found
@@ -209,14 +250,21 @@ class Hardship:
         os.kill(self.chance.choice(self._children("worker")), signal.SIGKILL)
 
     def end_backends(self) -> None:
-        with suppress(psycopg.Error), psycopg.connect(self.shop.database().url, autocommit=True) as server:
+        with (
+            suppress(psycopg.Error),
+            psycopg.connect(self.shop.database().url, autocommit=True) as server,
+        ):
             server.execute(
-                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE pid <> pg_backend_pid() AND datname IS NOT NULL"
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE pid <>"
+                " pg_backend_pid() AND datname IS NOT NULL"
             )
 
     def kill_server(self) -> None:
         with suppress(OSError, ValueError, IndexError):
-            os.kill(int((self.shop.state / "postgres/data/postmaster.pid").read_text().split()[0]), signal.SIGKILL)
+            os.kill(
+                int((self.shop.state / "postgres/data/postmaster.pid").read_text().split()[0]),
+                signal.SIGKILL,
+            )
 
     def kill_everything(self) -> None:
         self.down.set()
@@ -256,7 +304,15 @@ class Hardship:
         finally:
             ballast.unlink()
 
-    KINDS = (kill_web, end_backends, kill_worker, kill_server, fill_disk, kill_everything, stop_and_start)
+    KINDS = (
+        kill_web,
+        end_backends,
+        kill_worker,
+        kill_server,
+        fill_disk,
+        kill_everything,
+        stop_and_start,
+    )
 
     def step(self, disturb: Callable[[Hardship], None]) -> None:
         """Disturb, and go on once it is ready again."""
@@ -268,7 +324,9 @@ class Hardship:
         assert self.faults == []
 
     def finish(self) -> str:
-        """Nothing was lost and nothing made twice; what was done, in a line. Raises AssertionError."""
+        """Nothing was lost and nothing made twice; what was done, in a line. Raises
+        AssertionError.
+        """
         self.over.set()
         for thread in self._threads:
             thread.join(130)
@@ -280,22 +338,36 @@ class Hardship:
                 node = node[int(key)] if key.isdigit() else node[key]
             assert node == value, (_FIELDS[number], node, value)
         with psycopg.connect(self.shop.database().url) as server:
-            kept = {row[0] for row in server.execute("SELECT id FROM change WHERE job_id = %s", [self.job])}
+            kept = {
+                row[0]
+                for row in server.execute("SELECT id FROM change WHERE job_id = %s", [self.job])
+            }
         assert self.keys <= kept, "acknowledged changes are not there"
-        assert self.worst_health <= HEALTH_SECONDS * self.patience, f"health was not answered for {self.worst_health:.2f} s"
+        assert self.worst_health <= HEALTH_SECONDS * self.patience, (
+            f"health was not answered for {self.worst_health:.2f} s"
+        )
         return (
-            f"{self.edits} changes acknowledged and none lost, {self.conflicts} conflicts, {self.plans} plans done, {self.files} hostile files; "
-            f"health within {self.worst_health * 1000:.0f} ms; the machine stood still {len(self.stood_still)} times, "
-            f"{sum(late for _, late in self.stood_still):.1f} s"
+            f"{self.edits} changes acknowledged and none lost, {self.conflicts} conflicts,"
+            f" {self.plans} plans done, {self.files} hostile files; health within"
+            f" {self.worst_health * 1000:.0f} ms; the machine stood still {len(self.stood_still)}"
+            f" times, {sum(late for _, late in self.stood_still):.1f} s"
         )
 
 
 def on_a_small_disk(shop: Installation) -> bool:
-    """Give an installation that has not been started a disk that can be filled; false where that is not allowed."""
+    """Give an installation that has not been started a disk that can be filled; false where that is
+    not allowed.
+    """
     options = f"size={_DISK_MB}m,mode=755"
-    return os.geteuid() == 0 and subprocess.run(
-        ["mount", "-t", "tmpfs", "-o", options, "none", str(shop.state)], capture_output=True, check=False
-    ).returncode == 0  # fmt: skip
+    return (
+        os.geteuid() == 0
+        and subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", options, "none", str(shop.state)],
+            capture_output=True,
+            check=False,
+        ).returncode
+        == 0
+    )
 
 
 def main() -> None:
@@ -313,7 +385,8 @@ def main() -> None:
             disturb = hard.chance.choice(Hardship.KINDS)
             hard.step(disturb)
             print(
-                f"{time.strftime('%H:%M:%S')} {disturb.__name__}: ready again; {hard.edits} changes, worst health {hard.worst_health:.2f} s",
+                f"{time.strftime('%H:%M:%S')} {disturb.__name__}: ready again; {hard.edits}"
+                f" changes, worst health {hard.worst_health:.2f} s",
                 flush=True,
             )
             time.sleep(hard.chance.uniform(1, 12))

@@ -1,4 +1,6 @@
-"""The whole application, run as a shop runs it: ``wedgecraft up`` with a state folder and a port of its own."""
+"""The whole application, run as a shop runs it: ``wedgecraft up`` with a state folder and a port of
+its own.
+"""
 
 from __future__ import annotations
 
@@ -33,11 +35,19 @@ class Caller:
     def send(self, path: str, name: str, data: bytes) -> int:
         """The status with which a file was answered."""
         edge = uuid.uuid4().hex
-        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\nContent-Type: application/octet-stream\r\n\r\n'
+        head = (
+            f'--{edge}\r\nContent-Disposition: form-data; name="file";'
+            f' filename="{name}"\r\nContent-Type: application/octet-stream\r\n\r\n'
+        )
         body = head.encode() + data + f"\r\n--{edge}--\r\n".encode()
-        headers = {"Content-Type": f"multipart/form-data; boundary={edge}", "X-CSRFToken": self._token}
+        headers = {
+            "Content-Type": f"multipart/form-data; boundary={edge}",
+            "X-CSRFToken": self._token,
+        }
         try:
-            with self._opener.open(urllib.request.Request(self._address + path, data=body, headers=headers), timeout=60) as answer:
+            with self._opener.open(
+                urllib.request.Request(self._address + path, data=body, headers=headers), timeout=60
+            ) as answer:
                 return answer.status
         except HTTPError as error:
             return error.code
@@ -48,7 +58,9 @@ class Caller:
         if key is not None:
             headers["Idempotency-Key"] = key
         data = None if body is None else json.dumps(body).encode()
-        request = urllib.request.Request(self._address + path, data=data, headers=headers, method=method)
+        request = urllib.request.Request(
+            self._address + path, data=data, headers=headers, method=method
+        )
         for left in reversed(range(60)):
             try:
                 with self._opener.open(request, timeout=20) as answer:
@@ -61,7 +73,8 @@ class Caller:
 
 
 class Installation:
-    """Can be stopped and started again; ``options`` go to ``wedgecraft up``, ``typed`` to its standard input.
+    """Can be stopped and started again; ``options`` go to ``wedgecraft up``, ``typed`` to its
+    standard input.
 
     ``like``: the state folder of another, stopped; this one starts as its copy.
     """
@@ -78,7 +91,15 @@ class Installation:
         self.process: subprocess.Popen[str] | None = None
 
     def launch(self) -> subprocess.Popen[str]:
-        command = [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(self.port), *self._options]
+        command = [
+            sys.executable,
+            "-m",
+            "wedgecraft.cli",
+            "up",
+            "--port",
+            str(self.port),
+            *self._options,
+        ]
         process = subprocess.Popen(
             command,
             env=os.environ | {"WEDGECRAFT_STATE": str(self.state)},
@@ -97,7 +118,11 @@ class Installation:
             if self.process.poll() is None and self.answers("/api/ready"):
                 return
             time.sleep(0.1)
-        raise AssertionError(self.process.stderr.read() if self.process.poll() is not None else "not ready in a minute")
+        raise AssertionError(
+            self.process.stderr.read()
+            if self.process.poll() is not None
+            else "not ready in a minute"
+        )
 
     def answers(self, path: str = "/api/health") -> bool:
         try:
@@ -121,8 +146,16 @@ class Installation:
         found = []
         for folder in Path("/proc").glob("[0-9]*"):
             with suppress(OSError, IndexError):
-                if int((folder / "stat").read_text().rsplit(")", 1)[1].split()[1]) == self.process.pid:
-                    found.append((int(folder.name), (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode()))
+                if (
+                    int((folder / "stat").read_text().rsplit(")", 1)[1].split()[1])
+                    == self.process.pid
+                ):
+                    found.append(
+                        (
+                            int(folder.name),
+                            (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode(),
+                        )
+                    )
         return found
 
     def stop(self) -> None:
@@ -132,7 +165,9 @@ class Installation:
             self.process = None
 
     def person(self, sign_in: str) -> Caller:
-        """One of the demo's people, calling the service from another machine; on a first start they come a moment after it is ready."""
+        """One of the demo's people, calling the service from another machine; on a first start they
+        come a moment after it is ready.
+        """
         for _ in range(240):
             with urllib.request.urlopen(self.address + "/api/session", timeout=5) as answer:
                 if json.loads(answer.read())["demo_accounts"]:

@@ -1,4 +1,6 @@
-"""The command line as a person uses it: the examples run, the schemas describe them, exit codes say what happened."""
+"""The command line as a person uses it: the examples run, the schemas describe them, exit codes say
+what happened.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ EXAMPLES = ROOT / "docs/examples"
 
 @pytest.fixture
 def run(monkeypatch, capfd):
-    """The command in this process: what it prints and how it ends are those of a process of its own, which is tried once."""
+    """The command in this process: what it prints and how it ends are those of a process of its
+    own, which is tried once.
+    """
 
     def ran(*arguments: str, text: str = "") -> SimpleNamespace:
         monkeypatch.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(text.encode())))
@@ -36,13 +40,30 @@ def run(monkeypatch, capfd):
 def test_a_process_of_its_own_prints_the_document_and_nothing_else():
     command = [sys.executable, "-m", "wedgecraft.cli", "compute", "fit", "-"]
     example = (EXAMPLES / "fit.json").read_text()
-    done = subprocess.run(command, input=example, capture_output=True, text=True, check=True, cwd=ROOT)
-    jsonschema.validate(json.loads(done.stdout), json.loads((ROOT / "docs/schema/fit.json").read_text())["result"])
+    done = subprocess.run(
+        command, input=example, capture_output=True, text=True, check=True, cwd=ROOT
+    )
+    jsonschema.validate(
+        json.loads(done.stdout), json.loads((ROOT / "docs/schema/fit.json").read_text())["result"]
+    )
 
 
 KINDS = [
-    "cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "verdicts", "layout", "plan",
-]  # fmt: skip
+    "cutting",
+    "hold",
+    "share",
+    "row",
+    "grip",
+    "vise",
+    "clamp",
+    "give",
+    "locate",
+    "fit",
+    "tolerance",
+    "verdicts",
+    "layout",
+    "plan",
+]
 
 
 @pytest.mark.parametrize("kind", KINDS)

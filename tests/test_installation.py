@@ -1,4 +1,6 @@
-"""A shop of one's own: its first password, starting twice, and what a killed supervisor leaves behind."""
+"""A shop of one's own: its first password, starting twice, and what a killed supervisor leaves
+behind.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ from tests.installation import Installation
 
 
 def _sign_in(shop: Installation, name: str, password: str) -> tuple[int, dict]:
-    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+    opener = urllib.request.build_opener(
+        urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar())
+    )
     state = json.load(opener.open(f"{shop.address}/api/session"))
     headers = {"Content-Type": "application/json", "X-CSRFToken": state["csrf_token"]}
     body = json.dumps({"sign_in": name, "password": password}).encode()
@@ -72,11 +76,19 @@ def test_hard_times_lose_nothing_and_it_always_says_that_it_lives():
 
 
 def test_pages_are_served_before_the_engine_is_loaded():
-    """Loading it takes a second or more; a process that did so while it serves would keep everyone waiting."""
+    """Loading it takes a second or more; a process that did so while it serves would keep everyone
+    waiting.
+    """
     code = (
-        "import sys, wedgecraft.api.app; print(*sorted({'numba', 'scipy', 'highspy', 'ezdxf', 'svgelements'} & set(sys.modules)))"
+        "import sys, wedgecraft.api.app; print(*sorted({'numba', 'scipy', 'highspy', 'ezdxf',"
+        " 'svgelements'} & set(sys.modules)))"
     )
-    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.split() == []
+    assert (
+        subprocess.run(
+            [sys.executable, "-c", code], capture_output=True, text=True, check=True
+        ).stdout.split()
+        == []
+    )
 
 
 def test_no_real_shop_with_a_short_password_beside_the_demo_or_on_the_open_network():

@@ -1,4 +1,6 @@
-"""Every package that is shipped is named with its licence, none of them one that would bind ours."""
+"""Every package that is shipped is named with its licence, none of them one that would bind
+ours.
+"""
 
 from __future__ import annotations
 

@@ -19,7 +19,21 @@ if TYPE_CHECKING:
     from wedgecraft.core.ground.documents import Document
     from wedgecraft.store.database import Database
 
-_KINDS = ("cutting", "hold", "share", "row", "grip", "vise", "clamp", "give", "locate", "fit", "tolerance", "verdicts", "layout")
+_KINDS = (
+    "cutting",
+    "hold",
+    "share",
+    "row",
+    "grip",
+    "vise",
+    "clamp",
+    "give",
+    "locate",
+    "fit",
+    "tolerance",
+    "verdicts",
+    "layout",
+)
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 
 
@@ -77,7 +91,9 @@ def _openapi() -> dict[str, Any]:
     from wedgecraft.store.database import Database
 
     database = Database("postgresql://nobody@127.0.0.1:1/none")
-    spec: dict[str, Any] = json.loads(json.dumps(create_app(database, Queue(database), "none").spec))
+    spec: dict[str, Any] = json.loads(
+        json.dumps(create_app(database, Queue(database), "none").spec)
+    )
     return spec
 
 
@@ -96,10 +112,21 @@ def _compute(kind: str, file: str) -> None:
         except ValidationError as error:
             _wrong(out, field_errors(error))
         except NotSeated as error:
-            _print(out, {"errors": [FieldError(field=error.field, value=str(error.value), message=error.allowed).model_dump()]})
+            _print(
+                out,
+                {
+                    "errors": [
+                        FieldError(
+                            field=error.field, value=str(error.value), message=error.allowed
+                        ).model_dump()
+                    ]
+                },
+            )
             sys.exit(1)
         except OutOfRange as error:
-            _wrong(out, [FieldError(field=error.field, value=str(error.value), message=error.allowed)])
+            _wrong(
+                out, [FieldError(field=error.field, value=str(error.value), message=error.allowed)]
+            )
         _print(out, result.model_dump(mode="json"))
     sys.exit(0 if _works(result) else 1)
 
@@ -130,7 +157,9 @@ def _print(out: IO[str], document: dict[str, Any]) -> None:
 
 @contextmanager
 def _documents_only() -> Iterator[IO[str]]:
-    """Our own way to standard output, while whatever libraries print there goes to standard error."""
+    """Our own way to standard output, while whatever libraries print there goes to standard
+    error.
+    """
     sys.stdout.flush()
     kept = os.dup(1)
     os.dup2(2, 1)
@@ -143,12 +172,25 @@ def _documents_only() -> Iterator[IO[str]]:
 
 
 @main.command()
-@click.option("--host", default="127.0.0.1", show_default=True, help="Where to listen; anything but loopback wants --https.")
-@click.option("--port", default=8420, show_default=True)
-@click.option("--real", is_flag=True, help="A real shop: no demo; asks for the first administrator's password once.")
-@click.option("--https", is_flag=True, help="Behind a proxy that speaks TLS: cookies are marked secure.")
 @click.option(
-    "--plans-at-once", type=click.IntRange(1, 64), help="Plans worked out side by side; two, or one on a single core, unless given."
+    "--host",
+    default="127.0.0.1",
+    show_default=True,
+    help="Where to listen; anything but loopback wants --https.",
+)
+@click.option("--port", default=8420, show_default=True)
+@click.option(
+    "--real",
+    is_flag=True,
+    help="A real shop: no demo; asks for the first administrator's password once.",
+)
+@click.option(
+    "--https", is_flag=True, help="Behind a proxy that speaks TLS: cookies are marked secure."
+)
+@click.option(
+    "--plans-at-once",
+    type=click.IntRange(1, 64),
+    help="Plans worked out side by side; two, or one on a single core, unless given.",
 )
 def up(host: str, port: int, real: bool, https: bool, plans_at_once: int | None) -> None:
     """Run everything: database, worker, web. Ctrl-C stops it."""
@@ -159,14 +201,19 @@ def up(host: str, port: int, real: bool, https: bool, plans_at_once: int | None)
 
     logs.to_stderr(logging.WARNING)
     if host not in ("127.0.0.1", "localhost", "::1") and not https:
-        raise click.UsageError("Listening beyond this machine needs a TLS proxy in front: add --https once there is one.")
+        raise click.UsageError(
+            "Listening beyond this machine needs a TLS proxy in front: add --https once there is"
+            " one."
+        )
     if real:
         _first_admin()
     sys.exit(Supervisor(host, port, demo=not real, https=https, plans_at_once=plans_at_once).run())
 
 
 def _first_admin() -> None:
-    """Ask for the first administrator's password, once, before anything is served; never beside the demo's published ones."""
+    """Ask for the first administrator's password, once, before anything is served; never beside the
+    demo's published ones.
+    """
     from wedgecraft.service import state
     from wedgecraft.store.cluster import Cluster, ClusterError
     from wedgecraft.store.database import Database
@@ -194,13 +241,20 @@ def _make_first_admin(database: Database, folder: str) -> None:
     with database.session() as session:
         if session.get(Setting, "demo") is not None:
             raise click.ClickException(
-                f"{folder} holds the demo shop, whose passwords everybody knows. Set WEDGECRAFT_STATE to a folder of your own shop."
+                f"{folder} holds the demo shop, whose passwords everybody knows. Set"
+                " WEDGECRAFT_STATE to a folder of your own shop."
             )
         if people.anyone(session):
             return
-        click.echo("This is a new installation. Choose the first administrator's password; it is stored only as a hash.", err=True)
+        click.echo(
+            "This is a new installation. Choose the first administrator's password; it is stored"
+            " only as a hash.",
+            err=True,
+        )
         if sys.stdin.isatty():
-            password = click.prompt("Password for “admin”", hide_input=True, confirmation_prompt=True, err=True)
+            password = click.prompt(
+                "Password for “admin”", hide_input=True, confirmation_prompt=True, err=True
+            )
         else:
             password = sys.stdin.readline().rstrip("\n")
         try:
@@ -217,7 +271,15 @@ def _make_first_admin(database: Database, folder: str) -> None:
 @click.option("--socket", "number", type=int, default=None, hidden=True)
 @click.option("--light", is_flag=True, hidden=True)
 @click.option("--tell", type=int, default=None, hidden=True)
-def serve(host: str, port: int, https: bool, supervised: bool, number: int | None, light: bool, tell: int | None) -> None:
+def serve(
+    host: str,
+    port: int,
+    https: bool,
+    supervised: bool,
+    number: int | None,
+    light: bool,
+    tell: int | None,
+) -> None:
     """Serve the web application alone."""
     from wedgecraft import logs
     from wedgecraft.service import web, worker
@@ -227,12 +289,18 @@ def serve(host: str, port: int, https: bool, supervised: bool, number: int | Non
         worker.end_with_parent()
         if not light:
             os.nice(2)  # while it loads, those that serve come first
-    web.serve(web.listen(host, port) if number is None else web.inherited(number), https, light, tell)
+    web.serve(
+        web.listen(host, port) if number is None else web.inherited(number), https, light, tell
+    )
 
 
 @main.command()
 @click.option(
-    "--lane", type=click.Choice(("plans", "quick", "all")), default="all", show_default=True, help="Which tasks to serve."
+    "--lane",
+    type=click.Choice(("plans", "quick", "all")),
+    default="all",
+    show_default=True,
+    help="Which tasks to serve.",
 )
 @click.option("--supervised", is_flag=True, hidden=True)
 def worker(lane: str, supervised: bool) -> None:
@@ -261,13 +329,17 @@ def backup(file: Path) -> None:
 @main.command()
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 def restore(file: Path) -> None:
-    """Put the shop back as it was in FILE, running or stopped. What is there now is kept beside it, under a name of its own."""
+    """Put the shop back as it was in FILE, running or stopped. What is there now is kept beside it,
+    under a name of its own.
+    """
     from wedgecraft.service import copies
 
     with _said():
         found, kept = copies.restore(file)
     click.echo(
-        f"Back as of {found.made}: {found.said()}." + (f" What was there is kept as database “{kept}”." if kept else ""), err=True
+        f"Back as of {found.made}: {found.said()}."
+        + (f" What was there is kept as database “{kept}”." if kept else ""),
+        err=True,
     )
 
 
@@ -312,10 +384,16 @@ def export(job_id: str) -> None:
 
 
 @main.command()
-@click.argument("what", type=click.Choice(["all", "layout", "hold", "tolerance", "serving"]), default="all")
-@click.option("--thorough", is_flag=True, help="With layout: also what twenty times the effort finds.")
+@click.argument(
+    "what", type=click.Choice(["all", "layout", "hold", "tolerance", "serving"]), default="all"
+)
+@click.option(
+    "--thorough", is_flag=True, help="With layout: also what twenty times the effort finds."
+)
 def bench(what: str, thorough: bool) -> None:
-    """Measure the speed bars that exist so far, or those of a part alone; or every layout instance by itself."""
+    """Measure the speed bars that exist so far, or those of a part alone; or every layout instance
+    by itself.
+    """
     from wedgecraft import bench as measured
     from wedgecraft.bench import layouts
 

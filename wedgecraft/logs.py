@@ -1,4 +1,6 @@
-"""Log lines: each with the request or the run it belongs to, each on one line of its own, in files that do not grow for ever."""
+"""Log lines: each with the request or the run it belongs to, each on one line of its own, in files
+that do not grow for ever.
+"""
 
 from __future__ import annotations
 
@@ -20,11 +22,15 @@ _BYTES, _KEPT = 10_000_000, 5
 
 
 class OneLine(logging.Formatter):
-    """What came from outside cannot begin a line: control characters are written as escapes, and a traceback's lines are indented."""
+    """What came from outside cannot begin a line: control characters are written as escapes, and a
+    traceback's lines are indented.
+    """
 
     def format(self, record: logging.LogRecord) -> str:
         record.about = about.get()
-        first, *trace = super().format(record).split("\n") if record.exc_info else [super().format(record)]
+        first, *trace = (
+            super().format(record).split("\n") if record.exc_info else [super().format(record)]
+        )
         return "\n    ".join(escaped(line) for line in [first, *trace])
 
 
@@ -53,11 +59,15 @@ class _Patient(RotatingFileHandler):
 
 
 class RotatedFile:
-    """A log file that many processes write through one pipe: at 10 MB it is put aside, and five of those are kept."""
+    """A log file that many processes write through one pipe: at 10 MB it is put aside, and five of
+    those are kept.
+    """
 
     def __init__(self, file: Path) -> None:
         read, self.write = os.pipe()
-        handler = _Patient(file, maxBytes=_BYTES, backupCount=_KEPT, encoding="utf-8", errors="replace")
+        handler = _Patient(
+            file, maxBytes=_BYTES, backupCount=_KEPT, encoding="utf-8", errors="replace"
+        )
         handler.setFormatter(logging.Formatter("%(message)s"))
         self._thread = threading.Thread(target=_copy, args=(read, handler), daemon=True)
         self._thread.start()
@@ -72,5 +82,7 @@ def _copy(read: int, handler: RotatingFileHandler) -> None:
     with os.fdopen(read, encoding="utf-8", errors="replace") as lines:
         for line in lines:
             # A full disk must not stop the reading: who writes into a full pipe stands still.
-            handler.handle(logging.makeLogRecord({"msg": line.rstrip("\n"), "levelno": logging.INFO}))
+            handler.handle(
+                logging.makeLogRecord({"msg": line.rstrip("\n"), "levelno": logging.INFO})
+            )
     handler.close()

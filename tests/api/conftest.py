@@ -1,4 +1,6 @@
-"""The service over a database that has its people and its shop: set up once, copied for each test."""
+"""The service over a database that has its people and its shop: set up once, copied for each
+test.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ def stocked_in(database: Database) -> None:
 
 @pytest.fixture
 def template(request, migrated):
-    """Tests of the service itself begin with people and a shop; others, the queue's, with bare tables."""
+    """Tests of the service itself begin with people and a shop; others, the queue's, with bare
+    tables.
+    """
     return request.getfixturevalue("stocked") if "app" in request.fixturenames else migrated
 
 

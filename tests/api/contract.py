@@ -1,9 +1,10 @@
-"""Every address of the service asked by each role with whatever its own description allows, and with what it does not, by a fuzzer.
+"""Every address of the service asked by each role with whatever its own description allows, and
+with what it does not, by a fuzzer.
 
     python -m tests.api.contract --calls 20000 [--seed 1]
 
-What it checks: never a fault of the service's own (5xx, but for 503), every status is described, every answer is as its schema says.
-``test_contract`` does the same, bounded.
+What it checks: never a fault of the service's own (5xx, but for 503), every status is described,
+every answer is as its schema says. ``test_contract`` does the same, bounded.
 """
 
 from __future__ import annotations
@@ -44,11 +45,19 @@ class Contract:
         run = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
         solid = send(planner, "/api/solids", step_seed(), "part.step")[1]["id"]
         entry = planner.call("GET", "/api/shop?kind=vise")[1]["entries"][0]["id"]
-        self._there = {"job_id": job["id"], "run_id": run, "upload_id": solid, "entry_id": entry, "part": 0}
+        self._there = {
+            "job_id": job["id"],
+            "run_id": run,
+            "upload_id": solid,
+            "entry_id": entry,
+            "part": 0,
+        }
         self._spec, self._validators = json.loads(json.dumps(app.spec)), {}
         self._schema = schemathesis.openapi.from_dict(json.loads(json.dumps(app.spec)))
         self._schema.app = app
-        self._schema.config.generation.update(modes=[GenerationMode.POSITIVE, GenerationMode.NEGATIVE])
+        self._schema.config.generation.update(
+            modes=[GenerationMode.POSITIVE, GenerationMode.NEGATIVE]
+        )
 
     def _signed_in(self, role: str | None) -> dict[str, dict[str, str]]:
         """What a request of this role carries."""
@@ -57,24 +66,42 @@ class Contract:
             assert browser.sign_in(role) == 200
         browser.call("GET", "/api/session")
         cookie = browser._client.get_cookie("wedgecraft")
-        return {"cookies": {"wedgecraft": cookie.value}, "headers": {"X-CSRFToken": browser._token, "Accept-Encoding": "identity"}}
+        return {
+            "cookies": {"wedgecraft": cookie.value},
+            "headers": {"X-CSRFToken": browser._token, "Accept-Encoding": "identity"},
+        }
 
     def run(self, examples: int, number: int = 1, roles=ROLES) -> Counter:
-        """So many calls of every address by each role; how often each status came. What the fuzzer finds is in ``faults``."""
+        """So many calls of every address by each role; how often each status came. What the fuzzer
+        finds is in ``faults``.
+        """
         for role in roles:
             carried = self._signed_in(role)
             for found in self._schema.get_all_operations():
                 operation = found.ok()
-                comes_and_goes = operation.path == "/api/session" and operation.method in ("post", "delete")
-                self._operation(operation, self._signed_in(role) if comes_and_goes else carried, examples, number)
+                comes_and_goes = operation.path == "/api/session" and operation.method in (
+                    "post",
+                    "delete",
+                )
+                self._operation(
+                    operation,
+                    self._signed_in(role) if comes_and_goes else carried,
+                    examples,
+                    number,
+                )
         return self.seen
 
     def _operation(self, operation, carried, examples, number) -> None:
         @seed(number)
         @settings(
-            max_examples=examples, deadline=None, database=None, phases=[Phase.generate], suppress_health_check=list(HealthCheck),
-            print_blob=False, derandomize=False,
-        )  # fmt: skip
+            max_examples=examples,
+            deadline=None,
+            database=None,
+            phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+            print_blob=False,
+            derandomize=False,
+        )
         @given(case=operation.as_strategy())
         def ask(case) -> None:
             for name, there in self._there.items():
@@ -83,7 +110,11 @@ class Contract:
                     case.path_parameters[name] = there
             if operation.method == "delete" and "job_id" in (case.path_parameters or {}):
                 case.path_parameters["job_id"] = "nobody"  # or nothing would be left to ask about
-            case.headers = {k: v for k, v in (case.headers or {}).items() if k.lower() not in ("cookie", "x-csrftoken")}
+            case.headers = {
+                k: v
+                for k, v in (case.headers or {}).items()
+                if k.lower() not in ("cookie", "x-csrftoken")
+            }
             case.cookies = {}
             response = case.call(**carried)
             self.seen[f"{operation.method.upper()} {operation.path} {response.status_code}"] += 1
@@ -94,10 +125,15 @@ class Contract:
         try:
             ask()
         except FailureGroup as group:
-            self.faults += [f"{operation.method.upper()} {operation.path}: {fault}" for fault in group.exceptions]
+            self.faults += [
+                f"{operation.method.upper()} {operation.path}: {fault}"
+                for fault in group.exceptions
+            ]
 
     def _as_described(self, operation, response) -> None:
-        """The body against the schema published for its status; by a validator of JSON Schema, on the description as it is published."""
+        """The body against the schema published for its status; by a validator of JSON Schema, on
+        the description as it is published.
+        """
         answers = self._spec["paths"][operation.path][operation.method]["responses"]
         content = answers[str(response.status_code)].get("content", {})
         kind = response.headers.get("content-type", [""])[0].split(";")[0]
@@ -105,7 +141,9 @@ class Contract:
             return
         at = (operation.path, operation.method, response.status_code)
         if at not in self._validators:
-            self._validators[at] = Draft202012Validator({**content[kind]["schema"], "components": self._spec["components"]})
+            self._validators[at] = Draft202012Validator(
+                {**content[kind]["schema"], "components": self._spec["components"]}
+            )
         wrong = next(self._validators[at].iter_errors(json.loads(response.content)), None)
         if wrong is not None:
             self.faults.append(f"{at}: {wrong.json_path}: {wrong.message[:200]}")
@@ -129,12 +167,20 @@ def main() -> None:
         _, database = fresh(cluster)
         database.upgrade()
         stocked_in(database)
-        contract = Contract(create_app(database, Queue(database), "a secret of the tests"), database)
+        contract = Contract(
+            create_app(database, Queue(database), "a secret of the tests"), database
+        )
         began, number = time.monotonic(), given_.seed
         while contract.seen.total() < given_.calls:
             contract.run(10, number)
             number += 1
-            print(contract.seen.total(), "calls", f"{time.monotonic() - began:.0f} s", file=sys.stderr, flush=True)
+            print(
+                contract.seen.total(),
+                "calls",
+                f"{time.monotonic() - began:.0f} s",
+                file=sys.stderr,
+                flush=True,
+            )
         statuses = Counter()
         for line, count in contract.seen.items():
             statuses[line.rsplit(" ", 1)[1]] += count

@@ -1,4 +1,6 @@
-"""What tests of the service share: a client as the front end is one, what its pages send, what a worker does."""
+"""What tests of the service share: a client as the front end is one, what its pages send, what a
+worker does.
+"""
 
 from __future__ import annotations
 
@@ -44,13 +46,17 @@ def new_job(browser):
 def send(browser, path, data, name="part.dxf", **form):
     """Upload a file as a form does."""
     body = dict(form) | ({"file": (io.BytesIO(data), name)} if data is not None else {})
-    answer = browser._client.post(path, data=body, headers={"X-CSRFToken": browser._token}, content_type="multipart/form-data")
+    answer = browser._client.post(
+        path, data=body, headers={"X-CSRFToken": browser._token}, content_type="multipart/form-data"
+    )
     return answer.status_code, answer.get_json()
 
 
 def change_field(browser, job, path, value):
     version = browser.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
-    return browser.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": version, "path": path, "value": value})
+    return browser.call(
+        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": version, "path": path, "value": value}
+    )
 
 
 def solve(database, job):

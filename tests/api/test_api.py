@@ -1,4 +1,6 @@
-"""The service over a real database: closed by default, roles, errors in words, planning by a real worker, recovery."""
+"""The service over a real database: closed by default, roles, errors in words, planning by a real
+worker, recovery.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,12 @@ def test_every_address_is_closed_but_health_and_sign_in(app):
             status, problem = stranger.call(method, path, {} if method != "GET" else None)
             if status != 401 or problem["title"] != "Please sign in":
                 opened.add((method, rule.rule))
-    assert opened == {("GET", "/api/health"), ("GET", "/api/ready"), ("GET", "/api/session"), ("POST", "/api/session")}
+    assert opened == {
+        ("GET", "/api/health"),
+        ("GET", "/api/ready"),
+        ("GET", "/api/session"),
+        ("POST", "/api/session"),
+    }
 
 
 def test_changes_need_the_token_and_roles_hold(app):
@@ -74,13 +81,21 @@ def test_a_changed_password_ends_sessions_elsewhere(app):
     planner, admin = Browser(app), Browser(app)
     planner.sign_in("planner")
     admin.sign_in("admin")
-    person = next(p for p in admin.call("GET", "/api/people")[1]["people"] if p["role"] == "planner")
-    assert admin.call("PATCH", f"/api/people/{person['id']}", {"password": "another long password"})[0] == 200
+    person = next(
+        p for p in admin.call("GET", "/api/people")[1]["people"] if p["role"] == "planner"
+    )
+    assert (
+        admin.call("PATCH", f"/api/people/{person['id']}", {"password": "another long password"})[0]
+        == 200
+    )
     assert planner.call("GET", "/api/jobs")[0] == 401
 
 
 def test_preferences_are_kept_per_person(app, planner):
-    assert planner.call("PATCH", "/api/session/preferences", {"units": "inch", "theme": "dark"})[0] == 200
+    assert (
+        planner.call("PATCH", "/api/session/preferences", {"units": "inch", "theme": "dark"})[0]
+        == 200
+    )
     again = Browser(app)
     again.sign_in("planner")
     person = again.call("GET", "/api/session")[1]["person"]
@@ -106,7 +121,9 @@ def test_preferences_are_kept_per_person(app, planner):
 )
 def test_a_wrong_value_is_named_and_changes_nothing(planner, path, value, said):
     job = new_job(planner)
-    status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": path, "value": value})
+    status, problem = planner.call(
+        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": path, "value": value}
+    )
     assert status == 422
     assert problem["errors"][0]["field"].startswith(path.split(".")[0])
     assert said in problem["errors"][0]["message"]
@@ -146,10 +163,16 @@ def test_drawings_are_read_or_refused_in_words_and_nothing_is_stored_by_looking(
         assert said in problem["detail"]
     status, problem = send(planner, "/api/drawings", _dxf(units=0))
     assert (status, problem["type"]) == (422, "units-missing")
-    for form, said in [({"units": "furlong"}, "not a unit"), ({"join": "far"}, "not a length"), ({"layers": "{"}, "list of names")]:
+    for form, said in [
+        ({"units": "furlong"}, "not a unit"),
+        ({"join": "far"}, "not a length"),
+        ({"layers": "{"}, "list of names"),
+    ]:
         status, problem = send(planner, "/api/drawings", _dxf(), **form)
         assert (status, said in problem["detail"]) == (422, True)
-    status, found = send(planner, "/api/drawings", _dxf(units=0), units="inch", join="0.001 in", layers='["0"]')
+    status, found = send(
+        planner, "/api/drawings", _dxf(units=0), units="inch", join="0.001 in", layers='["0"]'
+    )
     assert status == 200
     assert found["outlines"][0]["width_mm"] == pytest.approx(44 * 25.4)
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"] == 1
@@ -161,7 +184,11 @@ def test_drawings_are_read_or_refused_in_words_and_nothing_is_stored_by_looking(
 
 def _worker(database):
     environment = os.environ | {"WEDGECRAFT_DATABASE": database.url}
-    return subprocess.Popen([sys.executable, "-m", "wedgecraft.cli", "worker"], env=environment, stderr=subprocess.DEVNULL)
+    return subprocess.Popen(
+        [sys.executable, "-m", "wedgecraft.cli", "worker"],
+        env=environment,
+        stderr=subprocess.DEVNULL,
+    )
 
 
 def _finished(browser, job_id, seconds=60):
@@ -173,9 +200,13 @@ def _finished(browser, job_id, seconds=60):
     raise AssertionError(f"still {state}")
 
 
-def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_nothing(app, planner, database, monkeypatch):
+def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_nothing(
+    app, planner, database, monkeypatch
+):
     job = new_job(planner)
-    change_field(planner, job, "plate.width_mm", 220)  # what is planned does not matter here, and small is quick
+    change_field(
+        planner, job, "plate.width_mm", 220
+    )  # what is planned does not matter here, and small is quick
     first = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
     assert planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first
     worker = _worker(database)
@@ -212,15 +243,29 @@ def test_a_result_stored_by_an_earlier_version_asks_to_be_planned_again(planner,
     job = new_job(planner)
     with database.session() as session:
         run, _ = jobs.start_run(session, session.get_one(Job, job["id"]))
-        jobs.finish(session, run.id, status="done", result={"feasible": True, "shape": "of long ago"}, count=5)
+        jobs.finish(
+            session,
+            run.id,
+            status="done",
+            result={"feasible": True, "shape": "of long ago"},
+            count=5,
+        )
     status, state = planner.call("GET", f"/api/jobs/{job['id']}")
-    assert (status, state["latest"]["result"], state["latest"]["run"]["current"]) == (200, None, False)
+    assert (status, state["latest"]["result"], state["latest"]["run"]["current"]) == (
+        200,
+        None,
+        False,
+    )
     assert planner.call("GET", f"/api/jobs/{job['id']}/document")[1]["result"] is None
 
 
 def test_a_wrong_plan_document_is_named_field_by_field(planner):
     job = new_job(planner)
-    document = {"format": "wedgecraft plan", "version": 2, "request": job["request"] | {"quantity": "many"}}
+    document = {
+        "format": "wedgecraft plan",
+        "version": 2,
+        "request": job["request"] | {"quantity": "many"},
+    }
     status, problem = planner.call("POST", "/api/jobs/documents", document)
     assert status == 422
     assert problem["errors"][0]["field"] == "request.quantity"
@@ -255,19 +300,33 @@ def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
     first = job["request"]["parts"][0]["ops"][0]
     three = [first | {"number": number} for number in (10, 20, 30)]
     change_field(planner, job, "parts.0.ops", three)
-    change_field(planner, job, "elsewhere", [{"part": 0, "op": 0, "station": job["request"]["station"]}])
+    change_field(
+        planner, job, "elsewhere", [{"part": 0, "op": 0, "station": job["request"]["station"]}]
+    )
     before = change_field(planner, job, "planned", {"part": 0, "op": 2})[1]
-    status, after = planner.call("POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 1})
+    status, after = planner.call(
+        "POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 1}
+    )
     assert status == 200
     assert after["request"]["planned"]["op"] == 1
     assert after["request"]["parts"][0]["ops"][1]["number"] == 30
     assert [item["op"] for item in after["request"]["elsewhere"]] == [0]
-    assert planner.call("POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 0})[0] == 409
-    status, problem = planner.call("POST", f"{address}/removals", {"version": after["version"], "part": 0})
+    assert (
+        planner.call(
+            "POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 0}
+        )[0]
+        == 409
+    )
+    status, problem = planner.call(
+        "POST", f"{address}/removals", {"version": after["version"], "part": 0}
+    )
     assert (status, problem["detail"]) == (422, "part 0: the last one stays.")
     copy = planner.call("POST", f"{address}/copy", {"path": "", "value": before["request"]})[1]
     assert copy["request"]["parts"] == before["request"]["parts"]
-    assert planner.call("POST", f"{address}/copy", {})[1]["request"]["parts"] == after["request"]["parts"]
+    assert (
+        planner.call("POST", f"{address}/copy", {})[1]["request"]["parts"]
+        == after["request"]["parts"]
+    )
     status, back = change_field(planner, job, "", before["request"])
     assert (status, back["request"]) == (200, before["request"])
     assert change_field(planner, job, "", {"name": "nothing else"})[0] == 422
@@ -275,8 +334,17 @@ def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
 
 def test_pasted_cuts_go_in_together_or_not_at_all(planner):
     job = new_job(planner)
-    table = {"version": 1, "part": 0, "op": 0, "text": "name\tkind\tdia\tdepth\tfz\trpm\tat\nT2\tdrill\t5\t12\t0.05\t6000\t10, 10"}
-    status, problem = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table | {"text": table["text"] + "\nT3\tdrill\tbig\t3"})
+    table = {
+        "version": 1,
+        "part": 0,
+        "op": 0,
+        "text": "name\tkind\tdia\tdepth\tfz\trpm\tat\nT2\tdrill\t5\t12\t0.05\t6000\t10, 10",
+    }
+    status, problem = planner.call(
+        "POST",
+        f"/api/jobs/{job['id']}/cuts",
+        table | {"text": table["text"] + "\nT3\tdrill\tbig\t3"},
+    )
     assert status == 422
     assert problem["errors"][0]["field"] == "line 3, diameter"
     status, changed = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table)
@@ -285,16 +353,26 @@ def test_pasted_cuts_go_in_together_or_not_at_all(planner):
     assert [cut["name"] for cut in cuts] == ["T1 contour", "T2"]
     answers = changed["facts"][0]["ops"][0]["cuts"]
     assert answers[1]["load"]["twist_nm"] > 0
-    assert changed["facts"][0]["ops"][0]["seconds"] == pytest.approx(sum(answer["seconds"] for answer in answers))
-    assert planner.call("POST", f"/api/jobs/{job['id']}/cuts", table | {"version": 2, "op": 7})[0] == 404
+    assert changed["facts"][0]["ops"][0]["seconds"] == pytest.approx(
+        sum(answer["seconds"] for answer in answers)
+    )
+    assert (
+        planner.call("POST", f"/api/jobs/{job['id']}/cuts", table | {"version": 2, "op": 7})[0]
+        == 404
+    )
 
 
 def test_setups_are_offered_and_what_is_picked_can_be_stored(planner):
     job = new_job(planner)
     schemes = planner.call("GET", f"/api/jobs/{job['id']}/parts/0/setups")[1]["schemes"]
     assert {scheme["form"] for scheme in schemes} >= {"plain vise", "tombstone", "five-axis block"}
-    part = job["request"]["parts"][0] | {"ops": schemes[0]["picked"], "features": schemes[0]["features"]}
-    status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "parts.0", "value": part})
+    part = job["request"]["parts"][0] | {
+        "ops": schemes[0]["picked"],
+        "features": schemes[0]["features"],
+    }
+    status, changed = planner.call(
+        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "parts.0", "value": part}
+    )
     assert (status, changed["request"]["parts"][0]["ops"][0]["form"]) == (200, schemes[0]["form"])
     assert planner.call("GET", f"/api/jobs/{job['id']}/parts/5/setups")[0] == 404
 

@@ -1,4 +1,6 @@
-"""The service keeps to what it says of itself: a bounded part of what ``contract`` does at length."""
+"""The service keeps to what it says of itself: a bounded part of what ``contract`` does at
+length.
+"""
 
 from __future__ import annotations
 

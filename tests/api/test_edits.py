@@ -1,4 +1,6 @@
-"""No change that was acknowledged is ever lost, none is made twice, and each can be taken back: real threads, the real service and database."""
+"""No change that was acknowledged is ever lost, none is made twice, and each can be taken back:
+real threads, the real service and database.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,8 @@ from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.store import jobs, upkeep
 from wedgecraft.store.models import Change, Job, Run, Upload, now
 
-#: What each writer changes: a field of its own, so that the last value it was told was stored must stand in the end.
+#: What each writer changes: a field of its own, so that the last value it was told was stored must
+#: stand in the end.
 _OWN = ["quantity", "plate.margin_mm", "parts.0.height_mm", "datum.x_mm", "rules.setup_minutes"]
 
 
@@ -31,7 +34,12 @@ def _signed_in(app, name) -> Browser:
 
 def _keyed(browser, method, path, body, key=None):
     key = key or uuid.uuid4().hex
-    answer = browser._client.open(path, method=method, json=body, headers={"X-CSRFToken": browser._token, "Idempotency-Key": key})
+    answer = browser._client.open(
+        path,
+        method=method,
+        json=body,
+        headers={"X-CSRFToken": browser._token, "Idempotency-Key": key},
+    )
     return answer.status_code, answer.get_json(silent=True)
 
 
@@ -45,7 +53,11 @@ def test_of_many_writers_no_acknowledged_change_is_lost(app, planner):
         version = browser.call("GET", path)[1]["version"]
         while acknowledged[number] < 6:
             value = chance.randint(30, 60)
-            status, answer = browser.call("PATCH", f"{path}/fields", {"version": version, "path": _OWN[number], "value": value})
+            status, answer = browser.call(
+                "PATCH",
+                f"{path}/fields",
+                {"version": version, "path": _OWN[number], "value": value},
+            )
             if status == 200:
                 acknowledged[number] += 1
                 stored = value
@@ -68,19 +80,33 @@ def test_of_many_writers_no_acknowledged_change_is_lost(app, planner):
 
 def test_a_change_whose_answer_was_lost_is_sent_again_and_made_once(app, planner, database):
     key, job_key = uuid.uuid4().hex, uuid.uuid4().hex
-    made = [_keyed(planner, "POST", "/api/jobs", {"name": "Once", "quantity": 5}, job_key) for _ in range(2)]
+    made = [
+        _keyed(planner, "POST", "/api/jobs", {"name": "Once", "quantity": 5}, job_key)
+        for _ in range(2)
+    ]
     assert [status for status, _ in made] == [201, 201]
     assert made[0][1]["id"] == made[1][1]["id"]
     path = f"/api/jobs/{made[0][1]['id']}"
     browsers = [_signed_in(app, "planner") for _ in range(4)]
     edit = {"version": 1, "path": "quantity", "value": 7}
     with ThreadPoolExecutor(4) as pool:  # also when the second comes before the first is done
-        answers = list(pool.map(lambda browser: _keyed(browser, "PATCH", f"{path}/fields", edit, key), browsers))
-    assert {(status, answer["version"], answer["quantity"]) for status, answer in answers} == {(200, 2, 7)}
+        answers = list(
+            pool.map(
+                lambda browser: _keyed(browser, "PATCH", f"{path}/fields", edit, key), browsers
+            )
+        )
+    assert {(status, answer["version"], answer["quantity"]) for status, answer in answers} == {
+        (200, 2, 7)
+    }
     due = {"version": 2, "due": "2031-05-06"}
     key = uuid.uuid4().hex
-    assert [_keyed(planner, "PUT", f"{path}/due", due, key)[1]["version"] for _ in range(2)] == [3, 3]
-    assert _keyed(planner, "PUT", f"{path}/due", {"version": 2, "due": None})[0] == 409  # another's older view of the date
+    assert [_keyed(planner, "PUT", f"{path}/due", due, key)[1]["version"] for _ in range(2)] == [
+        3,
+        3,
+    ]
+    assert (
+        _keyed(planner, "PUT", f"{path}/due", {"version": 2, "due": None})[0] == 409
+    )  # another's older view of the date
     key = uuid.uuid4().hex
     copies = {_keyed(planner, "POST", f"{path}/copy", {}, key)[1]["id"] for _ in range(2)}
     assert len(copies) == 1
@@ -94,12 +120,19 @@ def test_a_change_whose_answer_was_lost_is_sent_again_and_made_once(app, planner
     added = [_keyed(planner, "POST", "/api/shop/entries", entry, key) for _ in range(2)]
     assert [status for status, _ in added] == [201, 201], added
     key, change = uuid.uuid4().hex, {"version": 1, "name": "Renamed"}
-    assert [_keyed(planner, "PATCH", f"/api/shop/entries/{added[0][1]['id']}", change, key)[1]["version"] for _ in range(2)] == [
-        2,
-        2,
-    ]
+    assert [
+        _keyed(planner, "PATCH", f"/api/shop/entries/{added[0][1]['id']}", change, key)[1][
+            "version"
+        ]
+        for _ in range(2)
+    ] == [2, 2]
     admin, key = _signed_in(app, "admin"), uuid.uuid4().hex
-    person = {"sign_in": "fresh", "name": "Fresh", "role": "viewer", "password": "long enough password"}
+    person = {
+        "sign_in": "fresh",
+        "name": "Fresh",
+        "role": "viewer",
+        "password": "long enough password",
+    }
     assert [_keyed(admin, "POST", "/api/people", person, key)[0] for _ in range(2)] == [201, 201]
     # A key stands for one change of one person.
     assert _keyed(admin, "PATCH", f"{path}/fields", edit, job_key)[0] == 422
@@ -108,7 +141,9 @@ def test_a_change_whose_answer_was_lost_is_sent_again_and_made_once(app, planner
 
 
 def test_every_plan_on_one_connection_is_started(database):
-    """The eleventh was refused: by then the server had prepared the statement, and parameters no longer matched the index."""
+    """The eleventh was refused: by then the server had prepared the statement, and parameters no
+    longer matched the index.
+    """
     with database.session() as session:
         job = jobs.add_job(session, starting_request("Block", 20), None)
         for _ in range(30):
@@ -120,7 +155,9 @@ def test_every_plan_on_one_connection_is_started(database):
 def test_a_plan_asked_for_after_an_edit_answers_the_job_as_it_is_now(planner, database):
     job = new_job(planner)
     first = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
-    assert planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first  # nothing changed: the same
+    assert (
+        planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first
+    )  # nothing changed: the same
     assert change_field(planner, job, "quantity", 77)[0] == 200
     second = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
     with database.session() as session:
@@ -143,14 +180,37 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
     again = _signed_in(app, "planner")  # another page, another day
     assert [again.call("POST", f"{path}/undo", {})[1]["quantity"] for _ in range(2)] == [12, 11]
     assert again.call("POST", f"{path}/redo", {})[1]["quantity"] == 12
-    # Pressed before the change before it was answered: it names that change. Refused, there is nothing of it to take back.
+    # Pressed before the change before it was answered: it names that change. Refused, there is
+    # nothing of it to take back.
     version, key = again.call("GET", path)[1]["version"], uuid.uuid4().hex
-    assert _keyed(again, "PATCH", f"{path}/fields", {"version": version, "path": "quantity", "value": -1}, key)[0] == 422
+    assert (
+        _keyed(
+            again,
+            "PATCH",
+            f"{path}/fields",
+            {"version": version, "path": "quantity", "value": -1},
+            key,
+        )[0]
+        == 422
+    )
     assert again.call("POST", f"{path}/undo", {"step": key})[1]["quantity"] == 12
-    assert _keyed(again, "PATCH", f"{path}/fields", {"version": version, "path": "quantity", "value": 50}, key)[0] == 200
-    assert again.call("GET", f"{path}/steps")[1]["redo"] is None  # what was taken back is over with a new change
+    assert (
+        _keyed(
+            again,
+            "PATCH",
+            f"{path}/fields",
+            {"version": version, "path": "quantity", "value": 50},
+            key,
+        )[0]
+        == 200
+    )
+    assert (
+        again.call("GET", f"{path}/steps")[1]["redo"] is None
+    )  # what was taken back is over with a new change
     undo = uuid.uuid4().hex
-    assert {_keyed(again, "POST", f"{path}/undo", {"step": key}, undo)[1]["quantity"] for _ in range(2)} == {12}  # sent twice, once
+    assert {
+        _keyed(again, "POST", f"{path}/undo", {"step": key}, undo)[1]["quantity"] for _ in range(2)
+    } == {12}  # sent twice, once
     # Nobody takes back what somebody else put there since.
     other = _signed_in(app, "admin")
     assert other.call("GET", f"{path}/steps")[1]["undo"] is None
@@ -158,7 +218,8 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
     assert again.call("POST", f"{path}/undo", {})[0] == 409
     change_field(other, job, "rules.setup_minutes", 33)
     assert (
-        other.call("POST", f"{path}/undo", {})[1]["request"]["rules"]["setup_minutes"] == job["request"]["rules"]["setup_minutes"]
+        other.call("POST", f"{path}/undo", {})[1]["request"]["rules"]["setup_minutes"]
+        == job["request"]["rules"]["setup_minutes"]
     )
     assert again.call("GET", path)[1]["quantity"] == 99
 
@@ -167,14 +228,20 @@ def test_a_job_that_was_read_is_kept_ready_and_never_out_of_date(app, planner, d
     job = new_job(planner)
     path = f"/api/jobs/{job['id']}"
     first = planner._client.get(path)
-    assert planner._client.get(path, headers={"If-None-Match": first.headers["ETag"]}).status_code == 304
+    assert (
+        planner._client.get(path, headers={"If-None-Match": first.headers["ETag"]}).status_code
+        == 304
+    )
     packed = planner._client.get(path, headers={"Accept-Encoding": "gzip"})
     assert packed.headers["Content-Encoding"] == "gzip"
     assert len(packed.data) < len(first.data) / 3
 
     def changed() -> bool:
         nonlocal first
-        before, first = first, planner._client.get(path, headers={"If-None-Match": first.headers["ETag"]})
+        before, first = (
+            first,
+            planner._client.get(path, headers={"If-None-Match": first.headers["ETag"]}),
+        )
         return first.status_code == 200 and first.data != before.data
 
     asked = []
@@ -197,12 +264,23 @@ def test_a_job_that_was_read_is_kept_ready_and_never_out_of_date(app, planner, d
     assert changed()
 
 
-def test_what_is_deleted_rests_and_can_be_brought_back_and_lists_come_in_pages(app, planner, database):
+def test_what_is_deleted_rests_and_can_be_brought_back_and_lists_come_in_pages(
+    app, planner, database
+):
     ids = [new_job(planner)["id"] for _ in range(5)]
     planner.call("POST", f"/api/jobs/{ids[0]}/runs")
     assert [planner.call("DELETE", f"/api/jobs/{ids[0]}")[0] for _ in range(2)] == [204, 204]
-    for method, path in [("GET", ""), ("GET", "/document"), ("POST", "/runs"), ("POST", "/undo"), ("GET", "/locate")]:
-        assert planner.call(method, f"/api/jobs/{ids[0]}{path}", {} if method == "POST" else None)[0] == 404, path
+    for method, path in [
+        ("GET", ""),
+        ("GET", "/document"),
+        ("POST", "/runs"),
+        ("POST", "/undo"),
+        ("GET", "/locate"),
+    ]:
+        assert (
+            planner.call(method, f"/api/jobs/{ids[0]}{path}", {} if method == "POST" else None)[0]
+            == 404
+        ), path
     pages = [planner.call("GET", f"/api/jobs?limit=3&offset={offset}")[1] for offset in (0, 3)]
     assert [len(page["jobs"]) for page in pages] == [3, 1]
     assert {job["id"] for page in pages for job in page["jobs"]} == set(ids[1:])
@@ -211,18 +289,28 @@ def test_what_is_deleted_rests_and_can_be_brought_back_and_lists_come_in_pages(a
     assert resting["id"] == ids[0]
     viewer = _signed_in(app, "viewer")
     assert viewer.call("POST", f"/api/jobs/{ids[0]}/bring-back")[0] == 403
-    assert planner.call("POST", f"/api/jobs/{ids[0]}/bring-back")[1]["latest"] is None  # its run was ended
+    assert (
+        planner.call("POST", f"/api/jobs/{ids[0]}/bring-back")[1]["latest"] is None
+    )  # its run was ended
     planner.call("DELETE", f"/api/jobs/{ids[0]}")
     planner.call("DELETE", f"/api/jobs/{ids[1]}")
     with database.session() as session:
-        session.execute(update(Job).where(Job.id == ids[0]).values(deleted_at=now() - timedelta(days=31)))
+        session.execute(
+            update(Job).where(Job.id == ids[0]).values(deleted_at=now() - timedelta(days=31))
+        )
     assert upkeep.clean_up(database)["jobs"] == 1
     assert planner.call("POST", f"/api/jobs/{ids[0]}/bring-back")[0] == 404
     assert planner.call("POST", f"/api/jobs/{ids[1]}/bring-back")[0] == 200
-    assert planner.call("GET", "/api/shop?limit=2&offset=1")[1]["entries"][0] == planner.call("GET", "/api/shop")[1]["entries"][1]
+    assert (
+        planner.call("GET", "/api/shop?limit=2&offset=1")[1]["entries"][0]
+        == planner.call("GET", "/api/shop")[1]["entries"][1]
+    )
     admin = _signed_in(app, "admin")
     listed = admin.call("GET", "/api/people?limit=1&offset=1")[1]
-    assert ([person["sign_in"] for person in listed["people"]], listed["total"]) == (["operator"], 4)
+    assert ([person["sign_in"] for person in listed["people"]], listed["total"]) == (
+        ["operator"],
+        4,
+    )
 
 
 def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
@@ -232,10 +320,27 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
         row = session.get_one(Job, job["id"])
         for number in range(9):
             session.add(
-                Run(job_id=row.id, request={}, digest=str(number), status="done", created_at=now() - timedelta(days=2 + number))
+                Run(
+                    job_id=row.id,
+                    request={},
+                    digest=str(number),
+                    status="done",
+                    created_at=now() - timedelta(days=2 + number),
+                )
             )
-        session.add(Run(job_id=row.id, request={}, digest="f", status="failed", created_at=now() - timedelta(days=8)))
-        uploads = [Upload(name=name, file=held, status="done", created_at=now() - timedelta(days=31)) for name in ("held", "loose")]
+        session.add(
+            Run(
+                job_id=row.id,
+                request={},
+                digest="f",
+                status="failed",
+                created_at=now() - timedelta(days=8),
+            )
+        )
+        uploads = [
+            Upload(name=name, file=held, status="done", created_at=now() - timedelta(days=31))
+            for name in ("held", "loose")
+        ]
         session.add_all(uploads)
         session.flush()
         row.request = {**row.request, "solid": uploads[0].id}
@@ -245,7 +350,9 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
         assert session.scalar(select(func.count()).select_from(Run)) == upkeep.RUNS_KEPT
         assert jobs.latest_run(session, session.get_one(Job, job["id"])).result is not None
         assert [upload.name for upload in session.scalars(select(Upload))] == ["held"]
-        assert session.scalar(select(func.count()).select_from(Change)) == 1  # the making of the job
+        assert (
+            session.scalar(select(func.count()).select_from(Change)) == 1
+        )  # the making of the job
     assert sum(upkeep.clean_up(database).values()) == 0
 
 
@@ -254,7 +361,11 @@ def test_a_design_that_an_update_left_unreadable_is_planned_again_and_says_so(pl
     for job in (old, sound):
         solve(database, job)
     with database.session() as session:
-        session.execute(update(Run).where(Run.job_id == old["id"]).values(result={"feasible": True, "as it was": "once"}))
+        session.execute(
+            update(Run)
+            .where(Run.job_id == old["id"])
+            .values(result={"feasible": True, "as it was": "once"})
+        )
     upkeep.clean_up(database)
     latest = planner.call("GET", f"/api/jobs/{old['id']}")[1]["latest"]["run"]
     assert (latest["status"], latest["note"]) == ("queued", jobs.OUTGROWN)
@@ -265,7 +376,9 @@ def test_a_design_that_an_update_left_unreadable_is_planned_again_and_says_so(pl
 
 def test_two_administrators_who_give_up_at_once_leave_one(app):
     first = _signed_in(app, "admin")
-    people = {person["sign_in"]: person["id"] for person in first.call("GET", "/api/people")[1]["people"]}
+    people = {
+        person["sign_in"]: person["id"] for person in first.call("GET", "/api/people")[1]["people"]
+    }
     first.call("PATCH", f"/api/people/{people['planner']}", {"role": "admin"})
     second, ready = _signed_in(app, "planner"), threading.Barrier(2)
 
@@ -278,7 +391,16 @@ def test_two_administrators_who_give_up_at_once_leave_one(app):
     assert sorted(statuses) in ([200, 422], [200, 403])
 
 
-@pytest.mark.parametrize("path", ["parts.²", "parts.0.outline.outer.٣", "parts.99999999999999999999", "parts.-1", "parts.0.\x00"])
+@pytest.mark.parametrize(
+    "path",
+    [
+        "parts.²",
+        "parts.0.outline.outer.٣",
+        "parts.99999999999999999999",
+        "parts.-1",
+        "parts.0.\x00",
+    ],
+)
 def test_an_odd_digit_in_a_path_is_no_such_field(planner, path):
     status, answer = change_field(planner, new_job(planner), path, 1)
     assert (status, answer["status"]) == (422, 422)

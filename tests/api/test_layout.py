@@ -1,4 +1,6 @@
-"""The bench over the service: a station moved is judged at once, undone at once, planned round, written out and read back."""
+"""The bench over the service: a station moved is judged at once, undone at once, planned round,
+written out and read back.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,10 @@ from wedgecraft.store.models import Run
 def planned(planner, database):
     job = new_job(planner)
     result = solve(database, job)
-    stations = [{"x_mm": s.x_mm, "y_mm": s.y_mm, "turn": s.turn, "locked": False} for s in result.designs[0].stations]
+    stations = [
+        {"x_mm": s.x_mm, "y_mm": s.y_mm, "turn": s.turn, "locked": False}
+        for s in result.designs[0].stations
+    ]
     return job, stations
 
 
@@ -26,7 +31,10 @@ def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database,
     assert not state["latest"]["result"]["feasible"]
     assert design["count"] < len(stations) == len(design["stations"])
     assert "too near station" in design["stations"][0]["faults"][0]
-    assert any(reason["field"].startswith("arrangement.stations.") for reason in state["latest"]["result"]["reasons"])
+    assert any(
+        reason["field"].startswith("arrangement.stations.")
+        for reason in state["latest"]["result"]["reasons"]
+    )
     for step in range(3):  # the result of a placing takes the place of the one before
         moved[0] = moved[0] | {"x_mm": stations[0]["x_mm"], "locked": step == 2}
         state = change_field(planner, job, "arrangement", {"own": True, "stations": moved})[1]
@@ -41,19 +49,26 @@ def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database,
     assert (listed["parts_per_cycle"], listed["current"]) == (len(stations), True)
 
 
-def test_placing_after_another_change_is_judged_by_a_run_and_bad_placings_are_named(planner, database, planned):
+def test_placing_after_another_change_is_judged_by_a_run_and_bad_placings_are_named(
+    planner, database, planned
+):
     job, stations = planned
     change_field(planner, job, "station.clamp.torque_nm", 15)
     state = change_field(planner, job, "arrangement", {"own": True, "stations": stations[:3]})[1]
     assert state["latest"]["run"]["status"] == "queued"
     for value, field in [
         ({"own": True, "stations": [{"x_mm": "far", "y_mm": 0}]}, "arrangement.stations.0.x_mm"),
-        ({"own": True, "stations": [{"x_mm": 0, "y_mm": 0, "turn": 45}]}, "arrangement.stations.0.turn"),
+        (
+            {"own": True, "stations": [{"x_mm": 0, "y_mm": 0, "turn": 45}]},
+            "arrangement.stations.0.turn",
+        ),
         ({"own": True, "stations": [stations[0]] * 1001}, "arrangement.stations"),
     ]:
         status, problem = change_field(planner, job, "arrangement", value)
         assert (status, problem["errors"][0]["field"]) == (422, field)
-    inches = change_field(planner, job, "arrangement", {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]})[1]
+    inches = change_field(
+        planner, job, "arrangement", {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]}
+    )[1]
     assert inches["request"]["arrangement"]["stations"][0]["x_mm"] == 101.6
 
 
@@ -76,7 +91,11 @@ def test_go_regions_rows_and_files(app, planner, planned):
     assert planner.call("GET", f"{base}/room?turn=45")[0] == 422
     reader = Browser(app)
     reader.sign_in("viewer")
-    for form, begins in [("csv", b"station,face,op,x [mm]"), ("dxf", b"  0\nSECTION"), ("svg", b"<?xml")]:
+    for form, begins in [
+        ("csv", b"station,face,op,x [mm]"),
+        ("dxf", b"  0\nSECTION"),
+        ("svg", b"<?xml"),
+    ]:
         answer = reader._client.get(f"{base}/file?format={form}")
         assert (answer.status_code, answer.data[:40].startswith(begins)) == (200, True)
         assert f'bracket-layout.{form}"' in answer.headers["Content-Disposition"]
@@ -88,12 +107,18 @@ def test_go_regions_rows_and_files(app, planner, planned):
     assert (status, state["notes"]) == (200, ["4 stations were read"])
     read = state["request"]["arrangement"]["stations"]
     assert read[0]["locked"]
-    assert [place["x_mm"] for place in read] == pytest.approx([place["x_mm"] for place in stations[:4]], abs=1e-3)
+    assert [place["x_mm"] for place in read] == pytest.approx(
+        [place["x_mm"] for place in stations[:4]], abs=1e-3
+    )
     assert planner.call("POST", f"{base}/table", given)[0] == 409
-    status, problem = planner.call("POST", f"{base}/table", given | {"version": version + 1, "text": "x,y\n1,far\n"})
+    status, problem = planner.call(
+        "POST", f"{base}/table", given | {"version": version + 1, "text": "x,y\n1,far\n"}
+    )
     assert (status, "row 1, y" in problem["detail"]) == (422, True)
     change_field(planner, job, "quantity", 77)
-    assert planner.call("GET", f"{base}/file?format=dxf")[0] == 409  # no layout of the job as it now stands
+    assert (
+        planner.call("GET", f"{base}/file?format=dxf")[0] == 409
+    )  # no layout of the job as it now stands
 
 
 def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, database):
@@ -102,13 +127,19 @@ def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, data
     change_field(planner, job, "block", {"faces": 3, "body_kg": "20 kg"})
     result = solve(database, job)
     assert len({station.face for station in result.designs[0].stations}) == 3
-    text = planner._client.get(f"/api/jobs/{job['id']}/layout/file?format=csv").get_data(as_text=True)
+    text = planner._client.get(f"/api/jobs/{job['id']}/layout/file?format=csv").get_data(
+        as_text=True
+    )
     assert text.splitlines()[0].startswith("station,face,op,x [mm],y [mm]")
     version = planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
-    status, state = planner.call("POST", f"/api/jobs/{job['id']}/layout/table", {"version": version, "text": text})
+    status, state = planner.call(
+        "POST", f"/api/jobs/{job['id']}/layout/table", {"version": version, "text": text}
+    )
     assert status == 200
     placed = state["latest"]["result"]["designs"][0]["stations"]
-    assert [(s["face"], round(s["x_mm"], 3)) for s in placed] == [(s.face, round(s.x_mm, 3)) for s in result.designs[0].stations]
+    assert [(s["face"], round(s["x_mm"], 3)) for s in placed] == [
+        (s.face, round(s.x_mm, 3)) for s in result.designs[0].stations
+    ]
     for wrong, said in (("face=3", "face 3"), ("kind=1", "kind 1"), ("face=99", "")):
         status, problem = planner.call("GET", f"/api/jobs/{job['id']}/layout/room?turn=0&{wrong}")
         assert status == 422
@@ -127,16 +158,27 @@ def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, databa
     version = planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
     place = [{"x_mm": 100, "y_mm": 100, "turn": 0}]
     change = {"version": version, "path": "arrangement", "value": {"own": True, "stations": place}}
-    assert other.call("PATCH", f"/api/jobs/{job['id']}/fields", change | {"path": "quantity", "value": 77})[0] == 200
+    assert (
+        other.call(
+            "PATCH", f"/api/jobs/{job['id']}/fields", change | {"path": "quantity", "value": 77}
+        )[0]
+        == 200
+    )
     status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
     assert status == 409
     assert name in problem["detail"]
     assert planner.call("POST", here, {"page": "a" * 32})[1]["version"] == version + 1
-    status, copy = planner.call("POST", f"/api/jobs/{job['id']}/copy", {"path": "arrangement", "value": change["value"]})
+    status, copy = planner.call(
+        "POST", f"/api/jobs/{job['id']}/copy", {"path": "arrangement", "value": change["value"]}
+    )
     assert status == 201
     assert copy["name"].endswith(", copy")
     assert copy["request"]["arrangement"]["stations"][0]["x_mm"] == 100
-    assert copy["request"]["quantity"] == planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["quantity"] == 77
+    assert (
+        copy["request"]["quantity"]
+        == planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["quantity"]
+        == 77
+    )
     planner.call("POST", here, {"page": "a" * 32, "open": False})
     assert other.call("POST", here, {"page": "b" * 32})[1]["others"] == []
     assert other.call("POST", here, {"page": "no page"})[0] == 422

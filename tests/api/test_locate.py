@@ -1,4 +1,6 @@
-"""Locate over the service: verdicts of the layout on screen, measured fixtures typed and read, the first article's table."""
+"""Locate over the service: verdicts of the layout on screen, measured fixtures typed and read, the
+first article's table.
+"""
 
 from __future__ import annotations
 
@@ -27,30 +29,44 @@ def _csv(stations, off=(0.01, -0.004), unit="mm", scale=1.0, skip=()) -> str:
     lines = [f"station,x [{unit}],y [{unit}]"]
     for number, station in enumerate(stations, 1):
         if number not in skip:
-            lines.append(f"{number},{(station.x_mm + off[0]) / scale:.5f},{(station.y_mm + off[1]) / scale:.5f}")
+            x, y = (station.x_mm + off[0]) / scale, (station.y_mm + off[1]) / scale
+            lines.append(f"{number},{x:.5f},{y:.5f}")
     return "\n".join(lines) + "\n"
 
 
-def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for_everything(planner, planned):
+def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for_everything(
+    planner, planned
+):
     job, result, base = planned
     stations = result.designs[0].stations
     status, table = planner.call("GET", f"{base}/locate")
     assert status == 200
-    assert [verdict["station"] for verdict in table["columns"][0]["verdicts"]] == list(range(len(stations)))
+    assert [verdict["station"] for verdict in table["columns"][0]["verdicts"]] == list(
+        range(len(stations))
+    )
     for verdict, station in zip(table["columns"][0]["verdicts"], stations, strict=True):
         assert verdict["share"] == pytest.approx(station.tolerance_share)
     assert (table["detail"], table["pretend"], table["parts"]) == (None, False, len(stations))
     assert 0 < table["good_parts"] <= len(stations)
     detail = planner.call("GET", f"{base}/locate?station=2&feature=Bore")[1]["detail"]
     assert detail["probable_mm"] == pytest.approx(table["columns"][0]["verdicts"][1]["probable_mm"])
-    assert {figure["id"] for figure in detail["figures"]} == {"locate_probable", "locate_worst", "locate_out", "locate_cpk"}
-    assert all(figure["formula"] and figure["source"] and figure["inputs"] for figure in detail["figures"])
+    assert {figure["id"] for figure in detail["figures"]} == {
+        "locate_probable",
+        "locate_worst",
+        "locate_out",
+        "locate_cpk",
+    }
+    assert all(
+        figure["formula"] and figure["source"] and figure["inputs"] for figure in detail["figures"]
+    )
     assert planner.call("GET", f"{base}/locate?station=99&feature=Bore")[0] == 422
     change_field(planner, job, "quantity", 7)
     assert planner.call("GET", f"{base}/locate")[0] == 409  # not planned as it now stands
 
 
-def test_without_a_layout_the_datum_stands_for_one_and_says_what_would_bring_it_in(planner, database):
+def test_without_a_layout_the_datum_stands_for_one_and_says_what_would_bring_it_in(
+    planner, database
+):
     job = new_job(planner)
     change_field(planner, job, "parts.0.features.0.tolerance_mm", 0.03)
     change_field(planner, job, "accuracy.station_place_mm", 0.03)
@@ -77,7 +93,9 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     assert (status, state["notes"]) == (200, [f"{len(stations)} measured stations were read"])
     kept = state["request"]["arrangement"]
     assert kept["own"]
-    assert [item["measured"]["x_mm"] for item in kept["stations"]] == pytest.approx([s.x_mm + 0.01 for s in stations], abs=1e-4)
+    assert [item["measured"]["x_mm"] for item in kept["stations"]] == pytest.approx(
+        [s.x_mm + 0.01 for s in stations], abs=1e-4
+    )
     assert kept["stations"][0]["measured"]["within_mm"] == pytest.approx(0.00254)
     after = planner.call("GET", f"{base}/locate?station=1&feature=Bore")[1]["detail"]
     assert after["probable_mm"] < before["probable_mm"]
@@ -85,19 +103,34 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     assert place["x_mm"] == pytest.approx(0.00254)
     found = planner.call("GET", f"{base}/locate")[1]["measured"]
     assert [item["station"] for item in found] == list(range(len(stations)))
-    assert [item["off_mm"] for item in found] == pytest.approx([math.hypot(0.01, 0.004)] * len(stations), abs=1e-4)
+    assert [item["off_mm"] for item in found] == pytest.approx(
+        [math.hypot(0.01, 0.004)] * len(stations), abs=1e-4
+    )
     # In step with the design: its stations use less at once.
     design = state["latest"]["result"]["designs"][0]
-    assert design["stations"][0]["tolerance_share"] == pytest.approx(after["probable_mm"] / after["tolerance_mm"])
+    assert design["stations"][0]["tolerance_share"] == pytest.approx(
+        after["probable_mm"] / after["tolerance_mm"]
+    )
     # One more is typed, in any unit; the others stay as they were read.
-    places = [{"station": 2, "x_mm": f"{(stations[1].x_mm + 0.02) / 25.4:.6f} in", "y_mm": stations[1].y_mm, "z_mm": "0.2 thou"}]
-    status, state = planner.call("POST", f"{base}/measured", {"version": state["version"], "places": places})
+    places = [
+        {
+            "station": 2,
+            "x_mm": f"{(stations[1].x_mm + 0.02) / 25.4:.6f} in",
+            "y_mm": stations[1].y_mm,
+            "z_mm": "0.2 thou",
+        }
+    ]
+    status, state = planner.call(
+        "POST", f"{base}/measured", {"version": state["version"], "places": places}
+    )
     read = state["request"]["arrangement"]["stations"]
     assert read[1]["measured"]["x_mm"] == pytest.approx(stations[1].x_mm + 0.02, abs=1e-4)
     assert read[1]["measured"]["z_mm"] == pytest.approx(0.00508)
     assert read[0]["measured"]["x_mm"] == pytest.approx(stations[0].x_mm + 0.01, abs=1e-4)
     status, state = planner.call("POST", f"{base}/measured", {"version": state["version"]})
-    assert [item["measured"] for item in state["request"]["arrangement"]["stations"]] == [None] * len(stations)
+    assert [item["measured"] for item in state["request"]["arrangement"]["stations"]] == [
+        None
+    ] * len(stations)
 
 
 @pytest.mark.parametrize(
@@ -117,7 +150,9 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
 def test_a_measured_table_that_cannot_be_true_changes_nothing(planner, planned, table, said):
     _, result, base = planned
     version = planner.call("GET", base)[1]["version"]
-    status, problem = planner.call("POST", f"{base}/measured", {"version": version, "text": table(result.designs[0].stations)})
+    status, problem = planner.call(
+        "POST", f"{base}/measured", {"version": version, "text": table(result.designs[0].stations)}
+    )
     assert status == 422
     assert said in problem["detail"] + "".join(item["message"] for item in problem["errors"])
     assert planner.call("GET", base)[1]["version"] == version
@@ -128,8 +163,9 @@ def test_rows_without_numbers_count_in_order_and_a_unit_in_a_title_or_a_cell_cou
     found, faults = from_csv("x [inch];y\n1.0001;50.81 mm\n4;2 in\n", stations, "inch")
     assert faults == []
     assert [(item.measured.x_mm, item.measured.y_mm) for item in found] == [
-        (pytest.approx(25.40254), pytest.approx(50.81)), (pytest.approx(101.6), pytest.approx(50.8)),
-    ]  # fmt: skip
+        (pytest.approx(25.40254), pytest.approx(50.81)),
+        (pytest.approx(101.6), pytest.approx(50.8)),
+    ]
 
 
 def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, planned):
@@ -150,7 +186,10 @@ def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, plann
     answer = planner._client.get(f"{base}/locate/first-article")
     rows = list(csv.DictReader(io.StringIO(answer.get_data(as_text=True))))
     assert "first-article.csv" in answer.headers["Content-Disposition"]
-    assert [row["feature"] for row in rows] == ["Bore", "'=Port"]  # what it is measured from comes first; no formula gets out
+    assert [row["feature"] for row in rows] == [
+        "Bore",
+        "'=Port",
+    ]  # what it is measured from comes first; no formula gets out
     assert rows[1]["nominal [mm]"] == "X -18.0000 Y -11.0000"
     assert float(rows[0]["expect within [mm]"]) < float(rows[0]["tolerance [mm]"])
     inches = planner._client.get(f"{base}/locate/first-article?units=inch").get_data(as_text=True)
@@ -163,8 +202,19 @@ def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, plann
 @given(
     st.one_of(
         st.text(max_size=200),
-        st.lists(st.lists(st.one_of(st.floats(), st.integers(-5, 99), st.text(max_size=6), st.none()), max_size=5), max_size=8).map(
-            lambda rows: "station;x;y;z\n" + "\n".join(";".join("" if cell is None else str(cell) for cell in row) for row in rows)
+        st.lists(
+            st.lists(
+                st.one_of(st.floats(), st.integers(-5, 99), st.text(max_size=6), st.none()),
+                max_size=5,
+            ),
+            max_size=8,
+        ).map(
+            lambda rows: (
+                "station;x;y;z\n"
+                + "\n".join(
+                    ";".join("" if cell is None else str(cell) for cell in row) for row in rows
+                )
+            )
         ),
     )
 )
@@ -190,8 +240,13 @@ def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, d
     assert design["datum"] == picked["strategy"]
     assert design["count"] == picked["count"] == max(item["count"] for item in result["strategies"])
     before = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]
-    stations = [{key: item[key] for key in ("face", "kind", "x_mm", "y_mm", "turn")} for item in design["stations"]]
-    moved = change_field(planner, job, "arrangement", {"own": True, "stations": stations})[1]["latest"]["result"]
+    stations = [
+        {key: item[key] for key in ("face", "kind", "x_mm", "y_mm", "turn")}
+        for item in design["stations"]
+    ]
+    moved = change_field(planner, job, "arrangement", {"own": True, "stations": stations})[1][
+        "latest"
+    ]["result"]
     assert moved["designs"][0]["datum"] == picked["strategy"]
     assert moved["feasible"]
     after = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]

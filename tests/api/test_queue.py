@@ -61,7 +61,8 @@ def test_a_run_that_breaks_is_stored_as_failed_with_its_reason(database, queue, 
     queue._plan_run(run_id)
     state = _state(database, run_id)
     assert state.status == "failed"
-    # What the program says to itself is for the log; a person is told whose fault it is and what to do.
+    # What the program says to itself is for the log; a person is told whose fault it is and what to
+    # do.
     assert "ZeroDivision" not in state.error
     assert "not of yours" in state.error
     assert "try again" in state.error
@@ -84,7 +85,9 @@ def test_a_run_cancelled_meanwhile_stores_nothing(database, queue, monkeypatch):
     assert _state(database, run_id).status == "cancelled"
 
 
-def test_the_best_so_far_is_there_while_a_run_goes_on_and_gone_when_it_breaks(database, queue, monkeypatch):
+def test_the_best_so_far_is_there_while_a_run_goes_on_and_gone_when_it_breaks(
+    database, queue, monkeypatch
+):
     run_id = _run(database)
     seen = []
 
@@ -94,7 +97,8 @@ def test_the_best_so_far_is_there_while_a_run_goes_on_and_gone_when_it_breaks(da
             state = _state(database, run_id)
             seen.append((state.status, state.count, state.step))
             assert state.result["designs"][0]["count"] == found.designs[0].count == state.count
-            with database.session() as session:  # what is not finished is not exported as the job's answer
+            # what is not finished is not exported as the job's answer
+            with database.session() as session:
                 assert jobs.document(session, session.get_one(Job, state.job_id)).result is None
 
         _real(request, progress, told)
@@ -174,7 +178,10 @@ def test_a_solid_is_read_by_the_worker_refused_in_words_or_given_up(database, qu
 
     good = step_seed()
     with database.session() as session:
-        ids = [uploads.add(session, "part.step", data, None).id for data in (good, good[:-3000] + good[-200:], good)]
+        ids = [
+            uploads.add(session, "part.step", data, None).id
+            for data in (good, good[:-3000] + good[-200:], good)
+        ]
         uploads.report(session, ids[2], status="cancelled")
     for upload_id in ids[:2]:
         queue.add_solid(upload_id)
@@ -189,7 +196,9 @@ def test_a_solid_is_read_by_the_worker_refused_in_words_or_given_up(database, qu
     with database.session() as session:
         read = session.get_one(Upload, ids[0])
         assert read.file is None  # the mesh is kept, the file is not
-        assert read.result["volume_mm3"] == pytest.approx(40 * 30 * 20 - 3.141592653589793 * 36 / 4 * 20, rel=1e-6)
+        assert read.result["volume_mm3"] == pytest.approx(
+            40 * 30 * 20 - 3.141592653589793 * 36 / 4 * 20, rel=1e-6
+        )
         assert uploads.mesh_of(session, ids[0]).triangles.shape[1] == 3
         assert uploads.mesh_of(session, ids[2]) is None
         if states()[1] == "failed":
@@ -203,14 +212,24 @@ def _away(times: int, then):
     def call(*args, **kwargs):
         if left[0]:
             left[0] -= 1
-            raise OperationalError("UPDATE run SET result = …", {}, Exception("server closed the connection unexpectedly"))
+            raise OperationalError(
+                "UPDATE run SET result = …",
+                {},
+                Exception("server closed the connection unexpectedly"),
+            )
         return then(*args, **kwargs)
 
     return call
 
 
-def test_a_short_fault_of_the_database_is_tried_again_and_never_fails_a_run(database, queue, monkeypatch):
-    monkeypatch.setattr(design, "plan", lambda request, progress, *rest, **more: (progress("layout", 0.5), _real(request))[1])
+def test_a_short_fault_of_the_database_is_tried_again_and_never_fails_a_run(
+    database, queue, monkeypatch
+):
+    monkeypatch.setattr(
+        design,
+        "plan",
+        lambda request, progress, *rest, **more: (progress("layout", 0.5), _real(request))[1],
+    )
     monkeypatch.setattr(queue_module.jobs, "report", _away(2, jobs.report))  # how far it is
     monkeypatch.setattr(queue_module.jobs, "finish", _away(3, jobs.finish))  # the outcome
     run_id = _run(database)
@@ -236,7 +255,7 @@ def test_what_a_person_reads_of_a_fault_is_never_a_statement(database, queue, mo
     assert "secret" not in _state(database, run_id).error
 
 
-def test_what_brings_its_worker_down_is_given_up_with_a_reason_and_a_worker_that_stops_in_order_gives_back(
+def test_what_brings_its_worker_down_is_given_up_and_a_worker_that_stops_gives_back(
     database, queue, monkeypatch
 ):
     run_id = _run(database)
@@ -279,12 +298,18 @@ async def _stopped_once(queue, begun) -> None:
     await worker
 
 
-def test_solids_have_a_lane_of_their_own_and_of_two_people_neither_waits_for_all_of_the_others(app, database, monkeypatch):
+def test_solids_have_a_lane_of_their_own_and_of_two_people_neither_waits_for_all_of_the_others(
+    app, database, monkeypatch
+):
     browsers = [Browser(app) for _ in range(2)]
     queue = app.extensions["queue"]
-    assert [browser.sign_in(name) for browser, name in zip(browsers, ("planner", "admin"), strict=True)] == [200, 200]
+    assert [
+        browser.sign_in(name) for browser, name in zip(browsers, ("planner", "admin"), strict=True)
+    ] == [200, 200]
     order, wanted = [], []
-    monkeypatch.setattr(design, "plan", lambda request, *rest, **more: order.append(request.name) or _real(request))
+    monkeypatch.setattr(
+        design, "plan", lambda request, *rest, **more: order.append(request.name) or _real(request)
+    )
     for browser, name in ((0, "a1"), (0, "a2"), (0, "a3"), (1, "b1")):
         job = browsers[browser].call("POST", "/api/jobs", {"name": name, "quantity": 5})[1]
         wanted.append(browsers[browser].call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"])
@@ -301,5 +326,12 @@ def test_solids_have_a_lane_of_their_own_and_of_two_people_neither_waits_for_all
     asyncio.run(both())
     assert browsers[0].call("GET", f"/api/solids/{solid}")[1]["status"] == "done"
     assert order == []  # the quick lane takes up no plan
-    asyncio.run(_work(queue, 60, lambda: all(_state(database, run_id).status == "done" for run_id in wanted), "plans"))
+    asyncio.run(
+        _work(
+            queue,
+            60,
+            lambda: all(_state(database, run_id).status == "done" for run_id in wanted),
+            "plans",
+        )
+    )
     assert order == ["a1", "b1", "a2", "a3"]

@@ -1,4 +1,6 @@
-"""The shop over the service: change with history, retire without vanishing, in and out as files, and who may."""
+"""The shop over the service: change with history, retire without vanishing, in and out as files,
+and who may.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ def test_a_change_is_kept_with_its_source_and_its_history_and_an_old_version_ref
     vise = _entry(planner, "vise", "Vise, 125 mm jaws")
     path = f"/api/shop/entries/{vise['id']}"
     status, changed = planner.call(
-        "PATCH", path, {"version": 1, "data": {"rated_force_n": "6000 lbf", "jaw_height_mm": "1 3/4 in"}}
+        "PATCH",
+        path,
+        {"version": 1, "data": {"rated_force_n": "6000 lbf", "jaw_height_mm": "1 3/4 in"}},
     )
     assert status == 200
     assert changed["data"]["rated_force_n"] == pytest.approx(26_689.3, rel=1e-5)
@@ -30,9 +34,12 @@ def test_a_change_is_kept_with_its_source_and_its_history_and_an_old_version_ref
     status, problem = planner.call("PATCH", path, {"version": 2, "data": {"opening_mm": "wide"}})
     assert (status, problem["errors"][0]["field"]) == (422, "opening_mm")
     assert (
-        planner.call("PATCH", path, {"version": 2, "sources": {"opening_mm": "measured"}})[1]["sources"]["opening_mm"] == "measured"
+        planner.call("PATCH", path, {"version": 2, "sources": {"opening_mm": "measured"}})[1][
+            "sources"
+        ]["opening_mm"]
+        == "measured"
     )
-    (sourced, first) = planner.call("GET", f"{path}/history")[1]["changes"]
+    sourced, first = planner.call("GET", f"{path}/history")[1]["changes"]
     assert (first["person"], first["what"]) == ("Planner", "changed")
     assert first["fields"]["jaw_height_mm"] == [40.0, 44.45]
     assert sourced["fields"]["sources"][1] == {"opening_mm": "measured"}
@@ -41,19 +48,39 @@ def test_a_change_is_kept_with_its_source_and_its_history_and_an_old_version_ref
 def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that_hold_it(planner):
     model = _entry(planner, "machine", "Horizontal, 400 mm pallet")
     status, own = planner.call(
-        "POST", "/api/shop/entries", {"kind": "machine", "name": "Our big one", "data": model["data"] | {"pallets": 6}}
+        "POST",
+        "/api/shop/entries",
+        {"kind": "machine", "name": "Our big one", "data": model["data"] | {"pallets": 6}},
     )
     assert (status, own["source"]) == (201, "entered by Planner")
-    assert planner.call("POST", "/api/shop/entries", {"kind": "machine", "name": "OUR BIG ONE", "data": model["data"]})[0] == 422
-    assert planner.call("POST", "/api/shop/entries", {"kind": "rules", "name": "More rules"})[0] == 422
-    picked = next(item for item in planner.call("GET", "/api/catalogue")[1]["machines"] if item["name"] == "Our big one")
+    assert (
+        planner.call(
+            "POST",
+            "/api/shop/entries",
+            {"kind": "machine", "name": "OUR BIG ONE", "data": model["data"]},
+        )[0]
+        == 422
+    )
+    assert (
+        planner.call("POST", "/api/shop/entries", {"kind": "rules", "name": "More rules"})[0] == 422
+    )
+    picked = next(
+        item
+        for item in planner.call("GET", "/api/catalogue")[1]["machines"]
+        if item["name"] == "Our big one"
+    )
     assert (picked["shop_id"], picked["pallets"]) == (own["id"], 6)
     job = new_job(planner)
-    planner.call("PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "machine", "value": picked})
+    planner.call(
+        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "machine", "value": picked}
+    )
     path = f"/api/shop/entries/{own['id']}"
     status, gone = planner.call("PATCH", path, {"version": 1, "retired": True})
     assert (status, gone["retired"], gone["used_by"]) == (200, True, [job["name"]])
-    assert all(item["name"] != "Our big one" for item in planner.call("GET", "/api/catalogue")[1]["machines"])
+    assert all(
+        item["name"] != "Our big one"
+        for item in planner.call("GET", "/api/catalogue")[1]["machines"]
+    )
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["machine"]["pallets"] == 6
     assert planner.call("PATCH", path, {"version": 2, "retired": False})[1]["retired"] is False
 
@@ -72,16 +99,30 @@ def _exported(browser, query):
 
 
 def test_an_export_read_back_changes_nothing_and_an_edited_one_only_what_it_says(planner):
-    for query, form, count in (("kind=clamp&format=csv", {"kind": "clamp"}, 12), ("format=json", {}, 112)):
-        status, preview = send(planner, "/api/shop/import", _exported(planner, query), "x.csv", **form)
-        assert (status, preview["added"], preview["changed"], preview["faults"]) == (200, [], [], [])
+    for query, form, count in (
+        ("kind=clamp&format=csv", {"kind": "clamp"}, 12),
+        ("format=json", {}, 112),
+    ):
+        status, preview = send(
+            planner, "/api/shop/import", _exported(planner, query), "x.csv", **form
+        )
+        assert (status, preview["added"], preview["changed"], preview["faults"]) == (
+            200,
+            [],
+            [],
+            [],
+        )
         assert preview["unchanged"] == count
-    table = "Name,Usual torque [N·m],Source\nEdge clamp M8,12,the maker's sheet\nOur clamp,9,typed\n".encode()
+    table = (
+        "Name,Usual torque [N·m],Source\nEdge clamp M8,12,the maker's sheet\nOur clamp,9,typed\n"
+    ).encode()
     status, preview = send(planner, "/api/shop/import", table, "x.csv", kind="clamp")
     assert preview["faults"][0]["row"] == 2  # a new clamp needs its sizes
     table = "Name,Usual torque [N·m],Source\nEdge clamp M8,12,the maker's sheet\n".encode()
     before = _entry(planner, "clamp", "Edge clamp M8")
-    assert send(planner, "/api/shop/import", table, "x.csv", kind="clamp")[1]["changed"] == ["Edge clamp M8"]
+    assert send(planner, "/api/shop/import", table, "x.csv", kind="clamp")[1]["changed"] == [
+        "Edge clamp M8"
+    ]
     assert _entry(planner, "clamp", "Edge clamp M8") == before  # looking stores nothing
     assert send(planner, "/api/shop/import", table, "x.csv", kind="clamp", store="yes")[1]["stored"]
     after = _entry(planner, "clamp", "Edge clamp M8")
@@ -110,7 +151,12 @@ def test_who_only_reads_changes_nothing(app, role):
     browser = Browser(app)
     browser.sign_in(role)
     entry = _entries(browser, "vise")[0]
-    assert browser.call("PATCH", f"/api/shop/entries/{entry['id']}", {"version": 1, "retired": True})[0] == 403
+    assert (
+        browser.call("PATCH", f"/api/shop/entries/{entry['id']}", {"version": 1, "retired": True})[
+            0
+        ]
+        == 403
+    )
     assert browser.call("POST", "/api/shop/entries", {"kind": "vise", "name": "x"})[0] == 403
     assert send(browser, "/api/shop/import", b"Name\nx", "x.csv", kind="vise")[0] == 403
     assert send(browser, "/api/drawings", b"x")[0] == 403

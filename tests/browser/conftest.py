@@ -18,9 +18,11 @@ from tests.installation import Installation
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
-    """The state folder of a demo shop that stands still, with every job planned: made once, copied for each file of tests.
+    """The state folder of a demo shop that stands still, with every job planned: made once, copied
+    for each file of tests.
 
-    Tests that run side by side share it: the first to need it makes it, the others wait; it goes with the last of them.
+    Tests that run side by side share it: the first to need it makes it, the others wait; it goes
+    with the last of them.
     """
     shared = tmp_path_factory.getbasetemp()
     note = (shared if worker_id == "master" else shared.parent) / "demo-shop"
@@ -64,12 +66,22 @@ def chrome() -> Iterator[webdriver.Chrome]:
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
     for flag in (
-        "--headless=new", "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-dev-shm-usage",
-        "--disable-component-update", "--disable-sync", "--window-size=1280,800", f"--user-data-dir={profile}",
-    ):  # fmt: skip
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-dev-shm-usage",
+        "--disable-component-update",
+        "--disable-sync",
+        "--window-size=1280,800",
+        f"--user-data-dir={profile}",
+    ):
         options.add_argument(flag)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-    driver = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+    driver = webdriver.Chrome(
+        options=options, service=webdriver.ChromeService("/usr/bin/chromedriver")
+    )
     driver.downloads = Path(profile) / "downloads"
     yield driver
     driver.quit()
@@ -90,7 +102,9 @@ def browser(chrome: webdriver.Chrome) -> webdriver.Chrome:
     chrome.execute_cdp_cmd("Network.clearBrowserCache", {})
     shutil.rmtree(chrome.downloads, ignore_errors=True)
     chrome.downloads.mkdir()
-    chrome.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(chrome.downloads)})
+    chrome.execute_cdp_cmd(
+        "Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(chrome.downloads)}
+    )
     size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
     chrome.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
     chrome.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": ""})

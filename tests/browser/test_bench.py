@@ -1,4 +1,6 @@
-"""The bench: a station dragged, turned, nudged and typed to its place, judged at each step; locked and planned round; out and in as files."""
+"""The bench: a station dragged, turned, nudged and typed to its place, judged at each step; locked
+and planned round; out and in as files.
+"""
 
 from __future__ import annotations
 
@@ -40,10 +42,17 @@ class Bench:
     def drag(self, number: int, right: float, down: float, drop: bool = True) -> None:
         """By millimetres on the plate."""
         scale = self.driver.execute_script(
-            "const s = document.querySelector('svg[data-testid=plate]'); return s.clientWidth / s.viewBox.baseVal.width"
+            "const s = document.querySelector('svg[data-testid=plate]'); return s.clientWidth /"
+            " s.viewBox.baseVal.width"
         )
         dx, dy = round(right * scale), round(down * scale)
-        acts = self.acts().move_to_element(self.station(number)).click_and_hold().move_by_offset(dx // 2, dy // 2).pause(0.4)
+        acts = (
+            self.acts()
+            .move_to_element(self.station(number))
+            .click_and_hold()
+            .move_by_offset(dx // 2, dy // 2)
+            .pause(0.4)
+        )
         acts.move_by_offset(dx - dx // 2, dy - dy // 2).pause(0.1).perform()
         if drop:
             self.acts().release().perform()
@@ -63,11 +72,15 @@ class Bench:
         self.saved()
 
     def place(self) -> tuple[float, float]:
-        x, y = (self.hands.one(f"input[name='station.{axis}']").get_attribute("value") for axis in "xy")
+        x, y = (
+            self.hands.one(f"input[name='station.{axis}']").get_attribute("value") for axis in "xy"
+        )
         return float(x), float(y)
 
     def pair(self, placed: list[dict]) -> tuple[int, int, list[int], tuple[float, float]]:
-        """A station, the next one that stands turned as it does, others round that one nearest first, and the way to its place in mm."""
+        """A station, the next one that stands turned as it does, others round that one nearest
+        first, and the way to its place in mm.
+        """
         way = lambda one, other: (other["x_mm"] - one["x_mm"], other["y_mm"] - one["y_mm"])  # noqa: E731
         alike = [
             (math.hypot(*way(a, b)), a["number"], b["number"])
@@ -76,9 +89,16 @@ class Bench:
             if a is not b and a["turn"] == b["turn"]
         ]
         _, first, second = min(alike)
-        mine, theirs = (next(item for item in placed if item["number"] == number) for number in (first, second))
+        mine, theirs = (
+            next(item for item in placed if item["number"] == number) for number in (first, second)
+        )
         others = sorted(placed, key=lambda item: math.hypot(*way(theirs, item)))
-        return first, second, [item["number"] for item in others if item["number"] not in (first, second)], way(mine, theirs)
+        return (
+            first,
+            second,
+            [item["number"] for item in others if item["number"] not in (first, second)],
+            way(mine, theirs),
+        )
 
     def stations(self) -> int:
         return len(self.hands.all("[data-station]"))
@@ -93,7 +113,11 @@ def near(x: float, y: float):
 def bench(hands, shop):  # noqa: F811
     """The gland plate's bench as planning left it, whatever a test before did to it."""
     planner = shop.person("planner")
-    job = next(job for job in planner.call("GET", "/api/jobs")["jobs"] if job["name"].startswith("Gland plate"))
+    job = next(
+        job
+        for job in planner.call("GET", "/api/jobs")["jobs"]
+        if job["name"].startswith("Gland plate")
+    )
     version = planner.call("GET", f"/api/jobs/{job['id']}")["version"]
     nothing = {"version": version, "path": "arrangement", "value": {"own": False, "stations": []}}
     planner.call("PATCH", f"/api/jobs/{job['id']}/fields", nothing)
@@ -103,7 +127,13 @@ def bench(hands, shop):  # noqa: F811
 def _bench_of(hands, job, more_than):  # noqa: F811
     """The job's bench once its plan is done, not only the best so far."""
     hands.open(job)
-    hands.wait(lambda: hands.count() > more_than and not hands.all(".stale") and hands.text("[data-testid=plan]") == "Plan")
+    hands.wait(
+        lambda: (
+            hands.count() > more_than
+            and not hands.all(".stale")
+            and hands.text("[data-testid=plan]") == "Plan"
+        )
+    )
     return Bench(hands)
 
 
@@ -111,10 +141,17 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     hands = bench.hands  # noqa: F811
     whole = hands.count()
     planner = shop.person("planner")
-    job = next(job for job in planner.call("GET", "/api/jobs")["jobs"] if job["name"].startswith("Gland plate"))
-    placed = planner.call("GET", f"/api/jobs/{job['id']}")["latest"]["result"]["designs"][0]["stations"]
+    job = next(
+        job
+        for job in planner.call("GET", "/api/jobs")["jobs"]
+        if job["name"].startswith("Gland plate")
+    )
+    placed = planner.call("GET", f"/api/jobs/{job['id']}")["latest"]["result"]["designs"][0][
+        "stations"
+    ]
     one, neighbour, round_it, (right, up) = bench.pair(placed)
-    # Onto a neighbour: red at once, not counted, told which; the nearest clear place is one click away, and so is undo.
+    # Onto a neighbour: red at once, not counted, told which; the nearest clear place is one click
+    # away, and so is undo.
     bench.pick(one)
     bench.drag(one, 0.6 * right, -0.6 * up, drop=False)
     hands.wait(lambda: hands.one("[data-testid=ghost]").get_attribute("data-stands") == "no")
@@ -125,12 +162,15 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     hands.says("too near station")
     assert bench.stations() == whole
     hands.press("Undo")
-    hands.wait(lambda: hands.count() == whole and not hands.all(".wrong-line") and not hands.all(".stale"))
+    hands.wait(
+        lambda: hands.count() == whole and not hands.all(".wrong-line") and not hands.all(".stale")
+    )
     hands.press("Redo")
     hands.says("stations stand wrong")
     hands.press("Forget my placing")
     hands.wait(lambda: hands.count() == whole and not hands.all(".stale"))
-    # Four removed leave room: one moved over to where its neighbour stood stands clear, is locked, and the plan goes round it.
+    # Four removed leave room: one moved over to where its neighbour stood stands clear, is locked,
+    # and the plan goes round it.
     gone = sorted([neighbour, *round_it[:3]], reverse=True)
     bench.pick(*gone)
     bench.key(Keys.DELETE)
@@ -143,7 +183,13 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     bench.key("l")
     hands.wait(lambda: hands.all(f"[data-station='{one}'][aria-label*='locked']"))
     hands.press("Plan around 1 locked")
-    hands.wait(lambda: hands.all("[data-testid=plan]") and hands.text("[data-testid=plan]") == "Plan" and not hands.all(".stale"))
+    hands.wait(
+        lambda: (
+            hands.all("[data-testid=plan]")
+            and hands.text("[data-testid=plan]") == "Plan"
+            and not hands.all(".stale")
+        )
+    )
     (kept,) = hands.all("[data-station][aria-label*='locked']")
     kept.click()
     assert bench.place() == stood
@@ -188,7 +234,14 @@ def test_turning_nudging_typing_rows_and_files(bench, tmp_path):
     hands.wait(lambda: hands.count() == several + 1)
     # Out as a table, changed there, and in again.
     hands.press("Files")
-    hands.wait(lambda: next(e for e in hands.all("[role=menuitem]") if e.text.startswith("Station positions as")).click() or True)
+    hands.wait(
+        lambda: (
+            next(
+                e for e in hands.all("[role=menuitem]") if e.text.startswith("Station positions as")
+            ).click()
+            or True
+        )
+    )
     file = hands.wait(lambda: next(iter(hands.driver.downloads.glob("*.csv"))))
     rows = list(csv.reader(file.read_text().splitlines()))
     assert len(rows) == 2 + several
@@ -221,7 +274,9 @@ def test_faces_of_a_block_designs_side_by_side_and_in_three_dimensions(hands):  
     whole = hands.count()
     assert bench.stations() == 2 * whole
     hands.says("complete parts per cycle")
-    assert {f"B{angle}°" for angle in (0, 90, 180, 270)} <= {text.text for text in hands.all("svg text")}
+    assert {f"B{angle}°" for angle in (0, 90, 180, 270)} <= {
+        text.text for text in hands.all("svg text")
+    }
     hands.says("index moves")
     assert len(hands.all("[data-testid=ribbon] .ribbon-line > div")) > 5
     # Another design beside it, to look at and to compare; taken, it is the layout.
@@ -236,7 +291,9 @@ def test_faces_of_a_block_designs_side_by_side_and_in_three_dimensions(hands):  
     bench.key("v")
     canvas = hands.one("canvas")
     hands.wait(lambda: canvas.size["width"] > 300)
-    assert not any(button.is_enabled() for button in hands.all(".overlays button"))  # stations are shaded on the drawing only
+    assert not any(
+        button.is_enabled() for button in hands.all(".overlays button")
+    )  # stations are shaded on the drawing only
     bench.key("v")
     # A station that goes to the next face stands where others are: told there, and undone.
     bench.pick(1)
@@ -262,15 +319,30 @@ def test_two_people_on_one_bench_see_one_another_and_neither_loses_a_change(benc
     job = address.split("/jobs/")[1].split("/")[0]
     other.call("POST", f"/api/jobs/{job}/here", {"page": "c" * 32})
     hands.wait(lambda: "Demo admin" in hands.text("[data-testid=others]"))
-    # The other is first: what is stored here against what was read before is refused, kept, and put over theirs.
+    # The other is first: what is stored here against what was read before is refused, kept, and put
+    # over theirs.
     hands.unaware()
     version = other.call("GET", f"/api/jobs/{job}")["version"]
-    other.call("PATCH", f"/api/jobs/{job}/fields", {"version": version, "path": "quantity", "value": 431})
+    other.call(
+        "PATCH", f"/api/jobs/{job}/fields", {"version": version, "path": "quantity", "value": 431}
+    )
     hands.enter("station.clearance_mm", "4")
     hands.says("Changed by two at once")
     hands.press("Mine over theirs")
-    hands.wait(lambda: not any("Changed by two" in item.text for item in hands.all("[role=status], [role=alert], .notice")))
-    state = hands.wait(lambda: (s := other.call("GET", f"/api/jobs/{job}"))["request"]["station"]["clearance_mm"] == 4 and s)
+    hands.wait(
+        lambda: (
+            not any(
+                "Changed by two" in item.text
+                for item in hands.all("[role=status], [role=alert], .notice")
+            )
+        )
+    )
+    state = hands.wait(
+        lambda: (
+            (s := other.call("GET", f"/api/jobs/{job}"))["request"]["station"]["clearance_mm"] == 4
+            and s
+        )
+    )
     assert state["request"]["quantity"] == 431
 
 
@@ -282,12 +354,15 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
     hands.choose("Faces", "2 plates round")
     hands.says("Block without plates")
     hands.set("block.body_kg", "44 lb")
-    hands.wait(lambda: hands.one("input[name='block.body_kg']").get_attribute("value").startswith("19.9"))
+    hands.wait(
+        lambda: hands.one("input[name='block.body_kg']").get_attribute("value").startswith("19.9")
+    )
     assert len(hands.all("svg[data-testid=plate] text")) >= 2
     hands.press("4\nLayout")
     hands.wait(lambda: hands.one("[data-testid=plan]").click() or True)
     hands.wait(lambda: hands.text("[data-testid=plan]") == "Plan" and not hands.all(".stale"))
-    if hands.all("[data-testid=reasons]"):  # clamps that suit op 10 may be in the way of op 20: then it says which and why
+    # clamps that suit op 10 may be in the way of op 20: then it says which and why
+    if hands.all("[data-testid=reasons]"):
         hands.says("Nearest that works")
     else:
         hands.says("complete parts per cycle")
@@ -318,7 +393,9 @@ def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_
         acts.send_keys(pressed[-1])
         for key in pressed[:-1]:
             acts.key_up(key)
-        acts.key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()  # before anything was answered
+        acts.key_down(Keys.CONTROL).send_keys("z").key_up(
+            Keys.CONTROL
+        ).perform()  # before anything was answered
         hands.wait(lambda version=version: planner.call("GET", address)["version"] == version + 2)
         bench.saved()
         assert placed() == stood, pressed

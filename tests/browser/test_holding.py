@@ -1,4 +1,6 @@
-"""Holding as a planner sees it: the window of torque, what each contact gets, what would help; parts that share a clamp."""
+"""Holding as a planner sees it: the window of torque, what each contact gets, what would help;
+parts that share a clamp.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,10 @@ pytestmark = pytest.mark.browser
 
 
 def _shares(hands) -> dict[str, list[str]]:  # noqa: F811
-    rows = [[cell.text for cell in row.find_elements("tag name", "td")] for row in hands.all("[data-testid=contacts] tbody tr")]
+    rows = [
+        [cell.text for cell in row.find_elements("tag name", "td")]
+        for row in hands.all("[data-testid=contacts] tbody tr")
+    ]
     return {cells[0]: cells[1:] for cells in rows}
 
 
@@ -22,7 +27,9 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     clamps = [cells for name, cells in shares.items() if name.startswith("edge clamp")]
     stops = [cells for name, cells in shares.items() if name.startswith("long stop")]
     # What the two clamps press is what the long stop gets, but for what rubs on the plate.
-    assert sum(float(cells[0]) for cells in stops) == pytest.approx(sum(float(cells[0]) for cells in clamps), rel=0.03)
+    assert sum(float(cells[0]) for cells in stops) == pytest.approx(
+        sum(float(cells[0]) for cells in clamps), rel=0.03
+    )
 
     # The slider says what a torque would give while it moves, and sets it when it is let go.
     before = float(hands.text("[data-testid=factor]"))
@@ -30,7 +37,9 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     slider.send_keys(Keys.HOME)
     for _ in range(3):
         slider.send_keys(Keys.ARROW_RIGHT)
-    hands.wait(lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") == "2")
+    hands.wait(
+        lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") == "2"
+    )
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
     hands.says("No design: the part is not held")
@@ -38,14 +47,24 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     hands.wait(lambda: float(hands.text("[data-testid=factor]")) < before)
     hands.says("What would make it hold")
     hands.wait(
-        lambda: next(b for b in hands.all("[aria-label^='Take ']") if "N·m more" in b.get_attribute("aria-label")).click() or True
+        lambda: (
+            next(
+                b
+                for b in hands.all("[aria-label^='Take ']")
+                if "N·m more" in b.get_attribute("aria-label")
+            ).click()
+            or True
+        )
     )
-    hands.wait(lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") != "2")
+    hands.wait(
+        lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") != "2"
+    )
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() > 0
 
-    # A toe like a knife sinks in from the first touch of the wrench on: it holds, and is not green for that.
+    # A toe like a knife sinks in from the first touch of the wrench on: it holds, and is not green
+    # for that.
     hands.press("3\nMethod")
     land = hands.one("input[name='station.clamp.toe_land_mm']").get_attribute("value")
     hands.set("station.clamp.toe_land_mm", "0.01")
@@ -67,7 +86,11 @@ def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_ch
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() == 2 * len(hands.all("[data-station]")) > 0
-    for overlay, words in (("Clamping", "Factor needed over"), ("Reach", "travel"), ("Tolerance used", "tightest feature")):
+    for overlay, words in (
+        ("Clamping", "Factor needed over"),
+        ("Reach", "travel"),
+        ("Tolerance used", "tightest feature"),
+    ):
         hands.press(overlay)
         hands.wait(lambda words=words: words in hands.text("[data-testid=overlay-line]"))
     hands.press("3\nMethod")
@@ -97,7 +120,10 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
     hands.press("Plan")
 
     def ranked():
-        rows = [[cell.text for cell in row.find_elements("tag name", "td")] for row in hands.all("[data-testid=ways] tbody tr")]
+        rows = [
+            [cell.text for cell in row.find_elements("tag name", "td")]
+            for row in hands.all("[data-testid=ways] tbody tr")
+        ]
         return [cells for cells in rows if cells[-1] == "Take"]
 
     rows = hands.wait(lambda: (found := ranked()) and not hands.all(".stale") and found, 240)
@@ -112,8 +138,13 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
     hands.wait(lambda: not hands.all("[data-testid=where-from]"))
     # Another way is one press: from then on the person picks.
     hands.wait(lambda: hands.one(f"button[aria-label='Take {rows[-1][0]}']").click() or True)
-    hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved") and hands.all(".stale"))
-    assert hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") == f"{float(rows[-1][6].split()[0]):g}"
+    hands.wait(
+        lambda: hands.text("[data-testid=saved]").startswith("Saved") and hands.all(".stale")
+    )
+    assert (
+        hands.one("input[name='station.clamp.torque_nm']").get_attribute("value")
+        == f"{float(rows[-1][6].split()[0]):g}"
+    )
     assert hands.quiet_console() == []
 
 

@@ -25,7 +25,8 @@ ZONE = "parts.0.features.0.tolerance_mm"
 #: One look at the whole page instead of one at each of its parts.
 _NAMED = """const plain = (text) => text.replace(/\\s/g, "");
 const shown = (one) => plain(one.innerText ?? one.textContent);  // what is drawn has no innerText
-return [...document.querySelectorAll("button, a, [role=button]")].filter((one) => shown(one) === plain(arguments[0]));"""
+const all = [...document.querySelectorAll("button, a, [role=button]")];
+return all.filter((one) => shown(one) === plain(arguments[0]));"""
 _SAYS = """return document.body.innerText.replace(/\\u00a0/g, " ").includes(arguments[0]);"""
 
 
@@ -37,9 +38,13 @@ class Hands:
 
     def wait(self, what, seconds=90):
         try:
-            return WebDriverWait(self.driver, seconds, 0.15, ignored_exceptions=(Exception,)).until(lambda _: what())
+            return WebDriverWait(self.driver, seconds, 0.15, ignored_exceptions=(Exception,)).until(
+                lambda _: what()
+            )
         except TimeoutException:
-            seen = self.driver.execute_script("return location.href + '\\n' + document.body.innerText")
+            seen = self.driver.execute_script(
+                "return location.href + '\\n' + document.body.innerText"
+            )
         raise AssertionError(f"Not within {seconds} s. The page was {seen[:3000]}")
 
     def all(self, css):
@@ -59,7 +64,9 @@ class Hands:
     def button(self, words):
         def found():
             named = self.driver.execute_script(_NAMED, words)
-            return next(b for b in named if b.text.strip() == words and b.is_displayed() and b.is_enabled())
+            return next(
+                b for b in named if b.text.strip() == words and b.is_displayed() and b.is_enabled()
+            )
 
         return self.wait(found)
 
@@ -80,20 +87,32 @@ class Hands:
         self.wait(lambda: self.text("[data-testid=saved]").startswith("Saved"))
 
     def choose(self, box, wanted, done=None):
-        """Take a line of a list, which is known by its label or by what it shows now, and wait until it is stored."""
+        """Take a line of a list, which is known by its label or by what it shows now, and wait
+        until it is stored.
+        """
 
         def shown():
-            return next(item for item in self.all("[role=combobox]") if box in item.text or box in (item.accessible_name or ""))
+            return next(
+                item
+                for item in self.all("[role=combobox]")
+                if box in item.text or box in (item.accessible_name or "")
+            )
 
         field = self.wait(shown)
         self.driver.execute_script("arguments[0].scrollIntoView({block: 'center'})", field)
 
         def taken():
-            # A list still grows while it opens, so that a press can fall on the line beside: what stands there after it counts.
+            # A list still grows while it opens, so that a press can fall on the line beside: what
+            # stands there after it counts.
             if not self.all("[role=option]"):
                 field.click()
             next(item for item in self.all("[role=option]") if wanted in item.text).click()
-            self.wait(lambda: not self.all("[role=option]") and self.text("[data-testid=saved]").startswith("Saved"))
+            self.wait(
+                lambda: (
+                    not self.all("[role=option]")
+                    and self.text("[data-testid=saved]").startswith("Saved")
+                )
+            )
             return self.wait(done or (lambda: wanted in field.text), 10)
 
         self.wait(taken)
@@ -102,7 +121,12 @@ class Hands:
         """Load a drawing and take what was found."""
         self.one("input[name=drawing]").send_keys(str(file))
         self.press(take)
-        self.wait(lambda: not self.all("[role=dialog]") and self.text("[data-testid=saved]").startswith("Saved"))
+        self.wait(
+            lambda: (
+                not self.all("[role=dialog]")
+                and self.text("[data-testid=saved]").startswith("Saved")
+            )
+        )
 
     def plan(self):
         self.one("[data-testid=plan]").click()
@@ -118,14 +142,19 @@ class Hands:
 
     def open(self, job, step="layout"):
         self.driver.get(f"{self.address}/jobs")
-        address = self.wait(lambda: self.driver.find_element(By.LINK_TEXT, job)).get_attribute("href")
+        address = self.wait(lambda: self.driver.find_element(By.LINK_TEXT, job)).get_attribute(
+            "href"
+        )
         self.driver.get(address.replace("/layout", f"/{step}"))
         self.one(".strip a.active")
 
     def unaware(self):
         """From now on this page does not learn what others do, as if both were quick."""
         never = "new Promise(() => {})"
-        script = f"window.fetch = (f => (u, o) => String(u).includes('/here') ? {never} : f(u, o))(window.fetch)"
+        script = (
+            f"window.fetch = (f => (u, o) => String(u).includes('/here') ? {never} : f(u,"
+            " o))(window.fetch)"
+        )
         self.driver.execute_script(script)
 
     def quiet_console(self):
@@ -135,7 +164,8 @@ class Hands:
             if entry["level"] == "SEVERE"
             and " 4" not in entry["message"]
             and " 5" not in entry["message"]
-            and "/here" not in entry["message"]  # asked every few seconds, also while a server is away
+            and "/here"
+            not in entry["message"]  # asked every few seconds, also while a server is away
         ]
 
 
@@ -190,7 +220,9 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     hands.plan()
     assert hands.count() < first
     hands.press("Undo")
-    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "3")
+    hands.wait(
+        lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "3"
+    )
     hands.set(ZONE, "0.043")
     hands.plan()
     assert 0 < hands.count() < first
@@ -278,7 +310,9 @@ def test_a_database_that_goes_away_is_said_and_the_change_is_stored_when_it_is_b
     shop.database().start()
     hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved"))
     hands.driver.refresh()
-    hands.wait(lambda: hands.one(f"input[name='{CUT}.wear_factor']").get_attribute("value") == "1.4")
+    hands.wait(
+        lambda: hands.one(f"input[name='{CUT}.wear_factor']").get_attribute("value") == "1.4"
+    )
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() > 0
@@ -287,7 +321,13 @@ def test_a_database_that_goes_away_is_said_and_the_change_is_stored_when_it_is_b
 def test_units_theme_and_keyboard_are_a_persons_own(hands):
     hands.open("Manifold block, 8-port")
     hands.press("mm · N·m")
-    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value").startswith("0.11811"))
+    hands.wait(
+        lambda: (
+            hands.one("input[name='station.clearance_mm']")
+            .get_attribute("value")
+            .startswith("0.11811")
+        )
+    )
     hands.press("Dark")
     hands.wait(lambda: hands.one("html").get_attribute("data-theme") == "dark")
     hands.driver.refresh()

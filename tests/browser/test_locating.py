@@ -1,4 +1,6 @@
-"""Locating as a planner sees it: why one station is fine and another was left out, what would help, a real fixture's places."""
+"""Locating as a planner sees it: why one station is fine and another was left out, what would help,
+a real fixture's places.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ pytestmark = pytest.mark.browser
 
 
 def _tab(hands, words: str) -> None:  # noqa: F811
-    hands.wait(lambda: next(tab for tab in hands.all("[role=tab]") if tab.text == words).click() or True)
+    hands.wait(
+        lambda: next(tab for tab in hands.all("[role=tab]") if tab.text == words).click() or True
+    )
 
 
 def _use(hands) -> float:  # noqa: F811
@@ -28,13 +32,18 @@ def test_a_planner_can_say_why_one_station_is_fine_and_the_next_was_left_out(han
         for cell in cells
         if "Shaft" in cell.get_attribute("aria-label")
     }
-    ghosts = [int(item.get_attribute("data-left-out")) for item in hands.wait(lambda: hands.all("[data-left-out]"))]
+    ghosts = [
+        int(item.get_attribute("data-left-out"))
+        for item in hands.wait(lambda: hands.all("[data-left-out]"))
+    ]
     placed = min(ghosts) - 1
     assert all(shares[number] <= 100 for number in range(1, placed + 1))
     assert all(shares[number] > 100 for number in ghosts)
     # The one that uses most is looked at first; its contributors add up to what is shown.
     assert _use(hands) <= 0.071
-    assert max(shares[number] for number in range(1, placed + 1)) == round(100 * _use(hands) / 0.071)
+    assert max(shares[number] for number in range(1, placed + 1)) == round(
+        100 * _use(hands) / 0.071
+    )
     hands.says("station place")
     # On paper every station is there, none cut off by the edge, and nothing to press or to fill in.
     hands.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
@@ -52,21 +61,29 @@ def test_a_planner_can_say_why_one_station_is_fine_and_the_next_was_left_out(han
     rows = hands.wait(lambda: hands.all("[data-testid=left-out] tbody tr"))
     assert len(rows) == len(ghosts)
     assert "Shaft bore" in rows[0].text
-    strategies = {row.text.split(",")[0].split("\n")[0].strip(): row.text for row in hands.all("[data-testid=strategies] tbody tr")}
+    strategies = {
+        row.text.split(",")[0].split("\n")[0].strip(): row.text
+        for row in hands.all("[data-testid=strategies] tbody tr")
+    }
     assert any("work offsets" in text for text in strategies.values())
 
-    # Asked why, it says what adds up there, and what would bring it in: solved, and taken with one press; planned again it holds one more.
+    # Asked why, it says what adds up there, and what would bring it in: solved, and taken with one
+    # press; planned again it holds one more.
     hands.wait(lambda: rows[0].find_element("tag name", "button").click() or True)
     hands.wait(lambda: f"left out, {placed + 1}" in hands.text(".headline"))
     hands.wait(lambda: _use(hands) > 0.071)
     hands.one("[data-testid=histogram] rect")
     best = hands.wait(
         lambda: next(
-            row for row in hands.all("[data-testid=brings-in] tr") if "pick" in row.text.lower() or "station" in row.text.lower()
+            row
+            for row in hands.all("[data-testid=brings-in] tr")
+            if "pick" in row.text.lower() or "station" in row.text.lower()
         )
     )
     assert int(re.search(r"(\d+) %", best.text)[1]) <= 100
-    before = int(re.search(r"of (\d+) a cycle", hands.driver.find_element("tag name", "body").text)[1])
+    before = int(
+        re.search(r"of (\d+) a cycle", hands.driver.find_element("tag name", "body").text)[1]
+    )
     hands.wait(lambda: best.find_element("tag name", "button").click() or True)
     hands.says("Changed since it was planned")
     hands.press("4\nLayout")
@@ -87,7 +104,11 @@ def test_the_freedoms_of_a_part_and_the_first_article(hands):  # noqa: F811
 
     hands.button("All to zero").click()
     hands.wait(lambda: all("0.0000" in text for text in freedoms().values()))
-    slider = next(item for item in hands.all("input[type=range]") if "end stop" in item.get_attribute("aria-label"))
+    slider = next(
+        item
+        for item in hands.all("input[type=range]")
+        if "end stop" in item.get_attribute("aria-label")
+    )
     for _ in range(5):
         slider.send_keys(Keys.ARROW_RIGHT)
     # The end stop 0.005 off slides the part along Y by just that, and does nothing else.
@@ -109,12 +130,18 @@ def test_a_fixture_that_was_measured_is_judged_as_it_is(hands, tmp_path):  # noq
     rows = hands.wait(lambda: hands.all("[data-testid=measured] tbody tr"))
     drawn = [[cell.text for cell in row.find_elements("tag name", "td")[1:3]] for row in rows]
     short = tmp_path / "short.csv"
-    short.write_text("station,x [mm],y [mm]\n" + "".join(f"{k + 1},{x},{y}\n" for k, (x, y) in enumerate(drawn[:-1])))
+    short.write_text(
+        "station,x [mm],y [mm]\n"
+        + "".join(f"{k + 1},{x},{y}\n" for k, (x, y) in enumerate(drawn[:-1]))
+    )
     hands.one("input[name=measured]").send_keys(str(short))
     hands.says("Nothing was taken over")
     hands.says(f"not measured: {len(drawn)}")
     whole = tmp_path / "whole.csv"
-    whole.write_text("station,x [mm],y [mm]\n" + "".join(f"{k + 1},{float(x) + 0.006:.4f},{y}\n" for k, (x, y) in enumerate(drawn)))
+    whole.write_text(
+        "station,x [mm],y [mm]\n"
+        + "".join(f"{k + 1},{float(x) + 0.006:.4f},{y}\n" for k, (x, y) in enumerate(drawn))
+    )
     hands.one("input[name=measured]").send_keys(str(whole))
     hands.wait(lambda: _use(hands) < first)
     measured = _use(hands)
@@ -146,20 +173,28 @@ def test_an_op_before_that_is_not_laid_out_here_is_held_in_its_own_way(hands):  
     hands.choose("Part and op", "op 20")
     hands.press("6\nLocate")
     hands.press("Plan")
-    hands.wait(lambda: not hands.all(".stale") and "Underside" in hands.text("[data-testid=verdict-grid]"))
-    hands.choose("Parts of", "op 10, before this", lambda: "Held as op 20 is" in hands.text("aside"))
+    hands.wait(
+        lambda: not hands.all(".stale") and "Underside" in hands.text("[data-testid=verdict-grid]")
+    )
+    hands.choose(
+        "Parts of", "op 10, before this", lambda: "Held as op 20 is" in hands.text("aside")
+    )
     hands.press("It is held in another way")
     hands.choose("Locating", "Round pin and diamond pin")
     hands.set("elsewhere.0.station.locating.apart_mm", "0.0005 in")
     # Its clamps are its own too, in step 3; the op that is laid out keeps its own.
     hands.press("3\nMethod")
-    hands.choose("Clamps of", "op 10, before this", lambda: "Held in its own way" in hands.text(".form-side"))
+    hands.choose(
+        "Clamps of", "op 10, before this", lambda: "Held in its own way" in hands.text(".form-side")
+    )
     assert hands.all("input[name='elsewhere.0.station.clamp.torque_nm']")
     assert not hands.all("input[name='station.clamp.torque_nm']")
     hands.press("6\nLocate")
     hands.press("Plan")
     hands.wait(lambda: not hands.all(".stale") and hands.all("[data-testid=verdict-grid]"))
-    hands.choose("Parts of", "op 10, before this", lambda: "Held in its own way" in hands.text("aside"))
+    hands.choose(
+        "Parts of", "op 10, before this", lambda: "Held in its own way" in hands.text("aside")
+    )
     hands.press("Hold it as the first")
     hands.says("Held as op 20 is")
     assert hands.quiet_console() == []

@@ -1,4 +1,6 @@
-"""A person with files of their own and a page of notes: parts in, stock, features, cuts, setups, and the shop."""
+"""A person with files of their own and a page of notes: parts in, stock, features, cuts, setups,
+and the shop.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,10 @@ pytestmark = pytest.mark.browser
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="3in" height="2in" viewBox="0 0 300 200">
 <rect x="0" y="0" width="300" height="200" rx="20"/><circle cx="80" cy="100" r="30"/></svg>"""
 TITLES = "name\tkind\tdia\tteeth\tdepth\twidth\tfz\trpm\tat\n"
-TABLE = TITLES + "T1 rough\tcontour\t12\t3\t6\t2\t0.06\t7000\t\nT2 hole\tdrill\t6\t\t14\t\t0.08\t6000\t12, 12"
+TABLE = (
+    TITLES
+    + "T1 rough\tcontour\t12\t3\t6\t2\t0.06\t7000\t\nT2 hole\tdrill\t6\t\t14\t\t0.08\t6000\t12, 12"
+)
 
 
 def _drawing(folder):
@@ -25,7 +30,9 @@ def _drawing(folder):
     for ends in [((0, 0), (90, 0)), ((90, 0), (90, 40)), ((90, 40), (0, 40)), ((0, 40), (0, 0.03))]:
         space.add_line(*ends, dxfattribs={"layer": "part"})
     space.add_circle((60, 20), 7, dxfattribs={"layer": "part"})
-    space.add_lwpolyline([(120, 0), (160, 0), (160, 90), (120, 90)], close=True, dxfattribs={"layer": "border"})
+    space.add_lwpolyline(
+        [(120, 0), (160, 0), (160, 90), (120, 90)], close=True, dxfattribs={"layer": "border"}
+    )
     path = folder / "lever.dxf"
     document.saveas(path)
     return path
@@ -40,7 +47,8 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     hands.enter("name", "Level lever")
     hands.enter("quantity", "240")
     hands.press("Make job")
-    # The drawing: a gap is named, joined over as far as one says; the layer that is no part is left out.
+    # The drawing: a gap is named, joined over as far as one says; the layer that is no part is left
+    # out.
     hands.one("input[name=drawing]").send_keys(str(_drawing(tmp_path)))
     hands.says("1 open chain was left out")
     hands.enter("join", "0.05")
@@ -64,7 +72,11 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
 
     # Features: a hole offered from the drawing, one from the side.
     hands.press("Features and tolerances")
-    hands.wait(lambda: next(b for b in hands.all("button") if b.text.startswith("Add hole")).click() or True)
+    hands.wait(
+        lambda: (
+            next(b for b in hands.all("button") if b.text.startswith("Add hole")).click() or True
+        )
+    )
     hands.wait(lambda: _value(hands, "parts.0.features.1.name").startswith("Hole 14"))
     hands.press("Add a feature")
     hands.wait(lambda: hands.all("input[name='parts.0.features.2.name']"))
@@ -72,33 +84,50 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     row = hands.all("table.sheet tbody tr")[2]
     row.find_elements(By.CSS_SELECTOR, "button[aria-label='-Y']")[0].click()
     hands.wait(
-        lambda: hands.all("table.sheet tbody tr")[2].find_elements(By.CSS_SELECTOR, "button[aria-label='-Y'][aria-pressed=true]")
+        lambda: hands.all("table.sheet tbody tr")[2].find_elements(
+            By.CSS_SELECTOR, "button[aria-label='-Y'][aria-pressed=true]"
+        )
     )
     for side in ("+Z", "-Z"):
         on = f"button[aria-label='{side}'][aria-pressed=true]"
         hands.all("table.sheet tbody tr")[2].find_element(By.CSS_SELECTOR, on).click()
-        hands.wait(lambda on=on: not hands.all("table.sheet tbody tr")[2].find_elements(By.CSS_SELECTOR, on))
+        hands.wait(
+            lambda on=on: (
+                not hands.all("table.sheet tbody tr")[2].find_elements(By.CSS_SELECTOR, on)
+            )
+        )
 
     # Cuts: pasted from a spreadsheet, a wrong cell named, then walked by keyboard.
     hands.press("2\nCuts")
     hands.press("Paste cuts")
     area = hands.one("textarea[name=table]")
     hands.driver.execute_script(
-        "const set = Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set; set.call(arguments[0], arguments[1]);"
-        "arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", area, TABLE.replace("14\t\t0.08", "deep\t\t0.08"),
-    )  # fmt: skip
+        "const set = Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set;"
+        " set.call(arguments[0], arguments[1]);arguments[0].dispatchEvent(new Event('input',"
+        " {bubbles: true}))",
+        area,
+        TABLE.replace("14\t\t0.08", "deep\t\t0.08"),
+    )
     hands.press("Add these cuts")
     hands.says("line 3, depth")
     hands.driver.execute_script(
-        "const set = Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set; set.call(arguments[0], arguments[1]);"
-        "arguments[0].dispatchEvent(new Event('input', {bubbles: true}))", area, TABLE,
-    )  # fmt: skip
+        "const set = Object.getOwnPropertyDescriptor(HTMLTextAreaElement.prototype, 'value').set;"
+        " set.call(arguments[0], arguments[1]);arguments[0].dispatchEvent(new Event('input',"
+        " {bubbles: true}))",
+        area,
+        TABLE,
+    )
     hands.press("Add these cuts")
     hands.wait(lambda: len(hands.all("table.sheet tbody tr")) == 3)
     first = hands.one(f"input[name='{CUT}.axial_depth_mm']")
     first.click()
     first.send_keys("0.25 in", Keys.ENTER)
-    hands.wait(lambda: hands.driver.switch_to.active_element.get_attribute("name") == "parts.0.ops.0.cuts.1.axial_depth_mm")
+    hands.wait(
+        lambda: (
+            hands.driver.switch_to.active_element.get_attribute("name")
+            == "parts.0.ops.0.cuts.1.axial_depth_mm"
+        )
+    )
     hands.wait(lambda: _value(hands, f"{CUT}.axial_depth_mm") == "6.35")
     hands.says("Force N")
     hands.set("parts.0.ops.0.cuts.2.spindle_rpm", "90000")
@@ -109,25 +138,36 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     hands.press("Fewest setups")
     hands.says("clamped on")
     counts = {
-        r.find_element(By.TAG_NAME, "b").text: r.find_elements(By.TAG_NAME, "td")[1].text for r in hands.all("table.lines tbody tr")
+        r.find_element(By.TAG_NAME, "b").text: r.find_elements(By.TAG_NAME, "td")[1].text
+        for r in hands.all("table.lines tbody tr")
     }
     assert (counts["plain vise"], counts["five-axis block"]) == ("2", "1")
     row = next(r for r in hands.all("table.lines tbody tr") if r.text.startswith("fixture plate"))
     row.find_element(By.TAG_NAME, "button").click()
-    hands.wait(lambda: len(hands.all(".tabs button[role=tab]")) >= 3 and "-Y up" in hands.text(".tabs"))
+    hands.wait(
+        lambda: len(hands.all(".tabs button[role=tab]")) >= 3 and "-Y up" in hands.text(".tabs")
+    )
     assert len(hands.all("table.sheet tbody tr")) == 3  # op 10 kept its cuts
     # An op taken out, and put back as it was.
     next(tab for tab in hands.all(".tabs button[role=tab]") if "Op 20" in tab.text).click()
     hands.press("Remove op")
     hands.wait(lambda: "Op 20" not in hands.text(".tabs"))
     hands.press("Undo")
-    hands.wait(lambda: "Op 20" in hands.text(".tabs") and hands.text("[data-testid=saved]").startswith("Saved"))
+    hands.wait(
+        lambda: (
+            "Op 20" in hands.text(".tabs") and hands.text("[data-testid=saved]").startswith("Saved")
+        )
+    )
     # The plate: what stands in the cutter's way is said, and lower stops and clamps mend it.
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
     hands.says("the stops at most")
     hands.press("3\nMethod")
-    for name, height in (("stops.height_mm", "7"), ("clamp.toe_height_mm", "4.5"), ("clamp.height_mm", "7")):
+    for name, height in (
+        ("stops.height_mm", "7"),
+        ("clamp.toe_height_mm", "4.5"),
+        ("clamp.height_mm", "7"),
+    ):
         hands.set(f"station.{name}", height)
     hands.press("4\nLayout")
     hands.plan()
@@ -145,7 +185,12 @@ def test_a_solid_is_read_turned_sectioned_and_taken_and_a_kit_made(hands, tmp_pa
     hands.one("input[name=drawing]").send_keys(str(solid))
     hands.says("which way is up?", 60)
     hands.says("20.0 mm high")
-    hands.wait(lambda: next(b for b in hands.all("[role=dialog] button") if b.text.startswith("+X up")).click() or True)
+    hands.wait(
+        lambda: (
+            next(b for b in hands.all("[role=dialog] button") if b.text.startswith("+X up")).click()
+            or True
+        )
+    )
     hands.says("Take it, +X up")
     hands.press("Take it, +X up")
     hands.wait(lambda: _value(hands, "parts.0.height_mm") == "40")
@@ -178,7 +223,12 @@ def test_a_solid_is_read_turned_sectioned_and_taken_and_a_kit_made(hands, tmp_pa
 
 def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tmp_path):  # noqa: F811
     hands.driver.find_element(By.LINK_TEXT, "Shop").click()
-    hands.wait(lambda: next(b for b in hands.all("button[role=tab]") if b.text.startswith("Cutters")).click() or True)
+    hands.wait(
+        lambda: (
+            next(b for b in hands.all("button[role=tab]") if b.text.startswith("Cutters")).click()
+            or True
+        )
+    )
     hands.wait(lambda: len(hands.all(".MuiDataGrid-row")) > 10)
     hands.one("input[name=search]").send_keys("tap m8")
     hands.wait(lambda: [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")] == ["Tap M8"])
@@ -190,7 +240,9 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.wait(lambda: _value(hands, "entry.name") == "Tap 5/16-18")
     hands.enter("entry.diameter_mm", '5/16"')
     hands.wait(lambda: _value(hands, "entry.diameter_mm") == "7.9375")
-    assert "diameter" in hands.one("aside svg").get_attribute("aria-label") or hands.all("aside svg text")
+    assert "diameter" in hands.one("aside svg").get_attribute("aria-label") or hands.all(
+        "aside svg text"
+    )
     hands.enter("entry.pitch_mm", "-1")
     hands.says("greater than or equal to 0")
     hands.enter("entry.pitch_mm", "1.4111")
@@ -198,11 +250,21 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.one("input[name='entry.pitch_mm']").click()
     hands.wait(lambda: "entered by" in _value(hands, "entry.source"))
     hands.press("Retire")
-    hands.wait(lambda: "Tap 5/16-18" not in [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")])
+    hands.wait(
+        lambda: "Tap 5/16-18" not in [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")]
+    )
     table = tmp_path / "vises.csv"
-    titles = 'Name,Jaw width [mm],Jaw height [mm],"Opening, largest [mm]","Clamping force, rated [N]",Handle torque for it [N·m]'
+    titles = (
+        'Name,Jaw width [mm],Jaw height [mm],"Opening, largest [mm]","Clamping force, rated'
+        ' [N]",Handle torque for it [N·m]'
+    )
     table.write_text(f"{titles}\nOld vise,5 in,40,180,20 kN,70\n")
-    hands.wait(lambda: next(b for b in hands.all("button[role=tab]") if b.text.startswith("Vises")).click() or True)
+    hands.wait(
+        lambda: (
+            next(b for b in hands.all("button[role=tab]") if b.text.startswith("Vises")).click()
+            or True
+        )
+    )
     hands.press("Import")
     hands.one("input[name=table]").send_keys(str(table))
     hands.says("This would change")
@@ -257,13 +319,18 @@ def test_a_file_that_does_not_fit_says_why_and_the_way_on_is_there(hands, tmp_pa
     hands.press("Leave it")
     hands.wait(lambda: not hands.all("[role=dialog]"))
     assert hands.text(".picture") == before  # looked at and left
-    load("pixels.svg", b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 60"><rect width="80" height="60"/></svg>')
+    load(
+        "pixels.svg",
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 60"><rect width="80"'
+        b' height="60"/></svg>',
+    )
     hands.says("Which units?")
     hands.press("It is mm")
     hands.says("80.00 mm × 60.00 mm")
     hands.press("Take this outline")
     hands.wait(lambda: "80.00 mm" in hands.text(".picture"))
-    # Taken by mistake: one key takes it back, another brings it again, and a page loaded anew still has it.
+    # Taken by mistake: one key takes it back, another brings it again, and a page loaded anew still
+    # has it.
     hands.one("body").send_keys(Keys.CONTROL, "z")
     hands.wait(lambda: hands.text(".picture") == before)
     hands.one("body").send_keys(Keys.CONTROL, "y")

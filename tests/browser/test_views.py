@@ -1,4 +1,6 @@
-"""Every view: nothing scrolls sideways, everything has a name, every number answers where it comes from, and people do not lose work."""
+"""Every view: nothing scrolls sideways, everything has a name, every number answers where it comes
+from, and people do not lose work.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,17 @@ from tests.installation import Caller
 
 pytestmark = pytest.mark.browser
 
-STEPS = ("part", "part?show=stock", "part?show=features", "cuts", "cuts?show=setups", "method", "layout", "hold", "locate")
+STEPS = (
+    "part",
+    "part?show=stock",
+    "part?show=features",
+    "cuts",
+    "cuts?show=setups",
+    "method",
+    "layout",
+    "hold",
+    "locate",
+)
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 
 
@@ -26,7 +38,9 @@ def _escape(hands: Hands) -> None:  # noqa: F811
     hands.wait(lambda: not hands.all("[data-testid=where-from]"))
 
 
-@pytest.mark.parametrize(("step", "least"), [("cuts", 7), ("layout", 12), ("hold", 5), ("locate", 5)])
+@pytest.mark.parametrize(
+    ("step", "least"), [("cuts", 7), ("layout", 12), ("hold", 5), ("locate", 5)]
+)
 def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: F811
     hands.open("Manifold block, 8-port", step)
     hands.wait(lambda: len(hands.all("[data-figure]")) >= least)
@@ -46,14 +60,18 @@ def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: 
     assert len(seen) >= min(least, 4)
 
 
-#: A metric quantity in a sentence; what is said a metre has no usual counterpart, and some say both: "23 kg (51 lb)".
+#: A metric quantity in a sentence; what is said a metre has no usual counterpart, and some say
+#: both: "23 kg (51 lb)".
 METRIC = re.compile(r"(?<![\w.])\d[\d.]*\s(?:mm|N·m|N|kg|K)(?![\w²/·]| a metre| \(\d)")
 
 
 def _metric(hands: Hands, names: list[str]) -> list[str]:  # noqa: F811
-    """Quantities on screen and in its hints that are not in inches and pounds; names stay as they were given."""
+    """Quantities on screen and in its hints that are not in inches and pounds; names stay as they
+    were given.
+    """
     hints = hands.driver.execute_script(
-        "return [...document.querySelectorAll('main [title], .bench [title]')].map((e) => e.title).join('\\n')"
+        "return [...document.querySelectorAll('main [title], .bench [title]')].map((e) =>"
+        " e.title).join('\\n')"
     )
     seen = hands.text("body") + "\n" + hints
     for name in names:
@@ -77,7 +95,9 @@ def _tabs(hands: Hands, ready: str) -> Iterator[str]:  # noqa: F811
             tab = next(item for item in hands.all("[role=tab]") if item.text == name)
             if tab.get_attribute("aria-selected") != "true":
                 tab.click()
-            return tab.get_attribute("aria-selected") == "true" and "Adding up" not in hands.text("body")
+            return tab.get_attribute("aria-selected") == "true" and "Adding up" not in hands.text(
+                "body"
+            )
 
         hands.wait(opened)
         yield name
@@ -87,7 +107,10 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
     hands.open("Manifold block, 8-port", "locate")
     job = hands.driver.current_url.split("/jobs/")[1].split("/")[0]
     person = shop.person("planner")
-    given = [person.call("GET", f"/api/jobs/{job}")["request"], person.call("GET", "/api/catalogue")]
+    given = [
+        person.call("GET", f"/api/jobs/{job}")["request"],
+        person.call("GET", "/api/catalogue"),
+    ]
     names = sorted(_names(given), key=len, reverse=True)
     assert any(METRIC.search(name) for name in names)  # one of the features is named by its height
     hands.press("mm · N·m")
@@ -101,7 +124,8 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
         hands.press("4\nLayout")
         hands.wait(lambda: hands.count() > 0)
         assert _metric(hands, names) == []
-        # A refusal: less than the machine itself is good for is said first, in thousandths; and it is undone.
+        # A refusal: less than the machine itself is good for is said first, in thousandths; and it
+        # is undone.
         hands.set("parts.0.features.0.tolerance_mm", "0.0002")
         hands.one("[data-testid=plan]").click()
         hands.says("within 0.0002 in is less than the machine itself is good for")
@@ -118,7 +142,11 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
         hands.says("mm · N·m")
 
 
-SIZES = {"1280 x 800": (1280, 800, 1.0), "1280 x 800, zoomed by half": (853, 533, 1.5), "1920 x 1080": (1920, 1080, 1.0)}
+SIZES = {
+    "1280 x 800": (1280, 800, 1.0),
+    "1280 x 800, zoomed by half": (853, 533, 1.5),
+    "1920 x 1080": (1920, 1080, 1.0),
+}
 
 
 def test_no_view_scrolls_sideways(hands):  # noqa: F811
@@ -128,11 +156,17 @@ def test_no_view_scrolls_sideways(hands):  # noqa: F811
         for size, (width, height, zoom) in SIZES.items():
             metrics = {"width": width, "height": height, "deviceScaleFactor": zoom, "mobile": False}
             hands.driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", metrics)
-            hands.wait(lambda width=width: hands.driver.execute_script("return window.innerWidth") == width)
+            hands.wait(
+                lambda width=width: hands.driver.execute_script("return window.innerWidth") == width
+            )
             try:
-                hands.wait(lambda: hands.driver.execute_script(too_wide) <= 0, 5)  # what measures itself does so a moment later
+                hands.wait(
+                    lambda: hands.driver.execute_script(too_wide) <= 0, 5
+                )  # what measures itself does so a moment later
             except AssertionError:
-                pytest.fail(f"{view} at {size} is {hands.driver.execute_script(too_wide)} px too wide")
+                pytest.fail(
+                    f"{view} at {size} is {hands.driver.execute_script(too_wide)} px too wide"
+                )
 
     for step in STEPS:
         hands.open("Float-arm hub", step)
@@ -149,22 +183,27 @@ def test_everything_that_can_be_worked_has_a_name_and_focus_can_be_seen(hands): 
         hands.open("Gland plate", step)
         hands.wait(lambda: hands.all("main button, main a"))
         nameless = hands.driver.execute_script(
-            """return [...document.querySelectorAll('button, a, input:not([type=file]), [role=button], [role=combobox]')].filter(e =>
-                 !(e.getAttribute('aria-label') || e.title || e.textContent.trim() || e.getAttribute('aria-hidden') || e.closest('label') ||
-                   (e.id && document.querySelector(`label[for="${e.id}"]`)) || e.getAttribute('aria-labelledby'))
-               ).map(e => e.outerHTML.slice(0, 120))"""
+            """const worked = 'button, a, input:not([type=file]), [role=button], [role=combobox]';
+               const said = (e) => e.getAttribute('aria-label') || e.title || e.textContent.trim();
+               const called = (e) => said(e) || e.getAttribute('aria-hidden') || e.closest('label')
+                 || e.getAttribute('aria-labelledby')
+                 || (e.id && document.querySelector(`label[for="${e.id}"]`));
+               const found = [...document.querySelectorAll(worked)].filter((e) => !called(e));
+               return found.map((e) => e.outerHTML.slice(0, 120));"""
         )
         assert nameless == [], step
-    # Along the strip by keyboard: whatever is focused is outlined, and not in the colour of its ground.
+    # Along the strip by keyboard: whatever is focused is outlined, and not in the colour of its
+    # ground.
     for _ in range(6):
         ActionChains(hands.driver).send_keys(Keys.TAB).perform()
         style, width, colour, ground = hands.driver.execute_script(
             """const e = document.activeElement, s = getComputedStyle(e);
-               let g = e; while (g && getComputedStyle(g).backgroundColor === 'rgba(0, 0, 0, 0)') g = g.parentElement;
-               return [s.outlineStyle, parseFloat(s.outlineWidth), s.outlineColor, getComputedStyle(g).backgroundColor]"""
+               const under = (of) => getComputedStyle(of).backgroundColor;
+               let g = e; while (g && under(g) === 'rgba(0, 0, 0, 0)') g = g.parentElement;
+               return [s.outlineStyle, parseFloat(s.outlineWidth), s.outlineColor, under(g)];"""
         )
-        assert (style, width >= 1, colour != ground) == ("solid", True, True), hands.driver.switch_to.active_element.get_attribute(
-            "outerHTML"
+        assert (style, width >= 1, colour != ground) == ("solid", True, True), (
+            hands.driver.switch_to.active_element.get_attribute("outerHTML")
         )
 
 
@@ -197,7 +236,9 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop,
     options.binary_location = "/usr/bin/chromium"
     for flag in ("--headless=new", "--no-sandbox", "--disable-dev-shm-usage"):
         options.add_argument(flag)
-    other = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+    other = webdriver.Chrome(
+        options=options, service=webdriver.ChromeService("/usr/bin/chromedriver")
+    )
     try:
         second = Hands(other, shop.address)
         second.sign_in("Demo admin")
@@ -207,11 +248,15 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop,
         hands.enter(f"{CUT}.axial_depth_mm", "3.5")
         hands.says("Demo admin changed this job")
         assert hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.5"
-        hands.wait(lambda: hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000")
+        hands.wait(
+            lambda: hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000"
+        )
         hands.enter(f"{CUT}.axial_depth_mm", "3.4")
         hands.wait(lambda: "changed this job" not in hands.text("body"))
         hands.driver.refresh()
-        hands.wait(lambda: hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.4")
+        hands.wait(
+            lambda: hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.4"
+        )
         assert hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000"
     finally:
         other.quit()
@@ -251,7 +296,11 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
     hands.says("Changed since it was planned")
     hands.press("Delete")
     hands.says("can be brought back until then")
-    hands.wait(lambda: next(b for b in hands.all("[role=dialog] button") if b.text == "Delete").click() or True)
+    hands.wait(
+        lambda: (
+            next(b for b in hands.all("[role=dialog] button") if b.text == "Delete").click() or True
+        )
+    )
     hands.says("Manifold block, 8-port")
     hands.wait(lambda: "Large plate" not in hands.text("table.jobs"))
 
@@ -263,12 +312,18 @@ def test_keys_plan_undo_and_are_listed(hands):  # noqa: F811
     hands.set("station.clearance_mm", "9")
     hands.driver.execute_script("document.activeElement.blur()")
     ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
-    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == before)
-    ActionChains(hands.driver).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z").key_up(Keys.SHIFT).key_up(
+    hands.wait(
+        lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == before
+    )
+    ActionChains(hands.driver).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z").key_up(
+        Keys.SHIFT
+    ).key_up(Keys.CONTROL).perform()
+    hands.wait(
+        lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "9"
+    )
+    ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(
         Keys.CONTROL
     ).perform()
-    hands.wait(lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "9")
-    ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
     hands.wait(lambda: hands.text("[data-testid=plan]") == "Plan" and not hands.all(".stale"))
     hands.driver.execute_script("document.activeElement.blur()")
     ActionChains(hands.driver).send_keys("?").perform()
@@ -305,7 +360,9 @@ def test_an_administrator_adds_someone_who_signs_in_and_is_locked_out_again(shop
     hands.press("People")
     row = hands.wait(lambda: next(r for r in hands.all("tr") if "Second planner" in r.text))
     row.find_element(By.CSS_SELECTOR, "button").click()
-    hands.wait(lambda: "Unlock" in next(r for r in hands.all("tr") if "Second planner" in r.text).text)
+    hands.wait(
+        lambda: "Unlock" in next(r for r in hands.all("tr") if "Second planner" in r.text).text
+    )
     hands.press("Sign out")
     hands.says("One click signs in")
     hands.enter("sign_in", "second")
@@ -328,7 +385,11 @@ def test_a_deleted_job_is_one_press_from_back_and_one_changes_ones_own_password(
     hands.press(f"Deleted ({shop.person('planner').call('GET', '/api/jobs')['deleted']})")
     hands.wait(lambda: "Deleted jobs" in hands.text("h1") and "Short-lived" in hands.text("table"))
     hands.press("Password")
-    for name, typed in (("present", "not it, surely"), ("fresh", "a new long password"), ("again", "a new long password")):
+    for name, typed in (
+        ("present", "not it, surely"),
+        ("fresh", "a new long password"),
+        ("again", "a new long password"),
+    ):
         hands.one(f"input[name={name}]").send_keys(typed)
     hands.press("Change it")
     hands.says("not your present password")
@@ -339,5 +400,11 @@ def test_a_deleted_job_is_one_press_from_back_and_one_changes_ones_own_password(
     hands.press("Close")
     hands.press("Back to the jobs")
     hands.wait(lambda: hands.text("h1") == "Jobs")
-    again = Caller(shop.address, "planner", "a new long password")  # the demo's own for who comes next
-    again.call("PUT", "/api/session/password", {"present": "a new long password", "fresh": "salt-marsh-planner"})
+    again = Caller(
+        shop.address, "planner", "a new long password"
+    )  # the demo's own for who comes next
+    again.call(
+        "PUT",
+        "/api/session/password",
+        {"present": "a new long password", "fresh": "salt-marsh-planner"},
+    )

@@ -1,4 +1,6 @@
-"""What the layout tests judge by: built on shapely alone, from the documents, without the code that placed the stations."""
+"""What the layout tests judge by: built on shapely alone, from the documents, without the code that
+placed the stations.
+"""
 
 from __future__ import annotations
 
@@ -17,9 +19,17 @@ def as_result(placements: list[Placement]) -> LayoutResult:
     """Placements as an answer, to be judged."""
     count = len(placements)
     return LayoutResult(
-        placements=placements, count=count, sets=count, bound=9999, proven=False, by_hand=0, method="", statement="",
-        usable_mm2=0, used_mm2=0,
-    )  # fmt: skip
+        placements=placements,
+        count=count,
+        sets=count,
+        bound=9999,
+        proven=False,
+        by_hand=0,
+        method="",
+        statement="",
+        usable_mm2=0,
+        used_mm2=0,
+    )
 
 
 def placed(request: LayoutRequest, placement: Placement) -> list[tuple[Layer, Polygon]]:
@@ -28,7 +38,9 @@ def placed(request: LayoutRequest, placement: Placement) -> list[tuple[Layer, Po
         (
             layer,
             affinity.translate(
-                affinity.rotate(Polygon(layer.outer), placement.turn, origin=(0, 0)), placement.x_mm, placement.y_mm
+                affinity.rotate(Polygon(layer.outer), placement.turn, origin=(0, 0)),
+                placement.x_mm,
+                placement.y_mm,
             ),
         )
         for layer in layers
@@ -59,7 +71,9 @@ def faults(request: LayoutRequest, result: LayoutResult) -> list[str]:
                     found.append(f"{number} meets a keep-out with its {layer.name}")
         for region in kind.regions:
             point = affinity.translate(
-                affinity.rotate(Polygon([region.point_mm] * 3), placement.turn, origin=(0, 0)), placement.x_mm, placement.y_mm
+                affinity.rotate(Polygon([region.point_mm] * 3), placement.turn, origin=(0, 0)),
+                placement.x_mm,
+                placement.y_mm,
             )
             if Polygon(region.outer).distance(point) > HAIR_MM:
                 found.append(f"{number} has its point outside {region.name}")
@@ -79,14 +93,17 @@ def _meets(first: Layer, p: Polygon, second: Layer, q: Polygon, gap: float) -> b
     if "body" not in roles:
         return False
     if roles == {"body"}:
-        return p.distance(q) < gap - HAIR_MM or (gap <= HAIR_MM and p.buffer(-HAIR_MM).intersects(q.buffer(-HAIR_MM)))
+        return p.distance(q) < gap - HAIR_MM or (
+            gap <= HAIR_MM and p.buffer(-HAIR_MM).intersects(q.buffer(-HAIR_MM))
+        )
     if first.low_mm >= second.high_mm or second.low_mm >= first.high_mm:
         return False
     return bool(p.buffer(-HAIR_MM).intersects(q.buffer(-HAIR_MM)))
 
 
 def boxes_by_hand(request: LayoutRequest) -> int:
-    """The practice of the trade: a box round everything the station needs, on a straight grid from the face's corner.
+    """The practice of the trade: a box round everything the station needs, on a straight grid from
+    the face's corner.
 
     Boxes that meet a keep-out or leave the face are left out; the better of the turns counts.
     """
@@ -95,11 +112,19 @@ def boxes_by_hand(request: LayoutRequest) -> int:
     x0, y0, x1, y1 = Polygon(face.outer).bounds
     for kind in request.kinds:
         for turn in kind.turns:
-            bodies = [affinity.rotate(Polygon(layer.outer), turn, origin=(0, 0)) for layer in kind.layers if layer.role == "body"]
-            whole = [affinity.rotate(Polygon(layer.outer), turn, origin=(0, 0)) for layer in kind.layers]
+            bodies = [
+                affinity.rotate(Polygon(layer.outer), turn, origin=(0, 0))
+                for layer in kind.layers
+                if layer.role == "body"
+            ]
+            whole = [
+                affinity.rotate(Polygon(layer.outer), turn, origin=(0, 0)) for layer in kind.layers
+            ]
             left, low = min(p.bounds[0] for p in bodies), min(p.bounds[1] for p in bodies)
             right, high = max(p.bounds[2] for p in bodies), max(p.bounds[3] for p in bodies)
-            spread = [f(p.bounds[i] for p in whole) for i, f in ((0, min), (1, min), (2, max), (3, max))]
+            spread = [
+                f(p.bounds[i] for p in whole) for i, f in ((0, min), (1, min), (2, max), (3, max))
+            ]
             width = max(right - left + kind.clearance_mm, spread[2] - spread[0])
             depth = max(high - low + kind.clearance_mm, spread[3] - spread[1])
             count = 0

@@ -1,4 +1,6 @@
-"""Files are read where they can do no harm: every hostile one ends in words, in time and within its memory, and the next is read."""
+"""Files are read where they can do no harm: every hostile one ends in words, in time and within its
+memory, and the next is read.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,8 @@ from wedgecraft.formats.drawings import LIMITS, read_json
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
 
 _SQUARE = (
-    b'<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="30mm" viewBox="0 0 50 30"><rect width="50" height="30"/></svg>'
+    b'<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="30mm" viewBox="0 0 50 30"><rect'
+    b' width="50" height="30"/></svg>'
 )
 
 
@@ -35,9 +38,18 @@ def test_a_hostile_drawing_ends_in_words_and_the_next_is_read(readers, name):
     assert refused.value.remedy
     assert time.monotonic() - began < 30
     for pid in readers.pids:
-        peak = next(line for line in Path(f"/proc/{pid}/status").read_text().splitlines() if line.startswith("VmHWM"))
+        peak = next(
+            line
+            for line in Path(f"/proc/{pid}/status").read_text().splitlines()
+            if line.startswith("VmHWM")
+        )
         assert int(peak.split()[1]) < 1_000_000
-    assert json.loads(readers.call(read_json, _SQUARE, None, "next.svg", None, 0.01))["outlines"][0]["width_mm"] == 50
+    assert (
+        json.loads(readers.call(read_json, _SQUARE, None, "next.svg", None, 0.01))["outlines"][0][
+            "width_mm"
+        ]
+        == 50
+    )
 
 
 def _hold(count: int) -> int:

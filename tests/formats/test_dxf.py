@@ -72,18 +72,24 @@ def test_chain_of_lines_and_arcs_in_any_order_and_direction_with_holes():
         add()
     found = read_outlines(_bytes(document))
     assert len(found.outlines[0].outline.holes) == 2
-    assert _area(found.outlines[0].outline) == pytest.approx(60 * 40 - (4 - math.pi) * 25 - math.pi * (36 + 16), rel=1e-3)
+    assert _area(found.outlines[0].outline) == pytest.approx(
+        60 * 40 - (4 - math.pi) * 25 - math.pi * (36 + 16), rel=1e-3
+    )
     assert found.notes == ["1 TEXT left out"]
 
 
 def test_units_come_from_the_header_or_are_asked_for():
     document, space = _drawing(units=1)
     space.add_lwpolyline([(0, 0), (2.5, 0), (2.5, 1), (0, 1)], close=True)
-    assert Polygon(read_outline(_bytes(document)).outline.outer).bounds == pytest.approx((0, 0, 63.5, 25.4))
+    assert Polygon(read_outline(_bytes(document)).outline.outer).bounds == pytest.approx(
+        (0, 0, 63.5, 25.4)
+    )
     document.header["$INSUNITS"] = 0
     with pytest.raises(UnitsMissing, match=r"2\.5 x 1.*inch \(63\.5 x 25\.4 mm\)"):
         read_outline(_bytes(document))
-    assert Polygon(read_outline(_bytes(document), "mm").outline.outer).bounds == pytest.approx((0, 0, 2.5, 1))
+    assert Polygon(read_outline(_bytes(document), "mm").outline.outer).bounds == pytest.approx(
+        (0, 0, 2.5, 1)
+    )
 
 
 def test_a_drawing_written_by_hand():
@@ -112,7 +118,9 @@ def test_random_outlines_come_back_with_their_area(count, seed, units):
     scale = {1: 25.4, 4: 1.0, 5: 10.0}[units]
     if not Polygon(ring).is_valid:
         return
-    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(Polygon(ring).area * scale**2, rel=1e-6)
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(
+        Polygon(ring).area * scale**2, rel=1e-6
+    )
 
 
 def _of(*loops, line=None):
@@ -141,7 +149,10 @@ SQUARE = [(0, 0), (20, 0), (20, 20), (0, 20)]
         (_of([(0, 0), (0.2, 0), (0.2, 0.2), (0, 0.2)]), "units right"),
         (_of([(0, 0), (90_000, 0), (90_000, 9000), (0, 9000)]), "units right"),
         (_of(SQUARE, [(2, 2), (20, 2), (8, 8)]), "cross or touch"),
-        (_of(SQUARE, [(2, 2), (8, 2), (8, 8), (2, 8)], [(5, 5), (12, 5), (12, 12), (5, 12)]), "cross or touch"),
+        (
+            _of(SQUARE, [(2, 2), (8, 2), (8, 8), (2, 8)], [(5, 5), (12, 5), (12, 12), (5, 12)]),
+            "cross or touch",
+        ),
         (_of([(0, 0), (1e300, 0), (1e300, 1e300), (0, 1e300)]), "finite|beyond"),
     ],
 )
@@ -155,30 +166,46 @@ def test_an_open_outline_says_where_and_how_wide_the_gap_is():
     document, space = _drawing()
     for ends in [((0, 0), (30, 0)), ((30, 0), (30, 20)), ((30, 20), (0, 20)), ((0, 20), (0, 0.5))]:
         space.add_line(*ends)
-    with pytest.raises(FileRefused, match=r"the widest gap in the way is 0\.5 mm at X0\.000 Y0\.250.*up to 0\.51 mm apart"):
+    with pytest.raises(
+        FileRefused,
+        match=r"the widest gap in the way is 0\.5 mm at X0\.000 Y0\.250.*up to 0\.51 mm apart",
+    ):
         read_outline(_bytes(document))
     assert read_outline(_bytes(document), join_mm=0.51).depth_mm == pytest.approx(20)
 
 
 def test_of_an_outline_in_pieces_the_gap_that_keeps_it_open_is_named():
-    """Two halves, 0.05 mm apart on one side and 0.31 on the other: each half's own ends are 30 mm apart, which says nothing."""
+    """Two halves, 0.05 mm apart on one side and 0.31 on the other: each half's own ends are 30 mm
+    apart, which says nothing.
+    """
     document, space = _drawing()
     for run in [[(0, 10), (0, 0), (30, 0), (30, 10)], [(30.05, 10), (30, 20), (0, 20), (0, 10.31)]]:
         space.add_lwpolyline(run)
-    with pytest.raises(FileRefused, match=r"2 chain.*widest gap in the way is 0\.31 mm at X0\.000 Y10\.155.*up to 0\.32 mm apart"):
+    with pytest.raises(
+        FileRefused,
+        match=(
+            r"2 chain.*widest gap in the way is 0\.31 mm at X0\.000 Y10\.155.*up to 0\.32 mm apart"
+        ),
+    ):
         read_outline(_bytes(document))
     assert read_outline(_bytes(document), join_mm=0.32).area_mm2 == pytest.approx(600, abs=1)
     document, space = _drawing()
     space.add_lwpolyline([(0, 10), (0, 0), (30, 0), (30, 10)])
     space.add_line((25, 10), (5, 10))
     with pytest.raises(
-        FileRefused, match=r"up to 2 mm apart would not close one; the ends nearest to each other are 5 mm.*what is missing"
+        FileRefused,
+        match=(
+            r"up to 2 mm apart would not close one; the ends nearest to each other are 5 mm.*what"
+            r" is missing"
+        ),
     ):
         read_outline(_bytes(document))
 
 
 def test_arcs_give_true_sizes_and_centres_and_leave_no_material_out():
-    """A disc of 110 in two bulges from an odd angle, a hole of 37 in three arcs, and a notch of radius 8 in the rim of a plate."""
+    """A disc of 110 in two bulges from an odd angle, a hole of 37 in three arcs, and a notch of
+    radius 8 in the rim of a plate.
+    """
     document, space = _drawing()
     odd = [(110 / 2 * math.cos(a), 110 / 2 * math.sin(a), 1.0) for a in (0.7, 0.7 + math.pi)]
     space.add_lwpolyline(odd, format="xyb", close=True)
@@ -190,7 +217,11 @@ def test_arcs_give_true_sizes_and_centres_and_leave_no_material_out():
     hole = round_hole(np.array(found.outline.holes[0]))
     assert (hole.x_mm, hole.y_mm, hole.diameter_mm) == pytest.approx((3, -4, 37), abs=1e-5)
     document, space = _drawing()
-    space.add_lwpolyline([(0, 0, 0), (40, 0, 0), (40, 6, -1), (40, 22, 0), (40, 30, 0), (0, 30, 0)], format="xyb", close=True)
+    space.add_lwpolyline(
+        [(0, 0, 0), (40, 0, 0), (40, 6, -1), (40, 22, 0), (40, 30, 0), (0, 30, 0)],
+        format="xyb",
+        close=True,
+    )
     found = read_outline(_bytes(document))
     true = box(0, 0, 40, 30).difference(Point(40, 14).buffer(8, quad_segs=2000))
     assert true.difference(Polygon(found.outline.outer)).area < 1e-3
@@ -198,7 +229,9 @@ def test_arcs_give_true_sizes_and_centres_and_leave_no_material_out():
 
 
 def test_what_a_block_has_on_layer_0_is_on_the_layer_of_its_insert():
-    """Off: gone with the insert, but for what has a layer of its own; frozen: gone whole. The DXF reference, on layers."""
+    """Off: gone with the insert, but for what has a layer of its own; frozen: gone whole. The DXF
+    reference, on layers.
+    """
     document, space = _drawing()
     document.layers.add("off").off()
     document.layers.add("frozen").freeze()
@@ -209,7 +242,12 @@ def test_what_a_block_has_on_layer_0_is_on_the_layer_of_its_insert():
     deeper = document.blocks.new("DEEPER")
     deeper.add_blockref("B", (0, 0))
     space.add_lwpolyline([(-90, -90), (90, -90), (90, 90), (-90, 90)], close=True)
-    for layer, y, name in (("off", 0, "B"), ("frozen", 30, "B"), ("on", 60, "B"), ("off", -40, "DEEPER")):
+    for layer, y, name in (
+        ("off", 0, "B"),
+        ("frozen", 30, "B"),
+        ("on", 60, "B"),
+        ("off", -40, "DEEPER"),
+    ):
         space.add_blockref(name, (0, y), dxfattribs={"layer": layer})
     found = read_outlines(_bytes(document))
     rings = [round_hole(np.array(ring)) for ring in found.outlines[0].outline.holes]
@@ -242,7 +280,9 @@ def test_damaged_drawings_never_do_worse_than_be_refused(data):
 def test_ellipses_splines_and_old_polylines_are_curves_too():
     document, space = _drawing()
     space.add_ellipse((0, 0), (30, 0), ratio=0.5)
-    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(math.pi * 30 * 15, rel=2e-3)
+    assert _area(read_outline(_bytes(document)).outline) == pytest.approx(
+        math.pi * 30 * 15, rel=2e-3
+    )
     document, space = _drawing()
     space.add_polyline2d([(0, 0), (20, 0), (20, 10), (0, 10)], close=True)
     assert _area(read_outline(_bytes(document)).outline) == pytest.approx(200)
@@ -254,7 +294,12 @@ def test_ellipses_splines_and_old_polylines_are_curves_too():
 
 def test_small_gaps_are_closed_doubles_forgotten_and_islands_left_to_their_hole():
     document, space = _drawing()
-    for start, end in [((0, 0.004), (30, 0)), ((30.003, 0), (30, 20)), ((30, 20.005), (0, 20)), ((0, 20), (0, 0))]:
+    for start, end in [
+        ((0, 0.004), (30, 0)),
+        ((30.003, 0), (30, 20)),
+        ((30, 20.005), (0, 20)),
+        ((0, 20), (0, 0)),
+    ]:
         space.add_line(start, end)
     for _ in range(2):  # drawn twice, as happens
         space.add_circle((15, 10), 5)
@@ -282,17 +327,29 @@ def test_layers_are_chosen_outlines_offered_and_ends_joined_as_far_as_one_says()
     document, space = _drawing()
     for ends in [((0, 0), (30, 0)), ((30, 0), (30, 20)), ((30, 20), (0, 20)), ((0, 20), (0, 0.5))]:
         space.add_line(*ends, dxfattribs={"layer": "part"})
-    space.add_lwpolyline([(50, 0), (62, 0), (62, 9), (50, 9)], close=True, dxfattribs={"layer": "coupon"})
+    space.add_lwpolyline(
+        [(50, 0), (62, 0), (62, 9), (50, 9)], close=True, dxfattribs={"layer": "coupon"}
+    )
     space.add_circle((56, 4), 2, dxfattribs={"layer": "coupon"})
     document.layers.add("hidden").off()
-    space.add_lwpolyline([(0, 0), (900, 0), (900, 900), (0, 900)], close=True, dxfattribs={"layer": "hidden"})
+    space.add_lwpolyline(
+        [(0, 0), (900, 0), (900, 900), (0, 900)], close=True, dxfattribs={"layer": "hidden"}
+    )
     data = _bytes(document)
     found = read_outlines(data)
-    assert [(layer.name, layer.curves, layer.used) for layer in found.layers] == [("coupon", 2, True), ("part", 4, True)]
-    assert [(round(item.width_mm, 3), len(item.outline.holes)) for item in found.outlines] == [(12, 1)]
+    assert [(layer.name, layer.curves, layer.used) for layer in found.layers] == [
+        ("coupon", 2, True),
+        ("part", 4, True),
+    ]
+    assert [(round(item.width_mm, 3), len(item.outline.holes)) for item in found.outlines] == [
+        (12, 1)
+    ]
     assert [round(gap.gap_mm, 3) for gap in found.open] == [0.5]
     joined = read_outlines(data, join_mm=0.6)
-    assert [(round(item.width_mm, 3), round(item.depth_mm, 3)) for item in joined.outlines] == [(30, 20), (12, 9)]
+    assert [(round(item.width_mm, 3), round(item.depth_mm, 3)) for item in joined.outlines] == [
+        (30, 20),
+        (12, 9),
+    ]
     assert [round(gap.gap_mm, 3) for gap in joined.healed] == [0.5]
     assert len(read_outlines(data, join_mm=0.6, layers=["coupon"]).outlines) == 1
     with pytest.raises(FileRefused, match="none of the layers"):
@@ -321,7 +378,9 @@ def test_a_drawing_of_fifty_thousand_lines_is_read_and_one_more_refused():
 
     angles = 2 * math.pi * np.arange(49_999) / 49_999
     ring = np.stack([1000 * np.cos(angles), 1000 * np.sin(angles)], axis=1)
-    pieces = [np.array([ring[k - 1], ring[k]]) for k in np.random.default_rng(1).permutation(len(ring))]
+    pieces = [
+        np.array([ring[k - 1], ring[k]]) for k in np.random.default_rng(1).permutation(len(ring))
+    ]
     (loop,) = chain(pieces, 0.01).loops
     assert Polygon(loop).area == pytest.approx(math.pi * 1e6, rel=1e-6)
     document, space = _drawing()
@@ -367,7 +426,9 @@ def test_plain_curves_read_by_ourselves_are_those_the_library_reads(seed, monkey
     assert len(rest) < len(written.getvalue())
     monkeypatch.setattr(dxf, "plain_curves", lambda text: (text, []))
     slow = dxf.read_outlines(data)
-    assert [(item.name, item.curves, item.used) for item in quick.layers] == [(i.name, i.curves, i.used) for i in slow.layers]
+    assert [(item.name, item.curves, item.used) for item in quick.layers] == [
+        (i.name, i.curves, i.used) for i in slow.layers
+    ]
     for mine, theirs in zip(quick.outlines, slow.outlines, strict=True):
         assert mine.area_mm2 == pytest.approx(theirs.area_mm2, rel=1e-9)
         assert len(mine.outline.holes) == len(theirs.outline.holes)

@@ -1,4 +1,6 @@
-"""Layouts out and in: the drawing read back by other readers, the table by our own and by the csv module, damaged tables refused."""
+"""Layouts out and in: the drawing read back by other readers, the table by our own and by the csv
+module, damaged tables refused.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,10 @@ from wedgecraft.formats.stations import from_csv, to_csv
 def layout():
     document = starting_request("Block", 60).model_dump()
     document["plate"] |= {
-        "keepouts": [{"x_mm": 30, "y_mm": 320, "width_mm": 24}, {"shape": "box", "x_mm": 380, "y_mm": 20, "width_mm": 30}]
+        "keepouts": [
+            {"x_mm": 30, "y_mm": 320, "width_mm": 24},
+            {"shape": "box", "x_mm": 380, "y_mm": 20, "width_mm": 30},
+        ]
     }
     request = PlanRequest.model_validate(document)
     return request, plan(request).designs[0]
@@ -36,7 +41,10 @@ def layout():
 
 def _expected(design) -> list[Polygon]:
     part = Polygon(design.kinds[0].drawing.part[0], design.kinds[0].drawing.part[1:])
-    return [affinity.translate(affinity.rotate(part, s.turn, origin=(0, 0)), s.x_mm, s.y_mm) for s in design.stations]
+    return [
+        affinity.translate(affinity.rotate(part, s.turn, origin=(0, 0)), s.x_mm, s.y_mm)
+        for s in design.stations
+    ]
 
 
 @pytest.mark.parametrize("scale", [1.0, 25.4])
@@ -51,7 +59,9 @@ def test_the_drawing_holds_every_layer_to_scale_for_another_reader(layout, scale
         tuple(np.round(np.mean([v[:2] for v in p.get_points()], axis=0) * scale, 3))
         for p in space.query('LWPOLYLINE[layer=="PARTS"]')
     )
-    assert parts == sorted(tuple(np.round(np.mean(p.exterior.coords[:-1], axis=0), 3)) for p in _expected(design))
+    assert parts == sorted(
+        tuple(np.round(np.mean(p.exterior.coords[:-1], axis=0), 3)) for p in _expected(design)
+    )
     count = {layer: len(space.query(f'*[layer=="{layer}"]')) for layer in LAYERS}
     assert count["TEXT"] == count["PARTS"] == design.count
     assert count["STOPS"] == 2 * design.count
@@ -69,7 +79,11 @@ def test_the_drawing_holds_every_layer_to_scale_for_another_reader(layout, scale
 def test_the_picture_is_in_real_millimetres_for_another_reader(layout):
     request, design = layout
     read = SVG.parse(io.BytesIO(to_svg(request, design)), ppi=25.4)
-    parts = [np.array([(p.x, p.y) for p in shape.points]) for shape in read.elements() if isinstance(shape, SvgPolygon)]
+    parts = [
+        np.array([(p.x, p.y) for p in shape.points])
+        for shape in read.elements()
+        if isinstance(shape, SvgPolygon)
+    ]
     sizes = [tuple(sorted(np.round(np.ptp(points, axis=0), 3))) for points in parts]
     assert sizes.count((40, 60)) == design.count
     assert (350, 400) in sizes
@@ -78,7 +92,9 @@ def test_the_picture_is_in_real_millimetres_for_another_reader(layout):
         == 1 + len(design.kinds[0].drawing.screws) * design.count
     )
     # Y points up: the station nearest the plate's lower edge lies low in the picture.
-    lowest = max(points[:, 1].max() for points, size in zip(parts, sizes, strict=True) if size == (40, 60))
+    lowest = max(
+        points[:, 1].max() for points, size in zip(parts, sizes, strict=True) if size == (40, 60)
+    )
     assert lowest == pytest.approx(5 + 350 - min(p.bounds[1] for p in _expected(design)), abs=1e-3)
 
 
@@ -88,8 +104,12 @@ def test_the_table_comes_back_as_it_went(layout, units):
     text = to_csv(design.stations, units)
     rows = list(csv.DictReader(io.StringIO(text)))
     assert len(rows) == design.count
-    assert float(rows[3][f"x [{units}]"]) * (1 if units == "mm" else 25.4) == pytest.approx(design.stations[3].x_mm, abs=1e-4)
-    found, faults = from_csv(text, "inch" if units == "mm" else "mm")  # the titles say which, whatever the caller thinks
+    assert float(rows[3][f"x [{units}]"]) * (1 if units == "mm" else 25.4) == pytest.approx(
+        design.stations[3].x_mm, abs=1e-4
+    )
+    found, faults = from_csv(
+        text, "inch" if units == "mm" else "mm"
+    )  # the titles say which, whatever the caller thinks
     assert faults == []
     assert [(s.turn, s.locked) for s in found] == [(s.turn, s.locked) for s in design.stations]
     for read, given_ in zip(found, design.stations, strict=True):
@@ -109,8 +129,14 @@ STATIONS = st.lists(
 )
 
 
-@given(STATIONS, st.permutations(["x", "y", "turn", "locked", "remark"]), st.sampled_from([",", ";", "\t"]))
-def test_any_stations_survive_in_any_order_of_columns_and_with_any_separator(stations, columns, separator):
+@given(
+    STATIONS,
+    st.permutations(["x", "y", "turn", "locked", "remark"]),
+    st.sampled_from([",", ";", "\t"]),
+)
+def test_any_stations_survive_in_any_order_of_columns_and_with_any_separator(
+    stations, columns, separator
+):
     def cell(item: OwnStation, name: str) -> str:
         value = {
             "x": item.x_mm,
@@ -121,7 +147,9 @@ def test_any_stations_survive_in_any_order_of_columns_and_with_any_separator(sta
         }[name]
         return repr(value) if isinstance(value, float) else str(value)
 
-    lines = [separator.join(columns)] + [separator.join(cell(item, name) for name in columns) for item in stations]
+    lines = [separator.join(columns)] + [
+        separator.join(cell(item, name) for name in columns) for item in stations
+    ]
     found, faults = from_csv("\n".join(lines) + "\n")
     assert faults == []
     assert found == stations
@@ -164,23 +192,32 @@ def test_any_text_is_read_or_refused_in_words(text):
 
 
 def test_faces_of_a_block_lie_side_by_side_in_every_file():
-    """Two ops on three faces: every part where its face is, read back by other readers; the table by hand."""
+    """Two ops on three faces: every part where its face is, read back by other readers; the table
+    by hand.
+    """
     document = starting_request("Block", 60).model_dump(mode="json")
     document["parts"][0]["ops"].append(document["parts"][0]["ops"][0] | {"number": 20, "up": "-Z"})
-    request = PlanRequest.model_validate(document | {"also": [{"part": 0, "op": 1}], "block": {"faces": 3}})
+    request = PlanRequest.model_validate(
+        document | {"also": [{"part": 0, "op": 1}], "block": {"faces": 3}}
+    )
     design = plan(request).designs[0]
     assert [kind.op_number for kind in design.kinds] == [10, 20]
     space = ezdxf.read(io.StringIO(to_dxf(request, design).decode())).modelspace()
-    plates = sorted(min(v[0] for v in line.get_points()) for line in space.query('LWPOLYLINE[layer=="PLATE"]'))
+    plates = sorted(
+        min(v[0] for v in line.get_points()) for line in space.query('LWPOLYLINE[layer=="PLATE"]')
+    )
     assert plates == pytest.approx([0, 440, 880])
     middles = sorted(
-        tuple(np.round(np.mean([v[:2] for v in p.get_points()], axis=0), 2)) for p in space.query('LWPOLYLINE[layer=="PARTS"]')
+        tuple(np.round(np.mean([v[:2] for v in p.get_points()], axis=0), 2))
+        for p in space.query('LWPOLYLINE[layer=="PARTS"]')
     )
     expected = []
     for station in design.stations:
         part = Polygon(design.kinds[station.kind].drawing.part[0])
         placed = affinity.translate(
-            affinity.rotate(part, station.turn, origin=(0, 0)), station.x_mm + 440 * station.face, station.y_mm
+            affinity.rotate(part, station.turn, origin=(0, 0)),
+            station.x_mm + 440 * station.face,
+            station.y_mm,
         )
         expected.append(tuple(np.round(np.mean(placed.exterior.coords[:-1], axis=0), 2)))
     assert np.array(middles) == pytest.approx(np.array(sorted(expected)), abs=0.011)
@@ -188,7 +225,9 @@ def test_faces_of_a_block_lie_side_by_side_in_every_file():
     assert set(design.faces) | {str(station.number) for station in design.stations} == texts
     drawn = SVG.parse(io.BytesIO(to_svg(request, design)), ppi=25.4)
     sizes = [
-        tuple(np.round(np.ptp([(p.x, p.y) for p in s.points], axis=0), 2)) for s in drawn.elements() if isinstance(s, SvgPolygon)
+        tuple(np.round(np.ptp([(p.x, p.y) for p in s.points], axis=0), 2))
+        for s in drawn.elements()
+        if isinstance(s, SvgPolygon)
     ]
     assert sizes.count((400, 350)) == 3
     back, faults = from_csv(to_csv(design.stations))

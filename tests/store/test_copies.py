@@ -1,4 +1,6 @@
-"""Data is never deleted: files that were lost or spoilt are made again, what cannot be is refused in words; copies come back whole."""
+"""Data is never deleted: files that were lost or spoilt are made again, what cannot be is refused
+in words; copies come back whole.
+"""
 
 from __future__ import annotations
 
@@ -66,7 +68,9 @@ def test_a_lost_or_spoilt_password_is_made_anew_and_no_data_is_ever_removed(fold
     with pytest.raises(ClusterError, match="Nothing was removed"):
         cluster.start()
     (folder / "away").rename(folder / "postgres/data/PG_VERSION")
-    shutil.copytree("/etc/skel", folder / "postgres/being-made")  # what a start that was cut short leaves
+    shutil.copytree(
+        "/etc/skel", folder / "postgres/being-made"
+    )  # what a start that was cut short leaves
     assert cluster.start()
     assert _names(cluster.url) == ["Kept"]
 
@@ -83,7 +87,10 @@ def test_a_spoilt_session_key_is_made_anew_and_files_are_written_whole(folder):
         "from pathlib import Path\nimport os, wedgecraft.store.files as f\n"
         f"os.replace = lambda *a: os._exit(9)\nf.write_whole(Path({str(file)!r}), 'new')"
     )
-    assert subprocess.run([shutil.which("python") or "python", "-c", code], check=False).returncode == 9
+    assert (
+        subprocess.run([shutil.which("python") or "python", "-c", code], check=False).returncode
+        == 9
+    )
     assert file.read_text() == "old"
 
 
@@ -119,7 +126,11 @@ def test_a_copy_is_checked_put_back_in_a_fresh_folder_and_over_another_shop(fold
         assert _names(other.url.rsplit("/", 1)[0] + f"/{kept}") == ["Kept", "Made since"]
         with zipfile.ZipFile(copy) as whole:
             manifest, dump = whole.read("manifest.json"), whole.read("shop.dump")
-        for name, written in (("cut", copy.read_bytes()[:-2000]), ("other", b"PK"), ("flipped", None)):
+        for name, written in (
+            ("cut", copy.read_bytes()[:-2000]),
+            ("other", b"PK"),
+            ("flipped", None),
+        ):
             bad = folder / name
             if written is None:
                 with zipfile.ZipFile(bad, "w") as out:

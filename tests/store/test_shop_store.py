@@ -1,4 +1,6 @@
-"""The shop in the database: two people at one entry, a name taken by two at once, and a history that tells the whole story."""
+"""The shop in the database: two people at one entry, a name taken by two at once, and a history
+that tells the whole story.
+"""
 
 from __future__ import annotations
 
@@ -45,33 +47,59 @@ def test_of_two_changes_at_one_version_only_the_first_is_stored(database):
     def change(torque: int) -> bool:
         try:
             with database.session() as session:
-                return shop.change(session, ident, 1, f"Person {torque}", data={"rated_torque_nm": torque}) is not None
+                return (
+                    shop.change(
+                        session, ident, 1, f"Person {torque}", data={"rated_torque_nm": torque}
+                    )
+                    is not None
+                )
         except shop.Stale as stale:
             return not str(stale)
 
     with ThreadPoolExecutor(8) as pool:
         assert sum(pool.map(change, range(50, 58))) == 1
     with database.session() as session:
-        (only,) = (item for item in shop.history(session, ident, 50, 0)[0] if item.what == "changed")
-        assert only.fields["rated_torque_nm"][1] == session.get_one(Thing, ident).data["rated_torque_nm"]
+        (only,) = (
+            item for item in shop.history(session, ident, 50, 0)[0] if item.what == "changed"
+        )
+        assert (
+            only.fields["rated_torque_nm"][1]
+            == session.get_one(Thing, ident).data["rated_torque_nm"]
+        )
 
 
 CHANGES = st.lists(
     st.one_of(
-        st.fixed_dictionaries({"data": st.fixed_dictionaries({"jaw_width_mm": st.floats(20, 500)})}),
-        st.fixed_dictionaries({"data": st.fixed_dictionaries({"stations": st.integers(0, 3), "opening_mm": st.sampled_from([1e9, 90, 200])})}),
+        st.fixed_dictionaries(
+            {"data": st.fixed_dictionaries({"jaw_width_mm": st.floats(20, 500)})}
+        ),
+        st.fixed_dictionaries(
+            {
+                "data": st.fixed_dictionaries(
+                    {"stations": st.integers(0, 3), "opening_mm": st.sampled_from([1e9, 90, 200])}
+                )
+            }
+        ),
         st.fixed_dictionaries({"name": st.sampled_from(["Vise A", "Vise B", "Taken"])}),
         st.fixed_dictionaries({"retired": st.booleans()}),
-        st.fixed_dictionaries({"sources": st.fixed_dictionaries({"opening_mm": st.sampled_from(["measured", "a leaflet"])})}),
+        st.fixed_dictionaries(
+            {
+                "sources": st.fixed_dictionaries(
+                    {"opening_mm": st.sampled_from(["measured", "a leaflet"])}
+                )
+            }
+        ),
     ),
     max_size=12,
-)  # fmt: skip
+)
 
 
 @settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(changes=CHANGES)
 def test_the_history_replayed_is_the_entry_as_it_stands(database, changes):
-    """Every step says what was before it, and all of them together make the entry; a refused change leaves no trace."""
+    """Every step says what was before it, and all of them together make the entry; a refused change
+    leaves no trace.
+    """
     with database.session() as session:
         for thing in shop.entries(session):
             session.delete(thing)
@@ -99,7 +127,9 @@ def test_the_history_replayed_is_the_entry_as_it_stands(database, changes):
         assert len(steps) <= 1 + len(changes) - refused
         for step in steps[1:]:
             for field in set(step.fields) - {"name", "retired", "sources"}:
-                assert thing.sources[field].startswith("entered by Setter") or field in {"opening_mm"}
+                assert thing.sources[field].startswith("entered by Setter") or field in {
+                    "opening_mm"
+                }
 
 
 def test_stocking_up_again_brings_nothing_back_and_takes_nothing_away(database):
@@ -112,4 +142,8 @@ def test_stocking_up_again_brings_nothing_back_and_takes_nothing_away(database):
         assert len(shop.entries(session)) == count == len(shipped())
         assert session.get_one(Thing, gone.id).retired
         with pytest.raises(ValidationError):
-            shop.add(session, ShopEntry(kind="vise", name="Half a vise", data={"jaw_width_mm": 100}), "Planner")
+            shop.add(
+                session,
+                ShopEntry(kind="vise", name="Half a vise", data={"jaw_width_mm": 100}),
+                "Planner",
+            )

@@ -76,7 +76,10 @@ def test_of_two_changes_at_one_version_only_the_first_is_stored(database):
     def change(quantity: int) -> bool:
         try:
             with database.session() as session:
-                return jobs.change_job(session, job_id, 1, starting_request("Block", quantity), person) is not None
+                return (
+                    jobs.change_job(session, job_id, 1, starting_request("Block", quantity), person)
+                    is not None
+                )
         except jobs.VersionConflict as conflict:
             return conflict.version != 2
 
@@ -97,15 +100,24 @@ def test_an_outcome_is_stored_once_and_never_over_a_cancelled_run(database):
 def test_who_has_a_job_open_is_known_while_the_page_is_and_forgotten_after(database):
     job_id = _job(database)
     with database.session() as session:
-        ann, bo = (people.add_person(session, name, name.title(), "planner", "long enough password").id for name in ("ann", "bo"))
+        ann, bo = (
+            people.add_person(session, name, name.title(), "planner", "long enough password").id
+            for name in ("ann", "bo")
+        )
         assert presence.here(session, job_id, "1" * 32, ann) == []
-        assert presence.here(session, job_id, "2" * 32, ann) == []  # the same person twice is nobody else
+        assert (
+            presence.here(session, job_id, "2" * 32, ann) == []
+        )  # the same person twice is nobody else
         assert presence.here(session, job_id, "3" * 32, bo) == ["Ann"]
         assert presence.here(session, job_id, "1" * 32, ann) == ["Bo"]
         presence.gone(session, "3" * 32)
         assert presence.here(session, job_id, "1" * 32, ann) == []
         presence.here(session, job_id, "3" * 32, bo)
-        session.execute(update(Presence).where(Presence.person_id == bo).values(seen_at=now() - timedelta(seconds=60)))
+        session.execute(
+            update(Presence)
+            .where(Presence.person_id == bo)
+            .values(seen_at=now() - timedelta(seconds=60))
+        )
         assert presence.here(session, job_id, "1" * 32, ann) == []
         session.delete(session.get_one(Job, job_id))
         session.flush()
@@ -132,7 +144,9 @@ def test_the_demo_is_loaded_once_and_never_over_a_persons_own(database):
     with database.session() as session:
         session.delete(session.scalars(select(Job)).first())
         assert shop.load(session) == []
-        assert session.scalar(select(func.count()).select_from(Job)) == len(shop.demo_requests()) - 1
+        assert (
+            session.scalar(select(func.count()).select_from(Job)) == len(shop.demo_requests()) - 1
+        )
 
 
 def test_a_shop_with_accounts_of_its_own_gets_no_demo(database):
@@ -147,7 +161,12 @@ def test_our_server_listens_on_loopback_alone_and_keeps_its_password_to_itself(c
     assert stat.S_IMODE(secret.stat().st_mode) == 0o600
     port = int(cluster.url.rsplit(":", 1)[1].split("/")[0])
     tables = [Path("/proc/net") / name for name in ("tcp", "tcp6")]
-    lines = [line.split() for table in tables if table.exists() for line in table.read_text().splitlines()[1:]]
+    lines = [
+        line.split()
+        for table in tables
+        if table.exists()
+        for line in table.read_text().splitlines()[1:]
+    ]
     listening = [fields[1] for fields in lines if fields[3] == "0A"]
     ours = [address for address in listening if int(address.rsplit(":", 1)[1], 16) == port]
     assert ours == [f"{socket.inet_aton('127.0.0.1')[::-1].hex().upper()}:{port:04X}"]
@@ -155,7 +174,9 @@ def test_our_server_listens_on_loopback_alone_and_keeps_its_password_to_itself(c
 
 
 @pytest.mark.parametrize("seen", [True, False])
-def test_a_taken_port_makes_our_server_move_and_a_half_made_cluster_is_made_again(seen, monkeypatch):
+def test_a_taken_port_makes_our_server_move_and_a_half_made_cluster_is_made_again(
+    seen, monkeypatch
+):
     folder = Path(tempfile.mkdtemp(prefix="wedgecraft-test-"))
     made = Cluster(folder)
     try:
@@ -178,10 +199,14 @@ def test_a_taken_port_makes_our_server_move_and_a_half_made_cluster_is_made_agai
         assert made.start()
         Database(made.url).upgrade()
         monkeypatch.undo()
-        for _ in range(3):  # killed, and started again by two at once, as supervisor and person may: both find it running
+        # Killed, and started again by two at once, as supervisor and person may: both find it
+        # running.
+        for _ in range(3):
             made.kill()
             with ThreadPoolExecutor(2) as pool:
-                started = list(pool.map(lambda one: one.start(), [Cluster(folder), Cluster(folder)]))
+                started = list(
+                    pool.map(lambda one: one.start(), [Cluster(folder), Cluster(folder)])
+                )
             assert any(started)
             Database(made.url).upgrade()
     finally:

@@ -20,7 +20,9 @@ _MAY = {"admin": {"plan", "administer"}, "planner": {"plan"}, "operator": set(),
 
 
 class SignedIn(UserMixin):
-    """The person behind a session. The cookie names a row of the database; with the row gone it is worth nothing."""
+    """The person behind a session. The cookie names a row of the database; with the row gone it is
+    worth nothing.
+    """
 
     def __init__(self, row: Row) -> None:
         self.session_id, self.person = row.id, row.person
@@ -44,7 +46,11 @@ def may(what: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
             role = me().role
             if what not in _MAY[role]:
                 allowed = [name for name, rights in _MAY.items() if what in rights]
-                raise ProblemRaised(403, "Not allowed", f"A {role} may read this, not change it; ask one of: {', '.join(allowed)}.")
+                raise ProblemRaised(
+                    403,
+                    "Not allowed",
+                    f"A {role} may read this, not change it; ask one of: {', '.join(allowed)}.",
+                )
             return view(*args, **kwargs)
 
         return checked

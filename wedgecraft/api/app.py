@@ -33,13 +33,26 @@ from wedgecraft.store.database import Database
 
 
 def create_app(
-    database: Database, queue: Queue, secret: str, pages: Path | None = None, https: bool = False, state: Path | None = None
+    database: Database,
+    queue: Queue,
+    secret: str,
+    pages: Path | None = None,
+    https: bool = False,
+    state: Path | None = None,
 ) -> APIFlask:
     """The service over a database and a queue.
 
-    ``pages`` is the built front end; ``https`` marks cookies as secure; ``state`` is the folder whose disk it fills.
+    ``pages`` is the built front end; ``https`` marks cookies as secure; ``state`` is the folder
+    whose disk it fills.
     """
-    app = APIFlask("wedgecraft", title="Wedgecraft", version=__version__, docs_path=None, spec_path=None, static_folder=None)
+    app = APIFlask(
+        "wedgecraft",
+        title="Wedgecraft",
+        version=__version__,
+        docs_path=None,
+        spec_path=None,
+        static_folder=None,
+    )
     app.config.update(
         SECRET_KEY=secret,
         SESSION_COOKIE_NAME="wedgecraft",
@@ -71,7 +84,14 @@ def create_app(
         people_api.blueprint,
         service_api.blueprint,
     )
-    for blueprint in (session_api.blueprint, jobs_api.blueprint, jobs_api.runs, parts_in, things, *rest):
+    for blueprint in (
+        session_api.blueprint,
+        jobs_api.blueprint,
+        jobs_api.runs,
+        parts_in,
+        things,
+        *rest,
+    ):
         app.register_blueprint(blueprint)
 
     @app.get("/api/openapi.json")
@@ -91,7 +111,9 @@ def create_app(
 
 
 def _plain_quantities(node: Any) -> None:
-    """Quantities may be written as text in documents; what the service answers is always the number. In place."""
+    """Quantities may be written as text in documents; what the service answers is always the
+    number. In place.
+    """
     if isinstance(node, dict):
         if "quantity" in node and "anyOf" in node:
             node.update(next(kind for kind in node.pop("anyOf") if kind.get("type") == "number"))
@@ -112,9 +134,13 @@ def _serve_pages(app: APIFlask, pages: Path) -> None:
     def page(name: str = "index.html") -> Response:
         """A built file, or the front end's one page for every address of its own."""
         if name.startswith("api/"):
-            raise problems.ProblemRaised(404, "No such address", f"/{name} is not an address of this service.")
+            raise problems.ProblemRaised(
+                404, "No such address", f"/{name} is not an address of this service."
+            )
         exists = (pages / name).is_file()
         response = send_from_directory(pages, name if exists else "index.html")
         lasting = exists and name.startswith("assets/")
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable" if lasting else "no-cache"
+        response.headers["Cache-Control"] = (
+            "public, max-age=31536000, immutable" if lasting else "no-cache"
+        )
         return response

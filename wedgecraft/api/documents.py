@@ -1,4 +1,6 @@
-"""What only the service speaks: sessions, summaries, changes of one field. Everything about the work itself is in core."""
+"""What only the service speaks: sessions, summaries, changes of one field. Everything about the
+work itself is in core.
+"""
 
 from __future__ import annotations
 
@@ -85,7 +87,9 @@ class NewPassword(Document):
 
 
 class RunSummary(Document):
-    """How far a run is. ``current`` says whether it answers the job as it now stands; ``note`` why it was planned where nobody asked."""
+    """How far a run is. ``current`` says whether it answers the job as it now stands; ``note`` why
+    it was planned where nobody asked.
+    """
 
     id: str
     status: Status
@@ -144,7 +148,9 @@ class JobsAsked(Page):
 
 
 class JobList(Document):
-    """A page of the jobs, newest change first; of ``total`` in all. ``deleted``: how many rest before they are gone."""
+    """A page of the jobs, newest change first; of ``total`` in all. ``deleted``: how many rest
+    before they are gone.
+    """
 
     jobs: list[JobSummary]
     total: int
@@ -167,7 +173,9 @@ class Steps(Document):
 
 
 class StepAsked(Document):
-    """Take back, or do again. ``step``: only if it is this one that comes next; otherwise nothing is done."""
+    """Take back, or do again. ``step``: only if it is this one that comes next; otherwise nothing
+    is done.
+    """
 
     step: Annotated[str, Field(max_length=32)] | None = None
 
@@ -189,7 +197,9 @@ class JobState(Document):
 
 
 class CopyAsked(Document):
-    """A copy of a job, with one field as given where ``path`` names one; an empty path is all of it."""
+    """A copy of a job, with one field as given where ``path`` names one; an empty path is all of
+    it.
+    """
 
     path: Annotated[str, Field(max_length=200)] | None = None
     value: Any = None
@@ -204,7 +214,9 @@ class NewJob(Document):
 
 
 class FieldChange(Document):
-    """Set one field of the request, at the version that was read. ``path`` is dotted: ``cut.axial_depth_mm``; empty: all of it."""
+    """Set one field of the request, at the version that was read. ``path`` is dotted:
+    ``cut.axial_depth_mm``; empty: all of it.
+    """
 
     version: int
     path: Annotated[str, Field(max_length=200)]
@@ -212,7 +224,9 @@ class FieldChange(Document):
 
 
 class Removal(Document):
-    """Take out a part, or an op of a part; what names others by their place goes on naming the same ones."""
+    """Take out a part, or an op of a part; what names others by their place goes on naming the same
+    ones.
+    """
 
     version: int
     part: int
@@ -268,7 +282,9 @@ class Health(Document):
 
 
 class PastedText(Document):
-    """Cuts as pasted from a spreadsheet, into an op of a part; ``inch``: bare lengths are inches."""
+    """Cuts as pasted from a spreadsheet, into an op of a part; ``inch``: bare lengths are
+    inches.
+    """
 
     version: int
     part: int
@@ -297,7 +313,9 @@ class UploadState(Document):
 
 
 class SectionCut(Document):
-    """The solid cut at a height, as rings, outer rings counter-clockwise; empty where there is nothing."""
+    """The solid cut at a height, as rings, outer rings counter-clockwise; empty where there is
+    nothing.
+    """
 
     height_mm: float
     area_mm2: float
@@ -339,7 +357,9 @@ class NewShopItem(Document):
 
 
 class ShopChange(Document):
-    """What to change at the version that was read. ``data``: only the fields that change; ``sources``: where values come from."""
+    """What to change at the version that was read. ``data``: only the fields that change;
+    ``sources``: where values come from.
+    """
 
     version: int
     name: Text | None = None

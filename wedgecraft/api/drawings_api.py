@@ -1,4 +1,6 @@
-"""Parts in: outlines out of drawings, and solids. Nothing is stored in a job here; the person looks first and takes what is right."""
+"""Parts in: outlines out of drawings, and solids. Nothing is stored in a job here; the person looks
+first and takes what is right.
+"""
 
 from __future__ import annotations
 
@@ -53,7 +55,9 @@ _readers = Readers(LIMITS, many=2)
 @lanes.files
 @blueprint.output(OutlinesFound)
 def read() -> Response:
-    """Outlines in an uploaded DXF or SVG (field ``file``; ``units`` mm, inch or px; ``layers`` a JSON list; ``join`` a length)."""
+    """Outlines in an uploaded DXF or SVG (field ``file``; ``units`` mm, inch or px; ``layers`` a
+    JSON list; ``join`` a length).
+    """
     data, name = _sent()
     units = request.form.get("units") or None
     if units is not None and units not in _UNITS:
@@ -63,7 +67,9 @@ def read() -> Response:
     except ValueError as error:
         raise _refused(str(error), "say for example 0.05 mm") from None
     try:
-        found = _readers.call(read_json, data, _UNITS[units] if units else None, name, _layers(), join)
+        found = _readers.call(
+            read_json, data, _UNITS[units] if units else None, name, _layers(), join
+        )
     except UnitsMissing as error:
         problem = _refused(error.what, error.remedy)
         problem.problem = problem.problem.model_copy(update={"type": "units-missing"})
@@ -97,7 +103,10 @@ def _sent() -> tuple[bytes, str]:
 
 def _refused(what: str, remedy: str) -> ProblemRaised:
     return ProblemRaised(
-        422, "File not used", f"{what[:1].upper()}{what[1:]}; {remedy}.", [FieldError(field="file", value="", message=remedy)]
+        422,
+        "File not used",
+        f"{what[:1].upper()}{what[1:]}; {remedy}.",
+        [FieldError(field="file", value="", message=remedy)],
     )
 
 
@@ -151,10 +160,16 @@ def give_up(upload_id: str) -> UploadState:
 @blueprint.get("/solids/<upload_id>/mesh")
 @blueprint.doc(responses=files("application/octet-stream"))
 def mesh(upload_id: str) -> Response:
-    """Triangles for the 3-D view: a NumPy archive without compression is not for browsers, so plain float32, nine to a triangle."""
+    """Triangles for the 3-D view: a NumPy archive without compression is not for browsers, so plain
+    float32, nine to a triangle.
+    """
     found = _mesh(upload_id)
     corners = found.points[found.triangles].astype("<f4")
-    return Response(corners.tobytes(), mimetype="application/octet-stream", headers={"Cache-Control": "private, max-age=86400"})
+    return Response(
+        corners.tobytes(),
+        mimetype="application/octet-stream",
+        headers={"Cache-Control": "private, max-age=86400"},
+    )
 
 
 @blueprint.get("/solids/<upload_id>/section")
@@ -170,20 +185,28 @@ def cut(upload_id: str, asked: WayAsked) -> SectionCut:
     try:
         pieces = section(stood, asked.height_mm)
     except LoopFault as fault:
-        raise ProblemRaised(422, "No section", f"{fault.what[:1].upper()}{fault.what[1:]}; {fault.remedy}.") from None
+        raise ProblemRaised(
+            422, "No section", f"{fault.what[:1].upper()}{fault.what[1:]}; {fault.remedy}."
+        ) from None
     rings = [
         [(round(float(x), 4), round(float(y), 4)) for x, y in shapely.get_coordinates(ring)[:-1]]
         for piece in pieces
         for ring in (piece.exterior, *piece.interiors)
     ]
-    return SectionCut(height_mm=asked.height_mm, area_mm2=float(sum(piece.area for piece in pieces)), rings=rings)
+    return SectionCut(
+        height_mm=asked.height_mm, area_mm2=float(sum(piece.area for piece in pieces)), rings=rings
+    )
 
 
 def _mesh(upload_id: str) -> Mesh:
     with _session() as session:
         found = uploads.mesh_of(session, upload_id)
     if found is None:
-        raise ProblemRaised(404, "No such solid", "This solid was not read, or is not kept any more; load the file again.")
+        raise ProblemRaised(
+            404,
+            "No such solid",
+            "This solid was not read, or is not kept any more; load the file again.",
+        )
     return found
 
 
@@ -199,8 +222,15 @@ def _found(session: Any, upload_id: str) -> Upload:
 
 
 def _state(upload: Upload, read: bool = True) -> UploadState:
-    result = SolidReading.model_validate(upload.result) if read and upload.result is not None else None
+    result = (
+        SolidReading.model_validate(upload.result) if read and upload.result is not None else None
+    )
     return UploadState(
-        id=upload.id, name=upload.name, status=upload.status, step=upload.step or "", share=upload.share or 0.0, error=upload.error,
+        id=upload.id,
+        name=upload.name,
+        status=upload.status,
+        step=upload.step or "",
+        share=upload.share or 0.0,
+        error=upload.error,
         result=result,
-    )  # fmt: skip
+    )

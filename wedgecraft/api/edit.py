@@ -12,7 +12,8 @@ from wedgecraft.core.records.request import PlanRequest
 
 
 def with_field(document: dict[str, Any], path: str, value: object) -> PlanRequest:
-    """A request as it reads today with ``path`` set to ``value``, all of it where the path is empty.
+    """A request as it reads today with ``path`` set to ``value``, all of it where the path is
+    empty.
 
     Raises ProblemRaised naming the field.
     """
@@ -24,7 +25,9 @@ def with_field(document: dict[str, Any], path: str, value: object) -> PlanReques
 
 
 def value_at(document: dict[str, Any], path: str) -> Any:
-    """What stands at a path; an empty path is all of it. Raises KeyError when there is no such field."""
+    """What stands at a path; an empty path is all of it. Raises KeyError when there is no such
+    field.
+    """
     node: Any = {"request": document}
     for key in _keys(path):
         if isinstance(node, list) and _is_place(key, node):

@@ -22,7 +22,9 @@ blueprint = APIBlueprint("hold", __name__, url_prefix="/api/jobs", tag="Hold")
 
 
 class ViseAsked(Document):
-    """The vise, the torque on its handle, whether toothed inserts are in its jaws, and how deep a person would hold the part."""
+    """The vise, the torque on its handle, whether toothed inserts are in its jaws, and how deep a
+    person would hold the part.
+    """
 
     vise: Vise
     torque_nm: Annotated[Torque, Field(gt=0, le=2000)]
@@ -45,7 +47,13 @@ def grip_depth(job_id: str, given: ViseAsked) -> InViseResult:
     """The least grip of the planned part in a vise, over its depth. Nothing is stored."""
     with current_app.extensions["database"].session() as session:
         request = jobs.request_of(found_job(session, job_id))
-    asked = InVise(request=request, vise=given.vise, torque_nm=given.torque_nm, toothed=given.toothed, depth_mm=given.depth_mm)
+    asked = InVise(
+        request=request,
+        vise=given.vise,
+        torque_nm=given.torque_nm,
+        toothed=given.toothed,
+        depth_mm=given.depth_mm,
+    )
     try:
         return _answered(asked.model_dump_json())
     except OutOfRange as error:

@@ -1,5 +1,7 @@
-"""A job as the service shows it. Put together from pieces that are each made once and kept ready: its request read and written out, its
-result looked at and written out, the facts of its parts; and the whole, for as long as neither job nor run changes."""
+"""A job as the service shows it. Put together from pieces that are each made once and kept ready:
+its request read and written out, its result looked at and written out, the facts of its parts; and
+the whole, for as long as neither job nor run changes.
+"""
 
 from __future__ import annotations
 
@@ -51,7 +53,9 @@ class Kept(Generic[K, V]):
 
 @dataclass(frozen=True)
 class Asked:
-    """A stored request as it reads today: what was stored before a field was there has the field's starting value. Not to be changed."""
+    """A stored request as it reads today: what was stored before a field was there has the field's
+    starting value. Not to be changed.
+    """
 
     request: PlanRequest
     document: dict[str, Any]
@@ -69,7 +73,9 @@ class Body:
 
 @dataclass(frozen=True)
 class Known:
-    """A run's result as JSON, whether it could be read (also where there is none), and the states of the steps while it is current."""
+    """A run's result as JSON, whether it could be read (also where there is none), and the states
+    of the steps while it is current.
+    """
 
     result: str | None
     readable: bool
@@ -95,7 +101,8 @@ def asked_of(job: Job) -> Asked:
 def written_facts(part: Part, quantity: int, machine: Machine) -> str:
     """Facts of a part, as JSON."""
     return _facts.get(
-        (part.model_dump_json(), quantity, machine.model_dump_json()), lambda: part_facts(part, quantity, machine).model_dump_json()
+        (part.model_dump_json(), quantity, machine.model_dump_json()),
+        lambda: part_facts(part, quantity, machine).model_dump_json(),
     )
 
 
@@ -120,18 +127,30 @@ def written(session: Session, job: Job, notes: list[str] | None = None) -> str:
     """The job with its latest run, as JSON (``documents.JobState``)."""
     person = session.get(Person, job.updated_by) if job.updated_by else None
     asked = asked_of(job)
-    facts = [written_facts(part, asked.request.quantity, asked.request.machine) for part in asked.request.parts]
+    facts = [
+        written_facts(part, asked.request.quantity, asked.request.machine)
+        for part in asked.request.parts
+    ]
     latest = jobs.latest_mark(session, job)
     head = {
-        "id": job.id, "name": job.name, "quantity": job.quantity, "due": job.due.isoformat() if job.due else None, "version": job.version,
-        "updated_at": job.updated_at.isoformat(), "updated_by": person.name if person else None, "notes": notes or [],
-    }  # fmt: skip
+        "id": job.id,
+        "name": job.name,
+        "quantity": job.quantity,
+        "due": job.due.isoformat() if job.due else None,
+        "version": job.version,
+        "updated_at": job.updated_at.isoformat(),
+        "updated_by": person.name if person else None,
+        "notes": notes or [],
+    }
     run = "null" if latest is None else _written_run(session, job, latest)
-    return f'{json.dumps(head)[:-1]},"request":{asked.written},"facts":[{",".join(facts)}],"latest":{run}}}'
+    rest = f'"request":{asked.written},"facts":[{",".join(facts)}],"latest":{run}'
+    return f"{json.dumps(head)[:-1]},{rest}}}"
 
 
 def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
-    """How far a run is; while it is under way with the best so far, or with what was known before it."""
+    """How far a run is; while it is under way with the best so far, or with what was known before
+    it.
+    """
     known = _result(session, latest)
     result = known.result
     if latest.status in ACTIVE and result is None:
@@ -141,20 +160,30 @@ def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
     # What never was judged is not "changed"; what was judged of an older version is.
     steps = known.steps if current or result is None else _CHANGED
     summary = RunSummary(
-        id=latest.id, status=latest.status, step=latest.step, share=latest.share, error=latest.error, note=latest.note,
-        current=current, created_at=latest.created_at,
+        id=latest.id,
+        status=latest.status,
+        step=latest.step,
+        share=latest.share,
+        error=latest.error,
+        note=latest.note,
+        current=current,
+        created_at=latest.created_at,
         finished_at=latest.finished_at,
-    )  # fmt: skip
+    )
     return f'{{"run":{summary.model_dump_json()},"result":{result or "null"},"steps":{steps}}}'
 
 
-def answer(session: Session, job: Job, notes: list[str] | None = None, status: int = 200) -> Response:
+def answer(
+    session: Session, job: Job, notes: list[str] | None = None, status: int = 200
+) -> Response:
     """The job as it now stands, after a change."""
     return Response(written(session, job, notes), status=status, mimetype="application/json")
 
 
 def ready(session: Session, job_id: str) -> Response | None:
-    """The job as it was last put together, if nothing of it changed since: the browser may have it already. Nothing: there is no such job."""
+    """The job as it was last put together, if nothing of it changed since: the browser may have it
+    already. Nothing: there is no such job.
+    """
     mark = jobs.mark_of(session, job_id)
     if mark is None:
         return None
@@ -162,7 +191,9 @@ def ready(session: Session, job_id: str) -> Response | None:
     if request.if_none_match.contains(tag):
         response = Response(status=304)
     else:
-        body = _bodies.get((job_id, tag), lambda: _packed(written(session, session.get_one(Job, job_id)), tag))
+        body = _bodies.get(
+            (job_id, tag), lambda: _packed(written(session, session.get_one(Job, job_id)), tag)
+        )
         packed = "gzip" in request.accept_encodings
         response = Response(body.packed if packed else body.plain, mimetype="application/json")
         if packed:

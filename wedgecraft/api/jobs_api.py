@@ -1,4 +1,6 @@
-"""Jobs: list, make, change field by field, take back, plan, put aside and bring back, export and read again."""
+"""Jobs: list, make, change field by field, take back, plan, put aside and bring back, export and
+read again.
+"""
 
 from __future__ import annotations
 
@@ -90,21 +92,37 @@ def listing(asked: JobsAsked) -> JobList:
     with _session() as session:
         lines, total = jobs.lines(session, asked.limit, asked.offset, asked.deleted)
         resting = (
-            total if asked.deleted else session.scalar(select(func.count()).select_from(Job).where(Job.deleted_at.is_not(None)))
+            total
+            if asked.deleted
+            else session.scalar(
+                select(func.count()).select_from(Job).where(Job.deleted_at.is_not(None))
+            )
         )
     listed = [
         JobSummary(
-            id=line.job.id, name=line.job.name, quantity=line.job.quantity, due=line.job.due, machine=line.job.machine,
-            parts_per_cycle=line.count, cycles=math.ceil(line.job.quantity * line.job.per_kit / line.count) if line.count else None,
-            current=line.current, demo=line.job.demo, updated_at=line.job.updated_at, deleted_at=line.job.deleted_at,
+            id=line.job.id,
+            name=line.job.name,
+            quantity=line.job.quantity,
+            due=line.job.due,
+            machine=line.job.machine,
+            parts_per_cycle=line.count,
+            cycles=(
+                math.ceil(line.job.quantity * line.job.per_kit / line.count) if line.count else None
+            ),
+            current=line.current,
+            demo=line.job.demo,
+            updated_at=line.job.updated_at,
+            deleted_at=line.job.deleted_at,
         )
         for line in lines
-    ]  # fmt: skip
+    ]
     return JobList(jobs=listed, total=total, deleted=resting or 0)
 
 
 def _made(make: Callable[[Any], tuple[Job, str | None]]) -> Response:
-    """A new job, once however often it is sent; ``make`` gives it, and the run that it starts with."""
+    """A new job, once however often it is sent; ``make`` gives it, and the run that it starts
+    with.
+    """
     with _session() as session:
         made = once.before(session)
         if made is not None:
@@ -136,12 +154,18 @@ def make(given: NewJob) -> Response:
 @blueprint.input(CopyAsked, arg_name="given")
 @blueprint.output(JobState, status_code=201)
 def copy(job_id: str, given: CopyAsked) -> Response:
-    """Make a second job like this one: to try something, or to keep what could not be stored because someone else was first."""
+    """Make a second job like this one: to try something, or to keep what could not be stored
+    because someone else was first.
+    """
 
     def copied(session: Any) -> tuple[Job, str | None]:
         job = found_job(session, job_id)
         known = job_state.asked_of(job)
-        asked = with_field(known.document, given.path, given.value) if given.path is not None else known.request
+        asked = (
+            with_field(known.document, given.path, given.value)
+            if given.path is not None
+            else known.request
+        )
         asked = asked.model_copy(update={"name": f"{asked.name[:110]}, copy"})
         made = jobs.add_job(session, asked, me().id, due=job.due)
         return made, _judge_placing(session, made, asked) if asked.arrangement.own else None
@@ -155,7 +179,9 @@ _USUAL = {"machine": "Vertical, 760 x 460 mm travel", "plate": "Plate 400 x 350 
 
 def _preferred(session: Any, kind: Literal["machine", "plate"]) -> Any:
     known = shop.entries(session, kind, retired=False)
-    chosen = next((thing for thing in known if thing.name == _USUAL[kind]), known[0] if known else None)
+    chosen = next(
+        (thing for thing in known if thing.name == _USUAL[kind]), known[0] if known else None
+    )
     return shop.document(chosen) if chosen else None
 
 
@@ -200,13 +226,21 @@ def change(job_id: str, given: FieldChange) -> Response:
 @blueprint.input(Removal, arg_name="given")
 @blueprint.output(JobState)
 def remove_one(job_id: str, given: Removal) -> Response:
-    """Take out a part or an op. What is laid out goes on being laid out, by whatever place it has then."""
+    """Take out a part or an op. What is laid out goes on being laid out, by whatever place it has
+    then.
+    """
 
     def left(asked: PlanRequest) -> dict[str, Any]:
         try:
-            rest = without_part(asked, given.part) if given.op is None else without_op(asked, given.part, given.op)
+            rest = (
+                without_part(asked, given.part)
+                if given.op is None
+                else without_op(asked, given.part, given.op)
+            )
         except OutOfRange as error:
-            raise ProblemRaised(422, "Nothing was taken out", f"{error.field} {error.value}: {error.allowed}.") from None
+            raise ProblemRaised(
+                422, "Nothing was taken out", f"{error.field} {error.value}: {error.allowed}."
+            ) from None
         return rest.model_dump(mode="json")
 
     return changed_job(job_id, given.version, "", left)
@@ -235,7 +269,10 @@ def set_due(job_id: str, given: DueChange) -> Response:
 def steps(job_id: str) -> Steps:
     """What this person can take back, and do again."""
     with _session() as session:
-        return Steps(undo=_step(changes.last(session, job_id, me().id)), redo=_step(changes.next_again(session, job_id, me().id)))
+        return Steps(
+            undo=_step(changes.last(session, job_id, me().id)),
+            redo=_step(changes.next_again(session, job_id, me().id)),
+        )
 
 
 def _step(change: Change | None) -> Step | None:
@@ -247,7 +284,9 @@ def _step(change: Change | None) -> Step | None:
 @blueprint.input(StepAsked, arg_name="given")
 @blueprint.output(JobState)
 def undo(job_id: str, given: StepAsked) -> Response:
-    """Take back this person's last change, also after a reload. With nothing to take back nothing happens."""
+    """Take back this person's last change, also after a reload. With nothing to take back nothing
+    happens.
+    """
     return _stepped(job_id, given.step, back=True)
 
 
@@ -272,7 +311,9 @@ def _stepped(job_id: str, wanted: str | None, back: bool) -> Response:
         expected, value = (step.after, step.before) if back else (step.before, step.after)
         if _stands_at(document, step.path) != expected and changes.others_since(session, step):
             raise ProblemRaised(
-                409, "Changed meanwhile", "Someone else changed the same since; nothing was taken back or done again."
+                409,
+                "Changed meanwhile",
+                "Someone else changed the same since; nothing was taken back or done again.",
             )
         asked = with_field(document, step.path, value)
         step.undone = back
@@ -292,7 +333,9 @@ def setup_schemes(job_id: str, part: int) -> Setups:
         raise ProblemRaised(404, "No such part", f"This job has {len(asked.parts)} parts.")
     chosen = asked.parts[part]
     wanted = asked.quantity * chosen.per_kit
-    return Setups(schemes=setups(chosen, wanted, asked.rules.setup_minutes, asked.rules.handling_seconds))
+    return Setups(
+        schemes=setups(chosen, wanted, asked.rules.setup_minutes, asked.rules.handling_seconds)
+    )
 
 
 @blueprint.post("/<job_id>/cuts")
@@ -300,16 +343,25 @@ def setup_schemes(job_id: str, part: int) -> Setups:
 @blueprint.input(PastedText, arg_name="given")
 @blueprint.output(JobState)
 def paste_cuts(job_id: str, given: PastedText) -> Response:
-    """Add cuts pasted from a spreadsheet to an op (or put them in the place of its cuts). With any fault nothing is stored."""
+    """Add cuts pasted from a spreadsheet to an op (or put them in the place of its cuts). With any
+    fault nothing is stored.
+    """
     cuts, faults = cuts_from_text(given.text, given.inch)
     if faults:
-        errors = [FieldError(field=f"line {item.line}, {item.column}", value="", message=item.message) for item in faults[:20]]
+        errors = [
+            FieldError(field=f"line {item.line}, {item.column}", value="", message=item.message)
+            for item in faults[:20]
+        ]
         detail = "; ".join(f"{item.field}: {item.message}" for item in errors[:4])
         raise ProblemRaised(422, "Nothing was pasted", detail, errors)
 
     def all_cuts(asked: PlanRequest) -> list[Any]:
-        if not (0 <= given.part < len(asked.parts) and 0 <= given.op < len(asked.parts[given.part].ops)):
-            raise ProblemRaised(404, "No such op", "This op was removed meanwhile; reload the page.")
+        if not (
+            0 <= given.part < len(asked.parts) and 0 <= given.op < len(asked.parts[given.part].ops)
+        ):
+            raise ProblemRaised(
+                404, "No such op", "This op was removed meanwhile; reload the page."
+            )
         known = asked.parts[given.part].ops[given.op].cuts
         return [cut.model_dump(mode="json") for cut in ([] if given.replace else known) + cuts]
 
@@ -326,14 +378,20 @@ def _check_version(session: Any, job: Job, version: int) -> None:
     raise ProblemRaised(
         409,
         "Changed meanwhile",
-        f"{who} changed this job since you read it. Your value was not stored; a page keeps it, to be set again or put in a copy.",
+        f"{who} changed this job since you read it. Your value was not stored; a page keeps it, to"
+        " be set again or put in a copy.",
     )
 
 
 def changed_job(
-    job_id: str, version: int, path: str, value: Callable[[PlanRequest], Any], notes: list[str] | None = None
+    job_id: str,
+    version: int,
+    path: str,
+    value: Callable[[PlanRequest], Any],
+    notes: list[str] | None = None,
 ) -> Response:
-    """Store one field, judge what a person placed, and give the job as it then stands. ``value`` of the field, from the request as it stands.
+    """Store one field, judge what a person placed, and give the job as it then stands. ``value`` of
+    the field, from the request as it stands.
 
     Raises ProblemRaised.
     """
@@ -350,15 +408,28 @@ def changed_job(
 
 
 def _stored(
-    session: Any, job: Job, asked: PlanRequest, path: str, before: dict[str, Any] | None = None, notes: list[str] | None = None
+    session: Any,
+    job: Job,
+    asked: PlanRequest,
+    path: str,
+    before: dict[str, Any] | None = None,
+    notes: list[str] | None = None,
 ) -> tuple[Response, str | None]:
-    """Put a changed request into a locked job and note the change, with what was ``before`` where it can be taken back; the run it waits for."""
+    """Put a changed request into a locked job and note the change, with what was ``before`` where
+    it can be taken back; the run it waits for.
+    """
     jobs.store(session, job, asked, me().id)
     change = once.note(session, job.id, job.id)
     if before is not None:
         session.flush()
-        changes.note_edit(session, change, path, value_at(before, path), _stands_at(job.request, path))
-    waiting = _judge_placing(session, job, asked) if path.startswith("arrangement") and asked.arrangement.own else None
+        changes.note_edit(
+            session, change, path, value_at(before, path), _stands_at(job.request, path)
+        )
+    waiting = (
+        _judge_placing(session, job, asked)
+        if path.startswith("arrangement") and asked.arrangement.own
+        else None
+    )
     return job_state.answer(session, job, notes), waiting
 
 
@@ -371,8 +442,12 @@ def _stands_at(document: dict[str, Any], path: str) -> Any:
 
 
 def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
-    """Stations as a person placed them, judged at once where load and hold are known; else by a run, whose id this gives."""
-    from wedgecraft.core.plan.bench import rearranged  # the engine's libraries load with who first places a station
+    """Stations as a person placed them, judged at once where load and hold are known; else by a
+    run, whose id this gives.
+    """
+    from wedgecraft.core.plan.bench import (
+        rearranged,
+    )  # the engine's libraries load with who first places a station
 
     known, placed = jobs.newest_done(session, job.id), None
     if known is not None and (result := jobs.result_of(known)) is not None:
@@ -404,7 +479,11 @@ def bring_back(job_id: str) -> Response:
     with _session() as session:
         job = jobs.bring_back(session, job_id)
         if job is None:
-            raise ProblemRaised(404, "No such job", "This job does not exist, or was deleted more than thirty days ago.")
+            raise ProblemRaised(
+                404,
+                "No such job",
+                "This job does not exist, or was deleted more than thirty days ago.",
+            )
         return job_state.answer(session, job)
 
 
@@ -412,11 +491,16 @@ def bring_back(job_id: str) -> Response:
 @may("plan")
 @blueprint.output(RunState, status_code=202)
 def start(job_id: str) -> Response:
-    """Plan the job as it stands. Asking again while that is under way gives that run; one that plans what it was before is ended."""
+    """Plan the job as it stands. Asking again while that is under way gives that run; one that
+    plans what it was before is ended.
+    """
     with _session() as session:
         job = _locked(session, job_id)
         run, added = jobs.start_run(session, job, me().id)
-        state, waiting = job_state.run_answer(session, run, job, status=202), run.id if added else None
+        state, waiting = (
+            job_state.run_answer(session, run, job, status=202),
+            run.id if added else None,
+        )
     _queue(waiting)
     return state
 
@@ -429,7 +513,11 @@ def export(job_id: str) -> Response:
         document = jobs.document(session, job)
         name = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
     body = json.dumps(document.model_dump(mode="json"), indent=1)
-    return Response(body, mimetype="application/json", headers={"Content-Disposition": f'attachment; filename="{name}.plan.json"'})
+    return Response(
+        body,
+        mimetype="application/json",
+        headers={"Content-Disposition": f'attachment; filename="{name}.plan.json"'},
+    )
 
 
 def _found_run(session: Any, run_id: str) -> Run:

@@ -1,4 +1,6 @@
-"""Costly calls have lanes: a few at once, a few waiting, few of them one person's. Who finds a lane full is told to come again."""
+"""Costly calls have lanes: a few at once, a few waiting, few of them one person's. Who finds a lane
+full is told to come again.
+"""
 
 from __future__ import annotations
 
@@ -14,9 +16,11 @@ from wedgecraft.api.problems import ProblemRaised
 
 
 class Lane:
-    """``at_once`` calls run, ``waiting`` more wait for them; ``each``: how many of both are one person's.
+    """``at_once`` calls run, ``waiting`` more wait for them; ``each``: how many of both are one
+    person's.
 
-    All lanes together hold fewer threads than a web process has, so that some are always left for what is quick.
+    All lanes together hold fewer threads than a web process has, so that some are always left for
+    what is quick.
     """
 
     def __init__(self, at_once: int, waiting: int, each: int) -> None:
@@ -27,13 +31,16 @@ class Lane:
 
     @contextmanager
     def place(self, person: str) -> Iterator[None]:
-        """A place in the lane for as long as it is held. Raises ProblemRaised (503) when there is none."""
+        """A place in the lane for as long as it is held. Raises ProblemRaised (503) when there is
+        none.
+        """
         with self._lock:
             if self._inside.total() >= self._most or self._inside[person] >= self._each:
                 raise ProblemRaised(
                     503,
                     "Busy",
-                    "Others are being answered just now. Nothing is lost; this goes on by itself in a moment.",
+                    "Others are being answered just now. Nothing is lost; this goes on by itself in"
+                    " a moment.",
                     headers=_SOON,
                 )
             self._inside[person] += 1
@@ -57,7 +64,8 @@ class Lane:
 
 
 _SOON = {"Retry-After": "1"}
-#: What the engine computes while somebody waits, and reading files: of a web process's threads at most 5 and 5.
+#: What the engine computes while somebody waits, and reading files: of a web process's threads at
+#: most 5 and 5.
 engine, files = Lane(at_once=2, waiting=3, each=4), Lane(at_once=2, waiting=3, each=2)
 #: Changes of a job, which may place stations: quick ones, mostly.
 edits = Lane(at_once=2, waiting=3, each=4)

@@ -1,4 +1,6 @@
-"""The bench: stations a person places are judged at once; where they may go; layouts out as files and in as a table."""
+"""The bench: stations a person places are judged at once; where they may go; layouts out as files
+and in as a table.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,9 @@ class FileAsked(Document):
 
 
 class TableGiven(Document):
-    """Station positions as CSV, at the version of the job that was read. ``units`` of cells without a unit of their own."""
+    """Station positions as CSV, at the version of the job that was read. ``units`` of cells without
+    a unit of their own.
+    """
 
     version: int
     text: Annotated[str, Field(max_length=1_000_000)]
@@ -55,13 +59,17 @@ def _bench(document: str) -> Bench:
 
 
 def _bench_of(job_id: str) -> Bench:
-    """The plate with the stations that are on screen: those a person placed, else those of the layout."""
+    """The plate with the stations that are on screen: those a person placed, else those of the
+    layout.
+    """
     with current_app.extensions["database"].session() as session:
         document = jobs.document(session, found_job(session, job_id))
     asked, result = settled(document.request, document.result), document.result
     if not asked.arrangement.own and result is not None and result.designs:
         stations = [
-            OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn, locked=s.locked)
+            OwnStation(
+                face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn, locked=s.locked
+            )
             for s in result.designs[0].stations
         ]
         asked = asked.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
@@ -80,7 +88,9 @@ def room(job_id: str, asked: RoomAsked) -> Room:
     try:
         return _bench_of(job_id).room(asked)
     except OutOfRange as error:
-        raise ProblemRaised(422, "No such place", f"{error.field} {error.value} is not {error.allowed}.") from None
+        raise ProblemRaised(
+            422, "No such place", f"{error.field} {error.value} is not {error.allowed}."
+        ) from None
 
 
 @blueprint.get("/<job_id>/layout/row")
@@ -92,7 +102,9 @@ def row(job_id: str, asked: RowAsked) -> Row:
     try:
         return _bench_of(job_id).row(asked)
     except OutOfRange as error:
-        raise ProblemRaised(422, "No such station", f"{error.value} is not {error.allowed}.") from None
+        raise ProblemRaised(
+            422, "No such station", f"{error.value} is not {error.allowed}."
+        ) from None
 
 
 @blueprint.get("/<job_id>/layout/file")
@@ -108,7 +120,9 @@ def file(job_id: str, asked: FileAsked) -> Response:
         document = jobs.document(session, job)
         name = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
     if document.result is None or not document.result.designs:
-        raise ProblemRaised(409, "No layout", "There is no layout of this job as it stands; plan it first.")
+        raise ProblemRaised(
+            409, "No layout", "There is no layout of this job as it stands; plan it first."
+        )
     design = document.result.designs[0]
     scale = 1.0 if asked.units == "mm" else 25.4
     body: Any
@@ -127,15 +141,29 @@ def file(job_id: str, asked: FileAsked) -> Response:
 @blueprint.input(TableGiven, arg_name="given")
 @blueprint.output(JobState)
 def table(job_id: str, given: TableGiven) -> Response:
-    """Stations from a table of positions: they are the layout then. With any fault nothing is stored."""
+    """Stations from a table of positions: they are the layout then. With any fault nothing is
+    stored.
+    """
     from wedgecraft.formats import stations
 
     found, faults = stations.from_csv(given.text, given.units)
     if faults:
-        errors = [FieldError(field=f"row {fault.row}, {fault.column}", value="", message=fault.message) for fault in faults[:20]]
+        errors = [
+            FieldError(field=f"row {fault.row}, {fault.column}", value="", message=fault.message)
+            for fault in faults[:20]
+        ]
         raise ProblemRaised(
-            422, "Nothing was taken over", "; ".join(f"{item.field}: {item.message}" for item in errors[:4]), errors
+            422,
+            "Nothing was taken over",
+            "; ".join(f"{item.field}: {item.message}" for item in errors[:4]),
+            errors,
         )
     arrangement = Arrangement(own=True, stations=found)
     document = arrangement.model_dump(mode="json")
-    return changed_job(job_id, given.version, "arrangement", lambda _: document, [f"{len(found)} stations were read"])
+    return changed_job(
+        job_id,
+        given.version,
+        "arrangement",
+        lambda _: document,
+        [f"{len(found)} stations were read"],
+    )

@@ -1,4 +1,6 @@
-"""Locate: the verdict on every feature at every station, measured positions of a real fixture, and the first article's table."""
+"""Locate: the verdict on every feature at every station, measured positions of a real fixture, and
+the first article's table.
+"""
 
 from __future__ import annotations
 
@@ -33,7 +35,9 @@ blueprint = APIBlueprint("locate", __name__, url_prefix="/api/jobs", tag="Locate
 
 
 class VerdictsAsked(Document):
-    """Of one station, counted from 1, and one feature everything that adds up; nothing for the table alone."""
+    """Of one station, counted from 1, and one feature everything that adds up; nothing for the
+    table alone.
+    """
 
     station: Annotated[int, Field(ge=1)] | None = None
     feature: Annotated[str, Field(max_length=120)] | None = None
@@ -55,7 +59,8 @@ class MeasuredPlace(Document):
 
 
 class MeasuredGiven(Document):
-    """Measured places, typed or as CSV, at the version of the job that was read. Neither: those known are forgotten.
+    """Measured places, typed or as CSV, at the version of the job that was read. Neither: those
+    known are forgotten.
 
     ``within_mm``: how well they were measured, plus or minus.
     """
@@ -70,25 +75,39 @@ class MeasuredGiven(Document):
 def _standing(document: PlanDocument) -> PlanRequest:
     """The request with the stations that are on screen, and the datum they were planned with.
 
-    With none, as if one of every op stood at the datum. Raises ProblemRaised while the job is not planned as it stands.
+    With none, as if one of every op stood at the datum. Raises ProblemRaised while the job is not
+    planned as it stands.
     """
     request, result = settled(document.request, document.result), document.result
     if request.arrangement.own and request.arrangement.stations:
         return request
     if result is None:
-        raise ProblemRaised(409, "Not planned", "This job is not planned as it stands; plan it first.")
+        raise ProblemRaised(
+            409, "Not planned", "This job is not planned as it stands; plan it first."
+        )
     if not result.designs:
         datum, turns = request.datum, [view.station.turns[0] for view in request.views]
-        stations = [OwnStation(kind=k, x_mm=datum.x_mm, y_mm=datum.y_mm, turn=turn) for k, turn in enumerate(turns)]
+        stations = [
+            OwnStation(kind=k, x_mm=datum.x_mm, y_mm=datum.y_mm, turn=turn)
+            for k, turn in enumerate(turns)
+        ]
         return request.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
-    locked = {(item.face, item.kind, item.x_mm, item.y_mm): item.measured for item in request.arrangement.stations}
+    locked = {
+        (item.face, item.kind, item.x_mm, item.y_mm): item.measured
+        for item in request.arrangement.stations
+    }
     stations = [
         OwnStation(
-            face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn, locked=s.locked,
+            face=s.face,
+            kind=s.kind,
+            x_mm=s.x_mm,
+            y_mm=s.y_mm,
+            turn=s.turn,
+            locked=s.locked,
             measured=locked.get((s.face, s.kind, s.x_mm, s.y_mm)),
         )
         for s in result.designs[0].stations
-    ]  # fmt: skip
+    ]
     return request.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
 
 
@@ -107,7 +126,10 @@ def _answered(asked: str) -> VerdictsResult:
 
 def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
     """Stations that are left out come behind those placed."""
-    request, designs = _standing(document), document.result.designs if document.result is not None else []
+    request, designs = (
+        _standing(document),
+        document.result.designs if document.result is not None else [],
+    )
     out = [
         OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
         for s in (designs[0].left_out if designs and not document.request.arrangement.own else [])
@@ -115,8 +137,11 @@ def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
     stations = [*request.arrangement.stations, *out]
     request = request.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
     wanted = VerdictsRequest(
-        request=request, left_out=len(out), station=None if asked.station is None else asked.station - 1, feature=asked.feature
-    )  # fmt: skip
+        request=request,
+        left_out=len(out),
+        station=None if asked.station is None else asked.station - 1,
+        feature=asked.feature,
+    )
     pretend = not designs and not document.request.arrangement.stations
     try:
         return _answered(wanted.model_dump_json()).model_copy(update={"pretend": pretend})
@@ -149,8 +174,13 @@ def first_article(job_id: str, asked: TableAsked) -> Response:
     write.writerow(["no", "feature", "station", nominal, "measured", *others])
     for line in lines:
         feature = f"'{line.feature}" if line.feature[:1] in "=+-@" else line.feature
-        numbers = [f"{value * scale:.{digits}f}" for value in (line.tolerance_mm, line.expect_mm, line.act_mm)]
-        sizes = " ".join(f"{item.axis} {item.value_mm * scale:.{digits}f}".strip() for item in line.nominal)
+        numbers = [
+            f"{value * scale:.{digits}f}"
+            for value in (line.tolerance_mm, line.expect_mm, line.act_mm)
+        ]
+        sizes = " ".join(
+            f"{item.axis} {item.value_mm * scale:.{digits}f}".strip() for item in line.nominal
+        )
         write.writerow([line.order, feature, line.station + 1, sizes, line.said, *numbers, ""])
     base = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "job"
     headers = {"Content-Disposition": f'attachment; filename="{base}-first-article.csv"'}
@@ -162,7 +192,9 @@ def first_article(job_id: str, asked: TableAsked) -> Response:
 @blueprint.input(MeasuredGiven, arg_name="given")
 @blueprint.output(JobState)
 def measured(job_id: str, given: MeasuredGiven) -> Response:
-    """Where the stations of the real fixture are: the layout stays as it is from then on. With any fault nothing is stored."""
+    """Where the stations of the real fixture are: the layout stays as it is from then on. With any
+    fault nothing is stored.
+    """
     from wedgecraft.formats import measured as table
 
     standing = _standing(_document(job_id)[0]).arrangement
@@ -173,17 +205,30 @@ def measured(job_id: str, given: MeasuredGiven) -> Response:
         stations, faults = table.from_csv(given.text, stations, given.units, given.within_mm)
         said = f"{len(stations)} measured stations were read"
     elif given.places:
-        found = {item.station: item.model_dump(exclude={"station"}, exclude_none=True) for item in given.places}
+        found = {
+            item.station: item.model_dump(exclude={"station"}, exclude_none=True)
+            for item in given.places
+        }
         if max(found) > len(stations):
-            faults = [RowFault(row=max(found), column="station", message=f"there are {len(stations)} stations")]
+            faults = [
+                RowFault(
+                    row=max(found), column="station", message=f"there are {len(stations)} stations"
+                )
+            ]
         elif len(found) < len(given.places):
             faults = [RowFault(row=0, column="station", message="a station is there twice")]
         else:
             stations, faults = table.placed(found, standing.stations, given.within_mm)
         said = f"{len(found)} measured stations were typed"
     if faults:
-        errors = [FieldError(field=f"row {fault.row}, {fault.column}", value="", message=fault.message) for fault in faults[:20]]
-        text = "; ".join(item.message if "row 0" in item.field else f"{item.field}: {item.message}" for item in errors[:3])
+        errors = [
+            FieldError(field=f"row {fault.row}, {fault.column}", value="", message=fault.message)
+            for fault in faults[:20]
+        ]
+        text = "; ".join(
+            item.message if "row 0" in item.field else f"{item.field}: {item.message}"
+            for item in errors[:3]
+        )
         raise ProblemRaised(422, "Nothing was taken over", text, errors)
     arrangement = Arrangement(own=True, stations=stations)
     document = arrangement.model_dump(mode="json")

@@ -1,4 +1,6 @@
-"""A change that is sent again, because its answer was lost, is made once: senders give it a key in the header ``Idempotency-Key``."""
+"""A change that is sent again, because its answer was lost, is made once: senders give it a key in
+the header ``Idempotency-Key``.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,12 @@ def _key() -> str | None:
     given = request.headers.get(_HEADER)
     if given is not None and not _KEY.fullmatch(given):
         error = FieldError(field=_HEADER, value=given[:40], message="32 hexadecimal digits")
-        raise ProblemRaised(422, "Not possible", f"{_HEADER} is 32 hexadecimal digits, new for every change.", [error])
+        raise ProblemRaised(
+            422,
+            "Not possible",
+            f"{_HEADER} is 32 hexadecimal digits, new for every change.",
+            [error],
+        )
     return given
 
 
@@ -30,11 +37,15 @@ def _what() -> str:
 
 
 def before(session: Any) -> Change | None:
-    """The change as it was made when this request came before; nothing for a new one. Raises ProblemRaised for another change's key."""
+    """The change as it was made when this request came before; nothing for a new one. Raises
+    ProblemRaised for another change's key.
+    """
     try:
         return changes.known(session, _key(), _what(), me().id)
     except changes.KeyReused:
-        raise ProblemRaised(422, "Not possible", f"This {_HEADER} stands for another change; give each its own.") from None
+        raise ProblemRaised(
+            422, "Not possible", f"This {_HEADER} stands for another change; give each its own."
+        ) from None
 
 
 def note(session: Any, subject: str, job: str | None = None) -> Change:

@@ -34,7 +34,9 @@ class Others(Document):
 @blueprint.input(PageOpen, arg_name="given")
 @blueprint.output(Others)
 def here(job_id: str, given: PageOpen) -> Others:
-    """Say that a page is open, or closed; learn who else is there and whether the job was changed."""
+    """Say that a page is open, or closed; learn who else is there and whether the job was
+    changed.
+    """
     with current_app.extensions["database"].session() as session:
         version = jobs.version_of(session, job_id)
         if version is None:

@@ -25,16 +25,25 @@ log = logging.getLogger(__name__)
 
 #: A full disk is called that: waiting alone does not mend it.
 DISK_FULL = Problem(
-    status=503, title="The disk is full",
-    detail="There is no room left to store anything. What is saved stays; make room on the database's disk, and this goes on by itself.",
-)  # fmt: skip
+    status=503,
+    title="The disk is full",
+    detail=(
+        "There is no room left to store anything. What is saved stays; make room on the database's"
+        " disk, and this goes on by itself."
+    ),
+)
 
 
 class ProblemRaised(Exception):
     """Raise anywhere in a view to answer with a problem."""
 
     def __init__(
-        self, status: int, title: str, detail: str, errors: list[FieldError] | None = None, headers: dict[str, str] | None = None
+        self,
+        status: int,
+        title: str,
+        detail: str,
+        errors: list[FieldError] | None = None,
+        headers: dict[str, str] | None = None,
     ) -> None:
         super().__init__(detail)
         self.problem = Problem(status=status, title=title, detail=detail, errors=errors or [])
@@ -52,7 +61,9 @@ def answer(problem: Problem, headers: dict[str, str] | None = None) -> Response:
 def invalid(error: ValidationError, prefix: str = "") -> ProblemRaised:
     """A document with wrong fields."""
     found = field_errors(error, prefix)
-    return ProblemRaised(422, "Not possible", "; ".join(f"{item.field}: {item.message}" for item in found[:3]), found)
+    return ProblemRaised(
+        422, "Not possible", "; ".join(f"{item.field}: {item.message}" for item in found[:3]), found
+    )
 
 
 def not_possible(error: OutOfRange, document: object, title: str = "Not possible") -> ProblemRaised:
@@ -75,7 +86,12 @@ def install(app: APIFlask) -> None:
         ]
         text = "; ".join(f"{item.field}: {item.message}" for item in found) or str(error.message)
         return answer(
-            Problem(status=error.status_code, title="Not possible" if found else str(error.message), detail=text, errors=found)
+            Problem(
+                status=error.status_code,
+                title="Not possible" if found else str(error.message),
+                detail=text,
+                errors=found,
+            )
         )
 
     @app.errorhandler(ProblemRaised)
@@ -88,7 +104,10 @@ def install(app: APIFlask) -> None:
             Problem(
                 status=400,
                 title="Please try again",
-                detail=f"The page's security token is missing or old ({error.description}); reload the page.",
+                detail=(
+                    f"The page's security token is missing or old ({error.description}); reload the"
+                    " page."
+                ),
             )
         )
 
@@ -101,33 +120,60 @@ def install(app: APIFlask) -> None:
         if isinstance(getattr(error, "orig", None), DiskFull):
             return answer(DISK_FULL, {"Retry-After": "10"})
         problem = Problem(
-            status=503, title="The database is away",
-            detail="The database does not answer just now. Nothing that was saved is lost; this works again by itself once it is back.",
-        )  # fmt: skip
+            status=503,
+            title="The database is away",
+            detail=(
+                "The database does not answer just now. Nothing that was saved is lost; this works"
+                " again by itself once it is back."
+            ),
+        )
         return answer(problem, {"Retry-After": "2"})
 
     @app.errorhandler(DataError)
     @app.errorhandler(UnicodeEncodeError)
     def _not_storable(error: Exception) -> Response:
-        log.warning("%s %s: %s", request.method, request.path, str(getattr(error, "orig", error)).splitlines()[0])
-        return answer(Problem(status=422, title="Not possible", detail="A value cannot be stored as it is; check what was given."))
+        log.warning(
+            "%s %s: %s",
+            request.method,
+            request.path,
+            str(getattr(error, "orig", error)).splitlines()[0],
+        )
+        return answer(
+            Problem(
+                status=422,
+                title="Not possible",
+                detail="A value cannot be stored as it is; check what was given.",
+            )
+        )
 
     @app.errorhandler(ProgrammingError)
     def _not_prepared(error: ProgrammingError) -> Response:
         if "UndefinedTable" not in type(error.orig).__name__:
             return _unforeseen(error)
-        problem = Problem(status=503, title="Starting", detail="The database is being prepared; this takes a few seconds.")
+        problem = Problem(
+            status=503,
+            title="Starting",
+            detail="The database is being prepared; this takes a few seconds.",
+        )
         return answer(problem, {"Retry-After": "2"})
 
     @app.errorhandler(RecursionError)
     def _too_deep(error: RecursionError) -> Response:
-        return answer(Problem(status=400, title="Not readable", detail="The document is nested too deeply; no document here is."))
+        return answer(
+            Problem(
+                status=400,
+                title="Not readable",
+                detail="The document is nested too deeply; no document here is.",
+            )
+        )
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
         detail = error.description or ""
         if error.code == 413:
-            detail = "More was sent than is read: documents up to 8 MB, drawings and solids up to 25 MB."
+            detail = (
+                "More was sent than is read: documents up to 8 MB, drawings and solids up to 25 MB."
+            )
         return answer(Problem(status=error.code or 500, title=error.name, detail=detail))
 
     @app.errorhandler(Exception)

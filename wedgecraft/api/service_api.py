@@ -58,13 +58,23 @@ def _disk_is_full() -> bool:
 @may("administer")
 @blueprint.doc(responses=files("text/plain"))
 def metrics() -> Response:
-    """What was counted, for Prometheus: requests by address and status, how long they took, what waits."""
+    """What was counted, for Prometheus: requests by address and status, how long they took, what
+    waits.
+    """
     with current_app.extensions["database"].session() as session:
-        waiting = session.execute(select(Run.status, func.count()).where(Run.status.in_(ACTIVE)).group_by(Run.status)).all()
+        waiting = session.execute(
+            select(Run.status, func.count()).where(Run.status.in_(ACTIVE)).group_by(Run.status)
+        ).all()
         people = session.scalar(select(func.count()).select_from(SignedIn)) or 0
     lines = [f'wedgecraft_runs{{status="{status}"}} {count}' for status, count in waiting]
     gauges = "\n".join(
-        ["# TYPE wedgecraft_runs gauge", *lines, "# TYPE wedgecraft_signed_in gauge", f"wedgecraft_signed_in {people}", ""]
+        [
+            "# TYPE wedgecraft_runs gauge",
+            *lines,
+            "# TYPE wedgecraft_signed_in gauge",
+            f"wedgecraft_signed_in {people}",
+            "",
+        ]
     )
     return Response(counted() + gauges.encode(), content_type=CONTENT_TYPE_LATEST)
 
@@ -72,7 +82,9 @@ def metrics() -> Response:
 @blueprint.get("/catalogue")
 @blueprint.output(Catalogue)
 def picks() -> Catalogue:
-    """What the shop has that is not retired, to pick from, and what new parts, cuts and features start from."""
+    """What the shop has that is not retired, to pick from, and what new parts, cuts and features
+    start from.
+    """
     things: Things = {}
     with current_app.extensions["database"].session() as session:
         for thing in shop.entries(session, retired=False):

@@ -25,9 +25,11 @@ _checking = threading.Semaphore(2)
 
 def _too_many(seconds: int) -> ProblemRaised:
     return ProblemRaised(
-        429, "Too many attempts", f"Too many wrong passwords for this account; wait {-(-seconds // 60)} min, then try again.",
+        429,
+        "Too many attempts",
+        f"Too many wrong passwords for this account; wait {-(-seconds // 60)} min, then try again.",
         headers={"Retry-After": str(seconds)},
-    )  # fmt: skip
+    )
 
 
 def _as_me(person: Person) -> Me:
@@ -38,11 +40,20 @@ def _state() -> SessionState:
     with current_app.extensions["database"].session() as session:
         demo = session.get(Setting, "demo") is not None
         needs_admin = not people.anyone(session)
-        shown = [
-            DemoAccount(sign_in=entry.sign_in, name=entry.name, role=entry.role, password=entry.password) for entry in DEMO_PEOPLE
-        ] if demo else []  # fmt: skip
+        shown = (
+            [
+                DemoAccount(
+                    sign_in=entry.sign_in, name=entry.name, role=entry.role, password=entry.password
+                )
+                for entry in DEMO_PEOPLE
+            ]
+            if demo
+            else []
+        )
     person = _as_me(me()) if current_user.is_authenticated else None
-    return SessionState(person=person, csrf_token=generate_csrf(), demo_accounts=shown, needs_admin=needs_admin)
+    return SessionState(
+        person=person, csrf_token=generate_csrf(), demo_accounts=shown, needs_admin=needs_admin
+    )
 
 
 @blueprint.get("")
@@ -62,7 +73,9 @@ def sign_in(given: SignIn) -> SessionState:
     address, row = request.remote_addr or "", None
     with _checking, current_app.extensions["database"].session() as session:
         seconds = guessing.wait_for(session, given.sign_in, address)
-        person = people.check_sign_in(session, given.sign_in, given.password) if not seconds else None
+        person = (
+            people.check_sign_in(session, given.sign_in, given.password) if not seconds else None
+        )
         if person is not None:
             row = people.begin_session(session, person, address)
             guessing.was_right(session, given.sign_in, address)
@@ -72,7 +85,9 @@ def sign_in(given: SignIn) -> SessionState:
         raise _too_many(seconds)
     if row is None:
         raise ProblemRaised(
-            401, "Not signed in", "Name and password do not belong together. After six tries this waits five minutes."
+            401,
+            "Not signed in",
+            "Name and password do not belong together. After six tries this waits five minutes.",
         )
     if current_user.is_authenticated:
         _end_this()
@@ -111,7 +126,9 @@ def own_password(given: NewPassword) -> SessionState:
         raise _too_many(seconds)
     if not right:
         error = FieldError(field="present", value="", message="this is not your present password")
-        raise ProblemRaised(422, "Not changed", "That is not your present password; nothing was changed.", [error])
+        raise ProblemRaised(
+            422, "Not changed", "That is not your present password; nothing was changed.", [error]
+        )
     return _state()
 
 

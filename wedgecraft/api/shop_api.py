@@ -22,7 +22,7 @@ from wedgecraft.api.documents import (
     ShopHistory,
     ShopItem,
     ShopList,
-)  # fmt: skip
+)
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.shop.document import KINDS, KindName, ShopEntry, kind_shown
@@ -49,9 +49,19 @@ def _session() -> Any:
 
 def _item(thing: Thing, used: list[str] | None = None) -> ShopItem:
     return ShopItem(
-        id=thing.id, kind=thing.kind, name=thing.name, data=thing.data, source=thing.source, sources=thing.sources, ships=thing.ships,
-        retired=thing.retired, version=thing.version, updated_at=thing.updated_at, updated_by=thing.updated_by, used_by=used or [],
-    )  # fmt: skip
+        id=thing.id,
+        kind=thing.kind,
+        name=thing.name,
+        data=thing.data,
+        source=thing.source,
+        sources=thing.sources,
+        ships=thing.ships,
+        retired=thing.retired,
+        version=thing.version,
+        updated_at=thing.updated_at,
+        updated_by=thing.updated_by,
+        used_by=used or [],
+    )
 
 
 @blueprint.get("")
@@ -60,7 +70,10 @@ def _item(thing: Thing, used: list[str] | None = None) -> ShopItem:
 def everything(asked: ShopAsked) -> ShopList:
     """Kinds with their fields, and a page of the entries, retired ones too."""
     with _session() as session:
-        listed = [_item(thing) for thing in shop.entries(session, asked.kind, limit=asked.limit, offset=asked.offset)]
+        listed = [
+            _item(thing)
+            for thing in shop.entries(session, asked.kind, limit=asked.limit, offset=asked.offset)
+        ]
         total = shop.count(session, asked.kind)
     return ShopList(kinds=[kind_shown(kind) for kind in KINDS], entries=listed, total=total)
 
@@ -72,13 +85,17 @@ def everything(asked: ShopAsked) -> ShopList:
 def add(given: NewShopItem) -> ShopItem:
     """Add an entry."""
     if given.kind == "rules":
-        raise ProblemRaised(422, "Not possible", "There is one set of house rules; change that one.")
+        raise ProblemRaised(
+            422, "Not possible", "There is one set of house rules; change that one."
+        )
     with _session() as session:
         made = once.before(session)
         if made is not None:
             return _item(session.get_one(Thing, made.subject))
         try:
-            entry = ShopEntry(kind=given.kind, name=given.name, data=given.data, source=given.source)
+            entry = ShopEntry(
+                kind=given.kind, name=given.name, data=given.data, source=given.source
+            )
             thing = shop.add(session, entry, me().name)
             once.note(session, thing.id)
             return _item(thing)
@@ -90,7 +107,10 @@ def add(given: NewShopItem) -> ShopItem:
 
 def _name_taken(error: Exception) -> ProblemRaised:
     return ProblemRaised(
-        422, "Not possible", f"{error}; give this one a name of its own.", [FieldError(field="name", value="", message=str(error))]
+        422,
+        "Not possible",
+        f"{error}; give this one a name of its own.",
+        [FieldError(field="name", value="", message=str(error))],
     )
 
 
@@ -114,7 +134,9 @@ def _missing() -> ProblemRaised:
 @blueprint.input(ShopChange, arg_name="given")
 @blueprint.output(ShopItem)
 def change(entry_id: str, given: ShopChange) -> ShopItem:
-    """Change, retire or take back an entry. Nothing is ever deleted: jobs keep what they were planned with."""
+    """Change, retire or take back an entry. Nothing is ever deleted: jobs keep what they were
+    planned with.
+    """
     with _session() as session:
         made = once.before(session)
         if made is not None:
@@ -132,9 +154,11 @@ def change(entry_id: str, given: ShopChange) -> ShopItem:
             )
         except shop.Stale as stale:
             raise ProblemRaised(
-                409, "Changed meanwhile",
-                f"{stale.thing.updated_by or 'Someone'} changed “{stale.thing.name}” since you read it. Your change was not stored.",
-            ) from None  # fmt: skip
+                409,
+                "Changed meanwhile",
+                f"{stale.thing.updated_by or 'Someone'} changed “{stale.thing.name}” since you read"
+                " it. Your change was not stored.",
+            ) from None
         except shop.NameTaken as error:
             raise _name_taken(error) from None
         except ValidationError as error:
@@ -156,7 +180,10 @@ def past(entry_id: str, asked: Page) -> ShopHistory:
         if session.get(Thing, entry_id) is None:
             raise _missing()
         lines, total = shop.history(session, entry_id, asked.limit, asked.offset)
-        found = [ShopChanged(at=line.at, person=line.person, what=line.what, fields=line.fields) for line in lines]
+        found = [
+            ShopChanged(at=line.at, person=line.person, what=line.what, fields=line.fields)
+            for line in lines
+        ]
     return ShopHistory(changes=found, total=total)
 
 
@@ -170,7 +197,13 @@ def export(asked: ExportAsked) -> Response:
     with _session() as session:
         things = shop.entries(session, asked.kind, retired=False)
         found = [
-            ShopEntry(kind=thing.kind, name=thing.name, data=thing.data, source=thing.source, sources=thing.sources)
+            ShopEntry(
+                kind=thing.kind,
+                name=thing.name,
+                data=thing.data,
+                source=thing.source,
+                sources=thing.sources,
+            )
             for thing in things
         ]
     if asked.format == "json":
@@ -180,7 +213,9 @@ def export(asked: ExportAsked) -> Response:
     else:
         body, kind = to_csv(asked.kind, found), "text/csv"
     name = f"shop-{asked.kind or 'all'}.{asked.format}"
-    return Response(body, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        body, mimetype=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'}
+    )
 
 
 _readers = Readers(LIMITS)
@@ -191,28 +226,42 @@ _readers = Readers(LIMITS)
 @lanes.files
 @blueprint.output(ImportPreview)
 def bring_in() -> ImportPreview:
-    """What a CSV or JSON would change (fields ``file``, ``kind``), and with ``store`` = yes the change itself: all of it or nothing."""
+    """What a CSV or JSON would change (fields ``file``, ``kind``), and with ``store`` = yes the
+    change itself: all of it or nothing.
+    """
     sent = request.files.get("file")
     if sent is None or not sent.filename:
         raise ProblemRaised(422, "File not used", "No file was sent; choose a CSV or JSON file.")
     kind = request.form.get("kind") or None
     if kind is not None and kind not in KINDS:
-        raise ProblemRaised(422, "File not used", f"“{kind[:40]}” is no kind of thing a shop has here.")
+        raise ProblemRaised(
+            422, "File not used", f"“{kind[:40]}” is no kind of thing a shop has here."
+        )
     known = {}
     if kind is not None:
         with _session() as session:
             known = {thing.name.lower(): thing.data for thing in shop.entries(session, kind)}
     try:
-        read = _readers.call(read_entries, sent.stream.read(MOST_BYTES + 1), kind, sent.filename, known)
+        read = _readers.call(
+            read_entries, sent.stream.read(MOST_BYTES + 1), kind, sent.filename, known
+        )
     except FileRefused as error:
-        raise ProblemRaised(422, "File not used", f"{error.what[:1].upper()}{error.what[1:]}; {error.remedy}.") from None
+        raise ProblemRaised(
+            422, "File not used", f"{error.what[:1].upper()}{error.what[1:]}; {error.remedy}."
+        ) from None
     store = request.form.get("store") == "yes" and not read.faults
     with _session() as session:
-        return _brought_in(session, read.entries, read.columns, store).model_copy(update={"faults": read.faults[:200]})
+        return _brought_in(session, read.entries, read.columns, store).model_copy(
+            update={"faults": read.faults[:200]}
+        )
 
 
-def _brought_in(session: Any, entries: list[ShopEntry], columns: list[str] | None, store: bool) -> ImportPreview:
-    """Entries that are not there are added; of those that are, the columns the file has are changed."""
+def _brought_in(
+    session: Any, entries: list[ShopEntry], columns: list[str] | None, store: bool
+) -> ImportPreview:
+    """Entries that are not there are added; of those that are, the columns the file has are
+    changed.
+    """
     known = {(thing.kind, thing.name.lower()): thing for thing in session.scalars(select(Thing))}
     added, changed, unchanged = [], [], 0
     for entry in entries:
@@ -220,15 +269,29 @@ def _brought_in(session: Any, entries: list[ShopEntry], columns: list[str] | Non
         if thing is None:
             added.append(entry.name)
             if store:
-                known[(entry.kind, entry.name.lower())] = shop.add(session, entry, me().name, "imported")
+                known[(entry.kind, entry.name.lower())] = shop.add(
+                    session, entry, me().name, "imported"
+                )
             continue
         asked = entry.data if columns is None else {key: entry.data[key] for key in columns}
-        fresh = {key: value for key, value in asked.items() if key != "name" and thing.data.get(key) != value}
+        fresh = {
+            key: value
+            for key, value in asked.items()
+            if key != "name" and thing.data.get(key) != value
+        }
         if not fresh:
             unchanged += 1
             continue
         changed.append(entry.name)
         if store:
             sources = dict.fromkeys(fresh, entry.source)
-            shop.change(session, thing.id, None, me().name, data=fresh, sources=sources, what="changed by import")
+            shop.change(
+                session,
+                thing.id,
+                None,
+                me().name,
+                data=fresh,
+                sources=sources,
+                what="changed by import",
+            )
     return ImportPreview(added=added, changed=changed, unchanged=unchanged, faults=[], stored=store)

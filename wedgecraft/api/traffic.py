@@ -1,4 +1,6 @@
-"""What every request passes: an id, limits to its size, characters no text may hold; and what is counted of it."""
+"""What every request passes: an id, limits to its size, characters no text may hold; and what is
+counted of it.
+"""
 
 from __future__ import annotations
 
@@ -28,9 +30,14 @@ _POLICY = (
     "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
     "frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 )
-_ANSWERED = Counter("wedgecraft_requests_total", "Requests answered", ["endpoint", "method", "status"])
+_ANSWERED = Counter(
+    "wedgecraft_requests_total", "Requests answered", ["endpoint", "method", "status"]
+)
 _SECONDS = Histogram(
-    "wedgecraft_request_seconds", "Time to answer", ["endpoint"], buckets=(0.005, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 30)
+    "wedgecraft_request_seconds",
+    "Time to answer",
+    ["endpoint"],
+    buckets=(0.005, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 30),
 )
 
 
@@ -58,9 +65,13 @@ def install(app: Flask, https: bool) -> None:
             response.headers.setdefault("Cache-Control", "no-store")
             took = time.perf_counter() - g.get("began", time.perf_counter())
             endpoint = request.endpoint or "none"
-            _ANSWERED.labels(endpoint, request.method if request.endpoint else "any", str(response.status_code)).inc()
+            _ANSWERED.labels(
+                endpoint, request.method if request.endpoint else "any", str(response.status_code)
+            ).inc()
             _SECONDS.labels(endpoint).observe(took)
-            log.info("%s %s %s %.0f ms", request.method, request.path, response.status_code, 1000 * took)
+            log.info(
+                "%s %s %s %.0f ms", request.method, request.path, response.status_code, 1000 * took
+            )
         return response
 
 
@@ -68,9 +79,21 @@ def _check_characters() -> None:
     """Raises ProblemRaised for a NUL, or half of a character, wherever text can come in."""
     address = [request.path, *(text for pair in request.args.items(multi=True) for text in pair)]
     if any(map(unstorable, address)):
-        raise ProblemRaised(400, "Not an address", "An address holds a NUL or half of a character; nothing here has such a name.")
-    if request.is_json and _SUSPECT.search(request.get_data()) and _anywhere(request.get_json(silent=True)):
-        raise ProblemRaised(422, "Not possible", "A text holds a NUL or half of a character, which cannot be stored; take it out.")
+        raise ProblemRaised(
+            400,
+            "Not an address",
+            "An address holds a NUL or half of a character; nothing here has such a name.",
+        )
+    if (
+        request.is_json
+        and _SUSPECT.search(request.get_data())
+        and _anywhere(request.get_json(silent=True))
+    ):
+        raise ProblemRaised(
+            422,
+            "Not possible",
+            "A text holds a NUL or half of a character, which cannot be stored; take it out.",
+        )
 
 
 def unstorable(text: str) -> bool:
@@ -87,7 +110,9 @@ def _anywhere(node: Any) -> bool:
 
 
 def counted() -> bytes:
-    """All that was counted, by all processes where several share a folder, as Prometheus reads it."""
+    """All that was counted, by all processes where several share a folder, as Prometheus reads
+    it.
+    """
 
     if not os.environ.get("PROMETHEUS_MULTIPROC_DIR"):
         return bytes(generate_latest(REGISTRY))

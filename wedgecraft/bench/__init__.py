@@ -1,5 +1,5 @@
-"""The speed bars, measured: seconds and peak memory of what exists so far. ``engine`` computes, ``parts`` brings
-parts in, ``serving`` runs the service.
+"""The speed bars, measured: seconds and peak memory of what exists so far. ``engine`` computes,
+``parts`` brings parts in, ``serving`` runs the service.
 """
 
 from __future__ import annotations
@@ -11,7 +11,9 @@ from wedgecraft.bench import engine, parts, serving
 
 
 def table(what: str = "all") -> str:
-    """Run everything, or what belongs to ``hold``, ``tolerance`` or ``serving``, once and give the table as text."""
+    """Run everything, or what belongs to ``hold``, ``tolerance`` or ``serving``, once and give the
+    table as text.
+    """
     if what == "serving":
         return _table(serving.measured())
     some = {"hold": engine.hold_works, "tolerance": engine.tolerance_works}.get(what)

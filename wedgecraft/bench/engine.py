@@ -32,40 +32,64 @@ Work = tuple[str, str, Callable[[], str]]
 
 
 def hold_request(points: int = 5) -> HoldRequest:
-    """Ten contacts, 1,600 load cases: ten cuts at five points, 16 directions, lifting and pressing."""
+    """Ten contacts, 1,600 load cases: ten cuts at five points, 16 directions, lifting and
+    pressing.
+    """
     floor = [_locator(f"plate {x} {y}", (x, y, 0), (0, 0, 1)) for x in (0, 60) for y in (0, 40)]
     stops = [_locator(f"stop {y} {z}", (0, y, z), (1, 0, 0)) for y in (5, 35) for z in (1, 12)]
     end = [_locator("end stop", (30, 0, 10), (0, 1, 0))]
     preload = edge_clamp_preload(starting_request("bench", 1).station.clamp).low_n
-    clamp = Contact(name="clamp", kind="clamp", point_mm=(60, 20, 8), normal=(-1, 0, 0), friction=0.2, preload_n=preload)
+    clamp = Contact(
+        name="clamp",
+        kind="clamp",
+        point_mm=(60, 20, 8),
+        normal=(-1, 0, 0),
+        friction=0.2,
+        preload_n=preload,
+    )
     places = [(0, 0), (60, 0), (60, 40), (0, 40), (30, 20)][:points]
     loads = [
         LoadCase(
-            name=f"cut {cut} at {x},{y}, {step * 22.5:g}°, {axial} N", point_mm=(x, y, 25 - cut),
+            name=f"cut {cut} at {x},{y}, {step * 22.5:g}°, {axial} N",
+            point_mm=(x, y, 25 - cut),
             force_n=(350 * math.cos(step * math.pi / 8), 350 * math.sin(step * math.pi / 8), axial),
         )
-        for cut in range(10) for x, y in places for step in range(16) for axial in (190, -40)
-    ]  # fmt: skip
-    return HoldRequest(contacts=[*floor, *stops, *end, clamp], loads=loads, weight_n=(0, 0, -2), centre_of_gravity_mm=(30, 20, 12))
+        for cut in range(10)
+        for x, y in places
+        for step in range(16)
+        for axial in (190, -40)
+    ]
+    return HoldRequest(
+        contacts=[*floor, *stops, *end, clamp],
+        loads=loads,
+        weight_n=(0, 0, -2),
+        centre_of_gravity_mm=(30, 20, 12),
+    )
 
 
-def _locator(name: str, point: tuple[float, float, float], normal: tuple[float, float, float]) -> Contact:
+def _locator(
+    name: str, point: tuple[float, float, float], normal: tuple[float, float, float]
+) -> Contact:
     return Contact(name=name, kind="locator", point_mm=point, normal=normal, friction=0.2)
 
 
 def tolerance_works() -> list[Work]:
-    """24 stations with six features: 100,000 parts drawn at each, and the same with locators, reports and remedies."""
+    """24 stations with six features: 100,000 parts drawn at each, and the same with locators,
+    reports and remedies.
+    """
     request = starting_request("bench", 500)
     part = request.parts[0]
     features = [
-        Feature(name=f"Bore {k + 1}", x_mm=10 + 8 * k, y_mm=8 + 4 * k, tolerance_mm=0.08 + 0.01 * k) for k in range(6)
-    ]  # fmt: skip
+        Feature(name=f"Bore {k + 1}", x_mm=10 + 8 * k, y_mm=8 + 4 * k, tolerance_mm=0.08 + 0.01 * k)
+        for k in range(6)
+    ]
     stations = [OwnStation(x_mm=10 + 62 * (k % 6), y_mm=10 + 80 * (k // 6)) for k in range(24)]
     asked = request.model_copy(
         update={
-            "parts": [part.model_copy(update={"features": features})], "arrangement": Arrangement(own=True, stations=stations),
+            "parts": [part.model_copy(update={"features": features})],
+            "arrangement": Arrangement(own=True, stations=stations),
         }
-    )  # fmt: skip
+    )
     item = ready(asked.views[0])
     corners = np.array([(station.x_mm, station.y_mm) for station in stations])
 
@@ -76,10 +100,16 @@ def tolerance_works() -> list[Work]:
 
     def report() -> str:
         answer = verdicts(VerdictsRequest(request=asked, station=23, feature="Bore 6"))
-        return f"{len(answer.columns)} columns, {len(answer.detail.adds if answer.detail else [])} contributors"
+        return (
+            f"{len(answer.columns)} columns, {len(answer.detail.adds if answer.detail else [])}"
+            " contributors"
+        )
 
     def masks() -> str:
-        regions = [item.locating.allowed_region(check, [0, 90, 180, 270], 3000) for check in item.locating.checks]
+        regions = [
+            item.locating.allowed_region(check, [0, 90, 180, 270], 3000)
+            for check in item.locating.checks
+        ]
         return f"{sum(region is not None for region in regions)} of {len(regions)} bind somewhere"
 
     return [
@@ -100,7 +130,9 @@ def hold_works() -> list[Work]:
     full = hold_request()
     steel = {"youngs_mpa": 69_000, "yield_mpa": 275, "high": 1.8}
     shared = ShareRequest.model_validate({**full.model_dump(), **steel})
-    four = RowRequest(places_mm=[-60, -20, 20, 60], force_n=20_000, screw_mm=0, spread_mm=0.05, clampings=10_000)
+    four = RowRequest(
+        places_mm=[-60, -20, 20, 60], force_n=20_000, screw_mm=0, spread_mm=0.05, clampings=10_000
+    )
     deep = GripRequest(
         width_mm=60,
         along_mm=40,
@@ -112,9 +144,17 @@ def hold_works() -> list[Work]:
         loads=full.loads[:320],
     )
     return [
-        (f"hold: {len(full.contacts)} contacts, {len(full.loads)} load cases", "0.5 s", lambda: f"factor {hold(full).factor:.3f}"),
+        (
+            f"hold: {len(full.contacts)} contacts, {len(full.loads)} load cases",
+            "0.5 s",
+            lambda: f"factor {hold(full).factor:.3f}",
+        ),
         ("share-out of the same", "-", lambda: f"gives {share_out(shared).moves_mm:.4f} mm"),
-        ("row risk: 10,000 clampings of 4 parts", "0.2 s", lambda: f"one loose in {100 * row(four).chance_loose:.0f} of 100"),
+        (
+            "row risk: 10,000 clampings of 4 parts",
+            "0.2 s",
+            lambda: f"one loose in {100 * row(four).chance_loose:.0f} of 100",
+        ),
         ("grip depth: 320 load cases", "-", lambda: grip(deep).sentence),
     ]
 
@@ -124,7 +164,11 @@ def works() -> list[Work]:
     return [
         *hold_works(),
         *tolerance_works(),
-        ("plan: about 100 stations, keep-outs and mask", "2 s at 60", lambda: _plan_line(many_stations(900, 600))),
+        (
+            "plan: about 100 stations, keep-outs and mask",
+            "2 s at 60",
+            lambda: _plan_line(many_stations(900, 600)),
+        ),
         ("plan: about 200 stations", "1 GB", lambda: _plan_line(many_stations(1400, 900))),
         ("plan: starting values", "1 s", lambda: _plan_line(starting_request("bench", 500))),
     ]

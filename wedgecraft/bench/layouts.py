@@ -1,4 +1,6 @@
-"""Layouts measured one by one: count, bound, what is known to be best, seconds, and what boxes spaced by hand give."""
+"""Layouts measured one by one: count, bound, what is known to be best, seconds, and what boxes
+spaced by hand give.
+"""
 
 from __future__ import annotations
 
@@ -20,19 +22,47 @@ from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.demo.shop import demo_requests
 
 #: Identical boxes with quarter turns, published optima (pallet loading literature).
-BOXES = [(22, 16, 5, 3, 23), (30, 22, 7, 4, 23), (40, 25, 7, 3, 47), (86, 82, 15, 11, 42), (43, 26, 7, 3, 53), (49, 28, 8, 3, 57)]
+BOXES = [
+    (22, 16, 5, 3, 23),
+    (30, 22, 7, 4, 23),
+    (40, 25, 7, 3, 47),
+    (86, 82, 15, 11, 42),
+    (43, 26, 7, 3, 53),
+    (49, 28, 8, 3, 57),
+]
 
-#: Where blocks in blocks fail: Lins, Lins and Morabito, "An L-approach for packing (l, w)-rectangles into rectangular and L-shaped
-#: pieces", 2003 (from memory; each optimum is at once the area bound, and the packings found are checked).
+#: Where blocks in blocks fail: Lins, Lins and Morabito, "An L-approach for packing (l,
+#: w)-rectangles into rectangular and L-shaped pieces", 2003 (from memory; each optimum is at once
+#: the area bound, and the packings found are checked).
 L_APPROACH = [
-    (57, 34, 7, 4, 69), (63, 44, 8, 5, 69), (61, 35, 10, 3, 71), (67, 37, 11, 3, 75), (61, 38, 10, 3, 77), (61, 38, 6, 5, 77),
-    (67, 40, 11, 3, 81), (74, 49, 11, 4, 82), (93, 46, 13, 4, 82), (106, 59, 13, 5, 96), (141, 71, 13, 8, 96), (74, 46, 7, 5, 97),
+    (57, 34, 7, 4, 69), (63, 44, 8, 5, 69), (61, 35, 10, 3, 71), (67, 37, 11, 3, 75), (61, 38, 10,
+           3, 77), (61, 38, 6, 5, 77),
+    (67, 40, 11, 3, 81), (74, 49, 11, 4, 82), (93, 46, 13, 4, 82), (106, 59, 13, 5, 96), (141, 71,
+           13, 8, 96), (74, 46, 7, 5, 97),
     (86, 52, 9, 5, 99),
 ]  # fmt: skip
 
-#: Best-known radius of n equal circles in the unit square; container over circle radius in a circle. Specht's tables, from memory.
-IN_SQUARE = {5: 0.2071067, 7: 0.1744576, 10: 0.1482043, 13: 0.1339935, 19: 0.1122654, 30: 0.0916710, 39: 0.0818367, 52: 0.0713077}
-IN_CIRCLE = {7: 3.0, 10: 3.8130256, 13: 4.2360680, 19: 4.8637033, 31: 6.2915026, 37: 6.7587704, 61: 8.6612975}
+#: Best-known radius of n equal circles in the unit square; container over circle radius in a
+#: circle. Specht's tables, from memory.
+IN_SQUARE = {
+    5: 0.2071067,
+    7: 0.1744576,
+    10: 0.1482043,
+    13: 0.1339935,
+    19: 0.1122654,
+    30: 0.0916710,
+    39: 0.0818367,
+    52: 0.0713077,
+}
+IN_CIRCLE = {
+    7: 3.0,
+    10: 3.8130256,
+    13: 4.2360680,
+    19: 4.8637033,
+    31: 6.2915026,
+    37: 6.7587704,
+    61: 8.6612975,
+}
 
 
 @dataclass(frozen=True)
@@ -46,20 +76,32 @@ class Instance:
 
 def box_request(width: float, depth: float, long: float, short: float) -> LayoutRequest:
     """Boxes in a rectangle, as a layout document."""
-    return shape_request([(0, 0), (long, 0), (long, short), (0, short)], [(0, 0), (width, 0), (width, depth), (0, depth)], [0, 90])
+    return shape_request(
+        [(0, 0), (long, 0), (long, short), (0, short)],
+        [(0, 0), (width, 0), (width, depth), (0, depth)],
+        [0, 90],
+    )
 
 
-def shape_request(outer: list[tuple[float, float]], face: list[tuple[float, float]], turns: list[int]) -> LayoutRequest:
+def shape_request(
+    outer: list[tuple[float, float]], face: list[tuple[float, float]], turns: list[int]
+) -> LayoutRequest:
     """One shape on one face, as a layout document."""
     layers = [{"role": "body", "name": "body", "outer": outer}]
     kinds = [{"name": "station", "turns": turns, "layers": layers}]
-    return LayoutRequest.model_validate({"faces": [{"name": "face", "outer": face}], "kinds": kinds})
+    return LayoutRequest.model_validate(
+        {"faces": [{"name": "face", "outer": face}], "kinds": kinds}
+    )
 
 
 def many_stations(width: float, depth: float) -> PlanRequest:
     """A plan on a large plate with keep-outs and a tolerance mask."""
     request = starting_request("bench", 10_000).model_dump()
-    keepouts = [{"x_mm": x, "y_mm": y, "width_mm": 20} for x in (20, width / 2, width - 20) for y in (20, depth / 2, depth - 20)]
+    keepouts = [
+        {"x_mm": x, "y_mm": y, "width_mm": 20}
+        for x in (20, width / 2, width - 20)
+        for y in (20, depth / 2, depth - 20)
+    ]
     request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": keepouts}
     request["machine"] |= {"travel_x_mm": 2000, "travel_y_mm": 1200, "table_load_kg": 2000}
     request["parts"][0]["features"][0]["tolerance_mm"] = 0.085 if width < 1000 else 0.2
@@ -82,7 +124,10 @@ def curved(seed: int, corners: int, radius: float = 32.0) -> list[tuple[float, f
     angles = 2 * np.pi * np.arange(corners) / corners
     waves = [(k, rng.normal(0, 0.25 / k), rng.uniform(0, 2 * np.pi)) for k in range(2, 7)]
     radii = radius * (1 + sum(size * np.cos(k * angles + shift) for k, size, shift in waves))
-    return [(float(x), float(y)) for x, y in np.stack([radii * np.cos(angles), radii * np.sin(angles)], axis=1)]
+    return [
+        (float(x), float(y))
+        for x, y in np.stack([radii * np.cos(angles), radii * np.sin(angles)], axis=1)
+    ]
 
 
 #: Corners of the seeded curved outlines: as drawings with arcs in chords have them.
@@ -92,27 +137,50 @@ CURVED = (100, 150, 200, 300, 400, 600, 800, 1000, 1500, 2000)
 def instances() -> Iterator[Instance]:
     """Everything in the table, in its order."""
     for width, depth, long, short, known in BOXES + L_APPROACH:
-        yield Instance(f"boxes {long} x {short} in {width} x {depth}", box_request(width, depth, long, short), known)
+        yield Instance(
+            f"boxes {long} x {short} in {width} x {depth}",
+            box_request(width, depth, long, short),
+            known,
+        )
     square = [(0.0, 0.0), (100.0, 0.0), (100.0, 100.0), (0.0, 100.0)]
     for count, radius in IN_SQUARE.items():
-        yield Instance(f"{count} circles in a square", shape_request(_round(100 * radius * (1 - 5e-5), 64), square, [0]), count)
+        yield Instance(
+            f"{count} circles in a square",
+            shape_request(_round(100 * radius * (1 - 5e-5), 64), square, [0]),
+            count,
+        )
     for count, ratio in IN_CIRCLE.items():
         round_face = _round(50, 360, 50)
-        yield Instance(f"{count} circles in a circle", shape_request(_round(50 / ratio * (1 - 2e-4), 64), round_face, [0]), count)
+        yield Instance(
+            f"{count} circles in a circle",
+            shape_request(_round(50 / ratio * (1 - 2e-4), 64), round_face, [0]),
+            count,
+        )
     for request, _ in demo_requests():
         yield Instance(f"demo: {request.name}", packing_of(request))
     face = [(0.0, 0.0), (420.0, 0.0), (420.0, 300.0), (0.0, 300.0)]
     for seed, corners in enumerate(CURVED):
-        yield Instance(f"curved outline of {corners} corners", shape_request(curved(seed, corners), face, [0, 90, 180, 270]))
+        yield Instance(
+            f"curved outline of {corners} corners",
+            shape_request(curved(seed, corners), face, [0, 90, 180, 270]),
+        )
     for width, depth in ((700, 480), (900, 600), (1400, 900)):
-        yield Instance(f"outlines on {width} x {depth}, keep-outs, mask", packing_of(many_stations(width, depth)))
+        yield Instance(
+            f"outlines on {width} x {depth}, keep-outs, mask",
+            packing_of(many_stations(width, depth)),
+        )
 
 
-HEADINGS = f"{'instance':<44}{'count':>6}{'bound':>7}{'known':>7}{'first s':>9}{'best s':>8}{'all s':>8}{'by hand':>9}{'ratio':>7}"
+HEADINGS = (
+    f"{'instance':<44}{'count':>6}{'bound':>7}{'known':>7}{'first s':>9}{'best s':>8}{'all s':>8}"
+    f"{'by hand':>9}{'ratio':>7}"
+)
 
 
 def lines(thorough: bool = False) -> Iterator[str]:
-    """The table, line by line; ``thorough``: beside the outlines what twenty times the effort would find."""
+    """The table, line by line; ``thorough``: beside the outlines what twenty times the effort would
+    find.
+    """
     compiled()
     layout(box_request(9, 7, 3, 2))
     yield HEADINGS
@@ -123,7 +191,12 @@ def lines(thorough: bool = False) -> Iterator[str]:
 
         best: list[float] = [0.0, 0.0]  # sets, and when there were so many first
 
-        def told(so_far: LayoutResult, began: float = began, first: list[float] = first, best: list[float] = best) -> None:
+        def told(
+            so_far: LayoutResult,
+            began: float = began,
+            first: list[float] = first,
+            best: list[float] = best,
+        ) -> None:
             first.append(time.perf_counter() - began)
             if so_far.sets > best[0]:
                 best[:] = so_far.sets, first[-1]
@@ -134,12 +207,19 @@ def lines(thorough: bool = False) -> Iterator[str]:
         known = str(item.known) if item.known else "-"
         more = ""
         if thorough and not item.known:
-            more = f"  twenty times the effort: {layout(item.request.model_copy(update={'effort': 20.0})).sets}"
+            more = (
+                "  twenty times the effort:"
+                f" {layout(item.request.model_copy(update={'effort': 20.0})).sets}"
+            )
         yield (
-            f"{item.name:<44}{found.sets:>6}{found.bound:>7}{known:>7}{first[0] if first else seconds:>9.2f}"
+            f"{item.name:<44}{found.sets:>6}{found.bound:>7}{known:>7}"
+            f"{first[0] if first else seconds:>9.2f}"
             f"{best[1] if best[0] == found.sets else seconds:>8.2f}{seconds:>8.2f}"
             f"{found.by_hand:>9}{found.sets / max(1, found.by_hand):>7.2f}{more}"
         )
     ratio = total[0] / max(1, total[1])
-    yield f"{'all':<44}{total[0]:>6}{'':>7}{'':>7}{'':>9}{'':>8}{total[2]:>8.2f}{total[1]:>9}{ratio:>7.2f}"
+    yield (
+        f"{'all':<44}{total[0]:>6}{'':>7}{'':>7}{'':>9}{'':>8}{total[2]:>8.2f}"
+        f"{total[1]:>9}{ratio:>7.2f}"
+    )
     yield f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"

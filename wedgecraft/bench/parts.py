@@ -1,4 +1,6 @@
-"""Speed of bringing parts in: a drawing of 5,000 entities, a large solid on a warm reader, setups of a part with many features."""
+"""Speed of bringing parts in: a drawing of 5,000 entities, a large solid on a warm reader, setups
+of a part with many features.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,10 @@ def _drawing(entities: int) -> bytes:
     document.header["$INSUNITS"] = 4
     space = document.modelspace()
     lines = entities // 2
-    ring = [(300 * math.cos(a) + 20 * math.cos(9 * a), 300 * math.sin(a)) for a in (2 * math.pi * k / lines for k in range(lines))]
+    ring = [
+        (300 * math.cos(a) + 20 * math.cos(9 * a), 300 * math.sin(a))
+        for a in (2 * math.pi * k / lines for k in range(lines))
+    ]
     for start, end in zip(ring, ring[1:] + ring[:1], strict=True):
         space.add_line(start, end)
     side = math.ceil(math.sqrt(entities - lines))
@@ -36,7 +41,9 @@ def _drawing(entities: int) -> bytes:
 
 
 def _solid(holes: int) -> bytes:
-    """A plate with this many rows and columns of holes, written by the kernel in a process that ends with the bench."""
+    """A plate with this many rows and columns of holes, written by the kernel in a process that
+    ends with the bench.
+    """
     from OCP.BRep import BRep_Builder
     from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
     from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
@@ -47,10 +54,15 @@ def _solid(holes: int) -> bytes:
     drills, builder, pitch = TopoDS_Compound(), BRep_Builder(), 480 / holes
     builder.MakeCompound(drills)
     for k in range(holes * holes):
-        place = gp_Ax2(gp_Pnt(20 + pitch * (k % holes), 20 + pitch * (k // holes), -1.0), gp_Dir(0, 0, 1))
+        place = gp_Ax2(
+            gp_Pnt(20 + pitch * (k % holes), 20 + pitch * (k // holes), -1.0), gp_Dir(0, 0, 1)
+        )
         builder.Add(drills, BRepPrimAPI_MakeCylinder(place, pitch / 3, 40.0).Shape())
     writer = STEPControl_Writer()
-    writer.Transfer(BRepAlgoAPI_Cut(BRepPrimAPI_MakeBox(500.0, 500.0, 25.0).Shape(), drills).Shape(), STEPControl_AsIs)
+    writer.Transfer(
+        BRepAlgoAPI_Cut(BRepPrimAPI_MakeBox(500.0, 500.0, 25.0).Shape(), drills).Shape(),
+        STEPControl_AsIs,
+    )
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "plate.step"
         writer.Write(str(path))
@@ -60,10 +72,17 @@ def _solid(holes: int) -> bytes:
 def _part(features: int) -> Part:
     sides = ("+Z", "-Z", "+X", "-X", "+Y", "-Y")
     listed = [
-        {"name": f"f{k}", "tolerance_mm": 0.1, "directions": [sides[k % 6]], "takes": [sides[k % 6]] if k % 5 == 0 else []}
+        {
+            "name": f"f{k}",
+            "tolerance_mm": 0.1,
+            "directions": [sides[k % 6]],
+            "takes": [sides[k % 6]] if k % 5 == 0 else [],
+        }
         for k in range(features)
-    ]  # fmt: skip
-    return Part.model_validate(starting_request("bench", 100).parts[0].model_dump() | {"features": listed})
+    ]
+    return Part.model_validate(
+        starting_request("bench", 100).parts[0].model_dump() | {"features": listed}
+    )
 
 
 def measured() -> list[tuple[str, str, str, str]]:
@@ -77,20 +96,39 @@ def measured() -> list[tuple[str, str, str, str]]:
             said = f"{len(read.outlines[0].outline.holes)} holes"
         except FileRefused as error:
             said = f"refused: {error.what}"
-        found.append((f"DXF, {entities:,} entities, {len(data) / 1e6:.1f} MB", f"{time.perf_counter() - began:.2f} s", bar, said))
+        found.append(
+            (
+                f"DXF, {entities:,} entities, {len(data) / 1e6:.1f} MB",
+                f"{time.perf_counter() - began:.2f} s",
+                bar,
+                said,
+            )
+        )
     reader, solid = StepReader(), _solid(22)
     began = time.perf_counter()
     reader.warm()
     found.append(("CAD kernel, first start", f"{time.perf_counter() - began:.2f} s", "-", ""))
     began = time.perf_counter()
     reading, points, triangles, _ = reader.read(solid, "plate.step")
-    said = f"{reading.triangles:,} triangles, {len(reading.ways)} ways up, kernel {_memory(reader):.0f} MB"
-    found.append((f"STEP, {len(solid) / 1e6:.1f} MB, warm", f"{time.perf_counter() - began:.2f} s", "10 s, 1.5 GB", said))
+    said = (
+        f"{reading.triangles:,} triangles, {len(reading.ways)} ways up, kernel"
+        f" {_memory(reader):.0f} MB"
+    )
+    found.append(
+        (
+            f"STEP, {len(solid) / 1e6:.1f} MB, warm",
+            f"{time.perf_counter() - began:.2f} s",
+            "10 s, 1.5 GB",
+            said,
+        )
+    )
     reader.close()
     began = time.perf_counter()
     schemes = setups(_part(40), 100, 45, 40)
     said = ", ".join(f"{len(scheme.ops)} on a {scheme.form}" for scheme in schemes[:3])
-    found.append(("setups, 40 features, six forms", f"{time.perf_counter() - began:.2f} s", "-", said))
+    found.append(
+        ("setups, 40 features, six forms", f"{time.perf_counter() - began:.2f} s", "-", said)
+    )
     return found
 
 
@@ -98,4 +136,7 @@ def _memory(reader: StepReader) -> float:
     """Peak of the kernel's process, MB."""
     (pid,) = reader.pids
     status = Path(f"/proc/{pid}/status").read_text()
-    return int(next(line for line in status.splitlines() if line.startswith("VmHWM")).split()[1]) / 1024
+    return (
+        int(next(line for line in status.splitlines() if line.startswith("VmHWM")).split()[1])
+        / 1024
+    )

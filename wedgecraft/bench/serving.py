@@ -1,4 +1,6 @@
-"""The service's speed bars: a whole installation in a folder of its own, started, asked by twenty users at once, and stopped."""
+"""The service's speed bars: a whole installation in a folder of its own, started, asked by twenty
+users at once, and stopped.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,9 @@ def measured() -> list[Line]:
 
 def _command_line() -> Line:
     start = time.perf_counter()
-    subprocess.run([sys.executable, "-m", "wedgecraft.cli", "--version"], check=True, stdout=subprocess.DEVNULL)
+    subprocess.run(
+        [sys.executable, "-m", "wedgecraft.cli", "--version"], check=True, stdout=subprocess.DEVNULL
+    )
     return "command line: start", f"{time.perf_counter() - start:.2f} s", "2 s", ""
 
 
@@ -57,9 +61,21 @@ def _installation(state: Path) -> list[Line]:
         for _ in range(_JOBS - len(jobs)):
             caller.call("POST", f"/api/jobs/{jobs[-1]}/copy", {})
         calls = [
-            _cpu(process.pid, f"list of {_JOBS} jobs", 50, 20, lambda: caller.call("GET", "/api/jobs?limit=200")),
+            _cpu(
+                process.pid,
+                f"list of {_JOBS} jobs",
+                50,
+                20,
+                lambda: caller.call("GET", "/api/jobs?limit=200"),
+            ),
             _cpu(process.pid, "an edit of a job", 40, 20, lambda: _edit(caller, jobs[0])),
-            _cpu(process.pid, "reading a job", 5, 60, lambda: caller.call("GET", f"/api/jobs/{jobs[0]}")),
+            _cpu(
+                process.pid,
+                "reading a job",
+                5,
+                60,
+                lambda: caller.call("GET", f"/api/jobs/{jobs[0]}"),
+            ),
         ]
         design = _first_design(caller)
         idle = _users("idle", 100, port, caller.cookie, jobs[0])
@@ -74,7 +90,12 @@ def _installation(state: Path) -> list[Line]:
         *calls,
         *idle,
         *busy,
-        ("first design of the starting job, from the press of Plan", f"{design:.2f} s", "1 s", "worker warm"),
+        (
+            "first design of the starting job, from the press of Plan",
+            f"{design:.2f} s",
+            "1 s",
+            "worker warm",
+        ),
         ("memory of the web processes", f"{memory:.0f} MB", "300 MB", "the largest of them"),
     ]
 
@@ -88,7 +109,9 @@ class Caller:
         self._token = self._begun()["csrf_token"]
         if not cookie:
             person = DEMO_PEOPLE[0]
-            self.call("POST", "/api/session", {"sign_in": person.sign_in, "password": person.password})
+            self.call(
+                "POST", "/api/session", {"sign_in": person.sign_in, "password": person.password}
+            )
             self._token = self.call("GET", "/api/session")["csrf_token"]
 
     def _begun(self) -> Any:
@@ -101,7 +124,11 @@ class Caller:
 
     def call(self, method: str, path: str, body: object = None) -> Any:
         """The answer's document, whatever its status."""
-        headers = {"Cookie": self.cookie, "X-CSRFToken": self._token, "Content-Type": "application/json"}
+        headers = {
+            "Cookie": self.cookie,
+            "X-CSRFToken": self._token,
+            "Content-Type": "application/json",
+        }
         self._connection.request(method, path, None if body is None else json.dumps(body), headers)
         answer = self._connection.getresponse()
         self.cookie = (answer.headers.get("Set-Cookie") or self.cookie).split(";")[0]
@@ -118,14 +145,21 @@ def _planned(caller: Caller) -> list[str]:
 
 
 def _cpu(supervisor: int, what: str, bar_ms: int, times: int, call: Callable[[], object]) -> Line:
-    """Processor time of the web processes for a call, as they say it themselves: however busy the machine is."""
+    """Processor time of the web processes for a call, as they say it themselves: however busy the
+    machine is.
+    """
     for _ in range(3 * _WEB_PROCESSES):
         call()
     before, began = _spent(supervisor), time.perf_counter()
     for _ in range(times):
         call()
     took = 1000 * (time.perf_counter() - began) / times
-    return what, f"{1000 * (_spent(supervisor) - before) / times:.1f} ms of CPU", f"{bar_ms} ms", f"{took:.1f} ms by the clock"
+    return (
+        what,
+        f"{1000 * (_spent(supervisor) - before) / times:.1f} ms of CPU",
+        f"{bar_ms} ms",
+        f"{took:.1f} ms by the clock",
+    )
 
 
 _WEB_PROCESSES = 2
@@ -133,8 +167,14 @@ _WEB_PROCESSES = 2
 
 def _edit(caller: Caller, job: str) -> None:
     state = caller.call("GET", f"/api/jobs/{job}/steps")
-    version = caller.call("POST", f"/api/jobs/{job}/here", {"page": "0" * 32, "open": True})["version"]
-    answer = caller.call("PATCH", f"/api/jobs/{job}/fields", {"version": version, "path": "quantity", "value": 500 + version % 90})
+    version = caller.call("POST", f"/api/jobs/{job}/here", {"page": "0" * 32, "open": True})[
+        "version"
+    ]
+    answer = caller.call(
+        "PATCH",
+        f"/api/jobs/{job}/fields",
+        {"version": version, "path": "quantity", "value": 500 + version % 90},
+    )
     if "version" not in answer:
         raise RuntimeError(f"{answer} after {state}")
 
@@ -160,7 +200,10 @@ def _two_plans(port: int, jobs: list[str]) -> Iterator[None]:
         while not over.is_set():
             _edit(caller, job)
             run = caller.call("POST", f"/api/jobs/{job}/runs")["run"]["id"]
-            while not over.is_set() and caller.call("GET", f"/api/runs/{run}")["run"]["status"] in ("queued", "running"):
+            while not over.is_set() and caller.call("GET", f"/api/runs/{run}")["run"]["status"] in (
+                "queued",
+                "running",
+            ):
                 time.sleep(0.5)
 
     with ThreadPoolExecutor(len(jobs)) as pool:
@@ -174,7 +217,9 @@ def _two_plans(port: int, jobs: list[str]) -> Iterator[None]:
 
 
 def _users(when: str, bar_ms: int, port: int, cookie: str, job: str) -> list[Line]:
-    """Twenty people who each read a job every 0.3 s, each on a connection of their own; and health beside them."""
+    """Twenty people who each read a job every 0.3 s, each on a connection of their own; and health
+    beside them.
+    """
     until = time.perf_counter() + _MEASURED_SECONDS
 
     def asks(path: str, every: float, wait: float) -> list[float]:
@@ -193,10 +238,15 @@ def _users(when: str, bar_ms: int, port: int, cookie: str, job: str) -> list[Lin
         health = pool.submit(asks, "/api/health", 0.1, 0.0)
         waits = [_EVERY_SECONDS * number / _USERS for number in range(_USERS)]
         times = [
-            seconds for took in pool.map(lambda wait: asks(f"/api/jobs/{job}", _EVERY_SECONDS, wait), waits) for seconds in took
+            seconds
+            for took in pool.map(lambda wait: asks(f"/api/jobs/{job}", _EVERY_SECONDS, wait), waits)
+            for seconds in took
         ]
     slow = 1000 * statistics.quantiles(times, n=20)[-1]
-    remark = f"95th percentile {slow:.0f} ms, {len(times)} calls; health at most {1000 * max(health.result()):.0f} ms"
+    remark = (
+        f"95th percentile {slow:.0f} ms, {len(times)} calls; health at most"
+        f" {1000 * max(health.result()):.0f} ms"
+    )
     return [
         (
             f"{_USERS} users read a job every {_EVERY_SECONDS} s, {when}: median",
@@ -210,9 +260,11 @@ def _users(when: str, bar_ms: int, port: int, cookie: str, job: str) -> list[Lin
 def _start(state: Path, port: int) -> tuple[float, subprocess.Popen[bytes]]:
     start = time.perf_counter()
     process = subprocess.Popen(
-        [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(port)], env=os.environ | {"WEDGECRAFT_STATE": str(state)},
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(port)],
+        env=os.environ | {"WEDGECRAFT_STATE": str(state)},
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     while time.perf_counter() - start < 120:
         try:
             connection = http.client.HTTPConnection("127.0.0.1", port, timeout=2)
@@ -234,9 +286,9 @@ def _web(supervisor: int) -> Iterator[Path]:
     """The web processes of an installation."""
     for folder in Path("/proc").iterdir():
         try:
-            if b"wedgecraft.cli serve" in (folder / "cmdline").read_bytes().replace(b"\0", b" ") and _descends(
-                folder.name, supervisor
-            ):
+            if b"wedgecraft.cli serve" in (folder / "cmdline").read_bytes().replace(
+                b"\0", b" "
+            ) and _descends(folder.name, supervisor):
                 yield folder
         except OSError:
             continue
@@ -244,12 +296,17 @@ def _web(supervisor: int) -> Iterator[Path]:
 
 def _memory(supervisor: int) -> float:
     """Resident MB of the largest web process."""
-    return max(float((folder / "status").read_text().split("VmRSS:")[1].split()[0]) / 1024 for folder in _web(supervisor))
+    return max(
+        float((folder / "status").read_text().split("VmRSS:")[1].split()[0]) / 1024
+        for folder in _web(supervisor)
+    )
 
 
 def _spent(supervisor: int) -> float:
     """Seconds of processor time the web processes have used so far."""
-    fields = [(folder / "stat").read_text().rsplit(")", 1)[1].split() for folder in _web(supervisor)]
+    fields = [
+        (folder / "stat").read_text().rsplit(")", 1)[1].split() for folder in _web(supervisor)
+    ]
     return sum(int(item[11]) + int(item[12]) for item in fields) / _TICK
 
 

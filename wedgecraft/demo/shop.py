@@ -59,47 +59,107 @@ def demo_requests() -> list[tuple[PlanRequest, int]]:
 def _manifold() -> PlanRequest:
     part = _part("Manifold block, 8-port", _rounded(52, 64, 5), 30, [_circle(26, 32, 7)])
     part["stock"] = {
-        "kind": "saw-cut bar", "along": "y", "gripped": "x",
-        "x": _blank(0), "y": _blank(1, measured=[66.1, 66.35, 65.9, 66.2, 65.75, 66.4, 66.05, 65.95]), "z": _blank(1),
-        "bar_length_mm": 3000, "kerf_mm": 2.2,
-    }  # fmt: skip
+        "kind": "saw-cut bar",
+        "along": "y",
+        "gripped": "x",
+        "x": _blank(0),
+        "y": _blank(1, measured=[66.1, 66.35, 65.9, 66.2, 65.75, 66.4, 66.05, 65.95]),
+        "z": _blank(1),
+        "bar_length_mm": 3000,
+        "kerf_mm": 2.2,
+    }
     part["features"] = [
         _feature("Supply bore", 26, 32, 0.05, ["+Z", "-Z"]),
         _feature("Outside, upper 8 mm", 0, 0, 0.1, ["+Z"], kind="profile"),
-        _feature("Port field, top", 13, 16, 0.2, ["+Z"], kind="position", measured_from="feature", from_feature="Supply bore"),
+        _feature(
+            "Port field, top",
+            13,
+            16,
+            0.2,
+            ["+Z"],
+            kind="position",
+            measured_from="feature",
+            from_feature="Supply bore",
+        ),
         _feature("Underside", 26, 32, 0.05, ["-Z"], kind="distance", takes=["-Z"], op=20),
-        _feature("Port field, underside", 13, 16, 0.2, ["-Z"], measured_from="feature", from_feature="Supply bore", op=20),
+        _feature(
+            "Port field, underside",
+            13,
+            16,
+            0.2,
+            ["-Z"],
+            measured_from="feature",
+            from_feature="Supply bore",
+            op=20,
+        ),
     ]
     ports = [(13, 16), (39, 16), (13, 48), (39, 48)]
     part["ops"] = [
-        _op(10, "Face, outside, supply bore, four ports", [
-            _cut("T1 face the top", "face", _FACE_MILL, 1, 40, 0.12, 6000),
-            _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
-            _cut("T3 supply bore, drill", "drill", _drill(13.6, 95), 31, 0, 0.12, 3600, at=[(26, 32)]),
-            _cut("T4 supply bore, ream", "ream", _reamer(14, 95), 31, 0.2, 0.05, 1200, at=[(26, 32)]),
-            _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
-            _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
-        ]),
-        _op(20, "Underside, four ports", [
-            _cut("T1 face the underside", "face", _FACE_MILL, 1, 40, 0.12, 6000),
-            _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
-            _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
-        ], up="-Z"),
-    ]  # fmt: skip
+        _op(
+            10,
+            "Face, outside, supply bore, four ports",
+            [
+                _cut("T1 face the top", "face", _FACE_MILL, 1, 40, 0.12, 6000),
+                _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
+                _cut(
+                    "T3 supply bore, drill",
+                    "drill",
+                    _drill(13.6, 95),
+                    31,
+                    0,
+                    0.12,
+                    3600,
+                    at=[(26, 32)],
+                ),
+                _cut(
+                    "T4 supply bore, ream",
+                    "ream",
+                    _reamer(14, 95),
+                    31,
+                    0.2,
+                    0.05,
+                    1200,
+                    at=[(26, 32)],
+                ),
+                _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
+                _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
+            ],
+        ),
+        _op(
+            20,
+            "Underside, four ports",
+            [
+                _cut("T1 face the underside", "face", _FACE_MILL, 1, 40, 0.12, 6000),
+                _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
+                _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
+            ],
+            up="-Z",
+        ),
+    ]
     return _job("Manifold block, 8-port", 520, [part], torque=16)
 
 
 def _manifold_block() -> PlanRequest:
     """The same part by the pallet: op 10 and op 20 in balance round an upright block."""
     request = _manifold().model_dump(mode="json")
-    keepouts = [{"x_mm": x, "y_mm": y, "width_mm": 16, "height_mm": 10} for x in (14, 266) for y in (14, 426)]
+    keepouts = [
+        {"x_mm": x, "y_mm": y, "width_mm": 16, "height_mm": 10}
+        for x in (14, 266)
+        for y in (14, 426)
+    ]
     request |= {
         "name": "Manifold block, by the pallet",
         "quantity": 4800,
         "also": [{"part": 0, "op": 1}],
         "block": {"faces": 4, "body_kg": 95},
         "machine": named("machine", "Horizontal, 400 mm pallet").model_dump(),
-        "plate": {"name": "Block face 280 x 440 x 25", "width_mm": 280, "depth_mm": 440, "thickness_mm": 25, "keepouts": keepouts},
+        "plate": {
+            "name": "Block face 280 x 440 x 25",
+            "width_mm": 280,
+            "depth_mm": 440,
+            "thickness_mm": 25,
+            "keepouts": keepouts,
+        },
         "datum": {"x_mm": 140, "y_mm": 220},
     }
     return PlanRequest.model_validate(request)
@@ -107,36 +167,86 @@ def _manifold_block() -> PlanRequest:
 
 def _vane_yoke() -> PlanRequest:
     part = _part("Vane yoke", _YOKE, 18, [])
-    part["stock"] = {"kind": "saw-cut plate", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
+    part["stock"] = {
+        "kind": "saw-cut plate",
+        "gripped": "x",
+        "x": _blank(1),
+        "y": _blank(1),
+        "z": _blank(0),
+        "bar_length_mm": None,
+    }
     part["features"] = [
         _feature("Pivot holes", 58, 10, 0.08, ["+Z", "-Z"]),
-        _feature("Fork gap", 50, 32, 0.1, ["+Z", "-Z"], kind="distance", measured_from="feature", from_feature="Pivot holes"),
+        _feature(
+            "Fork gap",
+            50,
+            32,
+            0.1,
+            ["+Z", "-Z"],
+            kind="distance",
+            measured_from="feature",
+            from_feature="Pivot holes",
+        ),
     ]
     part["ops"] = [
-        _op(10, "Outside, fork, pivot holes", [
-            _cut("T2 outside and fork", "contour", _END_MILL_10, 4, 1.5, 0.05, 9000),
-            _cut("T7 pivot holes, drill", "drill", _drill(6, 60), 18, 0, 0.08, 6500, at=[(58, 10), (58, 54)]),
-        ])
-    ]  # fmt: skip
+        _op(
+            10,
+            "Outside, fork, pivot holes",
+            [
+                _cut("T2 outside and fork", "contour", _END_MILL_10, 4, 1.5, 0.05, 9000),
+                _cut(
+                    "T7 pivot holes, drill",
+                    "drill",
+                    _drill(6, 60),
+                    18,
+                    0,
+                    0.08,
+                    6500,
+                    at=[(58, 10), (58, 54)],
+                ),
+            ],
+        )
+    ]
     return _job("Vane yoke", 240, [part], stop=(10, 50), clamps=2)
 
 
 def _hub() -> PlanRequest:
     part = _part("Float-arm hub", {"kind": "round", "diameter_mm": 48}, 22, [_circle(24, 24, 8)])
     part["stock"] = {
-        "kind": "round bar", "along": "z", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(1), "bar_length_mm": 3000, "kerf_mm": 2.5
-    }  # fmt: skip
+        "kind": "round bar",
+        "along": "z",
+        "gripped": "x",
+        "x": _blank(1),
+        "y": _blank(1),
+        "z": _blank(1),
+        "bar_length_mm": 3000,
+        "kerf_mm": 2.5,
+    }
     part["features"] = [
         _feature("Shaft bore", 24, 24, 0.071, ["+Z", "-Z"]),
-        _feature("Bolt circle", 38, 24, 0.15, ["+Z"], measured_from="feature", from_feature="Shaft bore"),
+        _feature(
+            "Bolt circle", 38, 24, 0.15, ["+Z"], measured_from="feature", from_feature="Shaft bore"
+        ),
     ]
-    bolts = [(round(24 + 14 * math.cos(k * math.pi / 2), 4), round(24 + 14 * math.sin(k * math.pi / 2), 4)) for k in range(4)]
+    bolts = [
+        (
+            round(24 + 14 * math.cos(k * math.pi / 2), 4),
+            round(24 + 14 * math.sin(k * math.pi / 2), 4),
+        )
+        for k in range(4)
+    ]
     part["ops"] = [
-        _op(10, "Outside, bolt circle", [
-            _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
-            _cut("T8 bolt circle, drill", "drill", _drill(4.5, 50), 22, 0, 0.06, 7500, at=bolts),
-        ])
-    ]  # fmt: skip
+        _op(
+            10,
+            "Outside, bolt circle",
+            [
+                _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
+                _cut(
+                    "T8 bolt circle, drill", "drill", _drill(4.5, 50), 22, 0, 0.06, 7500, at=bolts
+                ),
+            ],
+        )
+    ]
     return _job("Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20), hollow=24.5)
 
 
@@ -153,30 +263,67 @@ def _gland_plate() -> PlanRequest:
     part["features"] = [
         _feature("Seal bore", 30, 20, 0.1, ["+Z", "-Z"]),
         _feature(
-            "Seal face", 30, 20, 0.05, ["+Z"], kind="orientation", measured_from="feature", from_feature="Seal bore", takes=["+Z"]
+            "Seal face",
+            30,
+            20,
+            0.05,
+            ["+Z"],
+            kind="orientation",
+            measured_from="feature",
+            from_feature="Seal bore",
+            takes=["+Z"],
         ),
     ]
-    part["ops"] = [_op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 2, 0.8, 0.04, 3200)])]
+    part["ops"] = [
+        _op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 2, 0.8, 0.04, 3200)])
+    ]
     return _job("Gland plate", 1200, [part], stop=(7, 30), torque=13, opens=4)
 
 
 def _anchor_lug() -> PlanRequest:
     part = _part("Anchor lug", _lug(), 16, [_circle(18, 18, 6)], "steel-c45")
-    part["stock"] = {"kind": "forged", "gripped": "x", "x": _blank(1), "y": _blank(1), "z": _blank(0), "bar_length_mm": None}
+    part["stock"] = {
+        "kind": "forged",
+        "gripped": "x",
+        "x": _blank(1),
+        "y": _blank(1),
+        "z": _blank(0),
+        "bar_length_mm": None,
+    }
     part["features"] = [
         _feature("Pin hole", 18, 18, 0.12, ["+Z", "-Z"]),
-        _feature("Cross hole", 44, 0, 0.2, ["-Y"], measured_from="feature", from_feature="Pin hole", z=8, op=20),
+        _feature(
+            "Cross hole",
+            44,
+            0,
+            0.2,
+            ["-Y"],
+            measured_from="feature",
+            from_feature="Pin hole",
+            z=8,
+            op=20,
+        ),
     ]
     part["ops"] = [
         _op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 3, 0.8, 0.04, 3200)]),
-        _op(20, "Cross hole", [_cut("T10 cross hole", "drill", _drill(5, 50), 12, 0, 0.05, 4000, at=[(44, 8)])], up="-Y"),
+        _op(
+            20,
+            "Cross hole",
+            [_cut("T10 cross hole", "drill", _drill(5, 50), 12, 0, 0.05, 4000, at=[(44, 8)])],
+            up="-Y",
+        ),
     ]
     return _job("Anchor lug", 360, [part], plate="250 x 200 x 20", stop=(9, 24), torque=20, opens=4)
 
 
 def _probe_clamp() -> PlanRequest:
     """A kit: one body and two jaws make a clamp."""
-    body = _part("Probe clamp, body", {"kind": "T", "width_mm": 66, "depth_mm": 54, "bar_mm": 22, "stem_mm": 30}, 20, [])
+    body = _part(
+        "Probe clamp, body",
+        {"kind": "T", "width_mm": 66, "depth_mm": 54, "bar_mm": 22, "stem_mm": 30},
+        20,
+        [],
+    )
     body["features"] = [_feature("Clamp screw hole", 33, 12, 0.1, ["+Z", "-Z"])]
     body["stock"] = {
         "kind": "saw-cut plate",
@@ -187,17 +334,46 @@ def _probe_clamp() -> PlanRequest:
         "bar_length_mm": None,
     }
     body["ops"] = [
-        _op(10, "Outside, screw hole", [
-            _cut("T2 outside", "contour", _END_MILL_10, 6, 1.5, 0.05, 9000),
-            _cut("T7 screw hole, drill", "drill", _drill(6.6, 60), 20, 0, 0.08, 6500, at=[(33, 12)]),
-        ])
-    ]  # fmt: skip
-    jaw = _part("Probe clamp, jaw", {"kind": "slot", "length_mm": 44, "width_mm": 16}, 14, []) | {"per_kit": 2}
+        _op(
+            10,
+            "Outside, screw hole",
+            [
+                _cut("T2 outside", "contour", _END_MILL_10, 6, 1.5, 0.05, 9000),
+                _cut(
+                    "T7 screw hole, drill",
+                    "drill",
+                    _drill(6.6, 60),
+                    20,
+                    0,
+                    0.08,
+                    6500,
+                    at=[(33, 12)],
+                ),
+            ],
+        )
+    ]
+    jaw = _part("Probe clamp, jaw", {"kind": "slot", "length_mm": 44, "width_mm": 16}, 14, []) | {
+        "per_kit": 2
+    }
     jaw["features"] = [_feature("Pin hole", 8, 8, 0.3, ["+Z", "-Z"])]
-    jaw["stock"] = {"kind": "saw-cut bar", "gripped": "y", "x": _blank(1), "y": _blank(0), "z": _blank(0), "kerf_mm": 2.2}
-    jaw["ops"] = [_op(10, "Pin hole", [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])])]
+    jaw["stock"] = {
+        "kind": "saw-cut bar",
+        "gripped": "y",
+        "x": _blank(1),
+        "y": _blank(0),
+        "z": _blank(0),
+        "kerf_mm": 2.2,
+    }
+    jaw["ops"] = [
+        _op(
+            10,
+            "Pin hole",
+            [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])],
+        )
+    ]
     kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")
-    # The jaw's ends are round: toe and long stop are hollowed for them, and a light screw is enough for a drilled hole.
+    # The jaw's ends are round: toe and long stop are hollowed for them, and a light screw is enough
+    # for a drilled hole.
     own = kit["station"] | {
         "stops": kit["station"]["stops"] | {"hollow_mm": 8.2},
         "clamp": kit["station"]["clamp"] | {"toe_hollow_mm": 8.2, "torque_nm": 6},
@@ -207,25 +383,50 @@ def _probe_clamp() -> PlanRequest:
 
 Document = dict[str, Any]
 
-_END_MILL_10 = {"name": "End mill 10 mm, 3 teeth", "kind": "end mill", "diameter_mm": 10, "teeth": 3, "flute_length_mm": 22}
+_END_MILL_10 = {
+    "name": "End mill 10 mm, 3 teeth",
+    "kind": "end mill",
+    "diameter_mm": 10,
+    "teeth": 3,
+    "flute_length_mm": 22,
+}
 _FACE_MILL = {
-    "name": "Face mill 50 mm, 5 inserts", "kind": "face mill", "diameter_mm": 50, "teeth": 5, "helix_deg": 0, "entering_deg": 45,
+    "name": "Face mill 50 mm, 5 inserts",
+    "kind": "face mill",
+    "diameter_mm": 50,
+    "teeth": 5,
+    "helix_deg": 0,
+    "entering_deg": 45,
     "flute_length_mm": 6,
-}  # fmt: skip
+}
 
 
 def _drill(diameter: float, length: float) -> Document:
     return {
-        "name": f"Drill {diameter:g} mm", "kind": "drill", "diameter_mm": diameter, "teeth": 2, "flute_length_mm": length, "helix_deg": 30
-    }  # fmt: skip
+        "name": f"Drill {diameter:g} mm",
+        "kind": "drill",
+        "diameter_mm": diameter,
+        "teeth": 2,
+        "flute_length_mm": length,
+        "helix_deg": 30,
+    }
 
 
 def _reamer(diameter: float, length: float) -> Document:
-    return _drill(diameter, length) | {"name": f"Reamer {diameter:g} mm H7", "kind": "reamer", "teeth": 6}
+    return _drill(diameter, length) | {
+        "name": f"Reamer {diameter:g} mm H7",
+        "kind": "reamer",
+        "teeth": 6,
+    }
 
 
 def _tap(diameter: float, pitch: float) -> Document:
-    return _drill(diameter, 20) | {"name": f"Tap M{diameter:g}", "kind": "tap", "teeth": 3, "pitch_mm": pitch}
+    return _drill(diameter, 20) | {
+        "name": f"Tap M{diameter:g}",
+        "kind": "tap",
+        "teeth": 3,
+        "pitch_mm": pitch,
+    }
 
 
 def _blank(allowance: float, measured: list[float] | None = None) -> Document:
@@ -234,18 +435,46 @@ def _blank(allowance: float, measured: list[float] | None = None) -> Document:
 
 
 def _feature(
-    name: str, x: float, y: float, tolerance: float, directions: list[str], *, z: float | None = None, **rest: Any
+    name: str,
+    x: float,
+    y: float,
+    tolerance: float,
+    directions: list[str],
+    *,
+    z: float | None = None,
+    **rest: Any,
 ) -> Document:
-    return {"name": name, "x_mm": x, "y_mm": y, "z_mm": z, "tolerance_mm": tolerance, "directions": directions, **rest}
+    return {
+        "name": name,
+        "x_mm": x,
+        "y_mm": y,
+        "z_mm": z,
+        "tolerance_mm": tolerance,
+        "directions": directions,
+        **rest,
+    }
 
 
 def _cut(
-    name: str, kind: str, tool: Document, depth: float, width: float, feed: float, rpm: float, at: Points | None = None
+    name: str,
+    kind: str,
+    tool: Document,
+    depth: float,
+    width: float,
+    feed: float,
+    rpm: float,
+    at: Points | None = None,
 ) -> Document:
     return {
-        "name": name, "kind": kind, "tool": tool, "axial_depth_mm": depth, "radial_width_mm": width, "feed_per_tooth_mm": feed,
-        "spindle_rpm": rpm, "at": at or [],
-    }  # fmt: skip
+        "name": name,
+        "kind": kind,
+        "tool": tool,
+        "axial_depth_mm": depth,
+        "radial_width_mm": width,
+        "feed_per_tooth_mm": feed,
+        "spindle_rpm": rpm,
+        "at": at or [],
+    }
 
 
 def _op(number: int, does: str, cuts: list[Document], up: str = "+Z") -> Document:
@@ -260,7 +489,13 @@ def _op(number: int, does: str, cuts: list[Document], up: str = "+Z") -> Documen
     }
 
 
-def _part(name: str, outline: Points | Document, height: float, holes: list[Points], material: str = "aluminium-6061") -> Document:
+def _part(
+    name: str,
+    outline: Points | Document,
+    height: float,
+    holes: list[Points],
+    material: str = "aluminium-6061",
+) -> Document:
     drawn = (
         {"outer": outline, "chord_error_mm": 0.02}
         if not isinstance(outline, dict)
@@ -285,17 +520,27 @@ def _job(
     hollow: float = 0,
     opens: float = 3,
 ) -> PlanRequest:
-    """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops' height and length.
+    """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops'
+    height and length.
 
-    ``opens``: how far the toes draw back. ``hollow``: radius that stops and toes are hollowed to, for a round part.
+    ``opens``: how far the toes draw back. ``hollow``: radius that stops and toes are hollowed to,
+    for a round part.
     """
     request = starting_request(name, quantity).model_dump(mode="json")
     request["parts"] = parts
     request["plate"] = named("plate", f"Plate {plate}").model_dump()
     height_mm, length = stop
     request["station"]["clamps"] = clamps
-    request["station"]["stops"] |= {"height_mm": height_mm, "length_mm": length, "hollow_mm": hollow}
-    request["station"]["clamp"] |= {"torque_nm": torque, "height_mm": height_mm, "toe_height_mm": round(height_mm * 0.65, 1)}
+    request["station"]["stops"] |= {
+        "height_mm": height_mm,
+        "length_mm": length,
+        "hollow_mm": hollow,
+    }
+    request["station"]["clamp"] |= {
+        "torque_nm": torque,
+        "height_mm": height_mm,
+        "toe_height_mm": round(height_mm * 0.65, 1),
+    }
     request["station"]["clamp"] |= {"toe_hollow_mm": hollow, "opens_mm": opens}
     return PlanRequest.model_validate(request)
 
@@ -303,7 +548,9 @@ def _job(
 def _arc(x: float, y: float, radius: float, start: float, end: float) -> Points:
     steps = max(2, math.ceil(abs(end - start) / 7.5))
     angles = [math.radians(start + (end - start) * k / steps) for k in range(steps + 1)]
-    return [(round(x + radius * math.cos(a), 6), round(y + radius * math.sin(a), 6)) for a in angles]
+    return [
+        (round(x + radius * math.cos(a), 6), round(y + radius * math.sin(a), 6)) for a in angles
+    ]
 
 
 def _circle(x: float, y: float, radius: float) -> Points:
@@ -311,11 +558,16 @@ def _circle(x: float, y: float, radius: float) -> Points:
 
 
 def _ring_of(shape: Any) -> Points:
-    return [(round(float(x), 6), round(float(y), 6)) for x, y in shapely.get_coordinates(shape.exterior)[:-1]]
+    return [
+        (round(float(x), 6), round(float(y), 6))
+        for x, y in shapely.get_coordinates(shape.exterior)[:-1]
+    ]
 
 
 def _rounded(width: float, depth: float, radius: float) -> Points:
-    return _ring_of(shapely.box(radius, radius, width - radius, depth - radius).buffer(radius, quad_segs=8))
+    return _ring_of(
+        shapely.box(radius, radius, width - radius, depth - radius).buffer(radius, quad_segs=8)
+    )
 
 
 #: A fork: two arms on a back.
@@ -325,7 +577,10 @@ _YOKE: Points = [(0, 0), (70, 0), (70, 20), (26, 20), (26, 44), (70, 44), (70, 6
 def _gland() -> Points:
     """A rounded lozenge with two ears."""
     shape = shapely.union_all(
-        [shapely.Point(30, 20).buffer(20, quad_segs=16), shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=6)]
+        [
+            shapely.Point(30, 20).buffer(20, quad_segs=16),
+            shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=6),
+        ]
     )
     return _ring_of(shape)
 

@@ -1,4 +1,6 @@
-"""Processes in which files are read: warm, limited in time and memory, and replaced when a file brings one down."""
+"""Processes in which files are read: warm, limited in time and memory, and replaced when a file
+brings one down.
+"""
 
 from __future__ import annotations
 
@@ -26,9 +28,11 @@ _PAGE = os.sysconf("SC_PAGE_SIZE")
 
 @dataclass(frozen=True)
 class Limits:
-    """What a file may take: seconds by the clock, bytes of memory; ``libraries`` are loaded when the process starts.
+    """What a file may take: seconds by the clock, bytes of memory; ``libraries`` are loaded when
+    the process starts.
 
-    ``in_all``: seconds until there is an answer, waiting for a process and its start included, but never less than a few to read.
+    ``in_all``: seconds until there is an answer, waiting for a process and its start included, but
+    never less than a few to read.
     """
 
     seconds: float
@@ -39,7 +43,9 @@ class Limits:
 
 
 class Readers:
-    """Up to ``many`` processes alike, each started when it is first needed; a call waits for one that is free."""
+    """Up to ``many`` processes alike, each started when it is first needed; a call waits for one
+    that is free.
+    """
 
     def __init__(self, limits: Limits, many: int = 1) -> None:
         self._limits = limits
@@ -49,7 +55,9 @@ class Readers:
             self._free.put(child)
 
     def call(self, function: Callable[..., Any], *arguments: Any) -> Any:
-        """What the function answers there. Raises FileRefused, whatever the file does to the process."""
+        """What the function answers there. Raises FileRefused, whatever the file does to the
+        process.
+        """
         until = time.monotonic() + self._limits.in_all
         child = self._free.get()
         try:
@@ -90,14 +98,18 @@ class _Child:
     def call(self, until: float, function: Callable[..., Any], *arguments: Any) -> Any:
         """What the function answers, by ``until`` on the clock. Raises FileRefused."""
         future = self.start().submit(function, *arguments)
-        return self._answer(future, min(self._limits.seconds, max(_LEAST_SECONDS, until - time.monotonic())))
+        return self._answer(
+            future, min(self._limits.seconds, max(_LEAST_SECONDS, until - time.monotonic()))
+        )
 
     def start(self) -> ProcessPoolExecutor:
         """The process, with its libraries loaded."""
         if self._pool is None:
             context = multiprocessing.get_context("spawn")
             given = (os.getpid(), self._limits.memory, self._limits.libraries)
-            self._pool = ProcessPoolExecutor(1, mp_context=context, initializer=_prepare, initargs=given)
+            self._pool = ProcessPoolExecutor(
+                1, mp_context=context, initializer=_prepare, initargs=given
+            )
             self._answer(self._pool.submit(_ready), self._limits.starting_seconds)
         return self._pool
 
@@ -111,13 +123,15 @@ class _Child:
             except BrokenProcessPool:
                 self.close()
                 raise FileRefused(
-                    "the reader broke down over this file", "mend it, or export it again from another program"
+                    "the reader broke down over this file",
+                    "mend it, or export it again from another program",
                 ) from None
             except TooLong:
                 if time.monotonic() > until:
                     self.close()
                     raise FileRefused(
-                        f"it was not read in {seconds:.2g} s", "leave out what is not the part's own shape, and simplify it"
+                        f"it was not read in {seconds:.2g} s",
+                        "leave out what is not the part's own shape, and simplify it",
                     ) from None
                 if self._resident() > self._limits.memory:
                     self.close()
@@ -126,7 +140,9 @@ class _Child:
                 self.close()
                 raise self._too_big() from None
             except Exception as error:
-                raise unreadable("the reader could not use this file", "export it again", error) from None
+                raise unreadable(
+                    "the reader could not use this file", "export it again", error
+                ) from None
 
     @property
     def pids(self) -> list[int]:
@@ -134,7 +150,8 @@ class _Child:
 
     def _too_big(self) -> FileRefused:
         return FileRefused(
-            f"reading it would take more than {self._limits.memory / 1e9:g} GB of memory", "export the part alone, and simplify it"
+            f"reading it would take more than {self._limits.memory / 1e9:g} GB of memory",
+            "export the part alone, and simplify it",
         )
 
     def _resident(self) -> int:
@@ -154,7 +171,9 @@ class _Child:
 
 
 def _prepare(parent: int, memory: int, libraries: tuple[str, ...]) -> None:
-    """First thing in the process: an end when its owner is gone, the libraries, and a limit to what it may take on top of them."""
+    """First thing in the process: an end when its owner is gone, the libraries, and a limit to what
+    it may take on top of them.
+    """
 
     def watch() -> None:
         while os.getppid() == parent:
@@ -166,7 +185,8 @@ def _prepare(parent: int, memory: int, libraries: tuple[str, ...]) -> None:
         importlib.import_module(name)
     os.nice(5)  # pages come first
     os.dup2(os.open(os.devnull, os.O_WRONLY), 1)  # a kernel may talk to itself
-    # Data, not address space: what libraries only reserve is nobody's burden. The owner looks at what is resident besides.
+    # Data, not address space: what libraries only reserve is nobody's burden. The owner looks at
+    # what is resident besides.
     resource.setrlimit(resource.RLIMIT_DATA, (memory, memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 

@@ -21,7 +21,9 @@ class FileRefused(ValueError):
 
 
 def unreadable(what: str, remedy: str, error: Exception) -> FileRefused:
-    """A refusal for a fault that a library met: a person is told what and where, the log what the library says to itself."""
+    """A refusal for a fault that a library met: a person is told what and where, the log what the
+    library says to itself.
+    """
     log.info("%s: %s: %s", what, type(error).__name__, str(error)[:300])
     line = getattr(error, "lineno", None) or (getattr(error, "position", None) or [None])[0]
     return FileRefused(f"{what}, from line {line} on" if isinstance(line, int) else what, remedy)
@@ -32,8 +34,10 @@ class UnitsMissing(FileRefused):
 
     def __init__(self, width: float, depth: float) -> None:
         super().__init__(
-            f"the drawing does not say its units; it is {width:.4g} x {depth:.4g} in its own numbers",
-            f"say whether that is mm ({width:.4g} x {depth:.4g} mm) or inch ({width * 25.4:.4g} x {depth * 25.4:.4g} mm)",
+            f"the drawing does not say its units; it is {width:.4g} x {depth:.4g} in its own"
+            " numbers",
+            f"say whether that is mm ({width:.4g} x {depth:.4g} mm) or inch ({width * 25.4:.4g} x"
+            f" {depth * 25.4:.4g} mm)",
         )
         self.width, self.depth = width, depth
 

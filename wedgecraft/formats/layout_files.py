@@ -16,8 +16,24 @@ from wedgecraft.core.records.design import Design, PlacedStation
 from wedgecraft.core.records.request import PlanRequest
 
 #: Layer name, colour index of the DXF reference.
-LAYERS = {"PLATE": 7, "KEEPOUTS": 8, "PARTS": 5, "STOPS": 3, "CLAMPS": 6, "SWEEPS": 9, "HOLES": 1, "TEXT": 7}
-_INK = {"PLATE": "#1D262B", "KEEPOUTS": "#8A949A", "PARTS": "#23408E", "STOPS": "#1D262B", "CLAMPS": "#5C686F", "SWEEPS": "#B96A00"}
+LAYERS = {
+    "PLATE": 7,
+    "KEEPOUTS": 8,
+    "PARTS": 5,
+    "STOPS": 3,
+    "CLAMPS": 6,
+    "SWEEPS": 9,
+    "HOLES": 1,
+    "TEXT": 7,
+}
+_INK = {
+    "PLATE": "#1D262B",
+    "KEEPOUTS": "#8A949A",
+    "PARTS": "#23408E",
+    "STOPS": "#1D262B",
+    "CLAMPS": "#5C686F",
+    "SWEEPS": "#B96A00",
+}
 _TEXT_MM = 6.0
 _BETWEEN_MM = 40.0
 
@@ -27,15 +43,27 @@ Shape = tuple[str, Ring | tuple[float, float, float]]
 
 
 def shapes(request: PlanRequest, design: Design) -> Iterator[Shape]:
-    """Everything of the layout, mm from the first plate's corner; several faces unrolled side by side."""
+    """Everything of the layout, mm from the first plate's corner; several faces unrolled side by
+    side.
+    """
     plate = request.plate
-    corners = [(0.0, 0.0), (plate.width_mm, 0.0), (plate.width_mm, plate.depth_mm), (0.0, plate.depth_mm)]
+    corners = [
+        (0.0, 0.0),
+        (plate.width_mm, 0.0),
+        (plate.width_mm, plate.depth_mm),
+        (0.0, plate.depth_mm),
+    ]
     for face in range(request.block.faces):
         aside = face * _pitch(request)
         yield "PLATE", [(x + aside, y) for x, y in corners]
         for item, (polygon, _) in zip(plate.keepouts, keepout_polygons(plate), strict=True):
             ring = [(x + aside, y) for x, y in ring_of(polygon)]
-            yield "KEEPOUTS", (item.x_mm + aside, item.y_mm, item.width_mm / 2) if item.shape == "round" else ring
+            yield (
+                "KEEPOUTS",
+                (item.x_mm + aside, item.y_mm, item.width_mm / 2)
+                if item.shape == "round"
+                else ring,
+            )
     for station in design.stations:
         drawing = design.kinds[station.kind].drawing
         aside = station.face * _pitch(request)
@@ -59,7 +87,10 @@ def _pitch(request: PlanRequest) -> float:
 def _placed(points: list[tuple[float, float]], station: PlacedStation, aside: float) -> Ring:
     if not points:
         return []
-    found = turned(np.array(points, dtype=float), station.turn) + (station.x_mm + aside, station.y_mm)
+    found = turned(np.array(points, dtype=float), station.turn) + (
+        station.x_mm + aside,
+        station.y_mm,
+    )
     return [(float(x), float(y)) for x, y in found]
 
 
@@ -75,7 +106,9 @@ def to_dxf(request: PlanRequest, design: Design, scale: float = 1.0) -> bytes:
             x, y, radius = shape
             space.add_circle((x / scale, y / scale), radius / scale, dxfattribs={"layer": layer})
         else:
-            space.add_lwpolyline([(x / scale, y / scale) for x, y in shape], close=True, dxfattribs={"layer": layer})
+            space.add_lwpolyline(
+                [(x / scale, y / scale) for x, y in shape], close=True, dxfattribs={"layer": layer}
+            )
     for label, (x, y) in _labels(request, design):
         text = space.add_text(label, height=_TEXT_MM / scale, dxfattribs={"layer": "TEXT"})
         text.set_placement((x / scale, y / scale), align=TextEntityAlignment.MIDDLE_CENTER)
@@ -89,7 +122,9 @@ def _labels(request: PlanRequest, design: Design) -> Iterator[tuple[str, tuple[f
     for station in design.stations:
         outer = np.array(design.kinds[station.kind].drawing.part[0])
         middle = (outer.min(axis=0) + outer.max(axis=0)) / 2
-        at = _placed([(float(middle[0]), float(middle[1]))], station, station.face * _pitch(request))[0]
+        at = _placed(
+            [(float(middle[0]), float(middle[1]))], station, station.face * _pitch(request)
+        )[0]
         yield str(station.number), at
     if len(design.faces) > 1:
         for face, name in enumerate(design.faces):
@@ -98,29 +133,49 @@ def _labels(request: PlanRequest, design: Design) -> Iterator[tuple[str, tuple[f
 
 def to_svg(request: PlanRequest, design: Design) -> bytes:
     """In real millimetres, Y up; a group for each layer."""
-    width, depth = request.plate.width_mm + (request.block.faces - 1) * _pitch(request), request.plate.depth_mm
+    width, depth = (
+        request.plate.width_mm + (request.block.faces - 1) * _pitch(request),
+        request.plate.depth_mm,
+    )
     pad = 5.0 if request.block.faces == 1 else 3 * _TEXT_MM
     size = {"width": f"{width + 2 * pad:g}mm", "height": f"{depth + 2 * pad:g}mm"}
     box = f"{-pad:g} {-pad:g} {width + 2 * pad:g} {depth + 2 * pad:g}"
-    root = ElementTree.Element("svg", {"xmlns": "http://www.w3.org/2000/svg", "viewBox": box, **size})
-    ElementTree.SubElement(root, "title").text = f"{request.name}: {design.count} {design.counted}, {len(design.stations)} stations"
+    root = ElementTree.Element(
+        "svg", {"xmlns": "http://www.w3.org/2000/svg", "viewBox": box, **size}
+    )
+    ElementTree.SubElement(
+        root, "title"
+    ).text = f"{request.name}: {design.count} {design.counted}, {len(design.stations)} stations"
     up = ElementTree.SubElement(
-        root, "g", {"transform": f"translate(0 {depth:g}) scale(1 -1)", "fill": "none", "stroke-width": "0.5"}
+        root,
+        "g",
+        {"transform": f"translate(0 {depth:g}) scale(1 -1)", "fill": "none", "stroke-width": "0.5"},
     )
     groups = {
-        name: ElementTree.SubElement(up, "g", {"id": name.lower(), "stroke": _INK.get(name, "#1D262B")})
+        name: ElementTree.SubElement(
+            up, "g", {"id": name.lower(), "stroke": _INK.get(name, "#1D262B")}
+        )
         for name in LAYERS
         if name != "TEXT"
     }
     for layer, shape in shapes(request, design):
         if isinstance(shape, tuple):
             x, y, radius = shape
-            ElementTree.SubElement(groups[layer], "circle", {"cx": f"{x:.4f}", "cy": f"{y:.4f}", "r": f"{radius:.4f}"})
+            ElementTree.SubElement(
+                groups[layer], "circle", {"cx": f"{x:.4f}", "cy": f"{y:.4f}", "r": f"{radius:.4f}"}
+            )
         elif shape:
             points = " ".join(f"{x:.4f},{y:.4f}" for x, y in shape)
             ElementTree.SubElement(groups[layer], "polygon", {"points": points})
     text = ElementTree.SubElement(
-        root, "g", {"id": "text", "font-size": f"{_TEXT_MM:g}", "text-anchor": "middle", "font-family": "sans-serif"}
+        root,
+        "g",
+        {
+            "id": "text",
+            "font-size": f"{_TEXT_MM:g}",
+            "text-anchor": "middle",
+            "font-family": "sans-serif",
+        },
     )
     for label, (x, y) in _labels(request, design):
         place = {"x": f"{x:.4f}", "y": f"{depth - y + _TEXT_MM / 3:.4f}"}

@@ -1,4 +1,6 @@
-"""Measured station positions of a real fixture, as a coordinate measuring machine or a spreadsheet writes them."""
+"""Measured station positions of a real fixture, as a coordinate measuring machine or a spreadsheet
+writes them.
+"""
 
 from __future__ import annotations
 
@@ -17,10 +19,11 @@ Fixture = Sequence[OwnStation]
 def from_csv(
     text: str, stations: Fixture, units: TableUnits = "mm", within_mm: float = 0.003
 ) -> tuple[list[OwnStation], list[RowFault]]:
-    """The stations of a layout with where each was measured: columns x and y, and z (height off the drawing) and station where it
-    has them; rows without a number count in order.
+    """The stations of a layout with where each was measured: columns x and y, and z (height off the
+    drawing) and station where it has them; rows without a number count in order.
 
-    A unit in a title ("x [inch]") or in a cell counts before ``units``. With any fault nothing is read.
+    A unit in a title ("x [inch]") or in a cell counts before ``units``. With any fault nothing is
+    read.
     """
     titles, rows, wrong = rows_of(text, ("station", "x", "y", "z"), ("x", "y"))
     if wrong:
@@ -31,10 +34,18 @@ def from_csv(
     for number, cells in enumerate(rows, 1):
         given = cells.get("station", "") or str(number)
         if not given.isdigit() or not 1 <= int(given) <= len(stations):
-            faults.append(RowFault(row=number, column="station", message=f"“{given[:20]}” is none of the {len(stations)} stations"))
+            faults.append(
+                RowFault(
+                    row=number,
+                    column="station",
+                    message=f"“{given[:20]}” is none of the {len(stations)} stations",
+                )
+            )
             continue
         if int(given) in found:
-            faults.append(RowFault(row=number, column="station", message=f"station {given} is there twice"))
+            faults.append(
+                RowFault(row=number, column="station", message=f"station {given} is there twice")
+            )
             continue
         place: dict[str, float] = {}
         for name in ("x", "y", "z"):
@@ -54,7 +65,10 @@ def from_csv(
             RowFault(
                 row=0,
                 column="",
-                message=f"{len(rows)} rows for {len(stations)} stations; not measured: {listed}. Measure all, or none",
+                message=(
+                    f"{len(rows)} rows for {len(stations)} stations; not measured: {listed}."
+                    " Measure all, or none"
+                ),
             )
         )
     if faults:
@@ -62,8 +76,12 @@ def from_csv(
     return placed(found, stations, within_mm)
 
 
-def placed(found: dict[int, dict[str, float]], stations: Fixture, within_mm: float) -> tuple[list[OwnStation], list[RowFault]]:
-    """Stations, counted from 1, with their measured places; those too far from the drawing to be true are faults."""
+def placed(
+    found: dict[int, dict[str, float]], stations: Fixture, within_mm: float
+) -> tuple[list[OwnStation], list[RowFault]]:
+    """Stations, counted from 1, with their measured places; those too far from the drawing to be
+    true are faults.
+    """
     faults, result = [], []
     for number, station in enumerate(stations, 1):
         place = found.get(number)
@@ -74,12 +92,18 @@ def placed(found: dict[int, dict[str, float]], stations: Fixture, within_mm: flo
         if away > _FAR_MM or abs(place.get("z_mm", 0.0)) > _FAR_MM:
             faults.append(
                 RowFault(
-                    row=number, column="x, y",
-                    message=f"station {number} would be {away:.2f} mm from X {station.x_mm:.2f} Y {station.y_mm:.2f}, where it is drawn"
+                    row=number,
+                    column="x, y",
+                    message=(
+                        f"station {number} would be {away:.2f} mm from X {station.x_mm:.2f} Y"
+                        f" {station.y_mm:.2f}, where it is drawn"
+                    )
                     + _units_said(found, stations),
                 )
-            )  # fmt: skip
-        result.append(station.model_copy(update={"measured": Measured(**place, within_mm=within_mm)}))
+            )
+        result.append(
+            station.model_copy(update={"measured": Measured(**place, within_mm=within_mm)})
+        )
     return ([], faults) if faults else (result, [])
 
 
@@ -87,7 +111,11 @@ def _units_said(found: dict[int, dict[str, float]], stations: Fixture) -> str:
     """Whether the numbers fit as another unit."""
     for factor, word in ((25.4, "inches"), (1 / 25.4, "millimetres")):
         if all(
-            math.dist((factor * place["x_mm"], factor * place["y_mm"]), (stations[k - 1].x_mm, stations[k - 1].y_mm)) <= _FAR_MM
+            math.dist(
+                (factor * place["x_mm"], factor * place["y_mm"]),
+                (stations[k - 1].x_mm, stations[k - 1].y_mm),
+            )
+            <= _FAR_MM
             for k, place in found.items()
         ):
             return f"; read as {word} they fit"

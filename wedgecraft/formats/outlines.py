@@ -15,7 +15,16 @@ from shapely.geometry import Polygon
 from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, on_the_outside
 from wedgecraft.core.records.drawing import FoundGap, FoundLayer, FoundOutline, OutlinesFound
 from wedgecraft.core.records.outline import Outline, check_outline
-from wedgecraft.core.workpiece.loops import Chained, Gap, LoopFault, Nested, chain, nest, rings_of, what_keeps_open
+from wedgecraft.core.workpiece.loops import (
+    Chained,
+    Gap,
+    LoopFault,
+    Nested,
+    chain,
+    nest,
+    rings_of,
+    what_keeps_open,
+)
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]
@@ -31,7 +40,9 @@ _FARTHEST_MM = 1e6
 
 @contextmanager
 def without_collecting() -> Iterator[None]:
-    """Reading makes many thousand small things and drops none of them: looking for garbage meanwhile takes as long as the reading."""
+    """Reading makes many thousand small things and drops none of them: looking for garbage
+    meanwhile takes as long as the reading.
+    """
     was = gc.isenabled()
     gc.disable()
     try:
@@ -46,20 +57,37 @@ def check_size(data: bytes, kind: str) -> None:
     if len(data) == 0:
         raise FileRefused("the file is empty", f"export the outline again as {kind}")
     if len(data) > MOST_BYTES:
-        raise FileRefused("the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only")
+        raise FileRefused(
+            "the file is too big",
+            f"at most {MOST_BYTES / 1e6:.0f} MB are read; export the part's outline only",
+        )
 
 
 def check_finite(points: Array) -> None:
     if not np.isfinite(points).all() or np.abs(points).max(initial=0) > _FARTHEST_MM:
-        raise FileRefused("a curve has coordinates that are not finite or beyond 1 km", "check the drawing, and its units")
+        raise FileRefused(
+            "a curve has coordinates that are not finite or beyond 1 km",
+            "check the drawing, and its units",
+        )
 
 
 def found_in(
-    pieces: list[Array], *, join_mm: float, origin: str, units: str, layers: list[FoundLayer], notes: list[str]
+    pieces: list[Array],
+    *,
+    join_mm: float,
+    origin: str,
+    units: str,
+    layers: list[FoundLayer],
+    notes: list[str],
 ) -> OutlinesFound:
-    """Join, nest and judge curves in mm, (n, 3) as ``arcs`` has them. Raises FileRefused, in words, when there is no outline."""
+    """Join, nest and judge curves in mm, (n, 3) as ``arcs`` has them. Raises FileRefused, in words,
+    when there is no outline.
+    """
     if not 1e-6 <= join_mm <= MOST_JOIN_MM:
-        raise FileRefused(f"ends cannot be joined over {join_mm:g} mm", f"between 0.000001 and {MOST_JOIN_MM:g} mm")
+        raise FileRefused(
+            f"ends cannot be joined over {join_mm:g} mm",
+            f"between 0.000001 and {MOST_JOIN_MM:g} mm",
+        )
     if pieces:
         check_finite(np.concatenate(pieces))
     chained = chain(pieces, join_mm)
@@ -81,7 +109,9 @@ def found_in(
     if not outlines:
         raise FileRefused(str(refused), "check the drawing, and its units")
     if len(nested) > len(outlines):
-        notes.append(f"{len(nested) - len(outlines)} loops too small or too many for a part were left out")
+        notes.append(
+            f"{len(nested) - len(outlines)} loops too small or too many for a part were left out"
+        )
     return OutlinesFound(
         outlines=outlines,
         layers=layers,
@@ -100,12 +130,15 @@ def _nothing_closes(chained: Chained, join_mm: float) -> FileRefused:
     where = f"{gap.gap_mm:.3g} mm at X{gap.x_mm:.3f} Y{gap.y_mm:.3f}"
     if closes:
         return FileRefused(
-            f"the outline is open: {len(chained.loose)} chain(s) of curves do not close; the widest gap in the way is {where}",
-            f"close the gap in the drawing, or join ends up to {_rounded_up(gap.gap_mm):g} mm apart; now it is {join_mm:g} mm",
+            f"the outline is open: {len(chained.loose)} chain(s) of curves do not close; the widest"
+            f" gap in the way is {where}",
+            f"close the gap in the drawing, or join ends up to {_rounded_up(gap.gap_mm):g} mm"
+            f" apart; now it is {join_mm:g} mm",
         )
     return FileRefused(
-        f"the outline is open: {len(chained.loose)} chain(s) of curves do not close, and joining ends up to {MOST_JOIN_MM:g} mm apart "
-        f"would not close one; the ends nearest to each other are {where}",
+        f"the outline is open: {len(chained.loose)} chain(s) of curves do not close, and joining"
+        f" ends up to {MOST_JOIN_MM:g} mm apart would not close one; the ends nearest to each other"
+        f" are {where}",
         "draw what is missing in the drawing",
     )
 
@@ -120,17 +153,29 @@ def _outline(item: Nested, origin: str) -> FoundOutline:
     check_outline(item.outer)
     if len(item.holes) > _MOST_HOLES or len(item.islands) > _MOST_HOLES:
         raise ValueError(
-            f"the outline has {max(len(item.holes), len(item.islands)):,} loops inside; at most {_MOST_HOLES:,} are read"
+            f"the outline has {max(len(item.holes), len(item.islands)):,} loops inside; at most"
+            f" {_MOST_HOLES:,} are read"
         )
-    outer, holes, islands = _outside(item.outer), _true_holes(item.holes), [_outside(island) for island in item.islands]
+    outer, holes, islands = (
+        _outside(item.outer),
+        _true_holes(item.holes),
+        [_outside(island) for island in item.islands],
+    )
     if shapely.get_num_coordinates(outer) > _MOST_POINTS:  # fewer, and still none of it left out
         outer = outer.simplify(CHORD_ERROR_MM).buffer(CHORD_ERROR_MM, join_style="mitre")
     if shapely.get_num_coordinates(outer) > _MOST_POINTS:
-        raise ValueError(f"the outline has more than {_MOST_POINTS:,} points that matter; draw it with fewer")
-    # Sound already: every loop was looked at by itself, and none crosses another. Looking again would take as long as the reading.
+        raise ValueError(
+            f"the outline has more than {_MOST_POINTS:,} points that matter; draw it with fewer"
+        )
+    # Sound already: every loop was looked at by itself, and none crosses another. Looking again
+    # would take as long as the reading.
     outline = Outline.model_construct(
-        outer=rings_of([outer])[0], holes=rings_of(holes), islands=rings_of(islands), chord_error_mm=CHORD_ERROR_MM, origin=origin[:200],
-    )  # fmt: skip
+        outer=rings_of([outer])[0],
+        holes=rings_of(holes),
+        islands=rings_of(islands),
+        chord_error_mm=CHORD_ERROR_MM,
+        origin=origin[:200],
+    )
     object.__setattr__(outline, "_checked", True)
     left, low, right, high = outer.bounds
     area = outer.area - sum(hole.area for hole in holes) + sum(island.area for island in islands)
@@ -138,7 +183,9 @@ def _outline(item: Nested, origin: str) -> FoundOutline:
 
 
 def _outside(loop: Polygon, hole: bool = False) -> Polygon:
-    """A loop that leaves no material out; as it is where its neighbours stand so near that it would cross itself."""
+    """A loop that leaves no material out; as it is where its neighbours stand so near that it would
+    cross itself.
+    """
     ring = shapely.get_coordinates(loop.exterior, include_z=True)[:-1]
     if loop.exterior.is_ccw == hole:
         ring = ring[::-1]
@@ -147,11 +194,18 @@ def _outside(loop: Polygon, hole: bool = False) -> Polygon:
 
 
 def _true_holes(holes: list[Polygon]) -> list[Polygon]:
-    """Of a round hole the points lie on its circle, and nothing is left out; what bulges into a hole is seen to."""
+    """Of a round hole the points lie on its circle, and nothing is left out; what bulges into a
+    hole is seen to.
+    """
     if not holes:
         return holes
-    hollow = shapely.area(shapely.convex_hull(holes)) - shapely.area(holes) < 1e-9 * shapely.area(holes)
-    return [hole if plain else _outside(hole, hole=True) for hole, plain in zip(holes, hollow.tolist(), strict=True)]
+    hollow = shapely.area(shapely.convex_hull(holes)) - shapely.area(holes) < 1e-9 * shapely.area(
+        holes
+    )
+    return [
+        hole if plain else _outside(hole, hole=True)
+        for hole, plain in zip(holes, hollow.tolist(), strict=True)
+    ]
 
 
 def _gaps(gaps: list[Gap]) -> list[FoundGap]:

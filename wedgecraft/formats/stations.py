@@ -1,4 +1,6 @@
-"""Station positions as a table: what a program, a coordinate measuring machine or a spreadsheet reads and writes."""
+"""Station positions as a table: what a program, a coordinate measuring machine or a spreadsheet
+reads and writes.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,8 @@ _COLUMNS = ("station", "face", "op", "x", "y", "turn", "locked")
 
 
 def to_csv(stations: Sequence[PlacedStation], units: TableUnits = "mm") -> str:
-    """One row a station: face and planned op, counted from 1, its datum corner from the plate's corner, its turn, its feature's place.
+    """One row a station: face and planned op, counted from 1, its datum corner from the plate's
+    corner, its turn, its feature's place.
 
     The last column is the tolerance it uses.
     """
@@ -30,22 +33,48 @@ def to_csv(stations: Sequence[PlacedStation], units: TableUnits = "mm") -> str:
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n")
     lengths = [f"{name} [{units}]" for name in ("x", "y", "feature x", "feature y")]
-    write.writerow(["station", "face", "op", *lengths[:2], "turn", "locked", "feature", *lengths[2:], "tolerance used [%]"])
+    write.writerow(
+        [
+            "station",
+            "face",
+            "op",
+            *lengths[:2],
+            "turn",
+            "locked",
+            "feature",
+            *lengths[2:],
+            "tolerance used [%]",
+        ]
+    )
     for item in stations:
         place = [f"{value / scale:.{digits}f}" for value in (item.x_mm, item.y_mm)]
-        feature = [f"{value / scale:.{digits}f}" for value in (item.feature_x_mm, item.feature_y_mm)]
+        feature = [
+            f"{value / scale:.{digits}f}" for value in (item.feature_x_mm, item.feature_y_mm)
+        ]
         name = f"'{item.feature}" if item.feature[:1] in "=+-@" and item.feature else item.feature
         used = f"{100 * item.tolerance_share:.1f}"
         write.writerow(
-            [item.number, item.face + 1, item.kind + 1, *place, item.turn, "yes" if item.locked else "no", name, *feature, used]
+            [
+                item.number,
+                item.face + 1,
+                item.kind + 1,
+                *place,
+                item.turn,
+                "yes" if item.locked else "no",
+                name,
+                *feature,
+                used,
+            ]
         )
     return out.getvalue()
 
 
 def from_csv(text: str, units: TableUnits = "mm") -> tuple[list[OwnStation], list[RowFault]]:
-    """Stations of a table with columns x and y, and face, op, turn and locked where it has them; others are passed over.
+    """Stations of a table with columns x and y, and face, op, turn and locked where it has them;
+    others are passed over.
 
-    A unit in a column's title ("x [inch]") or in a cell ("2.5 in") counts before ``units``. Rows count from 1 below the titles.
+    A unit in a column's title ("x [inch]") or in a cell ("2.5 in") counts before ``units``. Rows
+    count from 1 below the titles.
     """
     titles, rows, wrong = rows_of(text, _COLUMNS, ("x", "y"))
     if wrong:
@@ -59,10 +88,16 @@ def from_csv(text: str, units: TableUnits = "mm") -> tuple[list[OwnStation], lis
     return ([], faults) if faults else (found, [])
 
 
-def rows_of(text: str, known: Sequence[str], needed: Sequence[str]) -> tuple[dict[str, str], list[dict[str, str]], list[RowFault]]:
-    """Titles of the columns that are known, rows as cells by column, and what keeps the table from being read."""
+def rows_of(
+    text: str, known: Sequence[str], needed: Sequence[str]
+) -> tuple[dict[str, str], list[dict[str, str]], list[RowFault]]:
+    """Titles of the columns that are known, rows as cells by column, and what keeps the table from
+    being read.
+    """
 
-    def fault(message: str, column: str = "") -> tuple[dict[str, str], list[dict[str, str]], list[RowFault]]:
+    def fault(
+        message: str, column: str = ""
+    ) -> tuple[dict[str, str], list[dict[str, str]], list[RowFault]]:
         return {}, [], [RowFault(row=0, column=column, message=message)]
 
     try:
@@ -70,7 +105,11 @@ def rows_of(text: str, known: Sequence[str], needed: Sequence[str]) -> tuple[dic
     except csv.Error:
         dialect = csv.excel
     try:
-        rows = [row for row in csv.reader(io.StringIO(text.lstrip("\ufeff")), dialect) if any(cell.strip() for cell in row)]
+        rows = [
+            row
+            for row in csv.reader(io.StringIO(text.lstrip("\ufeff")), dialect)
+            if any(cell.strip() for cell in row)
+        ]
     except csv.Error:
         return fault("not a table that can be read; save it as CSV again")
     if len(rows) < 2:
@@ -78,11 +117,22 @@ def rows_of(text: str, known: Sequence[str], needed: Sequence[str]) -> tuple[dic
     if len(rows) > _MOST + 1:
         return fault(f"{len(rows) - 1} stations; at most {_MOST} are read")
     titles = [cell.strip().lower() for cell in rows[0]]
-    columns = {name: index for index, title in enumerate(titles) if (name := title.split("[")[0].strip()) in known}
+    columns = {
+        name: index
+        for index, title in enumerate(titles)
+        if (name := title.split("[")[0].strip()) in known
+    }
     missing = [name for name in needed if name not in columns]
     if missing:
-        return {}, [], [RowFault(row=0, column=name, message="this column is needed") for name in missing]
-    cells = [{name: row[index].strip() if index < len(row) else "" for name, index in columns.items()} for row in rows[1:]]
+        return (
+            {},
+            [],
+            [RowFault(row=0, column=name, message="this column is needed") for name in missing],
+        )
+    cells = [
+        {name: row[index].strip() if index < len(row) else "" for name, index in columns.items()}
+        for row in rows[1:]
+    ]
     return {name: titles[index] for name, index in columns.items()}, cells, []
 
 
@@ -92,7 +142,9 @@ def scale_of(title: str, units: TableUnits) -> float:
     return _SCALES["mm"] if "[mm]" in title else _SCALES[units]
 
 
-def _station(cells: dict[str, str], scales: dict[str, float]) -> tuple[OwnStation | None, list[tuple[str, str]]]:
+def _station(
+    cells: dict[str, str], scales: dict[str, float]
+) -> tuple[OwnStation | None, list[tuple[str, str]]]:
     wrong: list[tuple[str, str]] = []
     values: dict[str, object] = {}
     for name in ("x", "y"):
@@ -122,7 +174,9 @@ def _station(cells: dict[str, str], scales: dict[str, float]) -> tuple[OwnStatio
         return OwnStation.model_validate(values | {"locked": word in ("yes", "true", "1")}), []
     except ValueError as error:
         said = field_errors(error) if hasattr(error, "errors") else []  # type: ignore[arg-type]
-        return None, [(item.field.removesuffix("_mm"), item.message) for item in said] or [("", str(error))]
+        return None, [(item.field.removesuffix("_mm"), item.message) for item in said] or [
+            ("", str(error))
+        ]
 
 
 def length(cell: str, scale: float) -> float:

@@ -36,11 +36,22 @@ def _plain(cell: str) -> str:
 
 
 def to_json(entries: list[ShopEntry]) -> str:
-    return json.dumps({"format": _FORMAT, "version": 1, "entries": [entry.model_dump(mode="json") for entry in entries]}, indent=1)
+    return json.dumps(
+        {
+            "format": _FORMAT,
+            "version": 1,
+            "entries": [entry.model_dump(mode="json") for entry in entries],
+        },
+        indent=1,
+    )
 
 
-def read_entries(data: bytes, kind: KindName | None, name: str, known: dict[str, dict[str, Any]] | None = None) -> ReadRows:
-    """Entries of a CSV of one kind, or of a JSON export of any; ``known`` as in ``from_rows``. Raises FileRefused."""
+def read_entries(
+    data: bytes, kind: KindName | None, name: str, known: dict[str, dict[str, Any]] | None = None
+) -> ReadRows:
+    """Entries of a CSV of one kind, or of a JSON export of any; ``known`` as in ``from_rows``.
+    Raises FileRefused.
+    """
     if not data.strip():
         raise FileRefused("the file is empty", "export a table first and fill it in")
     if len(data) > MOST_BYTES:
@@ -54,7 +65,9 @@ def read_entries(data: bytes, kind: KindName | None, name: str, known: dict[str,
 
 
 def _text(data: bytes) -> str:
-    for encoding in ("utf-8-sig", "utf-16") if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ("utf-8-sig",):
+    for encoding in (
+        ("utf-8-sig", "utf-16") if data[:2] in (b"\xff\xfe", b"\xfe\xff") else ("utf-8-sig",)
+    ):
         try:
             return data.decode(encoding)
         except UnicodeDecodeError:
@@ -65,13 +78,18 @@ def _text(data: bytes) -> str:
         raise FileRefused("the file is no text", "save the table as CSV, UTF-8") from None
 
 
-def _from_csv(text: str, kind: KindName, origin: str, known: dict[str, dict[str, Any]] | None) -> ReadRows:
+def _from_csv(
+    text: str, kind: KindName, origin: str, known: dict[str, dict[str, Any]] | None
+) -> ReadRows:
     if "\x00" in text:
         raise FileRefused("the file is no text", "save the table as CSV, UTF-8")
     first = text.split("\n", 1)[0]
     mark = max((",", ";", "\t"), key=first.count)
     try:
-        rows = [[_unmarked(cell) for cell in row] for row in csv.reader(io.StringIO(text), delimiter=mark)]
+        rows = [
+            [_unmarked(cell) for cell in row]
+            for row in csv.reader(io.StringIO(text), delimiter=mark)
+        ]
     except csv.Error as error:
         raise unreadable("the table could not be read", "save it as CSV again", error) from None
     return from_rows(kind, rows, origin, known)
@@ -85,12 +103,18 @@ def _from_json(text: str, origin: str) -> ReadRows:
     try:
         given: Any = json.loads(text)
     except RecursionError:
-        raise FileRefused("the JSON is nested too deeply; no export here is", "export it again") from None
+        raise FileRefused(
+            "the JSON is nested too deeply; no export here is", "export it again"
+        ) from None
     except ValueError as error:
         raise unreadable("the JSON could not be read", "export it again", error) from None
-    entries = given.get("entries") if isinstance(given, dict) and given.get("format") == _FORMAT else None
+    entries = (
+        given.get("entries") if isinstance(given, dict) and given.get("format") == _FORMAT else None
+    )
     if not isinstance(entries, list):
-        raise FileRefused("this JSON is no shop export", "export one first to see what it looks like")
+        raise FileRefused(
+            "this JSON is no shop export", "export one first to see what it looks like"
+        )
     if len(entries) > MOST_ROWS:
         raise FileRefused(f"{len(entries)} entries", f"at most {MOST_ROWS} are read")
     rows: dict[KindName, list[ShopEntry]] = {}
@@ -101,7 +125,9 @@ def _from_json(text: str, origin: str) -> ReadRows:
             rows.setdefault(found.kind, []).append(found)
         else:
             faults += found.faults
-    return ReadRows(entries=[entry for kind in KINDS for entry in rows.get(kind, [])], faults=faults)
+    return ReadRows(
+        entries=[entry for kind in KINDS for entry in rows.get(kind, [])], faults=faults
+    )
 
 
 def _entry(item: Any, number: int, origin: str) -> ShopEntry | ReadRows:
@@ -113,10 +139,17 @@ def _entry(item: Any, number: int, origin: str) -> ShopEntry | ReadRows:
 
     try:
         entry = ShopEntry.model_validate(item)
-        return entry.model_copy(update={"data": checked(entry.kind, entry.name, entry.data), "source": entry.source or origin})
+        return entry.model_copy(
+            update={
+                "data": checked(entry.kind, entry.name, entry.data),
+                "source": entry.source or origin,
+            }
+        )
     except ValidationError as error:
         faults = [
-            RowFault(row=number, column=wrong.field, message=f"{wrong.value}: {wrong.message}"[:300])
+            RowFault(
+                row=number, column=wrong.field, message=f"{wrong.value}: {wrong.message}"[:300]
+            )
             for wrong in field_errors(error)
         ]
         return ReadRows(entries=[], faults=faults)

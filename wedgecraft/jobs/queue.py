@@ -1,7 +1,8 @@
-"""The task queue: planning a run, reading a solid. An outcome is stored once, whoever finishes it and however often it was tried.
+"""The task queue: planning a run, reading a solid. An outcome is stored once, whoever finishes it
+and however often it was tried.
 
-What comes from outside and passes (the database restarting, a connection cut, a full disk) is tried again; a task that brings its
-worker down is given up after a few times, with a reason.
+What comes from outside and passes (the database restarting, a connection cut, a full disk) is tried
+again; a task that brings its worker down is given up after a few times, with a reason.
 """
 
 from __future__ import annotations
@@ -44,9 +45,11 @@ _PATIENCE_SECONDS = 120.0
 #: How long a worker that is told to stop waits for what it is about to finish.
 _PATIENT_END_SECONDS = 3.0
 
-#: What passes by itself: the server restarting or away, a connection cut, no connection free, a full disk.
+#: What passes by itself: the server restarting or away, a connection cut, no connection free, a
+#: full disk.
 PASSING = (OperationalError, InterfaceError, PoolTimeout)
-#: The lanes a worker may serve, and the queues of each: solids and quick work never wait behind plans.
+#: The lanes a worker may serve, and the queues of each: solids and quick work never wait behind
+#: plans.
 LANES = {"plans": ["plans"], "quick": ["solids"], "all": ["plans", "solids"]}
 
 T = TypeVar("T")
@@ -59,15 +62,21 @@ class _TakenAway(Exception):
 
 
 def words(error: Exception) -> str:
-    """What a person is told of a fault nobody foresaw: never what the program says to itself, never nothing."""
+    """What a person is told of a fault nobody foresaw: never what the program says to itself, never
+    nothing.
+    """
     if isinstance(error, MemoryError):
-        return "It needed more memory than there is; make the job smaller, or plan fewer parts at once."
+        return (
+            "It needed more memory than there is; make the job smaller, or plan fewer parts at"
+            " once."
+        )
     if isinstance(error, SQLAlchemyError):
         cause = type(error.orig).__name__ if isinstance(error, DBAPIError) else type(error).__name__
         return f"The database would not take what was to be stored ({cause}); the log says more."
     return (
-        "It came upon something it was not made for: a fault of the program, not of yours. Nothing is lost. Take back what was changed last "
-        "and try again; the log has what whoever looks after the program needs."
+        "It came upon something it was not made for: a fault of the program, not of yours. Nothing"
+        " is lost. Take back what was changed last and try again; the log has what whoever looks"
+        " after the program needs."
     )
 
 
@@ -78,10 +87,16 @@ class Queue:
         self._database = database
         self._lock = threading.Lock()
         self._open = False
-        self.app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database.url, timeout=5))
+        self.app = procrastinate.App(
+            connector=procrastinate.PsycopgConnector(conninfo=database.url, timeout=5)
+        )
         again = procrastinate.RetryStrategy(wait=2, retry_exceptions=PASSING)
-        self._plan = self.app.task(self._plan_run, name="plan", queue="plans", pass_context=False, retry=again)
-        self._read = self.app.task(self._read_solid, name="read", queue="solids", pass_context=False, retry=again)
+        self._plan = self.app.task(
+            self._plan_run, name="plan", queue="plans", pass_context=False, retry=again
+        )
+        self._read = self.app.task(
+            self._read_solid, name="read", queue="solids", pass_context=False, retry=again
+        )
         self._reader: StepReader | None = None
         self._under_way: set[tuple[type[Run] | type[Upload], str]] = set()
         self._cleaned_at = 0.0
@@ -95,7 +110,9 @@ class Queue:
                 self.app.schema_manager.apply_schema()
 
     def add(self, run_id: str, before_it: int = 0) -> None:
-        """Queue a run; a run already waiting is not queued twice. ``before_it``: how many more its person has under way: others go first."""
+        """Queue a run; a run already waiting is not queued twice. ``before_it``: how many more its
+        person has under way: others go first.
+        """
         self._put(self._plan, -min(before_it, 1000), run_id=run_id)
 
     def add_solid(self, upload_id: str, before_it: int = 0) -> None:
@@ -111,7 +128,9 @@ class Queue:
                     self._open = True
             with contextlib.suppress(exceptions.AlreadyEnqueued):
                 task.configure(queueing_lock=key, lock=key, priority=priority).defer(**what)
-        except exceptions.ConnectorException as error:  # it is stored that it waits: the next look round queues it
+        except (
+            exceptions.ConnectorException
+        ) as error:  # it is stored that it waits: the next look round queues it
             log.warning("%s %s could not be queued just now: %s", task.name, key, error)
 
     def close(self) -> None:
@@ -120,7 +139,9 @@ class Queue:
             self._open = False
 
     def work(self, lane: str = "all") -> None:
-        """Serve tasks of a lane until told to stop by SIGINT or SIGTERM. What takes longer then is given back; its thread goes on alone."""
+        """Serve tasks of a lane until told to stop by SIGINT or SIGTERM. What takes longer then is
+        given back; its thread goes on alone.
+        """
         loop = asyncio.new_event_loop()
         stop = asyncio.Event()
         for number in (signal.SIGINT, signal.SIGTERM):
@@ -129,13 +150,21 @@ class Queue:
 
     async def _work(self, lane: str = "all", stop: asyncio.Event | None = None) -> None:
         async with self.app.open_async():
-            others = [asyncio.create_task(self._sweep()), asyncio.create_task(asyncio.to_thread(self._load_early, lane))]
+            others = [
+                asyncio.create_task(self._sweep()),
+                asyncio.create_task(asyncio.to_thread(self._load_early, lane)),
+            ]
             worker = asyncio.create_task(
                 self.app.run_worker_async(
-                    queues=LANES[lane], concurrency=1 if lane == "plans" else 2, fetch_job_polling_interval=2, update_heartbeat_interval=5,
-                    stalled_worker_timeout=SILENT_SECONDS, delete_jobs="successful", install_signal_handlers=False,
+                    queues=LANES[lane],
+                    concurrency=1 if lane == "plans" else 2,
+                    fetch_job_polling_interval=2,
+                    update_heartbeat_interval=5,
+                    stalled_worker_timeout=SILENT_SECONDS,
+                    delete_jobs="successful",
+                    install_signal_handlers=False,
                 )
-            )  # fmt: skip
+            )
             asked = asyncio.create_task((stop or asyncio.Event()).wait())
             try:
                 await asyncio.wait({worker, asked}, return_when=asyncio.FIRST_COMPLETED)
@@ -174,10 +203,14 @@ class Queue:
             attempts.give_back(session, table, ident)
 
     async def _sweep(self) -> None:
-        """Pick up what a dead worker left, and runs that never reached the queue; now and then, remove what has rested long enough."""
+        """Pick up what a dead worker left, and runs that never reached the queue; now and then,
+        remove what has rested long enough.
+        """
         while True:
             try:
-                for job in await self.app.job_manager.get_stalled_jobs(seconds_since_heartbeat=SILENT_SECONDS):
+                for job in await self.app.job_manager.get_stalled_jobs(
+                    seconds_since_heartbeat=SILENT_SECONDS
+                ):
                     log.warning("task %s was left by a worker that is gone: taken up again", job.id)
                     await self.app.job_manager.retry_job(job, retry_at=datetime.now(UTC))
                 for task, key, ident in await asyncio.to_thread(self._waiting):
@@ -185,8 +218,13 @@ class Queue:
                     if not any(job.status in ("todo", "doing") for job in known):
                         log.warning("%s %s was waiting outside the queue: queued", task.name, ident)
                         with contextlib.suppress(exceptions.AlreadyEnqueued):
-                            await task.configure(queueing_lock=ident, lock=ident).defer_async(**{key: ident})
-                if time.monotonic() - self._cleaned_at > upkeep.EVERY_SECONDS or not self._cleaned_at:
+                            await task.configure(queueing_lock=ident, lock=ident).defer_async(
+                                **{key: ident}
+                            )
+                if (
+                    time.monotonic() - self._cleaned_at > upkeep.EVERY_SECONDS
+                    or not self._cleaned_at
+                ):
                     self._cleaned_at = time.monotonic()
                     await asyncio.to_thread(upkeep.clean_up, self._database)
                     await self.app.job_manager.delete_old_jobs(nb_hours=24 * 7, include_failed=True)
@@ -214,7 +252,9 @@ class Queue:
             about.reset(token)
 
     def _surely(self, what: Callable[[], T]) -> T:
-        """Done, though the database be away for a while: what took minutes to compute is not thrown away over a second without it."""
+        """Done, though the database be away for a while: what took minutes to compute is not thrown
+        away over a second without it.
+        """
         until, wait = time.monotonic() + _PATIENCE_SECONDS, 0.2
         while True:
             try:
@@ -222,7 +262,9 @@ class Queue:
             except PASSING as error:
                 if time.monotonic() > until:
                     raise
-                log.warning("the database did not take it, tried again: %s", str(error).splitlines()[0])
+                log.warning(
+                    "the database did not take it, tried again: %s", str(error).splitlines()[0]
+                )
                 time.sleep(wait)
                 wait = min(2 * wait, 5.0)
 
@@ -255,7 +297,9 @@ class Queue:
 
         def preview(found: PlanResult) -> None:
             count = found.designs[0].count
-            progress(f"layout: {count} so far", 0.5, result=found.model_dump(mode="json"), count=count)
+            progress(
+                f"layout: {count} so far", 0.5, result=found.model_dump(mode="json"), count=count
+            )
 
         try:
             progress("starting", 0.01)
@@ -274,11 +318,20 @@ class Queue:
         def store() -> None:
             with self._database.session() as session:
                 jobs.take_clamps(session, run_id, result)
-                jobs.finish(session, run_id, status="done", result=document, count=count, share=1.0, step="done")
+                jobs.finish(
+                    session,
+                    run_id,
+                    status="done",
+                    result=document,
+                    count=count,
+                    share=1.0,
+                    step="done",
+                )
 
         try:
             self._surely(store)
-        except PASSING as error:  # it did not pass: this attempt counts, so that it is not planned again for ever
+        except PASSING as error:
+            # It did not pass: this attempt counts, so that it is not planned again for ever.
             log.error("its outcome could not be stored: %s", str(error).splitlines()[0])
 
     def _finish(self, run_id: str, **values: Any) -> None:
@@ -306,7 +359,8 @@ class Queue:
         if times > MOST_ATTEMPTS:
             self._refuse(
                 upload_id,
-                f"This solid brought down its worker {MOST_ATTEMPTS} times; it was given up. Simplify it, and load it again.",
+                f"This solid brought down its worker {MOST_ATTEMPTS} times; it was given up."
+                " Simplify it, and load it again.",
             )
             return
         try:
@@ -316,7 +370,12 @@ class Queue:
                 self._reader.warm()
             report(status="running", step="reading the solid", share=0.4)
             reading, points, triangles, faces = self._reader.read(file, name)
-            read = {"result": reading.model_dump(mode="json"), "points": points, "triangles": triangles, "faces": faces}
+            read = {
+                "result": reading.model_dump(mode="json"),
+                "points": points,
+                "triangles": triangles,
+                "faces": faces,
+            }
             self._surely(lambda: report(status="done", step="done", share=1.0, file=None, **read))
         except _TakenAway:
             log.info("it was cancelled")

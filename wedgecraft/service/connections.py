@@ -1,4 +1,6 @@
-"""Connections: a request that does not arrive whole in time is given up, however slowly its bytes drip in."""
+"""Connections: a request that does not arrive whole in time is given up, however slowly its bytes
+drip in.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,8 @@ from waitress.channel import HTTPChannel
 
 #: From the first byte of a request to its last.
 SECONDS = 60
-#: Callers taken in a turn of the server's loop. One a turn, as the library has it, lets the last of 200 wait for 200 turns.
+#: Callers taken in a turn of the server's loop. One a turn, as the library has it, lets the last of
+#: 200 wait for 200 turns.
 _AT_ONCE = 100
 
 
@@ -28,7 +31,9 @@ def take_all_callers(server: Any) -> None:
 
 
 class Channel(HTTPChannel):
-    """The server's idea of an idle connection is one without bytes; one that drips a byte a minute is as much of a burden."""
+    """The server's idea of an idle connection is one without bytes; one that drips a byte a minute
+    is as much of a burden.
+    """
 
     _began: float | None = None
 
@@ -42,7 +47,9 @@ class Channel(HTTPChannel):
         return bool(taken)
 
     def readable(self) -> bool:
-        """Whether more is to be read; a connection that takes too long is closed here, as the server looks round."""
+        """Whether more is to be read; a connection that takes too long is closed here, as the
+        server looks round.
+        """
         if self._began is not None and time.monotonic() - self._began > SECONDS:
             self.will_close = True
         return bool(super().readable())

@@ -1,7 +1,9 @@
-"""Copies of the whole shop in one file: what PostgreSQL's own tools write, with a page that says what is in it.
+"""Copies of the whole shop in one file: what PostgreSQL's own tools write, with a page that says
+what is in it.
 
-The file is a ZIP: ``manifest.json`` and ``shop.dump`` (pg_dump's custom form, packed already). A copy is checked after it was written,
-and before it is put back. Putting back never removes anything: the shop is built beside the one that is there and takes its name.
+The file is a ZIP: ``manifest.json`` and ``shop.dump`` (pg_dump's custom form, packed already). A
+copy is checked after it was written, and before it is put back. Putting back never removes
+anything: the shop is built beside the one that is there and takes its name.
 """
 
 from __future__ import annotations
@@ -57,12 +59,16 @@ class Manifest:
 
     def said(self) -> str:
         """In words."""
-        return ", ".join(f"{self.rows[table]} {_NAMES[table]}" for table in _TABLES[:4] if table in self.rows)
+        return ", ".join(
+            f"{self.rows[table]} {_NAMES[table]}" for table in _TABLES[:4] if table in self.rows
+        )
 
 
 @contextmanager
 def _standing() -> Iterator[str]:
-    """The database's address while its server runs: started for the occasion where it stood still."""
+    """The database's address while its server runs: started for the occasion where it stood
+    still.
+    """
     own = None if os.environ.get("WEDGECRAFT_DATABASE") else Cluster(prepare_state() / "postgres")
     started = own is not None and own.start()
     try:
@@ -76,15 +82,29 @@ def backup(file: Path) -> Manifest:
     """Write the shop into ``file``, whole or not at all, and read it back. Raises CopyError."""
     beside = file.with_name(f".{file.name}.{os.getpid()}")
     try:
-        with _standing() as url, tempfile.TemporaryDirectory(dir=file.resolve().parent, prefix=".wedgecraft-") as folder:
+        with (
+            _standing() as url,
+            tempfile.TemporaryDirectory(dir=file.resolve().parent, prefix=".wedgecraft-") as folder,
+        ):
             dump = Path(folder) / "shop.dump"
             with psycopg.connect(url) as connection:
-                # One look at everything, while people go on working: rows counted are the rows dumped.
+                # One look at everything, while people go on working: rows counted are the rows
+                # dumped.
                 connection.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ READ ONLY")
                 shot = connection.execute("SELECT pg_export_snapshot()").fetchone()
-                rows = {table: _count(connection, table) for table in _TABLES if _is_there(connection, table)}
+                rows = {
+                    table: _count(connection, table)
+                    for table in _TABLES
+                    if _is_there(connection, table)
+                }
                 tables = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-                _tool("pg_dump", url, "--format=custom", f"--snapshot={shot[0] if shot else ''}", f"--file={dump}")
+                _tool(
+                    "pg_dump",
+                    url,
+                    "--format=custom",
+                    f"--snapshot={shot[0] if shot else ''}",
+                    f"--file={dump}",
+                )
             manifest = Manifest(
                 _FORMAT,
                 __version__,
@@ -115,7 +135,9 @@ def _is_there(connection: psycopg.Connection[Any], table: str) -> bool:
 
 
 def _count(connection: psycopg.Connection[Any], table: str) -> int:
-    row = connection.execute(sql.SQL("SELECT count(*) FROM {}").format(sql.Identifier(table))).fetchone()
+    row = connection.execute(
+        sql.SQL("SELECT count(*) FROM {}").format(sql.Identifier(table))
+    ).fetchone()
     return int(row[0]) if row else 0
 
 
@@ -123,7 +145,11 @@ def _cause(error: OSError | psycopg.Error) -> str:
     """What went wrong, without what the database says to programmers."""
     if isinstance(error, OSError):
         return (error.strerror or "the file could not be written").lower()
-    return "the database is away" if isinstance(error, psycopg.OperationalError) else "the database would not have it"
+    return (
+        "the database is away"
+        if isinstance(error, psycopg.OperationalError)
+        else "the database would not have it"
+    )
 
 
 def checked(file: Path) -> Manifest:
@@ -133,15 +159,22 @@ def checked(file: Path) -> Manifest:
             manifest = Manifest(**json.loads(copy.read("manifest.json")))
             dump = Path(copy.extract("shop.dump", folder))
             if manifest.format != _FORMAT or _fingerprint(dump) != manifest.sha256:
-                raise CopyError(f"{file} is damaged: what it holds is not what was written. Use another copy.")
+                raise CopyError(
+                    f"{file} is damaged: what it holds is not what was written. Use another copy."
+                )
             _tool("pg_restore", None, "--file=/dev/null", str(dump))
     except (OSError, ValueError, TypeError, KeyError, zipfile.BadZipFile):
-        raise CopyError(f"{file} is no copy of a shop, or is cut short. Use a file that `wedgecraft backup` wrote.") from None
+        raise CopyError(
+            f"{file} is no copy of a shop, or is cut short. Use a file that `wedgecraft backup`"
+            " wrote."
+        ) from None
     return manifest
 
 
 def restore(file: Path) -> tuple[Manifest, str | None]:
-    """Put a copy back; what it held, and the name under which what was there is kept. Raises CopyError."""
+    """Put a copy back; what it held, and the name under which what was there is kept. Raises
+    CopyError.
+    """
     manifest = checked(file)
     with _standing() as url, zipfile.ZipFile(file) as copy, tempfile.TemporaryDirectory() as folder:
         dump = copy.extract("shop.dump", folder)
@@ -154,16 +187,24 @@ def restore(file: Path) -> tuple[Manifest, str | None]:
                 try:
                     _tool("pg_restore", _named(url, fresh), "--no-owner", "--exit-on-error", dump)
                     database = Database(_named(url, fresh))
-                    prepare_database(database, demo=False)  # a copy of an earlier version is brought up to date
+                    prepare_database(
+                        database, demo=False
+                    )  # a copy of an earlier version is brought up to date
                     database.close()
                     _check_rows(_named(url, fresh), manifest)
                     had = _swap(server, name, fresh, kept)
                 except BaseException:
                     with suppress(psycopg.Error):
-                        server.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(fresh)))
+                        server.execute(
+                            sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(
+                                sql.Identifier(fresh)
+                            )
+                        )
                     raise
         except psycopg.Error as error:
-            raise CopyError(f"The copy was not put back, and nothing was changed: {_cause(error)}.") from None
+            raise CopyError(
+                f"The copy was not put back, and nothing was changed: {_cause(error)}."
+            ) from None
     return manifest, kept if had else None
 
 
@@ -171,23 +212,38 @@ def _check_rows(url: str, manifest: Manifest) -> None:
     with psycopg.connect(url) as connection:
         for table in ("person", "job", "shop_entry"):
             if _count(connection, table) != manifest.rows.get(table, 0):
-                raise CopyError(f"Of table {table} not every row came back; nothing was changed. Use another copy.")
+                raise CopyError(
+                    f"Of table {table} not every row came back; nothing was changed. Use another"
+                    " copy."
+                )
 
 
 def _swap(server: psycopg.Connection[Any], name: str, fresh: str, kept: str) -> bool:
-    """Give the new database the name of the one that is there; true when there was one. Who is connected connects again by itself."""
-    had = server.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone() is not None
+    """Give the new database the name of the one that is there; true when there was one. Who is
+    connected connects again by itself.
+    """
+    had = (
+        server.execute("SELECT 1 FROM pg_database WHERE datname = %s", [name]).fetchone()
+        is not None
+    )
     rename = sql.SQL("ALTER DATABASE {} RENAME TO {}")
     if had:
-        server.execute(sql.SQL("ALTER DATABASE {} ALLOW_CONNECTIONS false").format(sql.Identifier(name)))
+        server.execute(
+            sql.SQL("ALTER DATABASE {} ALLOW_CONNECTIONS false").format(sql.Identifier(name))
+        )
         for _ in range(50):
-            server.execute("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = ANY(%s)", [[name, fresh]])
+            server.execute(
+                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = ANY(%s)",
+                [[name, fresh]],
+            )
             try:
                 server.execute(rename.format(sql.Identifier(name), sql.Identifier(kept)))
                 break
             except psycopg.errors.ObjectInUse:
                 continue
-        server.execute(sql.SQL("ALTER DATABASE {} ALLOW_CONNECTIONS true").format(sql.Identifier(kept)))
+        server.execute(
+            sql.SQL("ALTER DATABASE {} ALLOW_CONNECTIONS true").format(sql.Identifier(kept))
+        )
     server.execute(rename.format(sql.Identifier(fresh), sql.Identifier(name)))
     return had
 
@@ -202,7 +258,9 @@ def _fingerprint(file: Path) -> str:
 
 
 def _tool(program: str, url: str | None, *arguments: str) -> None:
-    """One of PostgreSQL's own, with the password in its environment, not among its arguments for everybody to see. Raises CopyError."""
+    """One of PostgreSQL's own, with the password in its environment, not among its arguments for
+    everybody to see. Raises CopyError.
+    """
     environment, options = dict(os.environ), []
     if url is not None:
         parts = urlsplit(url)
@@ -217,8 +275,15 @@ def _tool(program: str, url: str | None, *arguments: str) -> None:
             "-d",
             parts.path.lstrip("/"),
         ]
-    done = subprocess.run([binary(program), *options, *arguments], env=environment, capture_output=True, text=True, check=False)
+    done = subprocess.run(
+        [binary(program), *options, *arguments],
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     if done.returncode != 0:
         raise CopyError(
-            f"{program} failed, nothing was changed: {done.stderr.strip().splitlines()[-1] if done.stderr.strip() else 'no word'}"
+            f"{program} failed, nothing was changed:"
+            f" {done.stderr.strip().splitlines()[-1] if done.stderr.strip() else 'no word'}"
         )

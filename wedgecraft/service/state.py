@@ -35,7 +35,9 @@ def prepare_state() -> Path:
 
 
 def session_key(folder: Path) -> str:
-    """The key that signs cookies. Made once; made again where it was lost or spoilt, which signs everybody out and loses nothing else."""
+    """The key that signs cookies. Made once; made again where it was lost or spoilt, which signs
+    everybody out and loses nothing else.
+    """
     file = folder / "session-key"
     known = file.read_text(errors="replace").strip() if file.exists() else ""
     if not _KEY.fullmatch(known):
@@ -59,13 +61,18 @@ class InUse(RuntimeError):
 
 
 def claim(folder: Path) -> IO[str]:
-    """Take a folder for one supervisor; given back when the file is closed or the process ends, however it ends. Raises InUse."""
+    """Take a folder for one supervisor; given back when the file is closed or the process ends,
+    however it ends. Raises InUse.
+    """
     held = (folder / "supervisor").open("a+")
     try:
         fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:
         held.seek(0)
-        raise InUse(f"{folder} is in use by process {held.read().strip() or 'unknown'}; stop that one first.") from None
+        raise InUse(
+            f"{folder} is in use by process {held.read().strip() or 'unknown'}; stop that one"
+            " first."
+        ) from None
     held.truncate(0)
     held.write(str(os.getpid()))
     held.flush()
@@ -73,7 +80,9 @@ def claim(folder: Path) -> IO[str]:
 
 
 def prepare_database(database: Database, demo: bool) -> None:
-    """Tables to the newest version, the queue's own, the shop's first entries, the demo once if wanted."""
+    """Tables to the newest version, the queue's own, the shop's first entries, the demo once if
+    wanted.
+    """
     from wedgecraft.jobs.queue import Queue
     from wedgecraft.store import shop as shop_store
 

@@ -15,7 +15,14 @@ from contextlib import suppress
 from pathlib import Path
 
 from wedgecraft.logs import RotatedFile
-from wedgecraft.service.state import InUse, claim, database_url, prepare_database, prepare_state, session_key
+from wedgecraft.service.state import (
+    InUse,
+    claim,
+    database_url,
+    prepare_database,
+    prepare_state,
+    session_key,
+)
 from wedgecraft.service.web import listen
 from wedgecraft.store.cluster import Cluster, ClusterError
 
@@ -33,16 +40,34 @@ _SERVES_SECONDS = 20.0
 class Children:
     """The processes that serve: web processes on one socket, and workers.
 
-    A web process is started light, so that it serves at once, and makes way later for one that holds all it needs before it serves:
-    loading the engine keeps a process from answering for a second or more, and nobody is to feel it.
+    A web process is started light, so that it serves at once, and makes way later for one that
+    holds all it needs before it serves: loading the engine keeps a process from answering for a
+    second or more, and nobody is to feel it.
     """
 
-    def __init__(self, listening: socket.socket, https: bool, log: RotatedFile, counted: str, plans_at_once: int) -> None:
+    def __init__(
+        self,
+        listening: socket.socket,
+        https: bool,
+        log: RotatedFile,
+        counted: str,
+        plans_at_once: int,
+    ) -> None:
         self._socket, self._log = listening, log
-        # Where web processes count together; in memory, as a full disk would bring down who writes there.
+        # Where web processes count together; in memory, as a full disk would bring down who writes
+        # there.
         self._environment = os.environ | {"PROMETHEUS_MULTIPROC_DIR": counted}
-        self._web = ["serve", "--supervised", "--socket", str(listening.fileno()), *(["--https"] if https else [])]
-        plans, quick = ["worker", "--supervised", "--lane", "plans"], ["worker", "--supervised", "--lane", "quick"]
+        self._web = [
+            "serve",
+            "--supervised",
+            "--socket",
+            str(listening.fileno()),
+            *(["--https"] if https else []),
+        ]
+        plans, quick = (
+            ["worker", "--supervised", "--lane", "plans"],
+            ["worker", "--supervised", "--lane", "quick"],
+        )
         self._commands = {"web": [*self._web, "--light"], "plans": plans, "quick": quick}
         if (os.cpu_count() or 1) > 1:  # a web process that is busy never is the only one
             self._commands["second web"] = [*self._web, "--light"]
@@ -65,10 +90,16 @@ class Children:
         self._exchange()
 
     def start(self, name: str) -> None:
-        """One that comes back beside a web process that holds all it needs takes its time; else it is started light."""
+        """One that comes back beside a web process that holds all it needs takes its time; else it
+        is started light.
+        """
         command = self._commands[name]
         if "web" in name:
-            others = [other for other in self._running if "web" in other and other not in (name, _COMING, *self._light)]
+            others = [
+                other
+                for other in self._running
+                if "web" in other and other not in (name, _COMING, *self._light)
+            ]
             self._light.discard(name)
             if any(self._running[other].poll() is None for other in others):
                 command = self._web
@@ -105,8 +136,15 @@ class Children:
             old = self._running.pop(name)
             old.terminate()
             self._leaving.append(old)
-            self._running[name], self._started[name] = self._running.pop(_COMING), self._started.pop(_COMING)
-        elif coming is None and self._light and all(self._age(name) > _SERVES_SECONDS for name in self._commands if "web" in name):
+            self._running[name], self._started[name] = (
+                self._running.pop(_COMING),
+                self._started.pop(_COMING),
+            )
+        elif (
+            coming is None
+            and self._light
+            and all(self._age(name) > _SERVES_SECONDS for name in self._commands if "web" in name)
+        ):
             self._heard, told = os.pipe()
             os.set_blocking(self._heard, False)
             self._launch(_COMING, [*self._web, "--tell", str(told)], told)
@@ -140,7 +178,9 @@ class Children:
 class Supervisor:
     """One for each state folder."""
 
-    def __init__(self, host: str, port: int, demo: bool, https: bool, plans_at_once: int | None = None) -> None:
+    def __init__(
+        self, host: str, port: int, demo: bool, https: bool, plans_at_once: int | None = None
+    ) -> None:
         self._host, self._port, self._demo, self._https = host, port, demo, https
         self._plans_at_once = plans_at_once or min(2, os.cpu_count() or 1)
         self._address = f"http://{f'[{host}]' if ':' in host else host}:{port}"
@@ -154,7 +194,10 @@ class Supervisor:
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, self._stop)
         if self._answers():
-            print(f"Something already serves {self._address}; stop it, or start with --port another.", file=sys.stderr)
+            print(
+                f"Something already serves {self._address}; stop it, or start with --port another.",
+                file=sys.stderr,
+            )
             return 1
         try:
             held = claim(folder)
@@ -166,7 +209,9 @@ class Supervisor:
             print(f"{self._address} cannot be listened on: {error.strerror}.", file=sys.stderr)
             return 1
         written = RotatedFile(folder / "wedgecraft.log")
-        counted = tempfile.TemporaryDirectory(prefix="wedgecraft-counted-", dir=_IN_MEMORY if _IN_MEMORY.is_dir() else None)
+        counted = tempfile.TemporaryDirectory(
+            prefix="wedgecraft-counted-", dir=_IN_MEMORY if _IN_MEMORY.is_dir() else None
+        )
         children = Children(listening, self._https, written, counted.name, self._plans_at_once)
         code = 0
         try:
@@ -183,14 +228,19 @@ class Supervisor:
             counted.cleanup()
             held.close()
         if not stopped:
-            print("Stopped, but the database server would not stop; its log says why.", file=sys.stderr)
+            print(
+                "Stopped, but the database server would not stop; its log says why.",
+                file=sys.stderr,
+            )
             return 1
         if code == 0:
             print("Stopped; everything is saved.", flush=True)
         return code
 
     def _listening(self) -> socket.socket:
-        """Our address; what a supervisor that was killed left behind takes a few seconds to go. Raises OSError."""
+        """Our address; what a supervisor that was killed left behind takes a few seconds to go.
+        Raises OSError.
+        """
         until = time.monotonic() + _LEFT_BEHIND_SECONDS
         while True:
             try:
@@ -205,12 +255,14 @@ class Supervisor:
         if not os.environ.get("WEDGECRAFT_DATABASE"):
             self._cluster = Cluster(folder / "postgres")
             self._cluster.settle()
-        # The web process loads its libraries while server and tables are looked after; until then it says it is not ready.
+        # The web process loads its libraries while server and tables are looked after; until then
+        # it says it is not ready.
         children.start("web")
         expected = database_url()
         if self._cluster is not None:
             self._cluster.start()
-        if database_url() != expected:  # the server had to move: the web process knows the old place
+        # the server had to move: the web process knows the old place
+        if database_url() != expected:
             children.end()
         from wedgecraft.store.database import Database
 
@@ -224,13 +276,21 @@ class Supervisor:
             if not announced and self._answers("/api/ready"):
                 announced = True
                 print(
-                    f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}    Stop: Ctrl-C\n", flush=True
+                    f"\n  Wedgecraft is ready:  {self._address}\n  Log: {folder / 'wedgecraft.log'}"
+                    "    Stop: Ctrl-C\n",
+                    flush=True,
                 )
             time.sleep(_LOOK_SECONDS if announced else 0.1)
 
     def _keep_database(self, children: Children) -> None:
-        """A server of ours that died is started again; while that fails (a full disk) it is tried again and again."""
-        if self._cluster is None or self._cluster.alive or time.monotonic() - self._tried < _DATABASE_SECONDS:
+        """A server of ours that died is started again; while that fails (a full disk) it is tried
+        again and again.
+        """
+        if (
+            self._cluster is None
+            or self._cluster.alive
+            or time.monotonic() - self._tried < _DATABASE_SECONDS
+        ):
             return
         self._tried = time.monotonic()
         print("The database server ended; starting it again.", file=sys.stderr, flush=True)

@@ -1,4 +1,6 @@
-"""A web process: reads requests whole before any of its threads takes one up, so that slow clients hold nobody."""
+"""A web process: reads requests whole before any of its threads takes one up, so that slow clients
+hold nobody.
+"""
 
 from __future__ import annotations
 
@@ -15,17 +17,21 @@ from waitress.task import ThreadedTaskDispatcher
 from wedgecraft.service.connections import Channel, take_all_callers
 from wedgecraft.service.state import database_url, pages_folder, prepare_state, session_key
 
-#: Requests worked on at once; how many of them costly ones may take up is up to the lanes of the service, always fewer.
+#: Requests worked on at once; how many of them costly ones may take up is up to the lanes of the
+#: service, always fewer.
 THREADS = 16
 _CONNECTIONS = 2000
 _BACKLOG = 1024
 _FINISH_SECONDS = 8.0
-#: A thread that is ready to run waits this long for each other that runs; Python's own 5 ms add up to a second with many at work.
+#: A thread that is ready to run waits this long for each other that runs; Python's own 5 ms add up
+#: to a second with many at work.
 _SWITCH_SECONDS = 0.0005
 
 
 def listen(host: str, port: int) -> socket.socket:
-    """The socket that web processes share: the one that starts again after another died finds callers waiting, not turned away."""
+    """The socket that web processes share: the one that starts again after another died finds
+    callers waiting, not turned away.
+    """
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
     made = socket.socket(family, socket.SOCK_STREAM)
     made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -35,11 +41,14 @@ def listen(host: str, port: int) -> socket.socket:
     return made
 
 
-def serve(listening: socket.socket, https: bool, light: bool = False, tell: int | None = None) -> None:
+def serve(
+    listening: socket.socket, https: bool, light: bool = False, tell: int | None = None
+) -> None:
     """Serve until told to stop; what was begun is finished first.
 
-    The engine's libraries are loaded before the first request is taken: loading holds a process for a second or more. ``light``: not
-    before they are needed, so that a page is served at once. ``tell``: a file number at whose other end someone waits to hear that it serves.
+    The engine's libraries are loaded before the first request is taken: loading holds a process for
+    a second or more. ``light``: not before they are needed, so that a page is served at once.
+    ``tell``: a file number at whose other end someone waits to hear that it serves.
     """
     import waitress
 
@@ -53,19 +62,36 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
     folder = prepare_state()
     app = create_app(database, Queue(database), session_key(folder), pages_folder(), https, folder)
     if not light:
-        for name in ("wedgecraft.core.plan.bench", "wedgecraft.core.locate.report", "wedgecraft.core.hold.in_vise"):
+        for name in (
+            "wedgecraft.core.plan.bench",
+            "wedgecraft.core.locate.report",
+            "wedgecraft.core.hold.in_vise",
+        ):
             importlib.import_module(name)
-    # A proxy that speaks TLS says whose request it hands on; from anyone else such a word is worth nothing.
+    # A proxy that speaks TLS says whose request it hands on; from anyone else such a word is worth
+    # nothing.
     proxy = {
         "trusted_proxy": "127.0.0.1",
         "trusted_proxy_count": 1,
         "trusted_proxy_headers": {"x-forwarded-for", "x-forwarded-proto"},
     }
     server = waitress.create_server(
-        app, sockets=[listening], threads=THREADS, connection_limit=_CONNECTIONS, backlog=_BACKLOG, channel_timeout=60, cleanup_interval=5,
-        asyncore_use_poll=True, ident="wedgecraft", max_request_header_size=32_768, max_request_body_size=45_000_000,
-        inbuf_overflow=1_000_000, outbuf_overflow=4_000_000, clear_untrusted_proxy_headers=True, **(proxy if https else {}),
-    )  # fmt: skip
+        app,
+        sockets=[listening],
+        threads=THREADS,
+        connection_limit=_CONNECTIONS,
+        backlog=_BACKLOG,
+        channel_timeout=60,
+        cleanup_interval=5,
+        asyncore_use_poll=True,
+        ident="wedgecraft",
+        max_request_header_size=32_768,
+        max_request_body_size=45_000_000,
+        inbuf_overflow=1_000_000,
+        outbuf_overflow=4_000_000,
+        clear_untrusted_proxy_headers=True,
+        **(proxy if https else {}),
+    )
     server.channel_class = Channel
     take_all_callers(server)
     if tell is not None:
@@ -77,7 +103,9 @@ def serve(listening: socket.socket, https: bool, light: bool = False, tell: int 
 
 
 class _Threads:
-    """The threads for requests, and one more for health alone: also while all others wait for a database that hangs, it is answered."""
+    """The threads for requests, and one more for health alone: also while all others wait for a
+    database that hangs, it is answered.
+    """
 
     def __init__(self, threads: ThreadedTaskDispatcher) -> None:
         self._threads, self._own = threads, ThreadedTaskDispatcher()
@@ -89,7 +117,9 @@ class _Threads:
 
 
 class _Leaving:
-    """Told to stop, a process takes no more callers, finishes what was begun, and then ends; or after a while in any case."""
+    """Told to stop, a process takes no more callers, finishes what was begun, and then ends; or
+    after a while in any case.
+    """
 
     def __init__(self) -> None:
         self._server: Any = None
@@ -111,7 +141,10 @@ class _Leaving:
         """The server's loop looks here at every turn, at least once a second."""
         if self._until:
             channels = list(self._server.active_channels.values())
-            busy = any(channel.requests or channel.request is not None or channel.total_outbufs_len for channel in channels)
+            busy = any(
+                channel.requests or channel.request is not None or channel.total_outbufs_len
+                for channel in channels
+            )
             if not busy or time.monotonic() > self._until:
                 raise SystemExit(0)
         return bool(self._readable())

@@ -13,7 +13,9 @@ log = logging.getLogger(__name__)
 
 
 def end_with_parent() -> None:
-    """Stop when the supervisor is gone, even if it was killed: nothing keeps running behind anyone's back."""
+    """Stop when the supervisor is gone, even if it was killed: nothing keeps running behind
+    anyone's back.
+    """
     import signal
 
     parent = os.getppid()
@@ -42,10 +44,15 @@ def work(lane: str) -> None:
         try:
             Queue(database).work(lane)
         except (ProcrastinateException, Error, SQLAlchemyError, OSError) as error:
-            log.warning("worker: %s; trying again in 2 s", str(error).splitlines()[0] if str(error) else type(error).__name__)
+            log.warning(
+                "worker: %s; trying again in 2 s",
+                str(error).splitlines()[0] if str(error) else type(error).__name__,
+            )
             time.sleep(2)
         else:
             logging.shutdown()
-            os._exit(0)  # a plan that is still computed was given back to the queue: nobody waits for its end
+            os._exit(
+                0
+            )  # a plan that is still computed was given back to the queue: nobody waits for its end
         finally:
             database.close()

@@ -1,4 +1,6 @@
-"""Taking up what waits, a run or a solid: the attempt counts until it is given back or finished, so that what brings workers down ends."""
+"""Taking up what waits, a run or a solid: the attempt counts until it is given back or finished, so
+that what brings workers down ends.
+"""
 
 from __future__ import annotations
 
@@ -23,6 +25,13 @@ def begin(session: Session, kind: type[Waiting], its_id: str) -> Waiting | None:
 
 
 def give_back(session: Session, kind: type[Run] | type[Upload], its_id: str) -> None:
-    """A worker that stops in order, or that a short fault kept from going on, leaves it as if it had never taken it up."""
-    waits = {"status": "queued", "attempts": func.greatest(kind.attempts - 1, 0), "step": "waiting for a worker", "share": 0.0}
+    """A worker that stops in order, or that a short fault kept from going on, leaves it as if it
+    had never taken it up.
+    """
+    waits = {
+        "status": "queued",
+        "attempts": func.greatest(kind.attempts - 1, 0),
+        "step": "waiting for a worker",
+        "share": 0.0,
+    }
     session.execute(update(kind).where(kind.id == its_id, kind.status.in_(ACTIVE)).values(**waits))

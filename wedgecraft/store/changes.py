@@ -1,4 +1,6 @@
-"""Changes under the keys their senders gave them: what is sent again is known, and what a person changed can be taken back."""
+"""Changes under the keys their senders gave them: what is sent again is known, and what a person
+changed can be taken back.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,8 @@ class KeyReused(RuntimeError):
 
 
 def known(session: Session, key: str | None, what: str, person: str) -> Change | None:
-    """The change that was made under this key; nothing when it is new, and then the key is held until the transaction ends.
+    """The change that was made under this key; nothing when it is new, and then the key is held
+    until the transaction ends.
 
     Raises KeyReused.
     """
@@ -28,7 +31,9 @@ def known(session: Session, key: str | None, what: str, person: str) -> Change |
     return made
 
 
-def note(session: Session, key: str | None, what: str, subject: str, person: str, job: str | None = None) -> Change:
+def note(
+    session: Session, key: str | None, what: str, subject: str, person: str, job: str | None = None
+) -> Change:
     """Write down that a change was made, in the transaction that makes it."""
     change = Change(id=key or new_id(), what=what, subject=subject, person_id=person, job_id=job)
     session.add(change)
@@ -36,9 +41,13 @@ def note(session: Session, key: str | None, what: str, subject: str, person: str
 
 
 def note_edit(session: Session, change: Change, path: str, before: Any, after: Any) -> None:
-    """Say what a change did to a job's document. What its person had taken back before cannot be done again after it."""
+    """Say what a change did to a job's document. What its person had taken back before cannot be
+    done again after it.
+    """
     mine = (Change.job_id == change.job_id, Change.person_id == change.person_id)
-    session.execute(update(Change).where(*mine, Change.undone).values(path=None, before=None, after=None))
+    session.execute(
+        update(Change).where(*mine, Change.undone).values(path=None, before=None, after=None)
+    )
     change.path, change.before, change.after = path, before, after
 
 
@@ -50,14 +59,22 @@ def last(session: Session, job_id: str, person: str) -> Change | None:
 
 def next_again(session: Session, job_id: str, person: str) -> Change | None:
     """What this person took back, and would do again next."""
-    return session.scalar(_history(job_id, person).where(Change.undone).order_by(Change.number).limit(1))
+    return session.scalar(
+        _history(job_id, person).where(Change.undone).order_by(Change.number).limit(1)
+    )
 
 
 def others_since(session: Session, change: Change) -> bool:
     """Whether anyone else changed the job since."""
-    where = (Change.job_id == change.job_id, Change.person_id != change.person_id, Change.number > change.number)
+    where = (
+        Change.job_id == change.job_id,
+        Change.person_id != change.person_id,
+        Change.number > change.number,
+    )
     return session.scalar(select(Change.id).where(*where).limit(1)) is not None
 
 
 def _history(job_id: str, person: str) -> Any:
-    return select(Change).where(Change.job_id == job_id, Change.person_id == person, Change.path.is_not(None))
+    return select(Change).where(
+        Change.job_id == job_id, Change.person_id == person, Change.path.is_not(None)
+    )

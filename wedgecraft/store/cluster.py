@@ -1,7 +1,9 @@
-"""A PostgreSQL server of our own, on loopback: made once, started when needed, and never anyone else's.
+"""A PostgreSQL server of our own, on loopback: made once, started when needed, and never anyone
+else's.
 
-PostgreSQL refuses to run as root, so as root it runs as the ``postgres`` user that Debian's package makes. The server listens on
-127.0.0.1 alone, at a port chosen when the cluster is made, with a password kept in a file that only its owner reads.
+PostgreSQL refuses to run as root, so as root it runs as the ``postgres`` user that Debian's package
+makes. The server listens on 127.0.0.1 alone, at a port chosen when the cluster is made, with a
+password kept in a file that only its owner reads.
 """
 
 from __future__ import annotations
@@ -33,7 +35,9 @@ class ClusterError(RuntimeError):
 
 
 class Cluster:
-    """The cluster in ``folder`` (made if missing). ``url`` is how to reach its database once started."""
+    """The cluster in ``folder`` (made if missing). ``url`` is how to reach its database once
+    started.
+    """
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -50,11 +54,16 @@ class Cluster:
 
     @property
     def running(self) -> bool:
-        return self._made and self._run("pg_ctl", "-D", str(self.data), "status", check=False).returncode == 0
+        return (
+            self._made
+            and self._run("pg_ctl", "-D", str(self.data), "status", check=False).returncode == 0
+        )
 
     @property
     def alive(self) -> bool:
-        """Whether the server's process is there; quicker to ask than ``running``, and enough between two looks."""
+        """Whether the server's process is there; quicker to ask than ``running``, and enough
+        between two looks.
+        """
         try:
             os.kill(int((self.data / "postmaster.pid").read_text().split()[0]), 0)
         except (OSError, ValueError, IndexError):
@@ -71,8 +80,22 @@ class Cluster:
             return False
         self._put_aside_a_long_log()
         for left in reversed(range(_TRIES)):
-            options = f"-c listen_addresses=127.0.0.1 -c port={self._port} -c unix_socket_directories='' -c max_connections=100"
-            arguments = ("-D", str(self.data), "-l", str(self._log), "-w", "-t", "60", "-o", options, "start")
+            options = (
+                f"-c listen_addresses=127.0.0.1 -c port={self._port} -c unix_socket_directories=''"
+                " -c max_connections=100"
+            )
+            arguments = (
+                "-D",
+                str(self.data),
+                "-l",
+                str(self._log),
+                "-w",
+                "-t",
+                "60",
+                "-o",
+                options,
+                "start",
+            )
             if self._run("pg_ctl", *arguments, check=False).returncode == 0:
                 break
             said = _tail(self._log)
@@ -100,9 +123,11 @@ class Cluster:
             self._keep(free_port(), access["password"])
 
     def settle(self) -> bool:
-        """Make the cluster if missing and fix its ``url``; true when it still has to be started. Data that is there is never removed.
+        """Make the cluster if missing and fix its ``url``; true when it still has to be started.
+        Data that is there is never removed.
 
-        Raises ClusterError where the folder holds something that is no whole cluster: a person has to look.
+        Raises ClusterError where the folder holds something that is no whole cluster: a person has
+        to look.
         """
         if not self._made:
             self._make()
@@ -117,7 +142,9 @@ class Cluster:
     def stop(self) -> bool:
         """Stop the server, letting it write everything down; true when it stands still then."""
         if self.running:
-            self._run("pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "-t", "60", "stop", check=False)
+            self._run(
+                "pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "-t", "60", "stop", check=False
+            )
         return not self.running
 
     def kill(self) -> None:
@@ -141,11 +168,14 @@ class Cluster:
         write_whole(self._secret, json.dumps({"port": port, "password": password}))
 
     def _make(self) -> None:
-        """Made beside its place and moved there whole: what stands in its place was in use, and is never removed."""
+        """Made beside its place and moved there whole: what stands in its place was in use, and is
+        never removed.
+        """
         if self.data.exists() and any(self.data.iterdir()):
             raise ClusterError(
-                f"{self.data} is there but is no whole PostgreSQL cluster (its PG_VERSION is missing). Nothing was removed. Put back a "
-                f"copy of that folder; or move it elsewhere, start again, and bring the shop back with `wedgecraft restore FILE`."
+                f"{self.data} is there but is no whole PostgreSQL cluster (its PG_VERSION is"
+                " missing). Nothing was removed. Put back a copy of that folder; or move it"
+                " elsewhere, start again, and bring the shop back with `wedgecraft restore FILE`."
             )
         self.folder.mkdir(parents=True, exist_ok=True)
         if os.geteuid() == 0:
@@ -159,9 +189,19 @@ class Cluster:
         hint = self._for_server("first-password", password)
         try:
             self._run(
-                "initdb", "-D", str(making), "-U", _USER, "-A", "scram-sha-256", f"--pwfile={hint}", "-E", "UTF8",
-                "--locale=C.UTF-8", "--no-instructions",
-            )  # fmt: skip
+                "initdb",
+                "-D",
+                str(making),
+                "-U",
+                _USER,
+                "-A",
+                "scram-sha-256",
+                f"--pwfile={hint}",
+                "-E",
+                "UTF8",
+                "--locale=C.UTF-8",
+                "--no-instructions",
+            )
         finally:
             hint.unlink()
         self._keep(free_port(), password)
@@ -170,7 +210,9 @@ class Cluster:
         making.rename(self.data)
 
     def _recover(self) -> None:
-        """Give the server's owner a new password, where the file that kept it was lost: whoever owns the data may do so, in single-user mode."""
+        """Give the server's owner a new password, where the file that kept it was lost: whoever
+        owns the data may do so, in single-user mode.
+        """
         if self.running:
             self.stop()  # a server of ours that nobody can reach any more
         password = secrets.token_urlsafe(24)
@@ -199,8 +241,15 @@ class Cluster:
     def _ensure_database(self) -> None:
         import psycopg
 
-        with psycopg.connect(self.url.rsplit("/", 1)[0] + "/postgres", autocommit=True) as connection:
-            if connection.execute("SELECT 1 FROM pg_database WHERE datname = 'wedgecraft'").fetchone() is None:
+        with psycopg.connect(
+            self.url.rsplit("/", 1)[0] + "/postgres", autocommit=True
+        ) as connection:
+            if (
+                connection.execute(
+                    "SELECT 1 FROM pg_database WHERE datname = 'wedgecraft'"
+                ).fetchone()
+                is None
+            ):
                 connection.execute("CREATE DATABASE wedgecraft")
 
     def _run(
@@ -211,7 +260,9 @@ class Cluster:
             command = ["setpriv", "--reuid=postgres", "--regid=postgres", "--init-groups", *command]
         # pg_ctl's child keeps its output open: a pipe would never close.
         with open(given or os.devnull, "rb") as asked, open(self.folder / "setup.log", "ab") as log:
-            done = subprocess.run(command, stdin=asked, stdout=log, stderr=log, cwd="/", check=False)
+            done = subprocess.run(
+                command, stdin=asked, stdout=log, stderr=log, cwd="/", check=False
+            )
         if check and done.returncode != 0:
             raise ClusterError(f"{program} failed: {_tail(self.folder / 'setup.log')}")
         return done
@@ -223,20 +274,28 @@ class Cluster:
 
 
 def binary(program: str, version: str | None = None) -> str:
-    """Debian keeps server programs off the path, one folder a version: that version, or the newest. Raises ClusterError."""
-    known = sorted(Path(_BINARIES).glob(f"{version or '*'}/bin/{program}"), key=lambda path: int(path.parts[-3].split(".")[0]))
+    """Debian keeps server programs off the path, one folder a version: that version, or the newest.
+    Raises ClusterError.
+    """
+    known = sorted(
+        Path(_BINARIES).glob(f"{version or '*'}/bin/{program}"),
+        key=lambda path: int(path.parts[-3].split(".")[0]),
+    )
     if known:
         return str(known[-1])
     elsewhere = shutil.which(program)
     if elsewhere is None or (version is not None and Path(_BINARIES).exists()):
         raise ClusterError(
-            f"{program}{f' of version {version}' if version else ''} was not found; install Debian's package postgresql"
+            f"{program}{f' of version {version}' if version else ''} was not found; install"
+            " Debian's package postgresql"
         )
     return elsewhere
 
 
 def free_port() -> int:
-    """A loopback port nobody listens on, below those the system hands to callers, which come and go by themselves."""
+    """A loopback port nobody listens on, below those the system hands to callers, which come and go
+    by themselves.
+    """
     for _ in range(200):
         port = secrets.choice(_PORTS)
         if _port_is_free(port):
@@ -255,4 +314,8 @@ def _port_is_free(port: int) -> bool:
 
 
 def _tail(path: Path) -> str:
-    return " | ".join(path.read_text(errors="replace").splitlines()[-3:]) if path.exists() else "no log"
+    return (
+        " | ".join(path.read_text(errors="replace").splitlines()[-3:])
+        if path.exists()
+        else "no log"
+    )

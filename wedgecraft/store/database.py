@@ -11,7 +11,9 @@ from sqlalchemy.orm import Session, sessionmaker
 
 
 class Database:
-    """One database. Connections are checked before use, so that it comes back by itself after the server was away."""
+    """One database. Connections are checked before use, so that it comes back by itself after the
+    server was away.
+    """
 
     def __init__(self, url: str) -> None:
         self.url = url

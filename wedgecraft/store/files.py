@@ -7,7 +7,9 @@ from pathlib import Path
 
 
 def write_whole(file: Path, text: str, mode: int = 0o600) -> None:
-    """Write beside it, sync, and put it in place at once: after a power cut there is the old text or the new one, never half of either."""
+    """Write beside it, sync, and put it in place at once: after a power cut there is the old text
+    or the new one, never half of either.
+    """
     beside = file.with_name(f".{file.name}.{os.getpid()}")
     with os.fdopen(os.open(beside, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, mode), "w") as out:
         out.write(text)
@@ -22,7 +24,9 @@ def write_whole(file: Path, text: str, mode: int = 0o600) -> None:
 
 
 def free_bytes(folder: Path) -> int:
-    """What the disk under a folder (or the nearest there is above it) has left for an ordinary user."""
+    """What the disk under a folder (or the nearest there is above it) has left for an ordinary
+    user.
+    """
     while not folder.exists():
         folder = folder.parent
     found = os.statvfs(folder)

@@ -1,9 +1,11 @@
-"""How often a wrong password may be tried. Tries of one account go one after the other, and wrong ones are counted in the database: many
-at once, on several processes or over a restart do not slip through, and right ones cost nothing, however many come at once.
+"""How often a wrong password may be tried. Tries of one account go one after the other, and wrong
+ones are counted in the database: many at once, on several processes or over a restart do not slip
+through, and right ones cost nothing, however many come at once.
 
-Of one account from one address: six wrong ones in five minutes. Of one account from everywhere: sixty in an hour, but not for an
-address at which its person is signed in: nobody locks somebody else out of where they work. Other people at the same address, an
-office behind one proxy, are not touched by it.
+Of one account from one address: six wrong ones in five minutes. Of one account from everywhere:
+sixty in an hour, but not for an address at which its person is signed in: nobody locks somebody
+else out of where they work. Other people at the same address, an office behind one proxy, are not
+touched by it.
 """
 
 from __future__ import annotations
@@ -27,12 +29,17 @@ def _keys(account: str, address: str) -> tuple[str, str]:
 
 
 def wait_for(session: Session, account: str, address: str) -> int:
-    """How many seconds to wait before a try is looked at: 0 when it may be now, and then no other of this account is until the end of
-    the transaction."""
+    """How many seconds to wait before a try is looked at: 0 when it may be now, and then no other
+    of this account is until the end of the transaction.
+    """
     here, everywhere = _keys(account, address)
     session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(everywhere, 0))))
     seconds = _left(session, here, HERE, HERE_WINDOW)
-    person = (Person.id == SignedIn.person_id, Person.sign_in == account.strip().lower(), SignedIn.address == address[:60])
+    person = (
+        Person.id == SignedIn.person_id,
+        Person.sign_in == account.strip().lower(),
+        SignedIn.address == address[:60],
+    )
     if seconds == 0 and not session.scalar(select(exists().where(*person))):
         seconds = _left(session, everywhere, ALL, ALL_WINDOW)
     return seconds
@@ -47,7 +54,10 @@ def was_wrong(session: Session, account: str, address: str) -> None:
         session.execute(
             line.on_conflict_do_update(
                 index_elements=[Attempt.key],
-                set_={"count": case((old, 1), else_=Attempt.count + 1), "since": case((old, at), else_=Attempt.since)},
+                set_={
+                    "count": case((old, 1), else_=Attempt.count + 1),
+                    "since": case((old, at), else_=Attempt.since),
+                },
             )
         )
 

@@ -22,7 +22,9 @@ from wedgecraft.store.models import ACTIVE, ACTIVE_ONLY, Job, Person, Run, now
 #: The step of a run that judged stations as a person placed them.
 AS_PLACED = "as placed"
 #: Why a job is planned that nobody asked for.
-OUTGROWN = "Planned again: its design was made by an earlier version, in a form that is not read any more."
+OUTGROWN = (
+    "Planned again: its design was made by an earlier version, in a form that is not read any more."
+)
 
 
 _NO_ARRANGEMENT = Arrangement().model_dump(mode="json")
@@ -46,8 +48,14 @@ def request_of(job: Job) -> PlanRequest:
 
 
 def digest(request: dict[str, Any]) -> str:
-    """Tells whether a result still answers a request. An arrangement that says nothing is the same as none."""
-    request = {key: value for key, value in request.items() if key != "arrangement" or value != _NO_ARRANGEMENT}
+    """Tells whether a result still answers a request. An arrangement that says nothing is the same
+    as none.
+    """
+    request = {
+        key: value
+        for key, value in request.items()
+        if key != "arrangement" or value != _NO_ARRANGEMENT
+    }
     return hashlib.sha256(json.dumps(request, sort_keys=True).encode()).hexdigest()
 
 
@@ -60,11 +68,23 @@ def read_off(request: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def add_job(session: Session, request: PlanRequest, person: str | None, due: date | None = None, demo: bool = False) -> Job:
+def add_job(
+    session: Session,
+    request: PlanRequest,
+    person: str | None,
+    due: date | None = None,
+    demo: bool = False,
+) -> Job:
     document = as_json(request)
     job = Job(
-        name=request.name, quantity=request.quantity, due=due, request=document, demo=demo, updated_by=person, **read_off(document)
-    )  # fmt: skip
+        name=request.name,
+        quantity=request.quantity,
+        due=due,
+        request=document,
+        demo=demo,
+        updated_by=person,
+        **read_off(document),
+    )
     session.add(job)
     session.flush()
     return job
@@ -77,7 +97,8 @@ def found(session: Session, job_id: str) -> Job | None:
 
 def locked(session: Session, job_id: str) -> Job | None:
     """The job as it stands, nobody else's to change until the transaction ends."""
-    # Read anew: a row the session has seen before it was locked would stay as it was then, and others' changes be lost.
+    # Read anew: a row the session has seen before it was locked would stay as it was then, and
+    # others' changes be lost.
     query = select(Job).where(Job.id == job_id, Job.deleted_at.is_(None)).with_for_update()
     return session.scalar(query, execution_options={"populate_existing": True})
 
@@ -99,7 +120,9 @@ def touched(job: Job, person: str | None) -> None:
     job.updated_by = person or job.updated_by
 
 
-def change_job(session: Session, job_id: str, version: int, request: PlanRequest, person: str) -> Job | None:
+def change_job(
+    session: Session, job_id: str, version: int, request: PlanRequest, person: str
+) -> Job | None:
     """Store a changed request if the job is still at ``version``. Raises VersionConflict."""
     job = locked(session, job_id)
     if job is None:
@@ -110,25 +133,41 @@ def change_job(session: Session, job_id: str, version: int, request: PlanRequest
     return job
 
 
-def start_run(session: Session, job: Job, person: str | None = None, note: str | None = None) -> tuple[Run, bool]:
-    """The run under way that answers the job as it stands, and whether it was made now. One that answers what it was before is ended.
+def start_run(
+    session: Session, job: Job, person: str | None = None, note: str | None = None
+) -> tuple[Run, bool]:
+    """The run under way that answers the job as it stands, and whether it was made now. One that
+    answers what it was before is ended.
 
     Asking twice gives the same one.
     """
-    active = session.scalar(select(Run).where(Run.job_id == job.id, Run.status.in_(ACTIVE)), execution_options=_FRESH)
+    active = session.scalar(
+        select(Run).where(Run.job_id == job.id, Run.status.in_(ACTIVE)), execution_options=_FRESH
+    )
     if active is not None and active.digest == job.digest:
         return active, False
     if active is not None:
         finish(session, active.id, status="cancelled", step="the job was changed and planned anew")
-    values = {"job_id": job.id, "request": job.request, "digest": job.digest, "asked_by": person, "note": note}
-    # Word for word the predicate of the index: as parameters, a statement that the server has prepared no longer matches it.
+    values = {
+        "job_id": job.id,
+        "request": job.request,
+        "digest": job.digest,
+        "asked_by": person,
+        "note": note,
+    }
+    # Word for word the predicate of the index: as parameters, a statement that the server has
+    # prepared no longer matches it.
     added = session.scalar(
         insert(Run)
         .values(**values)
         .on_conflict_do_nothing(index_elements=["job_id"], index_where=text(ACTIVE_ONLY))
         .returning(Run.id)
     )
-    return (session.get_one(Run, added), True) if added is not None else start_run(session, job, person, note)
+    return (
+        (session.get_one(Run, added), True)
+        if added is not None
+        else start_run(session, job, person, note)
+    )
 
 
 _FRESH = {"populate_existing": True}
@@ -136,7 +175,11 @@ _FRESH = {"populate_existing": True}
 
 def latest_run(session: Session, job: Job) -> Run | None:
     """The run under way; else the newest that answers the job as it stands; else the newest."""
-    query = select(Run).where(Run.job_id == job.id, Run.status != "cancelled").order_by(*_latest_first(job.digest))
+    query = (
+        select(Run)
+        .where(Run.job_id == job.id, Run.status != "cancelled")
+        .order_by(*_latest_first(job.digest))
+    )
     return session.scalar(query.limit(1))
 
 
@@ -163,7 +206,18 @@ class RunMark:
 
 #: PostgreSQL's own number of the transaction that wrote a row last.
 _WRITTEN = cast(literal_column("run.xmin"), String)
-_MARK = (Run.id, _WRITTEN, Run.digest, Run.status, Run.step, Run.share, Run.error, Run.note, Run.created_at, Run.finished_at)
+_MARK = (
+    Run.id,
+    _WRITTEN,
+    Run.digest,
+    Run.status,
+    Run.step,
+    Run.share,
+    Run.error,
+    Run.note,
+    Run.created_at,
+    Run.finished_at,
+)
 
 
 def _first_mark(session: Session, *where: Any, order: tuple[Any, ...]) -> RunMark | None:
@@ -177,12 +231,16 @@ def run_mark(session: Session, run_id: str) -> RunMark:
 
 def latest_mark(session: Session, job: Job) -> RunMark | None:
     """As ``latest_run``."""
-    return _first_mark(session, Run.job_id == job.id, Run.status != "cancelled", order=_latest_first(job.digest))
+    return _first_mark(
+        session, Run.job_id == job.id, Run.status != "cancelled", order=_latest_first(job.digest)
+    )
 
 
 def newest_done_mark(session: Session, job_id: str) -> RunMark | None:
     """As ``newest_done``."""
-    return _first_mark(session, Run.job_id == job_id, Run.status == "done", order=(Run.created_at.desc(),))
+    return _first_mark(
+        session, Run.job_id == job_id, Run.status == "done", order=(Run.created_at.desc(),)
+    )
 
 
 def _mark_query() -> Any:
@@ -193,7 +251,13 @@ def _mark_query() -> Any:
         .limit(1)
         .lateral()
     )
-    job = (Job.id, Job.version, Job.updated_at, cast(literal_column("job.xmin"), String), Person.name)
+    job = (
+        Job.id,
+        Job.version,
+        Job.updated_at,
+        cast(literal_column("job.xmin"), String),
+        Person.name,
+    )
     return (
         select(*job, latest.c.id, latest.c.written)
         .select_from(Job)
@@ -207,7 +271,9 @@ _MARK_QUERY = _mark_query()  # every reading of a job asks it: put together once
 
 
 def mark_of(session: Session, job_id: str) -> tuple[Any, ...] | None:
-    """What changes whenever a job, its latest run, or the name of who changed it does; nothing when there is no such job."""
+    """What changes whenever a job, its latest run, or the name of who changed it does; nothing when
+    there is no such job.
+    """
     row = session.execute(_MARK_QUERY, {"job_id": job_id}).first()
     return tuple(row) if row is not None else None
 
@@ -220,9 +286,16 @@ def store_placed(session: Session, job: Job, result: PlanResult) -> Run:
     """The result for stations as a person placed them, in the place of the one before."""
     session.execute(delete_rows(Run).where(Run.job_id == job.id, Run.step == AS_PLACED))
     run = Run(
-        job_id=job.id, request=job.request, digest=job.digest, status="done", step=AS_PLACED, share=1.0, finished_at=now(),
-        result=result.model_dump(mode="json"), count=result.designs[0].count if result.designs else 0,
-    )  # fmt: skip
+        job_id=job.id,
+        request=job.request,
+        digest=job.digest,
+        status="done",
+        step=AS_PLACED,
+        share=1.0,
+        finished_at=now(),
+        result=result.model_dump(mode="json"),
+        count=result.designs[0].count if result.designs else 0,
+    )
     session.add(run)
     session.flush()
     return run
@@ -230,18 +303,27 @@ def store_placed(session: Session, job: Job, result: PlanResult) -> Run:
 
 def newest_done(session: Session, job_id: str) -> Run | None:
     """The newest run with a result."""
-    return session.scalar(select(Run).where(Run.job_id == job_id, Run.status == "done").order_by(Run.created_at.desc()).limit(1))
+    return session.scalar(
+        select(Run)
+        .where(Run.job_id == job_id, Run.status == "done")
+        .order_by(Run.created_at.desc())
+        .limit(1)
+    )
 
 
 def document(session: Session, job: Job) -> PlanDocument:
     """What is exported: the request, and the result where it answers the request as it stands."""
     latest = latest_run(session, job)
     fits = latest is not None and latest.status not in ACTIVE and latest.digest == job.digest
-    return PlanDocument(request=request_of(job), result=result_of(latest) if latest and fits else None)
+    return PlanDocument(
+        request=request_of(job), result=result_of(latest) if latest and fits else None
+    )
 
 
 def result_of(run: Run) -> PlanResult | None:
-    """The stored result; nothing when it was stored by an earlier version in a shape this one does not read."""
+    """The stored result; nothing when it was stored by an earlier version in a shape this one does
+    not read.
+    """
     try:
         return PlanResult.model_validate(run.result) if run.result is not None else None
     except ValidationError:
@@ -250,18 +332,31 @@ def result_of(run: Run) -> PlanResult | None:
 
 @dataclass(frozen=True)
 class Line:
-    """A job as a list shows it: its row without the request, and the count of the newest result, if any, that answers it, else of the newest."""
+    """A job as a list shows it: its row without the request, and the count of the newest result, if
+    any, that answers it, else of the newest.
+    """
 
     job: Job
     count: int | None
     current: bool
 
 
-def lines(session: Session, limit: int, offset: int = 0, deleted: bool = False) -> tuple[list[Line], int]:
-    """A page of the jobs that stand, or of those that were deleted, the newest change first; and how many there are."""
+def lines(
+    session: Session, limit: int, offset: int = 0, deleted: bool = False
+) -> tuple[list[Line], int]:
+    """A page of the jobs that stand, or of those that were deleted, the newest change first; and
+    how many there are.
+    """
     where = Job.deleted_at.is_not(None) if deleted else Job.deleted_at.is_(None)
     newest = Job.deleted_at.desc() if deleted else Job.updated_at.desc()
-    page = select(Job).options(defer(Job.request)).where(where).order_by(newest, Job.id).limit(limit).offset(offset)
+    page = (
+        select(Job)
+        .options(defer(Job.request))
+        .where(where)
+        .order_by(newest, Job.id)
+        .limit(limit)
+        .offset(offset)
+    )
     listed = list(session.scalars(page))
     total = session.scalar(select(func.count()).select_from(Job).where(where)) or 0
     fits = Run.digest == Job.digest
@@ -277,19 +372,31 @@ def lines(session: Session, limit: int, offset: int = 0, deleted: bool = False) 
 
 
 def report(session: Session, run_id: str, **values: Any) -> bool:
-    """Write down how far a run is, and its result so far; false when it was cancelled or taken away meanwhile."""
-    changed = session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(status="running", **values))
+    """Write down how far a run is, and its result so far; false when it was cancelled or taken away
+    meanwhile.
+    """
+    changed = session.execute(
+        update(Run)
+        .where(Run.id == run_id, Run.status.in_(ACTIVE))
+        .values(status="running", **values)
+    )
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 
 def finish(session: Session, run_id: str, **values: Any) -> bool:
     """Store the outcome once: a run that is no longer active keeps what it has."""
-    changed = session.execute(update(Run).where(Run.id == run_id, Run.status.in_(ACTIVE)).values(finished_at=now(), **values))
+    changed = session.execute(
+        update(Run)
+        .where(Run.id == run_id, Run.status.in_(ACTIVE))
+        .values(finished_at=now(), **values)
+    )
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 
 def take_clamps(session: Session, run_id: str, result: PlanResult) -> None:
-    """Write the clamps that the planner chose into the job its run answers, unless someone changed the job meanwhile."""
+    """Write the clamps that the planner chose into the job its run answers, unless someone changed
+    the job meanwhile.
+    """
     run = session.get(Run, run_id)
     if run is None or run.status not in ACTIVE or not any(way.rank for way in result.ways):
         return
@@ -304,14 +411,18 @@ def take_clamps(session: Session, run_id: str, result: PlanResult) -> None:
 
 
 def delete(session: Session, job_id: str) -> bool:
-    """Put a job aside, its runs ended; it can be brought back until ``clean_up`` takes it. Twice is once. False: there is none."""
+    """Put a job aside, its runs ended; it can be brought back until ``clean_up`` takes it. Twice is
+    once. False: there is none.
+    """
     job = session.get(Job, job_id, with_for_update=True, populate_existing=True)
     if job is None:
         return False
     if job.deleted_at is None:
         job.deleted_at = now()
         ended = {"status": "cancelled", "step": "the job was deleted", "finished_at": now()}
-        session.execute(update(Run).where(Run.job_id == job_id, Run.status.in_(ACTIVE)).values(**ended))
+        session.execute(
+            update(Run).where(Run.job_id == job_id, Run.status.in_(ACTIVE)).values(**ended)
+        )
     return True
 
 
@@ -325,12 +436,19 @@ def bring_back(session: Session, job_id: str) -> Job | None:
 
 
 def plan_outgrown(session: Session) -> list[str]:
-    """Plan the jobs again whose design an earlier version stored in a shape that this one does not read; their ids."""
+    """Plan the jobs again whose design an earlier version stored in a shape that this one does not
+    read; their ids.
+    """
     found = []
     for ident in session.scalars(select(Job.id).where(Job.deleted_at.is_(None))).all():
         job = session.get_one(Job, ident)
         latest = latest_run(session, job)
-        if latest is not None and latest.status == "done" and latest.result is not None and result_of(latest) is None:
+        if (
+            latest is not None
+            and latest.status == "done"
+            and latest.result is not None
+            and result_of(latest) is None
+        ):
             start_run(session, job, note=OUTGROWN)
             found.append(ident)
         session.expunge_all()
@@ -338,7 +456,9 @@ def plan_outgrown(session: Session) -> list[str]:
 
 
 def waiting(session: Session) -> list[Run]:
-    return list(session.scalars(select(Run).options(load_only(Run.id)).where(Run.status.in_(ACTIVE))))
+    return list(
+        session.scalars(select(Run).options(load_only(Run.id)).where(Run.status.in_(ACTIVE)))
+    )
 
 
 def active_of(session: Session, person: str | None) -> int:

@@ -1,4 +1,6 @@
-"""The tables. Documents are kept whole in JSONB beside the columns that are searched, joined or constrained."""
+"""The tables. Documents are kept whole in JSONB beside the columns that are searched, joined or
+constrained.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,17 @@ import uuid
 from datetime import UTC, date, datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, CheckConstraint, ForeignKey, Identity, Index, LargeBinary, String, UniqueConstraint, text
+from sqlalchemy import (
+    BigInteger,
+    CheckConstraint,
+    ForeignKey,
+    Identity,
+    Index,
+    LargeBinary,
+    String,
+    UniqueConstraint,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -69,7 +81,9 @@ class SignedIn(Base):
 
 
 class Attempt(Base):
-    """Sign-ins that were tried and not (yet) found right, by account and address, or by account alone, since a time."""
+    """Sign-ins that were tried and not (yet) found right, by account and address, or by account
+    alone, since a time.
+    """
 
     __tablename__ = "sign_in_attempt"
 
@@ -81,8 +95,9 @@ class Attempt(Base):
 class Job(Base):
     """A job: its plan request as it stands, and a version that rises with every change.
 
-    ``digest``, ``machine`` and ``per_kit`` (of the part that is laid out) are read off the request whenever it is stored, so that a
-    list need not open it. A deleted job rests for a while before it is gone.
+    ``digest``, ``machine`` and ``per_kit`` (of the part that is laid out) are read off the request
+    whenever it is stored, so that a list need not open it. A deleted job rests for a while before
+    it is gone.
     """
 
     __tablename__ = "job"
@@ -101,17 +116,24 @@ class Job(Base):
     updated_at: Mapped[datetime] = mapped_column(default=now)
     updated_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
     deleted_at: Mapped[datetime | None]
-    runs: Mapped[list[Run]] = relationship(back_populates="job", cascade="all, delete-orphan", passive_deletes=True)
+    runs: Mapped[list[Run]] = relationship(
+        back_populates="job", cascade="all, delete-orphan", passive_deletes=True
+    )
 
 
 class Change(Base):
-    """A change that was made, under the key its sender gave it: sent again, it is known and not made twice.
+    """A change that was made, under the key its sender gave it: sent again, it is known and not
+    made twice.
 
-    Of a job's document it says what a path held before and after, so that its person can take it back.
+    Of a job's document it says what a path held before and after, so that its person can take it
+    back.
     """
 
     __tablename__ = "change"
-    __table_args__ = (Index("change_by_job", "job_id", "person_id", "number"), Index("change_by_age", "at"))
+    __table_args__ = (
+        Index("change_by_job", "job_id", "person_id", "number"),
+        Index("change_by_age", "at"),
+    )
 
     id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
     number: Mapped[int] = mapped_column(BigInteger, Identity())
@@ -127,9 +149,11 @@ class Change(Base):
 
 
 class Run(Base):
-    """One planning of a job: the request it answers, how far it is, and its result. One job has at most one active run.
+    """One planning of a job: the request it answers, how far it is, and its result. One job has at
+    most one active run.
 
-    ``attempts``: how often a worker took it up and did not come back. ``note``: why it was planned, where nobody asked.
+    ``attempts``: how often a worker took it up and did not come back. ``note``: why it was planned,
+    where nobody asked.
     """
 
     __tablename__ = "run"
@@ -179,7 +203,9 @@ class Setting(Base):
 
 
 class Thing(Base):
-    """An entry of the shop: a machine, a vise, a cutter and so on. Retired things stay for the jobs that use them."""
+    """An entry of the shop: a machine, a vise, a cutter and so on. Retired things stay for the jobs
+    that use them.
+    """
 
     __tablename__ = "shop_entry"
     __table_args__ = (UniqueConstraint("kind", "name"), Index("shop_entry_by_kind", "kind"))

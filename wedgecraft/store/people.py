@@ -15,7 +15,9 @@ from wedgecraft.store.models import Person, SignedIn, now
 _HASHER = PasswordHasher()
 SHORTEST_PASSWORD = 10
 _NOTED_EVERY = timedelta(minutes=10)
-_SESSION_QUERY = select(SignedIn).where(SignedIn.id == bindparam("ident"))  # every request asks it: put together once
+_SESSION_QUERY = select(SignedIn).where(
+    SignedIn.id == bindparam("ident")
+)  # every request asks it: put together once
 
 
 class PasswordTooShort(ValueError):
@@ -38,7 +40,9 @@ def hash_password(password: str) -> str:
 
 def check_sign_in(session: Session, sign_in: str, password: str) -> Person | None:
     """The active person with this name and password, or nobody."""
-    person = session.scalar(select(Person).where(Person.sign_in == sign_in.strip().lower(), Person.active))
+    person = session.scalar(
+        select(Person).where(Person.sign_in == sign_in.strip().lower(), Person.active)
+    )
     try:
         _HASHER.verify(person.password_hash if person else _nobody(), password)
     except (Argon2Error, InvalidHashError):
@@ -72,11 +76,15 @@ def end_session(session: Session, ident: str) -> None:
 
 def end_sessions(session: Session, person_id: str, but: str | None = None) -> None:
     """Sign a person out everywhere, but where they are now."""
-    session.execute(delete(SignedIn).where(SignedIn.person_id == person_id, SignedIn.id != (but or "")))
+    session.execute(
+        delete(SignedIn).where(SignedIn.person_id == person_id, SignedIn.id != (but or ""))
+    )
 
 
 def change_password(session: Session, person_id: str, present: str, fresh: str) -> bool:
-    """A person's own password, by who knows the present one; false when it was not that. Raises PasswordTooShort."""
+    """A person's own password, by who knows the present one; false when it was not that. Raises
+    PasswordTooShort.
+    """
     person = session.get_one(Person, person_id, with_for_update=True, populate_existing=True)
     if check_sign_in(session, person.sign_in, present) is None:
         return False
@@ -84,8 +92,16 @@ def change_password(session: Session, person_id: str, present: str, fresh: str) 
     return True
 
 
-def add_person(session: Session, sign_in: str, name: str, role: str, password: str, demo: bool = False) -> Person:
-    person = Person(sign_in=sign_in.strip().lower(), name=name, role=role, password_hash=hash_password(password), demo=demo)
+def add_person(
+    session: Session, sign_in: str, name: str, role: str, password: str, demo: bool = False
+) -> Person:
+    person = Person(
+        sign_in=sign_in.strip().lower(),
+        name=name,
+        role=role,
+        password_hash=hash_password(password),
+        demo=demo,
+    )
     session.add(person)
     session.flush()
     return person
@@ -96,6 +112,13 @@ def anyone(session: Session) -> bool:
 
 
 def admins(session: Session) -> int:
-    """How many can still administer; nobody else changes who may until the transaction ends: of two who give up at once one is told."""
+    """How many can still administer; nobody else changes who may until the transaction ends: of two
+    who give up at once one is told.
+    """
     session.execute(select(func.pg_advisory_xact_lock(func.hashtext("wedgecraft administrators"))))
-    return session.scalar(select(func.count()).select_from(Person).where(Person.role == "admin", Person.active)) or 0
+    return (
+        session.scalar(
+            select(func.count()).select_from(Person).where(Person.role == "admin", Person.active)
+        )
+        or 0
+    )

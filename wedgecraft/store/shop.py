@@ -27,19 +27,34 @@ class Stale(RuntimeError):
 
 
 def stock_up(session: Session) -> int:
-    """Put the generic entries in that were never there; a shop's own changes and retirements stay."""
+    """Put the generic entries in that were never there; a shop's own changes and retirements
+    stay.
+    """
     known = {(kind, name) for kind, name in session.execute(select(Thing.kind, Thing.name))}
-    fresh = [entry for entry in shipped() if (entry.kind, entry.name) not in known] if not known else []
+    fresh = (
+        [entry for entry in shipped() if (entry.kind, entry.name) not in known] if not known else []
+    )
     for entry in fresh:
         session.add(
-            Thing(kind=entry.kind, name=entry.name, data=entry.data, source=entry.source, sources=entry.sources, ships=True)
+            Thing(
+                kind=entry.kind,
+                name=entry.name,
+                data=entry.data,
+                source=entry.source,
+                sources=entry.sources,
+                ships=True,
+            )
         )
     session.flush()
     return len(fresh)
 
 
 def entries(
-    session: Session, kind: KindName | None = None, retired: bool = True, limit: int | None = None, offset: int = 0
+    session: Session,
+    kind: KindName | None = None,
+    retired: bool = True,
+    limit: int | None = None,
+    offset: int = 0,
 ) -> list[Thing]:
     query = select(Thing).order_by(Thing.kind, Thing.name).limit(limit).offset(offset)
     if kind is not None:
@@ -56,7 +71,9 @@ def count(session: Session, kind: KindName | None = None) -> int:
 
 
 def document(thing: Thing) -> Document:
-    """The entry's own document; machines, plates and cutters carry its id, so that a job knows where they came from."""
+    """The entry's own document; machines, plates and cutters carry its id, so that a job knows
+    where they came from.
+    """
     model = KINDS[thing.kind]  # type: ignore[index]
     extra = {"shop_id": thing.id} if "shop_id" in model.model_fields else {}
     return model.model_validate({**thing.data, **extra})
@@ -70,14 +87,21 @@ def rules(session: Session) -> HouseRules:
 def used_by(session: Session, thing_id: str) -> list[str]:
     """Names of jobs that hold this entry."""
     holds = cast(Job.request, String).contains(thing_id)
-    return list(session.scalars(select(Job.name).where(holds, Job.deleted_at.is_(None)).order_by(Job.name).limit(100)))
+    return list(
+        session.scalars(
+            select(Job.name).where(holds, Job.deleted_at.is_(None)).order_by(Job.name).limit(100)
+        )
+    )
 
 
 def _check_name(session: Session, kind: str, name: str, but: str | None = None) -> None:
-    # One at a time until the transaction ends: two who choose a name at once would both find it free.
+    # One at a time until the transaction ends: two who choose a name at once would both find it
+    # free.
     session.execute(select(func.pg_advisory_xact_lock(func.hashtext(f"shop {kind}"))))
     other = session.scalar(
-        select(Thing.id).where(Thing.kind == kind, func.lower(Thing.name) == name.lower(), Thing.id != (but or ""))
+        select(Thing.id).where(
+            Thing.kind == kind, func.lower(Thing.name) == name.lower(), Thing.id != (but or "")
+        )
     )
     if other is not None:
         raise NameTaken(f"there is another entry called “{name}”")
@@ -87,9 +111,13 @@ def add(session: Session, entry: ShopEntry, person: str, what: str = "added") ->
     """Raises NameTaken, and pydantic.ValidationError for data that is not of its kind."""
     _check_name(session, entry.kind, entry.name)
     thing = Thing(
-        kind=entry.kind, name=entry.name, data=checked(entry.kind, entry.name, entry.data), source=entry.source or f"entered by {person}"[:200],
-        sources=entry.sources, updated_by=person,
-    )  # fmt: skip
+        kind=entry.kind,
+        name=entry.name,
+        data=checked(entry.kind, entry.name, entry.data),
+        source=entry.source or f"entered by {person}"[:200],
+        sources=entry.sources,
+        updated_by=person,
+    )
     session.add(thing)
     session.flush()
     session.add(ThingChange(entry_id=thing.id, person=person, what=what))
@@ -112,7 +140,9 @@ def change(
 
     Raises Stale, NameTaken, pydantic.ValidationError.
     """
-    thing = session.get(Thing, thing_id, with_for_update=True, populate_existing=True)  # as committed, not as read before
+    thing = session.get(
+        Thing, thing_id, with_for_update=True, populate_existing=True
+    )  # as committed, not as read before
     if thing is None:
         return None
     if version is not None and thing.version != version:
@@ -125,7 +155,9 @@ def change(
     if data is not None or "name" in fields:
         after = checked(thing.kind, thing.name, {**thing.data, **(data or {})})  # type: ignore[arg-type]
         changed = {
-            key: [thing.data.get(key), value] for key, value in after.items() if thing.data.get(key) != value and key != "name"
+            key: [thing.data.get(key), value]
+            for key, value in after.items()
+            if thing.data.get(key) != value and key != "name"
         }
         fields |= changed
         entered = f"entered by {person}, {now().date().isoformat()}"[:200]
@@ -147,8 +179,18 @@ def change(
     return thing
 
 
-def history(session: Session, thing_id: str, limit: int, offset: int) -> tuple[list[ThingChange], int]:
+def history(
+    session: Session, thing_id: str, limit: int, offset: int
+) -> tuple[list[ThingChange], int]:
     """A page of an entry's changes, newest first, and how many there are."""
     mine = ThingChange.entry_id == thing_id
-    query = select(ThingChange).where(mine).order_by(ThingChange.at.desc(), ThingChange.id).limit(limit).offset(offset)
-    return list(session.scalars(query)), session.scalar(select(func.count()).select_from(ThingChange).where(mine)) or 0
+    query = (
+        select(ThingChange)
+        .where(mine)
+        .order_by(ThingChange.at.desc(), ThingChange.id)
+        .limit(limit)
+        .offset(offset)
+    )
+    return list(session.scalars(query)), session.scalar(
+        select(func.count()).select_from(ThingChange).where(mine)
+    ) or 0

@@ -21,13 +21,23 @@ def add(session: Session, name: str, file: bytes, person: str | None) -> Upload:
 
 def without_files(session: Session, upload_id: str) -> Upload | None:
     """The upload as it stands, its file and mesh left in the database."""
-    columns = (Upload.id, Upload.name, Upload.status, Upload.step, Upload.share, Upload.error, Upload.result)
+    columns = (
+        Upload.id,
+        Upload.name,
+        Upload.status,
+        Upload.step,
+        Upload.share,
+        Upload.error,
+        Upload.result,
+    )
     return session.scalar(select(Upload).options(load_only(*columns)).where(Upload.id == upload_id))
 
 
 def report(session: Session, upload_id: str, **values: Any) -> bool:
     """Write progress or the outcome down; false when it was cancelled meanwhile."""
-    changed = session.execute(update(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).values(**values))
+    changed = session.execute(
+        update(Upload).where(Upload.id == upload_id, Upload.status.in_(ACTIVE)).values(**values)
+    )
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 
@@ -42,7 +52,9 @@ def waiting(session: Session) -> list[str]:
 
 
 def mesh_of(session: Session, upload_id: str) -> Mesh | None:
-    row = session.execute(select(Upload.points, Upload.triangles, Upload.faces).where(Upload.id == upload_id)).one_or_none()
+    row = session.execute(
+        select(Upload.points, Upload.triangles, Upload.faces).where(Upload.id == upload_id)
+    ).one_or_none()
     if row is None or row[0] is None or row[1] is None or row[2] is None:
         return None
     points = np.frombuffer(row[0], dtype=np.float64).reshape(-1, 3)

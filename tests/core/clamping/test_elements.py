@@ -1,4 +1,6 @@
-"""Clamp elements: forces against statics and published figures, grips on parts against closed forms, and what is refused."""
+"""Clamp elements: forces against statics and published figures, grips on parts against closed
+forms, and what is refused.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,13 @@ import shapely
 
 from tests.core.independent import faults
 from tests.core.station.test_station import _request
-from wedgecraft.core.clamping.elements import SEGMENTS, clamp_forces, element_preload, screw_forces_n, short_form_n
+from wedgecraft.core.clamping.elements import (
+    SEGMENTS,
+    clamp_forces,
+    element_preload,
+    screw_forces_n,
+    short_form_n,
+)
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import ready
@@ -40,16 +48,26 @@ from wedgecraft.core.station.contacts import station_contacts
 from wedgecraft.core.station.preload import preload_of
 from wedgecraft.core.workpiece.sitting import sits
 
-DRILL = {"name": "T5 drill", "kind": "drill", "at": [[12, 10]],
-         "tool": {"name": "Drill 5", "kind": "drill", "diameter_mm": 5, "teeth": 2},
-         "axial_depth_mm": 5, "radial_width_mm": 5, "feed_per_tooth_mm": 0.05, "spindle_rpm": 4000}  # fmt: skip
+DRILL = {
+    "name": "T5 drill",
+    "kind": "drill",
+    "at": [[12, 10]],
+    "tool": {"name": "Drill 5", "kind": "drill", "diameter_mm": 5, "teeth": 2},
+    "axial_depth_mm": 5,
+    "radial_width_mm": 5,
+    "feed_per_tooth_mm": 0.05,
+    "spindle_rpm": 4000,
+}
 
 
 def _asked(element, *, cuts=(DRILL,), hole=12.0, clamps=1, torque=10.0, **more) -> PlanRequest:
     """A ring-like block 60 x 40 x 20 with a round hole in its middle, drilled beside it."""
     given = _request().model_dump(mode="json")
     circle = shapely.Point(30, 20).buffer(hole / 2, quad_segs=16).exterior
-    outline = {"outer": [[0, 0], [60, 0], [60, 40], [0, 40]], "holes": [[list(point) for point in circle.coords[:-1]]]}
+    outline = {
+        "outer": [[0, 0], [60, 0], [60, 40], [0, 40]],
+        "holes": [[list(point) for point in circle.coords[:-1]]],
+    }
     given["quantity"] = 1000
     given["parts"][0] |= {"outline": outline, "height_mm": 20, "features": []}
     given["parts"][0]["ops"][0]["cuts"] = list(cuts)
@@ -61,45 +79,73 @@ def _asked(element, *, cuts=(DRILL,), hole=12.0, clamps=1, torque=10.0, **more) 
 def _held(request: PlanRequest, loads: list[LoadCase], without: str = "nothing") -> float:
     item = ready(request)
     preload = preload_of(request, item.sitting, item.station).low_n
-    contacts = [one for one in station_contacts(item.station, 20, request.station, preload) if not one.name.startswith(without)]
-    return hold(HoldRequest(contacts=contacts, loads=loads, centre_of_gravity_mm=(30, 20, 10))).factor
+    contacts = [
+        one
+        for one in station_contacts(item.station, 20, request.station, preload)
+        if not one.name.startswith(without)
+    ]
+    return hold(
+        HoldRequest(contacts=contacts, loads=loads, centre_of_gravity_mm=(30, 20, 10))
+    ).factor
 
 
 def test_every_element_turns_the_screws_force_as_statics_has_it():
     clamp = EdgeClamp(screw="M10", torque_nm=30, torque_scatter=0.2)
     low, high = screw_forces_n(clamp)
     strap = element_preload(clamp, Strap(to_heel_mm=30, to_nose_mm=45))
-    assert (strap.low_n, strap.high_n) == pytest.approx((low * 0.4, high * 0.4))  # moments about the heel
-    pin = element_preload(clamp, ExpandingPin(cone_angle_deg=10, cone_friction_low=0.1, cone_friction_high=0.1))
+    assert (strap.low_n, strap.high_n) == pytest.approx(
+        (low * 0.4, high * 0.4)
+    )  # moments about the heel
+    pin = element_preload(
+        clamp, ExpandingPin(cone_angle_deg=10, cone_friction_low=0.1, cone_friction_high=0.1)
+    )
     # A cone of half angle a, friction rho: axial force over radial is tan(a + rho), as for a wedge.
     assert SEGMENTS * pin.low_n * math.tan(math.radians(10) + math.atan(0.1)) == pytest.approx(low)
     flank = Dovetail(flank_deg=60, friction=0.2)
     tail = element_preload(clamp, flank)
     # What pushes sideways is balanced by the flank's normal force and the friction on it.
-    assert tail.low_n * (math.sin(math.pi / 3) + 0.2 * math.cos(math.pi / 3)) == pytest.approx(low * clamp.transmission)
+    assert tail.low_n * (math.sin(math.pi / 3) + 0.2 * math.cos(math.pi / 3)) == pytest.approx(
+        low * clamp.transmission
+    )
     assert element_preload(clamp, PullStud(ratio=1.5)).high_n == pytest.approx(1.5 * high)
     assert element_preload(clamp, Rod()).low_n == pytest.approx(low)
     # 85 kPa on a tenth of a square metre carries 8.5 kN, less what is not sealed.
-    assert element_preload(clamp, Vacuum(low_kpa=60, high_kpa=85, sealed_share=0.9), 1e5).high_n == pytest.approx(0.9 * 8500)
+    assert element_preload(
+        clamp, Vacuum(low_kpa=60, high_kpa=85, sealed_share=0.9), 1e5
+    ).high_n == pytest.approx(0.9 * 8500)
     assert element_preload(clamp, ToothedToe()).low_n < element_preload(clamp, ToothedToe()).high_n
 
 
-def test_short_form_and_vise_agree_with_their_definitions_and_the_long_form_lies_near_the_short_one():
-    """K = 0.2 for dry steel (handbooks): the long form at friction 0.15 to 0.16 gives nearly the same for every size."""
+def test_short_form_and_vise_agree_with_their_definitions_the_long_form_lies_near():
+    """K = 0.2 for dry steel (handbooks): the long form at friction 0.15 to 0.16 gives nearly the
+    same for every size.
+    """
     assert short_form_n(20, 10) == pytest.approx(10_000)
     for size, screw in SCREWS.items():
         half = screw.rated_torque_nm / 2
         low, high = screw_forces_n(
-            EdgeClamp(screw=size, torque_nm=half, torque_scatter=0, screw_friction_low=0.14, screw_friction_high=0.16)
+            EdgeClamp(
+                screw=size,
+                torque_nm=half,
+                torque_scatter=0,
+                screw_friction_low=0.14,
+                screw_friction_high=0.16,
+            )
         )
         assert 0.9 * low < short_form_n(half, screw.nominal_mm) < 1.1 * high
-    answer = clamp_forces(ClampRequest(clamp=ViseForce(rated_force_n=30_000, rated_torque_nm=60, torque_nm=30, scatter=0.1)))
+    answer = clamp_forces(
+        ClampRequest(
+            clamp=ViseForce(rated_force_n=30_000, rated_torque_nm=60, torque_nm=30, scatter=0.1)
+        )
+    )
     assert (answer.low_n, answer.high_n) == pytest.approx((13_500, 16_500))
 
 
 @pytest.mark.parametrize("kind", get_args(ElementKind))
 def test_every_kind_can_be_asked_for_its_forces_low_below_high(kind):
-    asked = ClampRequest.model_validate({"clamp": {"kind": "screw", "element": {"kind": kind}, "area_mm2": 10_000}})
+    asked = ClampRequest.model_validate(
+        {"clamp": {"kind": "screw", "element": {"kind": kind}, "area_mm2": 10_000}}
+    )
     assert isinstance(asked.clamp, ScrewDriven)
     answer = clamp_forces(asked)
     assert 0 < answer.low_n < answer.high_n
@@ -108,12 +154,15 @@ def test_every_kind_can_be_asked_for_its_forces_low_below_high(kind):
 
 
 def test_a_part_under_one_strap_slides_at_twice_the_friction_of_its_force():
-    """The closed form of the trade: nose and plate each rub with mu F. The stops, far side, push back only."""
+    """The closed form of the trade: nose and plate each rub with mu F. The stops, far side, push
+    back only.
+    """
     strap = Strap(friction=0.2)
     request = _asked(strap, floor_friction=0.2)
     pull = LoadCase(name="away from both stops", point_mm=(56, 20, 10), force_n=(100.0, 0.0, 0.0))
     force = element_preload(request.station.clamp, strap).low_n
-    # At the limit the part also rubs along the front stop: both pull a little aside onto it, which gives sqrt(1 + mu^2) at the very most.
+    # At the limit the part also rubs along the front stop: both pull a little aside onto it, which
+    # gives sqrt(1 + mu^2) at the very most.
     slides = 2 * 0.2 * force / 100
     assert slides <= _held(request, [pull]) <= slides * math.sqrt(1 + 0.2**2)
 
@@ -122,17 +171,25 @@ def test_an_expanding_pin_slips_round_at_its_friction_times_radius_and_cannot_br
     pin = ExpandingPin(friction=0.15)
     request = _asked(pin)
     force = element_preload(request.station.clamp, pin).low_n
-    twist = LoadCase(name="twist", point_mm=(30, 20, 10), force_n=(0.0, 0.0, 1e-6), moment_nmm=(0.0, 0.0, 1000.0))
+    twist = LoadCase(
+        name="twist", point_mm=(30, 20, 10), force_n=(0.0, 0.0, 1e-6), moment_nmm=(0.0, 0.0, 1000.0)
+    )
     most = 0.15 * SEGMENTS * force * 6 / 1000
     found = _held(request, [twist], without="plate")
     assert 0.9 * most < found <= most * (1 + 1e-6)
     lift = LoadCase(name="lift", point_mm=(30, 20, 10), force_n=(0.0, 0.0, 100.0))
-    assert 0.9 * 0.15 * SEGMENTS * force / 100 < _held(request, [lift]) <= 0.15 * SEGMENTS * force / 100 * (1 + 1e-6)
+    assert (
+        0.9 * 0.15 * SEGMENTS * force / 100
+        < _held(request, [lift])
+        <= 0.15 * SEGMENTS * force / 100 * (1 + 1e-6)
+    )
     twice = _asked(pin, torque=5)
     assert _held(twice, [twist], without="plate") == pytest.approx(found / 2, rel=1e-6)
 
 
-@pytest.mark.parametrize(("element", "pull"), [(PullStud(ratio=1.0), 1.0), (Rod(), 1.0), (Vacuum(), None)])
+@pytest.mark.parametrize(
+    ("element", "pull"), [(PullStud(ratio=1.0), 1.0), (Rod(), 1.0), (Vacuum(), None)]
+)
 def test_what_pulls_down_is_lifted_by_just_its_force(element, pull):
     request = _asked(element)
     item = ready(request)
@@ -146,9 +203,15 @@ def test_what_pulls_down_is_lifted_by_just_its_force(element, pull):
     assert _held(request, [lift]) == pytest.approx(force / 1000, rel=0.02)
 
 
-@pytest.mark.parametrize("element", [Strap(), ExpandingPin(), Rod(), PullStud(), Dovetail(), ToothedToe(), Vacuum()])
+@pytest.mark.parametrize(
+    "element", [Strap(), ExpandingPin(), Rod(), PullStud(), Dovetail(), ToothedToe(), Vacuum()]
+)
 def test_a_face_of_each_kind_is_planned_and_stands_an_independent_check(element):
-    light = DRILL | {"tool": DRILL["tool"] | {"diameter_mm": 0.8}, "radial_width_mm": 0.8, "feed_per_tooth_mm": 0.01}
+    light = DRILL | {
+        "tool": DRILL["tool"] | {"diameter_mm": 0.8},
+        "radial_width_mm": 0.8,
+        "feed_per_tooth_mm": 0.01,
+    }
     request = _asked(element, torque=14, cuts=[light if isinstance(element, Vacuum) else DRILL])
     problem = layout_request(request, [ready(request)])
     found = layout(problem.model_copy(update={"effort": 0.2}))
@@ -181,15 +244,25 @@ def test_an_opened_strap_needs_its_room_behind_and_nothing_stands_over_the_part_
     assert max(x for x, _ in opened.outer) == pytest.approx(right + 10)
 
 
-CONTOUR = {"name": "T1 outside", "tool": {"name": "End mill 10", "diameter_mm": 10, "teeth": 3}, "axial_depth_mm": 8,
-           "radial_width_mm": 1, "feed_per_tooth_mm": 0.05, "spindle_rpm": 9000}  # fmt: skip
+CONTOUR = {
+    "name": "T1 outside",
+    "tool": {"name": "End mill 10", "diameter_mm": 10, "teeth": 3},
+    "axial_depth_mm": 8,
+    "radial_width_mm": 1,
+    "feed_per_tooth_mm": 0.05,
+    "spindle_rpm": 9000,
+}
 FACE = CONTOUR | {"name": "T2 face", "kind": "face", "axial_depth_mm": 1, "radial_width_mm": 6}
 
 
 @pytest.mark.parametrize(
     ("element", "more", "field"),
     [
-        (Strap(), {"cuts": [CONTOUR | {"axial_depth_mm": 5}]}, "station.element.kind"),  # the cutter would run into the strap
+        (
+            Strap(),
+            {"cuts": [CONTOUR | {"axial_depth_mm": 5}]},
+            "station.element.kind",
+        ),  # the cutter would run into the strap
         (Rod(), {"cuts": [FACE]}, "station.element.kind"),
         (ExpandingPin(), {"hole": 14.0}, "station.element.least_mm"),
         (ExpandingPin(), {"clamps": 2}, "station.clamps"),
@@ -212,7 +285,10 @@ def test_what_does_not_go_together_is_refused_with_its_field(element, more, fiel
 
 def test_a_pin_stands_inside_a_contour_and_gives_more_parts_than_a_clamp_beside_the_part():
     cuts = [CONTOUR | {"axial_depth_mm": 5}]
-    aside, inside = plan(_asked(ToothedToe(), cuts=cuts, torque=14)), plan(_asked(ExpandingPin(), cuts=cuts, torque=20))
+    aside, inside = (
+        plan(_asked(ToothedToe(), cuts=cuts, torque=14)),
+        plan(_asked(ExpandingPin(), cuts=cuts, torque=20)),
+    )
     assert aside.feasible, aside.reasons
     assert inside.feasible, inside.reasons
     assert inside.designs[0].count > aside.designs[0].count
@@ -225,5 +301,8 @@ def test_every_clamp_of_the_shop_can_be_put_on_a_station():
     for pick in picks.elements:
         request = _asked(pick.element)
         station = request.station.model_copy(update={"clamp": pick.clamp})
-        assert plan(request.model_copy(update={"station": station})).hold is not None or pick.element.kind == "expanding pin"
+        assert (
+            plan(request.model_copy(update={"station": station})).hold is not None
+            or pick.element.kind == "expanding pin"
+        )
     assert np.all([pick.clamp.opens_mm > 0 for pick in picks.elements])

@@ -13,7 +13,9 @@ from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 
 @pytest.mark.parametrize("size", SCREWS)
 def test_the_long_form_gives_the_usual_nut_factor(size):
-    """T = K d F with K about 0.20 at friction 0.15 (Shigley, Mechanical Engineering Design, table of torque factors; from memory)."""
+    """T = K d F with K about 0.20 at friction 0.15 (Shigley, Mechanical Engineering Design, table
+    of torque factors; from memory).
+    """
     screw = SCREWS[size]
     force = screw_preload_n(screw, 10, 0.15)
     assert 10_000 / (force * screw.nominal_mm) == pytest.approx(0.20, abs=0.012)
@@ -21,11 +23,20 @@ def test_the_long_form_gives_the_usual_nut_factor(size):
 
 @pytest.mark.parametrize(
     ("size", "friction", "force_kn", "torque_nm"),
-    [("M8", 0.08, 19.5, 18.5), ("M8", 0.12, 18.1, 24.6), ("M10", 0.12, 28.8, 48.0), ("M12", 0.12, 41.9, 84.0)],
+    [
+        ("M8", 0.08, 19.5, 18.5),
+        ("M8", 0.12, 18.1, 24.6),
+        ("M10", 0.12, 28.8, 48.0),
+        ("M12", 0.12, 41.9, 84.0),
+    ],
 )
-def test_force_and_torque_of_class_8_8_as_the_published_table_pairs_them(size, friction, force_kn, torque_nm):
+def test_force_and_torque_of_class_8_8_as_the_published_table_pairs_them(
+    size, friction, force_kn, torque_nm
+):
     """Assembly preload and tightening torque, VDI 2230 part 1, table A1 (from memory)."""
-    assert screw_preload_n(SCREWS[size], torque_nm, friction) == pytest.approx(1000 * force_kn, rel=0.03)
+    assert screw_preload_n(SCREWS[size], torque_nm, friction) == pytest.approx(
+        1000 * force_kn, rel=0.03
+    )
 
 
 @pytest.mark.parametrize("size", SCREWS)
@@ -38,7 +49,9 @@ def test_without_friction_the_work_of_one_turn_is_lead_times_force(size):
 def test_thread_dimensions_agree_with_iso_724(size):
     """Pitch diameter d2 = d - 0.649519 P (ISO 724)."""
     screw = SCREWS[size]
-    assert screw.pitch_diameter_mm == pytest.approx(screw.nominal_mm - 0.649519 * screw.pitch_mm, abs=6e-4)
+    assert screw.pitch_diameter_mm == pytest.approx(
+        screw.nominal_mm - 0.649519 * screw.pitch_mm, abs=6e-4
+    )
 
 
 def test_scatter_brackets_the_nominal_and_the_rating_is_kept():

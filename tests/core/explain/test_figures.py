@@ -1,4 +1,6 @@
-"""Every figure of a plan worked out again by hand from the request, and the ledger's verdicts from the figures."""
+"""Every figure of a plan worked out again by hand from the request, and the ledger's verdicts from
+the figures.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ def test_time_cycles_feed_and_path(request_, result, figures):
     cut, design = request_.op.cuts[0], result.designs[0]
     feed = cut.feed_per_tooth_mm * cut.tool.teeth * cut.spindle_rpm
     assert result.loads[0].load.feed_rate_mm_min == pytest.approx(feed)
-    path = 2 * (60 + 40) + math.pi * cut.tool.diameter_mm  # round a 60 x 40 block, the axis half a cutter outside
+    path = (
+        2 * (60 + 40) + math.pi * cut.tool.diameter_mm
+    )  # round a 60 x 40 block, the axis half a cutter outside
     assert figures["cut_seconds"].value == pytest.approx(60 * path / feed, rel=1e-3)
     assert figures["cycles"].value == math.ceil(137 / design.count) == design.cycles
 
@@ -49,11 +53,16 @@ def test_masses_and_travel(request_, result, figures):
     stops = 2 * 8 * 40 * 12 * 7850e-9
     clamp = station.clamp.width_mm * station.clamp.length_mm * station.clamp.height_mm * 7850e-9
     part = 60 * 40 * 25 * 2700e-9
-    assert figures["load"].value == pytest.approx(plate + design.count * (part + stops + clamp), rel=1e-6)
+    assert figures["load"].value == pytest.approx(
+        plate + design.count * (part + stops + clamp), rel=1e-6
+    )
     farthest = 0.0
     for placed in design.stations:
         turn = math.radians(placed.turn)
-        for x, y in [(-5 - 1, -5 - 1), (60 + 6, 40 + 6)]:  # half a cutter and its clearance outside the part's corners
+        for x, y in [
+            (-5 - 1, -5 - 1),
+            (60 + 6, 40 + 6),
+        ]:  # half a cutter and its clearance outside the part's corners
             farthest = max(
                 farthest,
                 abs(placed.x_mm + x * math.cos(turn) - y * math.sin(turn) - 200),
@@ -64,12 +73,21 @@ def test_masses_and_travel(request_, result, figures):
     assert axis in "XY"
 
 
-def test_least_torque_lies_below_the_set_one_and_the_window_below_the_rating(request_, result, figures):
+def test_least_torque_lies_below_the_set_one_and_the_window_below_the_rating(
+    request_, result, figures
+):
     assert 0 < figures["least_torque"].value <= request_.station.clamp.torque_nm
     assert figures["preload"].value < figures["preload_high"].value
     # Preload grows with torque in proportion.
-    double = plan(request_.model_copy(update={"station": request_.station.model_copy(
-        update={"clamp": request_.station.clamp.model_copy(update={"torque_nm": 7.0})})}))  # fmt: skip
+    double = plan(
+        request_.model_copy(
+            update={
+                "station": request_.station.model_copy(
+                    update={"clamp": request_.station.clamp.model_copy(update={"torque_nm": 7.0})}
+                )
+            }
+        )
+    )
     assert result.hold.preload_low_n == pytest.approx(2 * double.hold.preload_low_n)
 
 
@@ -77,7 +95,9 @@ def test_the_worst_station_is_the_tolerance_figure(request_, result, figures):
     design = result.designs[0]
     worst = max(design.stations, key=lambda placed: placed.tolerance_share)
     assert figures["tolerance"].label == f"Bore, station {worst.number}"
-    assert figures["tolerance"].value == pytest.approx(worst.tolerance_share * request_.judged[0].tolerance_mm)
+    assert figures["tolerance"].value == pytest.approx(
+        worst.tolerance_share * request_.judged[0].tolerance_mm
+    )
     for placed in design.stations:
         turn = math.radians(placed.turn)
         x = placed.x_mm + 30 * math.cos(turn) - 20 * math.sin(turn)
@@ -89,7 +109,9 @@ def test_the_ledger_judges_each_figure_by_its_limit_and_says_what_binds(result, 
     limits = result.designs[0].limits
     assert [item.id for item in limits if item.binds] == ["face_room"]
     assert limits[0].binds
-    assert [item.share for item in limits[1:]] == sorted((item.share for item in limits[1:]), reverse=True)
+    assert [item.share for item in limits[1:]] == sorted(
+        (item.share for item in limits[1:]), reverse=True
+    )
     for item in limits:
         assert item.used == figures[item.figure].value
         share = item.allowed / item.used if item.sense == "at least" else item.used / item.allowed
@@ -111,7 +133,9 @@ def test_within_close_and_over(value, allowed, at_least):
 def test_numbered_and_named_once_and_everything_survives_as_json(request_, result):
     design = result.designs[0]
     assert [placed.number for placed in design.stations] == list(range(1, design.count + 1))
-    assert len({figure.id for figure in [*result.figures, *design.figures]}) == len(result.figures) + len(design.figures)
+    assert len({figure.id for figure in [*result.figures, *design.figures]}) == len(
+        result.figures
+    ) + len(design.figures)
     document = PlanDocument(request=request_, result=result)
     assert PlanDocument.model_validate_json(document.model_dump_json()) == document
 
@@ -134,7 +158,10 @@ def test_catalogue_entries_are_complete_and_generic():
     for machine in entries.machines:
         assert machine.travel_x_mm >= machine.travel_y_mm > 0
     for plate in entries.plates:
-        assert all(0 < item.x_mm < plate.width_mm and 0 < item.y_mm < plate.depth_mm for item in plate.keepouts)
+        assert all(
+            0 < item.x_mm < plate.width_mm and 0 < item.y_mm < plate.depth_mm
+            for item in plate.keepouts
+        )
     assert {item.id for item in entries.materials} == set(MATERIALS)
     with pytest.raises(OutOfRange, match="known materials are"):
         material("unobtainium")
@@ -149,6 +176,10 @@ def test_field_errors_name_path_value_and_reason():
         PlanRequest.model_validate(document)
     except ValueError as error:
         found = {item.field: item for item in field_errors(error)}
-    assert set(found) == {"parts.0.ops.0.cuts.0.tool.teeth", "machine.travel_x_mm", "parts.0.height_mm"}
+    assert set(found) == {
+        "parts.0.ops.0.cuts.0.tool.teeth",
+        "machine.travel_x_mm",
+        "parts.0.height_mm",
+    }
     assert found["parts.0.height_mm"].value == "nothing"
     assert "greater than or equal to 1" in found["parts.0.ops.0.cuts.0.tool.teeth"].message

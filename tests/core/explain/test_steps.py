@@ -1,4 +1,6 @@
-"""What the strip of steps says: green only where a limit of that step was judged, and refusals in the words of the trade."""
+"""What the strip of steps says: green only where a limit of that step was judged, and refusals in
+the words of the trade.
+"""
 
 from __future__ import annotations
 
@@ -28,16 +30,31 @@ def test_what_was_never_judged_is_never_green(base, answer):  # noqa: F811
     states = _by_step(loose)
     assert (loose.feasible, states["hold"]) == (False, "over")
     assert {states[step] for step in STEPS if step != "hold"} == {"not checked"}
-    assert next(item for item in step_states(loose) if item.step == "hold").fields == ["station.clamp.torque_nm"]
-    unjudged = base.model_copy(update={"parts": [part.model_copy(update={"features": []}) for part in base.parts]})
+    assert next(item for item in step_states(loose) if item.step == "hold").fields == [
+        "station.clamp.torque_nm"
+    ]
+    unjudged = base.model_copy(
+        update={"parts": [part.model_copy(update={"features": []}) for part in base.parts]}
+    )
     assert _by_step(plan(unjudged))["locate"] == "not checked"
 
 
 @pytest.mark.parametrize(
     ("name", "step"),
-    [("pressure", "hold"), ("screw", "hold"), ("hold_factor", "hold"), ("hold_factor_1", "hold"), ("tolerance", "locate"), ("power", "cuts"),
-     ("spindle_torque", "cuts"), ("load", "method"), ("travel", "method"), ("offsets", "method"), ("face_room", "layout")],
-)  # fmt: skip
+    [
+        ("pressure", "hold"),
+        ("screw", "hold"),
+        ("hold_factor", "hold"),
+        ("hold_factor_1", "hold"),
+        ("tolerance", "locate"),
+        ("power", "cuts"),
+        ("spindle_torque", "cuts"),
+        ("load", "method"),
+        ("travel", "method"),
+        ("offsets", "method"),
+        ("face_room", "layout"),
+    ],
+)
 def test_every_limit_of_the_ledger_marks_its_step(answer, name, step):  # noqa: F811
     """Each in turn is exceeded by half: 1,258 of 770 MPa once left every mark green."""
     design = answer.designs[0]
@@ -45,26 +62,70 @@ def test_every_limit_of_the_ledger_marks_its_step(answer, name, step):  # noqa: 
     assert all(limit_step(item.id) for item in design.limits)  # none marks nothing
     figure = Figure(id=name, label="Something", value=150, formula="", source="")
     worse = design.model_copy(update={"limits": [*design.limits, limit(figure, 100, "a rule")]})
-    found = next(item for item in step_states(answer.model_copy(update={"designs": [worse]})) if item.step == step)
+    found = next(
+        item
+        for item in step_states(answer.model_copy(update={"designs": [worse]}))
+        if item.step == step
+    )
     assert (found.state, found.why) == ("over", "Something: 150 % of the limit")
 
 
 @pytest.mark.parametrize(
     ("field", "value", "allowed", "said"),
     [
-        ("station.clamp.torque_nm", 60.0, "an M8 screw of class 8.8 is rated for 28 N·m; take a larger screw",
-         ("clamp: torque of 60 N·m is not possible", "an M8 screw of class 8.8 is rated for 28 N·m", "take a larger screw")),
-        ("station.clamp.toe_height_mm", 12.0, "at most the height of clamp and part, 10 mm",
-         ("clamp: height it presses at of 12 mm is not possible", "", "at most the height of clamp and part, 10 mm")),
-        ("parts.0.ops.0.cuts.0.axial_depth_mm", 30, "at most the cutting length, 22 mm",
-         ("{cut}: depth of cut of 30 mm is not possible", "", "at most the cutting length, 22 mm")),
-        ("station.sharing.row", 3, "two: the house rule is strict",
-         ("jaw row: parts in a row of 3 is not possible", "the house rule is strict", "two")),
-        ("station.locating.kind", "V", "stops: only a round part finds it",
-         ("locating: kind “V” is not possible", "only a round part finds it", "stops")),
+        (
+            "station.clamp.torque_nm",
+            60.0,
+            "an M8 screw of class 8.8 is rated for 28 N·m; take a larger screw",
+            (
+                "clamp: torque of 60 N·m is not possible",
+                "an M8 screw of class 8.8 is rated for 28 N·m",
+                "take a larger screw",
+            ),
+        ),
+        (
+            "station.clamp.toe_height_mm",
+            12.0,
+            "at most the height of clamp and part, 10 mm",
+            (
+                "clamp: height it presses at of 12 mm is not possible",
+                "",
+                "at most the height of clamp and part, 10 mm",
+            ),
+        ),
+        (
+            "parts.0.ops.0.cuts.0.axial_depth_mm",
+            30,
+            "at most the cutting length, 22 mm",
+            (
+                "{cut}: depth of cut of 30 mm is not possible",
+                "",
+                "at most the cutting length, 22 mm",
+            ),
+        ),
+        (
+            "station.sharing.row",
+            3,
+            "two: the house rule is strict",
+            ("jaw row: parts in a row of 3 is not possible", "the house rule is strict", "two"),
+        ),
+        (
+            "station.locating.kind",
+            "V",
+            "stops: only a round part finds it",
+            ("locating: kind “V” is not possible", "only a round part finds it", "stops"),
+        ),
     ],
-)  # fmt: skip
-def test_a_refusal_names_the_field_its_value_and_unit_and_what_would_work(base: PlanRequest, field, value, allowed, said):  # noqa: F811
+)
+def test_a_refusal_names_the_field_its_value_and_unit_and_what_would_work(
+    base: PlanRequest,  # noqa: F811
+    field,
+    value,
+    allowed,
+    said,
+):
     cut = base.op.cuts[0].name
-    assert worded(OutOfRange(field, value, allowed), base) == tuple(part.format(cut=cut) for part in said)
+    assert worded(OutOfRange(field, value, allowed), base) == tuple(
+        part.format(cut=cut) for part in said
+    )
     assert sentence(OutOfRange(field, value, allowed), base)[0].isupper()

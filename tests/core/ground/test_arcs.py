@@ -1,4 +1,6 @@
-"""Chords of curves: true boxes, no material left out, never farther off than stated. Against plane geometry and fine polygons."""
+"""Chords of curves: true boxes, no material left out, never farther off than stated. Against plane
+geometry and fine polygons.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ def test_a_bulging_arc_stands_outside_and_a_hollow_one_on_its_curve(radius, star
         chords, material = Polygon(on_the_outside(drawn)), Polygon(true)
         assert chords.bounds == pytest.approx(material.bounds, abs=1e-6 * radius)
     assert chords.is_valid
-    assert shapely.difference(material, chords).area < 1e-7 * radius * radius * (1 if hollow else 0.01)
+    assert shapely.difference(material, chords).area < 1e-7 * radius * radius * (
+        1 if hollow else 0.01
+    )
     assert shapely.hausdorff_distance(chords.exterior, material.exterior) <= 1.01 * CHORD_ERROR_MM
     assert chords.area - material.area <= CHORD_ERROR_MM * sweep * radius
 
@@ -61,7 +65,9 @@ def test_typed_shapes_have_their_sizes_and_leave_nothing_out():
     round_ = Outline.model_validate({"shape": {"kind": "round", "diameter_mm": 110}})
     ring = Outline.model_validate({"shape": {"kind": "ring", "outer_mm": 110, "inner_mm": 37}})
     slot = Outline.model_validate({"shape": {"kind": "slot", "length_mm": 61.7, "width_mm": 17.3}})
-    plate = Outline.model_validate({"shape": {"kind": "rectangle", "width_mm": 80, "depth_mm": 50, "corner_radius_mm": 7.7}})
+    plate = Outline.model_validate(
+        {"shape": {"kind": "rectangle", "width_mm": 80, "depth_mm": 50, "corner_radius_mm": 7.7}}
+    )
     for outline, width, depth, area in (
         (round_, 110, 110, math.pi * 55**2),
         (slot, 61.7, 17.3, math.pi * 8.65**2 + 17.3 * 44.4),
@@ -82,5 +88,7 @@ def test_a_round_touches_a_flat_at_a_point_however_its_chords_lie_and_a_flat_ove
     ring = on_the_outside(arc(24.0, 24.0, 24.0, start, 2 * math.pi)[:-1])
     for side in ("left", "front", "right"):
         assert touch(Polygon(ring), side) == [pytest.approx((24, 24), abs=0.05)]
-    flat = Polygon(np.vstack([[(0, 10.0), (0, 0), (30, 0)], ring[(ring[:, 0] > 24) & (ring[:, 1] > 24)]]))
+    flat = Polygon(
+        np.vstack([[(0, 10.0), (0, 0), (30, 0)], ring[(ring[:, 0] > 24) & (ring[:, 1] > 24)]])
+    )
     assert touch(flat, "left") == [pytest.approx((0, 10))]

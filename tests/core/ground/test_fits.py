@@ -1,4 +1,6 @@
-"""Fits against an independent package's table over all its sizes and classes, and against what every handbook prints."""
+"""Fits against an independent package's table over all its sizes and classes, and against what
+every handbook prints.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ def _table() -> dict[str, dict[str, list[str]]]:
     """The package's data; the package itself only runs from its own folder."""
     found = importlib.util.find_spec("isofits")
     assert found is not None and found.origin is not None  # noqa: PT018
-    spec = importlib.util.spec_from_file_location("isofits_data", Path(found.origin).parent / "data.py")
+    spec = importlib.util.spec_from_file_location(
+        "isofits_data", Path(found.origin).parent / "data.py"
+    )
     assert spec is not None and spec.loader is not None  # noqa: PT018
     data = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(data)
@@ -26,7 +30,8 @@ def _table() -> dict[str, dict[str, list[str]]]:
 MISPRINTS = {("K6", "10"), ("f6", "140"), ("f6", "160"), ("f6", "180")}
 
 
-#: Classes that package does not offer; the preferred fits below and the grades it does offer cover their tables.
+#: Classes that package does not offer; the preferred fits below and the grades it does offer cover
+#: their tables.
 NOT_THERE = {"E8", "d9", "e8"}
 
 
@@ -57,12 +62,18 @@ def test_limits_agree_with_an_independent_package_at_every_size_it_has(name):
 def test_usual_fits_of_pins_as_handbooks_print_them(size, hole, pin, least, most, kind):
     """Preferred fits, ISO 286-1 annex and any handbook of machine elements (from memory)."""
     found = fit(FitRequest(nominal_mm=size, hole=hole, pin=pin))
-    assert (found.least_clearance_mm, found.most_clearance_mm) == pytest.approx((least, most), abs=1e-9)
+    assert (found.least_clearance_mm, found.most_clearance_mm) == pytest.approx(
+        (least, most), abs=1e-9
+    )
     assert found.kind == kind
 
 
 def test_what_is_not_offered_is_refused():
-    for values, field in (({"hole": "Z9"}, "class"), ({"hole": "g6"}, "hole"), ({"pin": "H7"}, "pin")):
+    for values, field in (
+        ({"hole": "Z9"}, "class"),
+        ({"hole": "g6"}, "hole"),
+        ({"pin": "H7"}, "pin"),
+    ):
         with pytest.raises(OutOfRange) as caught:
             fit(FitRequest.model_validate({"nominal_mm": 8, "hole": "H7", "pin": "g6"} | values))
         assert caught.value.field == field

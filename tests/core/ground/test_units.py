@@ -1,4 +1,6 @@
-"""Quantities as people write them. Factors: inch 25.4 mm exactly; pound-force 4.4482216152605 N (NIST SP 811)."""
+"""Quantities as people write them. Factors: inch 25.4 mm exactly; pound-force 4.4482216152605 N
+(NIST SP 811).
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,9 @@ def test_known_writings(kind, text, value):
     assert parse(kind, text) == pytest.approx(value, rel=1e-7)
 
 
-@pytest.mark.parametrize("text", ["", "abc", "5 kg", "1/0 in", "1 2 3", "nan", "inf", "1e999", "--3", True, None, [1]])
+@pytest.mark.parametrize(
+    "text", ["", "abc", "5 kg", "1/0 in", "1 2 3", "nan", "inf", "1e999", "--3", True, None, [1]]
+)
 def test_what_is_no_length_is_refused_in_words(text):
     with pytest.raises(ValueError, match=r"length|unit|zero|large"):
         parse("length", text)
@@ -43,4 +47,6 @@ def test_what_is_no_length_is_refused_in_words(text):
 
 @given(st.floats(-1e5, 1e5, allow_nan=False), st.sampled_from(sorted(UNITS["length"])))
 def test_every_length_unit_is_its_factor(value, unit):
-    assert parse("length", f"{value:.9f} {unit}") == pytest.approx(round(value, 9) * UNITS["length"][unit], rel=1e-12, abs=1e-12)
+    assert parse("length", f"{value:.9f} {unit}") == pytest.approx(
+        round(value, 9) * UNITS["length"][unit], rel=1e-12, abs=1e-12
+    )

@@ -10,7 +10,15 @@ from wedgecraft.core.ground.vectors import cross
 
 @pytest.mark.parametrize(
     ("left", "right"),
-    [((3,), (3,)), ((3,), (8, 3)), ((8, 3), (3,)), ((8, 3), (8, 3)), ((6, 1, 3), (6, 3, 3)), ((1, 3), (5, 3)), ((0, 3), (3,))],
+    [
+        ((3,), (3,)),
+        ((3,), (8, 3)),
+        ((8, 3), (3,)),
+        ((8, 3), (8, 3)),
+        ((6, 1, 3), (6, 3, 3)),
+        ((1, 3), (5, 3)),
+        ((0, 3), (3,)),
+    ],
 )
 def test_it_is_numpys_to_the_last_bit(left, right):
     rng = np.random.default_rng(5)

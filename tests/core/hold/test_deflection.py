@@ -1,4 +1,6 @@
-"""What gives: beams against formulas and a frame package, shear against plane elasticity, plates against Morley's elements, walls by hand."""
+"""What gives: beams against formulas and a frame package, shear against plane elasticity, plates
+against Morley's elements, walls by hand.
+"""
 
 from __future__ import annotations
 
@@ -12,11 +14,25 @@ from hypothesis import strategies as st
 from Pynite import FEModel3D
 from scipy.sparse.linalg import spsolve
 from shapely.geometry import Polygon, box
-from skfem import Basis, BilinearForm, ElementQuad2, ElementTriMorley, ElementVector, MeshQuad, MeshTri
+from skfem import (
+    Basis,
+    BilinearForm,
+    ElementQuad2,
+    ElementTriMorley,
+    ElementVector,
+    MeshQuad,
+    MeshTri,
+)
 from skfem.helpers import dd, ddot, eye, sym_grad, trace
 
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.hold.deflection import beam_give_mm, box_section, plate_give_mm, squeeze_mm, wall_give_mm
+from wedgecraft.core.hold.deflection import (
+    beam_give_mm,
+    box_section,
+    plate_give_mm,
+    squeeze_mm,
+    wall_give_mm,
+)
 from wedgecraft.core.records.deflection import BeamRequest, PlateRequest
 from wedgecraft.core.records.material import POISSON
 
@@ -24,7 +40,12 @@ STEEL = 206_000.0
 
 
 def _beam(**values) -> BeamRequest:
-    return BeamRequest(**({"length_mm": 400, "across_mm": 90, "youngs_mpa": STEEL, "force_n": 1000, "at_mm": 400} | values))
+    return BeamRequest(
+        **(
+            {"length_mm": 400, "across_mm": 90, "youngs_mpa": STEEL, "force_n": 1000, "at_mm": 400}
+            | values
+        )
+    )
 
 
 @pytest.mark.parametrize(("wall", "inertia"), [(0, 90**4 / 12), (10, (90**4 - 70**4) / 12)])
@@ -36,12 +57,16 @@ def test_a_cantilever_bends_as_the_formula_says_and_shears_besides(wall, inertia
     shear = 1000 * 400 / (STEEL / (2 * (1 + POISSON)) * shear_area)
     assert beam_give_mm(_beam(wall_mm=wall)) == pytest.approx(bending + shear)
     tilt = 1000 * 400**2 / 5e9
-    assert beam_give_mm(_beam(wall_mm=wall, joint_nmm_per_rad=5e9)) == pytest.approx(bending + shear + tilt)
+    assert beam_give_mm(_beam(wall_mm=wall, joint_nmm_per_rad=5e9)) == pytest.approx(
+        bending + shear + tilt
+    )
 
 
 @settings(max_examples=15, deadline=None)
 @given(st.floats(0.1, 1.0), st.booleans(), st.booleans())
-def test_a_bar_held_at_one_end_or_resting_in_a_tail_support_gives_as_in_a_frame_package(share, tail, hollow):
+def test_a_bar_held_at_one_end_or_resting_in_a_tail_support_gives_as_in_a_frame_package(
+    share, tail, hollow
+):
     beam = _beam(at_mm=round(400 * share, 3), tail=tail, wall_mm=12 if hollow else 0, shear=False)
     inertia, _ = box_section(beam.across_mm, beam.wall_mm)
     model = FEModel3D()
@@ -63,7 +88,9 @@ def test_a_bar_held_at_one_end_or_resting_in_a_tail_support_gives_as_in_a_frame_
 
 
 def test_a_short_solid_block_gives_as_plane_elasticity_has_it():
-    """A stub 200 mm high and 100 mm across: shear is a good part of it. Quadratic elements, clamped foot, load along the top edge."""
+    """A stub 200 mm high and 100 mm across: shear is a good part of it. Quadratic elements, clamped
+    foot, load along the top edge.
+    """
     length, across = 200.0, 100.0
     mesh = MeshQuad.init_tensor(np.linspace(0, across, 13), np.linspace(0, length, 25))
     basis = Basis(mesh, ElementVector(ElementQuad2()))
@@ -74,7 +101,10 @@ def test_a_short_solid_block_gives_as_plane_elasticity_has_it():
         return ddot(2 * shear * sym_grad(u) + first * eye(trace(sym_grad(u)), 2), sym_grad(v))
 
     matrix = stiffness.assemble(basis)
-    top, foot = basis.get_dofs(lambda x: np.isclose(x[1], length)), basis.get_dofs(lambda x: np.isclose(x[1], 0))
+    top, foot = (
+        basis.get_dofs(lambda x: np.isclose(x[1], length)),
+        basis.get_dofs(lambda x: np.isclose(x[1], 0)),
+    )
     force = np.zeros(basis.N)
     pushed = np.concatenate([top.nodal["u^1"], top.facet["u^1"]])
     force[pushed] = 1000 / len(pushed)
@@ -83,18 +113,27 @@ def test_a_short_solid_block_gives_as_plane_elasticity_has_it():
     moved[free] = spsolve(matrix.tocsr()[free][:, free].tocsc(), force[free])
     # The plane is 1 mm thick, the beam 100 mm: a hundredth of the force.
     expected = float(moved[pushed].mean())
-    ours = beam_give_mm(_beam(length_mm=length, across_mm=across, at_mm=length, force_n=1000 * across))
+    ours = beam_give_mm(
+        _beam(length_mm=length, across_mm=across, at_mm=length, force_n=1000 * across)
+    )
     assert ours == pytest.approx(expected, rel=0.04)
     assert (
-        beam_give_mm(_beam(length_mm=length, across_mm=across, at_mm=length, force_n=1000 * across, shear=False)) < 0.9 * expected
+        beam_give_mm(
+            _beam(
+                length_mm=length, across_mm=across, at_mm=length, force_n=1000 * across, shear=False
+            )
+        )
+        < 0.9 * expected
     )
 
 
 def _plate_elements(plate: PlateRequest) -> float:
     """Morley's triangles, refined; screws as springs at nodes."""
     places = [*plate.screws_mm, plate.at_mm]
-    grid = [np.unique(np.concatenate([np.linspace(0, side, 9), [p[axis] for p in places]]))
-            for axis, side in ((0, plate.width_mm), (1, plate.depth_mm))]  # fmt: skip
+    grid = [
+        np.unique(np.concatenate([np.linspace(0, side, 9), [p[axis] for p in places]]))
+        for axis, side in ((0, plate.width_mm), (1, plate.depth_mm))
+    ]
     basis = Basis(MeshTri.init_tensor(*grid).refined(2), ElementTriMorley())
     rigidity = plate.youngs_mpa * plate.thickness_mm**3 / 12 / (1 - POISSON**2)
 
@@ -105,7 +144,9 @@ def _plate_elements(plate: PlateRequest) -> float:
     matrix = bending.assemble(basis).tolil()
 
     def node(x: float, y: float) -> int:
-        return int(basis.nodal_dofs[0, np.argmin(np.hypot(basis.mesh.p[0] - x, basis.mesh.p[1] - y))])
+        return int(
+            basis.nodal_dofs[0, np.argmin(np.hypot(basis.mesh.p[0] - x, basis.mesh.p[1] - y))]
+        )
 
     for at in plate.screws_mm:
         matrix[node(*at), node(*at)] += plate.screw_n_per_mm
@@ -119,27 +160,50 @@ CORNERS = [(20, 20), (380, 20), (20, 330), (380, 330)]
 
 @pytest.mark.parametrize(
     ("screws", "at", "thickness"),
-    [(CORNERS, (200, 175), 25), (CORNERS, (300, 100), 12), ([*CORNERS, (200, 175)], (120, 90), 20), (CORNERS[:3], (150, 120), 25)],
+    [
+        (CORNERS, (200, 175), 25),
+        (CORNERS, (300, 100), 12),
+        ([*CORNERS, (200, 175)], (120, 90), 20),
+        (CORNERS[:3], (150, 120), 25),
+    ],
 )
 def test_a_plate_on_its_screws_gives_as_finite_elements_have_it(screws, at, thickness):
     plate = PlateRequest(
-        width_mm=400, depth_mm=350, thickness_mm=thickness, youngs_mpa=69_000, screws_mm=screws, at_mm=at, force_n=1000,
+        width_mm=400,
+        depth_mm=350,
+        thickness_mm=thickness,
+        youngs_mpa=69_000,
+        screws_mm=screws,
+        at_mm=at,
+        force_n=1000,
         screw_n_per_mm=2e5,
-    )  # fmt: skip
+    )
     assert plate_give_mm(plate) == pytest.approx(_plate_elements(plate), rel=0.04)
 
 
 def test_a_strip_between_two_pairs_of_screws_bends_as_a_beam():
-    """``F L^3 / (48 E I)`` for a beam on two supports, any text; a narrow plate of some width is a little stiffer."""
+    """``F L^3 / (48 E I)`` for a beam on two supports, any text; a narrow plate of some width is a
+    little stiffer.
+    """
     plate = PlateRequest(
-        width_mm=400, depth_mm=20, thickness_mm=10, youngs_mpa=69_000, at_mm=(200, 10), force_n=100, screw_n_per_mm=1e9,
+        width_mm=400,
+        depth_mm=20,
+        thickness_mm=10,
+        youngs_mpa=69_000,
+        at_mm=(200, 10),
+        force_n=100,
+        screw_n_per_mm=1e9,
         screws_mm=[(0, 0), (0, 20), (400, 0), (400, 20)],
-    )  # fmt: skip
-    assert plate_give_mm(plate) == pytest.approx(100 * 400**3 / (48 * 69_000 * 20 * 10**3 / 12), rel=0.02)
+    )
+    assert plate_give_mm(plate) == pytest.approx(
+        100 * 400**3 / (48 * 69_000 * 20 * 10**3 / 12), rel=0.02
+    )
 
 
 def test_walls_and_arms_under_a_clamp_bend_as_beams_by_hand():
-    arm = Polygon([(0, 0), (60, 0), (60, 50), (48, 50), (48, 10), (12, 10), (12, 50), (0, 50)])  # a fork, open at the top
+    arm = Polygon(
+        [(0, 0), (60, 0), (60, 50), (48, 50), (48, 10), (12, 10), (12, 50), (0, 50)]
+    )  # a fork, open at the top
     found = wall_give_mm(arm, 18, 60, 40, 3000, 69_000)
     assert found is not None
     assert found[1] == pytest.approx(12)
@@ -157,12 +221,36 @@ def test_walls_and_arms_under_a_clamp_bend_as_beams_by_hand():
     [
         (lambda: beam_give_mm(_beam(at_mm=401)), "at_mm"),
         (lambda: beam_give_mm(_beam(wall_mm=45)), "wall_mm"),
-        (lambda: plate_give_mm(PlateRequest(width_mm=100, depth_mm=100, thickness_mm=10, youngs_mpa=STEEL, at_mm=(50, 50), force_n=1,
-                                            screws_mm=[(10, 10), (50, 50), (90, 90)])), "screws_mm"),
-        (lambda: plate_give_mm(PlateRequest(width_mm=100, depth_mm=100, thickness_mm=10, youngs_mpa=STEEL, at_mm=(50, 150), force_n=1,
-                                            screws_mm=[(10, 10), (50, 90), (90, 10)])), "at_mm"),
+        (
+            lambda: plate_give_mm(
+                PlateRequest(
+                    width_mm=100,
+                    depth_mm=100,
+                    thickness_mm=10,
+                    youngs_mpa=STEEL,
+                    at_mm=(50, 50),
+                    force_n=1,
+                    screws_mm=[(10, 10), (50, 50), (90, 90)],
+                )
+            ),
+            "screws_mm",
+        ),
+        (
+            lambda: plate_give_mm(
+                PlateRequest(
+                    width_mm=100,
+                    depth_mm=100,
+                    thickness_mm=10,
+                    youngs_mpa=STEEL,
+                    at_mm=(50, 150),
+                    force_n=1,
+                    screws_mm=[(10, 10), (50, 90), (90, 10)],
+                )
+            ),
+            "at_mm",
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_is_refused_with_its_field(make, field):
     with pytest.raises(OutOfRange) as caught:
         make()

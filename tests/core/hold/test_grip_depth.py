@@ -15,28 +15,48 @@ from wedgecraft.core.records.vise import GripRequest
 
 
 def _request(*forces, at=(30.0, 20.0, 30.0), **more) -> GripRequest:
-    loads = [LoadCase(name=f"load {k}", point_mm=at, force_n=force) for k, force in enumerate(forces)]
+    loads = [
+        LoadCase(name=f"load {k}", point_mm=at, force_n=force) for k, force in enumerate(forces)
+    ]
     usual = {
-        "width_mm": 60, "along_mm": 40, "height_mm": 30, "jaw_mm": 25, "force_low_n": 10_000, "force_high_n": 15_000, "friction": 0.2,
-        "bed_friction": 0.0, "yield_mpa": 275, "loads": loads,
-    }  # fmt: skip
+        "width_mm": 60,
+        "along_mm": 40,
+        "height_mm": 30,
+        "jaw_mm": 25,
+        "force_low_n": 10_000,
+        "force_high_n": 15_000,
+        "friction": 0.2,
+        "bed_friction": 0.0,
+        "yield_mpa": 275,
+        "loads": loads,
+    }
     return GripRequest.model_validate(usual | more)
 
 
 @pytest.mark.parametrize("depth", [2.0, 10.0, 25.0])
 def test_pulled_straight_out_it_holds_twice_friction_times_force_at_any_depth(depth):
     """Closed form of the vise: both jaws rub, 2 mu F, and the weight helps."""
-    assert factor_at(_request((0, 0, 2000), at=(30, 20, 15), weight_n=100), depth) == pytest.approx((2 * 0.2 * 10_000 + 100) / 2000)
+    assert factor_at(_request((0, 0, 2000), at=(30, 20, 15), weight_n=100), depth) == pytest.approx(
+        (2 * 0.2 * 10_000 + 100) / 2000
+    )
 
 
 def test_pushed_along_the_jaws_in_the_middle_of_the_patch_it_slides_at_twice_friction_times_force():
-    # Inscribed cones of eight sides lose nothing along an edge of the cone, and at most 8 % between.
+    # Inscribed cones of eight sides lose nothing along an edge of the cone, and at most 8 %
+    # between.
     factor = factor_at(_request((0, 1000, 0), at=(30, 20, 5)), 10.0)
     assert 0.92 * 4.0 <= factor <= 4.0 + 1e-6
 
 
 def test_the_least_depth_is_where_a_scan_over_all_depths_finds_it():
-    request = _request((0, 900, 250), (1500, 0, 250), (-1500, 0, 250), needed=2.0, force_high_n=10_001, yield_mpa=2000)
+    request = _request(
+        (0, 900, 250),
+        (1500, 0, 250),
+        (-1500, 0, 250),
+        needed=2.0,
+        force_high_n=10_001,
+        yield_mpa=2000,
+    )
     found = grip(request)
     scan = [step * 0.05 for step in range(1, 501) if factor_at(request, step * 0.05) >= 2.0]
     assert found.feasible
@@ -58,7 +78,11 @@ def test_a_light_cut_in_a_soft_part_is_limited_by_pressure_in_closed_form():
 
 def test_what_no_depth_holds_is_said_and_jaws_above_the_part_are_refused():
     heavy = grip(_request((0, 9000, 500)))
-    assert (heavy.feasible, heavy.least_mm, heavy.limited_by) == (False, None, "not held at any depth")
+    assert (heavy.feasible, heavy.least_mm, heavy.limited_by) == (
+        False,
+        None,
+        "not held at any depth",
+    )
     soft = grip(_request((0, 10, 1), yield_mpa=5))
     assert soft.limited_by == "crushed at any depth"
     assert "less force" in soft.sentence
@@ -78,9 +102,15 @@ def test_less_than_the_house_counts_is_no_grip_and_jaws_lower_than_that_hold_not
 
 
 def test_a_part_longer_than_its_jaws_lies_amid_them_and_its_weight_where_it_is():
-    """Turned over about the jaws' middle it is held alike; a weight out of the middle is not what one amid them is."""
-    amid = [_request((0, 900, 250), at=(30, y, 30), centre_mm=20, weight_n=400) for y in (-30.0, 70.0)]
-    amid[1] = amid[1].model_copy(update={"loads": [LoadCase(name="mirrored", point_mm=(30, 70, 30), force_n=(0, -900, 250))]})
+    """Turned over about the jaws' middle it is held alike; a weight out of the middle is not what
+    one amid them is.
+    """
+    amid = [
+        _request((0, 900, 250), at=(30, y, 30), centre_mm=20, weight_n=400) for y in (-30.0, 70.0)
+    ]
+    amid[1] = amid[1].model_copy(
+        update={"loads": [LoadCase(name="mirrored", point_mm=(30, 70, 30), force_n=(0, -900, 250))]}
+    )
     assert factor_at(amid[0], 6.0) == pytest.approx(factor_at(amid[1], 6.0), rel=1e-4)
     aside = [amid[0].model_copy(update={"centre_mm": centre}) for centre in (20.0, 60.0)]
     assert factor_at(aside[0], 6.0) != pytest.approx(factor_at(aside[1], 6.0), rel=1e-3)
@@ -89,8 +119,17 @@ def test_a_part_longer_than_its_jaws_lies_amid_them_and_its_weight_where_it_is()
 @pytest.mark.parametrize(
     ("outline", "said"),
     [
-        ([(24 + 24 * math.cos(k * math.pi / 40), 24 + 24 * math.sin(k * math.pi / 40)) for k in range(80)], "round or pointed"),
-        ([(0, 0), (60, 0), (60, 15), (20, 15), (20, 25), (60, 25), (60, 40), (0, 40)], "open in the middle"),
+        (
+            [
+                (24 + 24 * math.cos(k * math.pi / 40), 24 + 24 * math.sin(k * math.pi / 40))
+                for k in range(80)
+            ],
+            "round or pointed",
+        ),
+        (
+            [(0, 0), (60, 0), (60, 15), (20, 15), (20, 25), (60, 25), (60, 40), (0, 40)],
+            "open in the middle",
+        ),
         ([(0, 0), (60, 20), (60, 40), (30, 40), (0, 15)], "do not lie opposite"),
     ],
 )

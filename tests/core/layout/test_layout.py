@@ -1,4 +1,6 @@
-"""Layouts: sound by an independent test, never fewer than by hand, never above a true optimum's bound."""
+"""Layouts: sound by an independent test, never fewer than by hand, never above a true optimum's
+bound.
+"""
 
 from __future__ import annotations
 
@@ -37,10 +39,13 @@ def test_published_pallet_loading_instances(width, depth, long, short, optimum):
 
 
 @pytest.mark.parametrize(
-    ("width", "depth", "long", "short"), [(9, 7, 3, 2), (8, 8, 4, 1), (11, 6, 4, 3), (7, 9, 5, 1), (6, 6, 3, 3), (5, 9, 5, 2)]
+    ("width", "depth", "long", "short"),
+    [(9, 7, 3, 2), (8, 8, 4, 1), (11, 6, 4, 3), (7, 9, 5, 1), (6, 6, 3, 3), (5, 9, 5, 2)],
 )
 def test_the_skyline_search_finds_what_there_is_and_nothing_else(width, depth, long, short):
-    """Against the exhaustive count: a packing of every number up to it, none above; every packing sound."""
+    """Against the exhaustive count: a packing of every number up to it, none above; every packing
+    sound.
+    """
     optimum = _optimum(width, depth, long, short)
     search = SkylineSearch(width, depth, long, short)
     assert search.boxes(optimum + 1) is None
@@ -63,7 +68,9 @@ def test_the_skyline_search_finds_what_there_is_and_nothing_else(width, depth, l
 
 @cache
 def _optimum(width: int, depth: int, long: int, short: int) -> int:
-    """Exhaustive: boxes on whole positions, which loses nothing for whole sizes (shift every box left and down)."""
+    """Exhaustive: boxes on whole positions, which loses nothing for whole sizes (shift every box
+    left and down).
+    """
     best = 0
 
     def search(free: int, start: int, count: int) -> None:
@@ -85,7 +92,8 @@ def _optimum(width: int, depth: int, long: int, short: int) -> int:
 
 
 @pytest.mark.parametrize(
-    ("width", "depth", "long", "short"), [(5, 5, 3, 2), (7, 5, 3, 2), (6, 6, 4, 1), (7, 6, 4, 3), (8, 5, 3, 2), (7, 7, 5, 2)]
+    ("width", "depth", "long", "short"),
+    [(5, 5, 3, 2), (7, 5, 3, 2), (6, 6, 4, 1), (7, 6, 4, 3), (8, 5, 3, 2), (7, 7, 5, 2)],
 )
 def test_small_boxes_against_exhaustive_search(width, depth, long, short):
     result = layout(box_request(width, depth, long, short))
@@ -95,27 +103,46 @@ def test_small_boxes_against_exhaustive_search(width, depth, long, short):
 
 @st.composite
 def _jobs(draw) -> LayoutRequest:
-    """A random plate with keep-outs and a station with part, stop, clamp and sweep at different heights."""
+    """A random plate with keep-outs and a station with part, stop, clamp and sweep at different
+    heights.
+    """
     width, depth = draw(st.integers(120, 420)), draw(st.integers(100, 340))
     w, d = draw(st.integers(18, 70)), draw(st.integers(18, 70))
     shape = draw(st.sampled_from(["box", "round", "wedge", "ell"]))
     part = {
         "box": _ring(w, d),
-        "round": [(w / 2 + w / 2 * math.cos(k * math.pi / 12), w / 2 + w / 2 * math.sin(k * math.pi / 12)) for k in range(24)],
+        "round": [
+            (w / 2 + w / 2 * math.cos(k * math.pi / 12), w / 2 + w / 2 * math.sin(k * math.pi / 12))
+            for k in range(24)
+        ],
         "wedge": [(0, 0), (w, 0), (0, d)],
         "ell": [(0, 0), (w, 0), (w, d / 3), (w / 3, d / 3), (w / 3, d), (0, d)],
     }[shape]
     cutter = draw(st.sampled_from([0, 6, 12]))
     layers = [
         {"role": "body", "name": "part", "outer": part, "low_mm": 0, "high_mm": 25},
-        {"role": "body", "name": "stop", "outer": _ring(6, d / 2, -6, 2), "low_mm": 0, "high_mm": 10},
+        {
+            "role": "body",
+            "name": "stop",
+            "outer": _ring(6, d / 2, -6, 2),
+            "low_mm": 0,
+            "high_mm": 10,
+        },
         {"role": "body", "name": "clamp", "outer": _ring(20, 14, w, 2), "low_mm": 0, "high_mm": 10},
-        {"role": "access", "name": "wrench", "outer": _ring(14, 14, w + 4, 2), "low_mm": 10, "high_mm": 80},
+        {
+            "role": "access",
+            "name": "wrench",
+            "outer": _ring(14, 14, w + 4, 2),
+            "low_mm": 10,
+            "high_mm": 80,
+        },
     ]
     if cutter:
         low = draw(st.sampled_from([5, 14]))
         swept = list(Polygon(part).buffer(cutter, quad_segs=4).exterior.coords)[:-1]
-        layers.append({"role": "sweep", "name": "cut", "outer": swept, "low_mm": low, "high_mm": 200})
+        layers.append(
+            {"role": "sweep", "name": "cut", "outer": swept, "low_mm": low, "high_mm": 200}
+        )
     keepouts = [
         {
             "outer": _ring(16, 16, draw(st.integers(0, width)), draw(st.integers(0, depth))),
@@ -126,22 +153,33 @@ def _jobs(draw) -> LayoutRequest:
     regions = []
     if draw(st.booleans()):
         reach = draw(st.integers(80, 400))
-        regions = [{"name": "tolerance", "point_mm": (w / 2, d / 2), "outer": _ring(reach, reach, -20, -20)}]
+        regions = [
+            {
+                "name": "tolerance",
+                "point_mm": (w / 2, d / 2),
+                "outer": _ring(reach, reach, -20, -20),
+            }
+        ]
     return LayoutRequest.model_validate(
         {
             "faces": [{"name": "plate", "outer": _ring(width, depth), "keepouts": keepouts}],
             "kinds": [
                 {
-                    "name": "station", "layers": layers, "clearance_mm": draw(st.sampled_from([0, 2, 5])), "regions": regions,
+                    "name": "station",
+                    "layers": layers,
+                    "clearance_mm": draw(st.sampled_from([0, 2, 5])),
+                    "regions": regions,
                     "turns": draw(st.sampled_from([[0], [0, 180], [0, 90, 180, 270]])),
                 }
             ],
             "effort": draw(st.sampled_from([0.0, 0.2])),
         }
-    )  # fmt: skip
+    )
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+@settings(
+    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+)
 @given(_jobs())
 def test_random_plates_are_sound_never_under_the_hand_grid_and_never_over_the_bound(request):
     result = layout(request)
@@ -160,13 +198,30 @@ def test_the_same_document_gives_the_same_answer():
 def test_a_sweep_passes_over_low_bodies_and_keeps_off_high_ones():
     def count(sweep_low: float) -> int:
         kind = {
-            "name": "k", "turns": [0],
+            "name": "k",
+            "turns": [0],
             "layers": [
-                {"role": "body", "name": "part", "outer": _ring(20, 20), "low_mm": 0, "high_mm": 10},
-                {"role": "sweep", "name": "cut", "outer": _ring(40, 40, -10, -10), "low_mm": sweep_low, "high_mm": 90},
+                {
+                    "role": "body",
+                    "name": "part",
+                    "outer": _ring(20, 20),
+                    "low_mm": 0,
+                    "high_mm": 10,
+                },
+                {
+                    "role": "sweep",
+                    "name": "cut",
+                    "outer": _ring(40, 40, -10, -10),
+                    "low_mm": sweep_low,
+                    "high_mm": 90,
+                },
             ],
-        }  # fmt: skip
-        return layout(LayoutRequest.model_validate({"faces": [{"name": "f", "outer": _ring(100, 20)}], "kinds": [kind]})).count
+        }
+        return layout(
+            LayoutRequest.model_validate(
+                {"faces": [{"name": "f", "outer": _ring(100, 20)}], "kinds": [kind]}
+            )
+        ).count
 
     assert count(10.0) == 5
     assert count(9.9) == 3
@@ -202,7 +257,13 @@ def test_no_fit_regions_are_where_polygons_overlap():
             {
                 "faces": [{"name": "f", "outer": _ring(9, 9)}],
                 "kinds": [
-                    {"name": n, "turns": [0], "layers": [{"role": "body", "name": n, "outer": list(p.exterior.coords)[:-1]}]}
+                    {
+                        "name": n,
+                        "turns": [0],
+                        "layers": [
+                            {"role": "body", "name": n, "outer": list(p.exterior.coords)[:-1]}
+                        ],
+                    }
                     for n, p in (("a", a), ("b", b))
                 ],
             }

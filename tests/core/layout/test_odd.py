@@ -1,6 +1,8 @@
-"""Odd problems: faces nothing fits on, slivers, thousands of points, square metres of small parts, hundreds of keep-outs.
+"""Odd problems: faces nothing fits on, slivers, thousands of points, square metres of small parts,
+hundreds of keep-outs.
 
-Each is answered soundly within the engine's own limits, or refused in words that say by how much and which turn came nearest.
+Each is answered soundly within the engine's own limits, or refused in words that say by how much
+and which turn came nearest.
 """
 
 from __future__ import annotations
@@ -61,23 +63,36 @@ def test_five_hundred_keepouts_are_kept_off():
     rng = np.random.default_rng(0)
     corners = rng.uniform(0, 590, (500, 2))
     keepouts = [{"outer": _ring(3, 3, *map(float, corner)), "height_mm": 50} for corner in corners]
-    request = _request(_ring(44, 32), _ring(600, 600), turns=[0, 90], keepouts=keepouts, clearance_mm=1)
+    request = _request(
+        _ring(44, 32), _ring(600, 600), turns=[0, 90], keepouts=keepouts, clearance_mm=1
+    )
     result = layout(request)
     assert 40 < result.count <= result.bound
     sizes = [(44, 32) if item.turn == 0 else (-32, 44) for item in result.placements]
-    bodies = [Polygon(_ring(w, d, p.x_mm, p.y_mm)) for p, (w, d) in zip(result.placements, sizes, strict=True)]
+    bodies = [
+        Polygon(_ring(w, d, p.x_mm, p.y_mm))
+        for p, (w, d) in zip(result.placements, sizes, strict=True)
+    ]
     stands = shapely.union_all([shapely.box(x, y, x + 3, y + 3) for x, y in corners])
-    assert shapely.intersection(shapely.union_all(bodies), stands).area < 0.6  # touching within a hair, five hundred times
+    assert (
+        shapely.intersection(shapely.union_all(bodies), stands).area < 0.6
+    )  # touching within a hair, five hundred times
     assert shapely.union_all(bodies).area == pytest.approx(44 * 32 * result.count, rel=1e-5)
 
 
 def test_an_outline_of_two_thousand_points_and_one_that_is_mostly_notches():
     angles = 2 * math.pi * np.arange(2000) / 2000
     radii = 24 + 3 * np.sin(7 * angles) + 0.4 * np.sin(90 * angles)
-    wavy = [(float(r * math.cos(a)), float(r * math.sin(a))) for r, a in zip(radii, angles, strict=True)]
+    wavy = [
+        (float(r * math.cos(a)), float(r * math.sin(a))) for r, a in zip(radii, angles, strict=True)
+    ]
     comb = (
         [(0.0, 0.0)]
-        + [(x + dx, y) for x in range(0, 60, 6) for dx, y in ((0.0, 30.0), (3.0, 30.0), (3.0, 4.0), (6.0, 4.0))]
+        + [
+            (x + dx, y)
+            for x in range(0, 60, 6)
+            for dx, y in ((0.0, 30.0), (3.0, 30.0), (3.0, 4.0), (6.0, 4.0))
+        ]
         + [(60.0, 0.0)]
     )
     for outer in (wavy, comb):
@@ -105,7 +120,10 @@ def test_square_metres_of_millimetre_parts_end_at_the_number_wanted():
 
 def test_faces_with_bays_and_a_round_face():
     bay = [(0, 0), (200, 0), (200, 150), (120, 150), (120, 60), (80, 60), (80, 150), (0, 150)]
-    ring = [(float(x), float(y)) for x, y in list(Point(100, 100).buffer(90, quad_segs=32).exterior.coords)[:-1]]
+    ring = [
+        (float(x), float(y))
+        for x, y in list(Point(100, 100).buffer(90, quad_segs=32).exterior.coords)[:-1]
+    ]
     for face in (bay, ring):
         request = _request(_ring(26, 18), face, clearance_mm=2)
         result = layout(request)

@@ -1,4 +1,6 @@
-"""The parts of the layout engine, each against something slower or older: fits, bounds, blocks, cliques, rows."""
+"""The parts of the layout engine, each against something slower or older: fits, bounds, blocks,
+cliques, rows.
+"""
 
 from __future__ import annotations
 
@@ -27,10 +29,14 @@ ELL = [(0, 0), (40, 0), (40, 14), (14, 14), (14, 36), (0, 36)]
 TRIANGLE = [(0, 0), (40, 0), (20, 34.64)]
 
 
-def _request(outer, face=None, keepouts=(), turns=(0, 90, 180, 270), clearance=0.0, **kind) -> LayoutRequest:
+def _request(
+    outer, face=None, keepouts=(), turns=(0, 90, 180, 270), clearance=0.0, **kind
+) -> LayoutRequest:
     return LayoutRequest.model_validate(
         {
-            "faces": [{"name": "face", "outer": face or _ring(200, 160), "keepouts": list(keepouts)}],
+            "faces": [
+                {"name": "face", "outer": face or _ring(200, 160), "keepouts": list(keepouts)}
+            ],
             "kinds": [
                 {
                     "name": "k",
@@ -50,7 +56,10 @@ def _problem(request: LayoutRequest) -> FaceProblem:
 
 def _as_result(problem: FaceProblem, found: Layout) -> LayoutResult:
     placements = [
-        Placement(face=0, kind=problem.variants[v].kind, x_mm=x, y_mm=y, turn=problem.variants[v].turn) for v, x, y in found.spots
+        Placement(
+            face=0, kind=problem.variants[v].kind, x_mm=x, y_mm=y, turn=problem.variants[v].turn
+        )
+        for v, x, y in found.spots
     ]
     return as_result(placements)
 
@@ -73,7 +82,9 @@ def test_every_regular_and_every_filled_layout_is_sound_by_itself(outer, clearan
 
 
 def test_half_turned_triangles_fill_rows_almost_without_loss():
-    """Triangles and their half turns tile the plane: a strip of height h and length n * a / 2 + a / 2 takes n of them."""
+    """Triangles and their half turns tile the plane: a strip of height h and length n * a / 2 + a /
+    2 takes n of them.
+    """
     request = _request(TRIANGLE, face=_ring(40 * 4 + 20 + 0.02, 34.65), turns=(0, 180))
     result = layout(request)
     assert faults(request, result) == []
@@ -93,8 +104,13 @@ def test_inner_fit_is_where_the_body_is_inside_and_clear(seed):
         body = affinity.rotate(Polygon(ELL), variant.turn, origin=(0, 0))
         for x, y in rng.uniform((-40, -40), (160, 130), (25, 2)):
             placed = affinity.translate(body, x, y)
-            clear = Polygon(face).covers(placed) and placed.intersection(Polygon(keepout)).area < 1e-9
-            margin = abs(Polygon(face).exterior.distance(placed)) < 0.01 or placed.distance(Polygon(keepout)) < 0.01
+            clear = (
+                Polygon(face).covers(placed) and placed.intersection(Polygon(keepout)).area < 1e-9
+            )
+            margin = (
+                abs(Polygon(face).exterior.distance(placed)) < 0.01
+                or placed.distance(Polygon(keepout)) < 0.01
+            )
             if not margin:
                 assert room.intersects(Point(x, y)) == clear
 
@@ -104,15 +120,23 @@ def test_inner_fit_is_where_the_body_is_inside_and_clear(seed):
 def test_bounds_never_fall_under_the_true_optimum(width, depth, long, short):
     problem = _problem(box_request(width, depth, long, short))
     if problem.variants:
-        assert bound.upper_bound(problem) >= _optimum(width, depth, max(long, short), min(long, short))
+        assert bound.upper_bound(problem) >= _optimum(
+            width, depth, max(long, short), min(long, short)
+        )
 
 
 def test_bounds_hold_with_keepouts_and_masks_against_whatever_was_found():
     rng = np.random.default_rng(2)
     for outer, _ in itertools.product([ELL, TRIANGLE, _ring(30, 12)], range(4)):
         keepouts = [{"outer": _ring(18, 18, *map(float, rng.uniform(0, 140, 2)))} for _ in range(3)]
-        region = {"name": "mask", "point_mm": (5, 5), "outer": _ring(*map(float, rng.uniform(60, 160, 2)))}
-        request = _request(outer, keepouts=keepouts, clearance=2.0, regions=[region]).model_copy(update={"effort": 0.0})
+        region = {
+            "name": "mask",
+            "point_mm": (5, 5),
+            "outer": _ring(*map(float, rng.uniform(60, 160, 2))),
+        }
+        request = _request(outer, keepouts=keepouts, clearance=2.0, regions=[region]).model_copy(
+            update={"effort": 0.0}
+        )
         result = layout(request)
         assert faults(request, result) == []
         assert result.count <= result.bound
@@ -140,7 +164,9 @@ def test_cliques_cover_every_clash_and_join_only_what_clashes():
     rng = np.random.default_rng(1)
     spots = [
         (int(v), float(x), float(y))
-        for v, x, y in zip(rng.integers(0, 4, 90), rng.uniform(0, 160, 90), rng.uniform(0, 120, 90), strict=True)
+        for v, x, y in zip(
+            rng.integers(0, 4, 90), rng.uniform(0, 160, 90), rng.uniform(0, 120, 90), strict=True
+        )
     ]
     variants, points = np.array([s[0] for s in spots]), np.array([s[1:] for s in spots])
     cliques = exact._cliques(problem, variants, points)
@@ -165,7 +191,9 @@ def test_quarter_turns_are_exact():
     points = np.random.default_rng(0).uniform(-50, 50, (40, 2))
     for quarter in (0, 90, 180, 270):
         angle = math.radians(quarter)
-        rotation = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
+        rotation = np.array(
+            [[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]]
+        )
         assert turned(points, quarter) == pytest.approx(points @ rotation.T)
     assert (turned(turned(points, 90), 270) == points).all()
 
@@ -183,7 +211,10 @@ def test_an_exact_fit_fits(width):
 
 
 def test_polygonal_faces_are_kept_inside():
-    hexagon = [(100 + 90 * math.cos(k * math.pi / 3), 90 + 90 * math.sin(k * math.pi / 3)) for k in range(6)]
+    hexagon = [
+        (100 + 90 * math.cos(k * math.pi / 3), 90 + 90 * math.sin(k * math.pi / 3))
+        for k in range(6)
+    ]
     request = _request(_ring(25, 18), face=hexagon, clearance=1.0)
     result = layout(request)
     assert faults(request, result) == []

@@ -1,4 +1,6 @@
-"""What a layout promises whatever the problem: told answers that only get better, an end when asked, bounds that follow the room."""
+"""What a layout promises whatever the problem: told answers that only get better, an end when
+asked, bounds that follow the room.
+"""
 
 from __future__ import annotations
 
@@ -14,12 +16,16 @@ from wedgecraft.bench.layouts import shape_request
 from wedgecraft.core.layout.solve import alternatives, layout
 from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 
-SOME = settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+SOME = settings(
+    max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+)
 WEDGE = [(0.0, 0.0), (46.0, 0.0), (46.0, 12.0), (0.0, 38.0)]
 
 
 def _more(request: LayoutRequest, **change: object) -> LayoutRequest:
-    return request.model_copy(update={"kinds": [kind.model_copy(update=change) for kind in request.kinds]})
+    return request.model_copy(
+        update={"kinds": [kind.model_copy(update=change) for kind in request.kinds]}
+    )
 
 
 @SOME
@@ -57,9 +63,15 @@ def test_who_is_told_can_end_it():
 
 @SOME
 @given(st.integers(90, 260), st.integers(80, 200), st.integers(5, 60), st.floats(0.5, 6))
-def test_a_larger_face_never_has_the_smaller_bound_nor_a_wider_gap_the_larger(width, depth, more, gap):
-    small = shape_request(WEDGE, _ring(width, depth), [0, 90, 180, 270]).model_copy(update={"effort": 0.0})
-    large = shape_request(WEDGE, _ring(width + more, depth), [0, 90, 180, 270]).model_copy(update={"effort": 0.0})
+def test_a_larger_face_never_has_the_smaller_bound_nor_a_wider_gap_the_larger(
+    width, depth, more, gap
+):
+    small = shape_request(WEDGE, _ring(width, depth), [0, 90, 180, 270]).model_copy(
+        update={"effort": 0.0}
+    )
+    large = shape_request(WEDGE, _ring(width + more, depth), [0, 90, 180, 270]).model_copy(
+        update={"effort": 0.0}
+    )
     answers = [layout(request) for request in (small, large, _more(small, clearance_mm=gap))]
     assert answers[0].count <= answers[1].bound
     assert answers[2].count <= answers[0].bound
@@ -68,7 +80,10 @@ def test_a_larger_face_never_has_the_smaller_bound_nor_a_wider_gap_the_larger(wi
 
 def test_more_effort_never_finds_fewer():
     request = shape_request(WEDGE, _ring(260, 170), [0, 90, 180, 270])
-    found = [layout(request.model_copy(update={"effort": effort})).count for effort in (0.0, 0.5, 1.0, 3.0)]
+    found = [
+        layout(request.model_copy(update={"effort": effort})).count
+        for effort in (0.0, 0.5, 1.0, 3.0)
+    ]
     assert found == sorted(found)
 
 
@@ -94,7 +109,11 @@ def test_alternatives_of_a_bare_layout_are_sound_regular_and_roomy():
 
 
 def test_the_bench_measures_what_it_says(monkeypatch):
-    few = [item for item in layouts.instances() if item.name in ("boxes 5 x 3 in 22 x 16", "5 circles in a square")]
+    few = [
+        item
+        for item in layouts.instances()
+        if item.name in ("boxes 5 x 3 in 22 x 16", "5 circles in a square")
+    ]
     assert len(few) == 2
     monkeypatch.setattr(layouts, "instances", lambda: iter(few))
     headings, boxes, circles, total, memory = layouts.lines()

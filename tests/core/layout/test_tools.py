@@ -1,4 +1,6 @@
-"""What the layout methods are made of, each against something slower: crossings, row heights, pressed rounds, renewals, bounds."""
+"""What the layout methods are made of, each against something slower: crossings, row heights,
+pressed rounds, renewals, bounds.
+"""
 
 from __future__ import annotations
 
@@ -28,22 +30,31 @@ def _problem(request) -> FaceProblem:
 
 def _judged(request, problem: FaceProblem, found: Layout) -> list[str]:
     variants = problem.variants
-    stations = [Placement(face=0, kind=variants[v].kind, x_mm=x, y_mm=y, turn=variants[v].turn) for v, x, y in found.spots]
+    stations = [
+        Placement(face=0, kind=variants[v].kind, x_mm=x, y_mm=y, turn=variants[v].turn)
+        for v, x, y in found.spots
+    ]
     return faults(request, as_result(stations))
 
 
 def test_points_inside_and_the_far_end_of_a_ray_as_shapely_has_them():
     rng = np.random.default_rng(6)
     for _ in range(40):
-        area = shapely.union(_random_polygon(rng), shapely.affinity.translate(_random_polygon(rng), 25, 3)).difference(
-            box(-2, -2, 2, 2)
+        area = shapely.union(
+            _random_polygon(rng), shapely.affinity.translate(_random_polygon(rng), 25, 3)
+        ).difference(box(-2, -2, 2, 2))
+        edges, points, shifts = (
+            edges_of(area),
+            rng.uniform(-30, 50, (60, 2)),
+            rng.uniform(-5, 5, (4, 2)),
         )
-        edges, points, shifts = edges_of(area), rng.uniform(-30, 50, (60, 2)), rng.uniform(-5, 5, (4, 2))
         for shift, found in zip(shifts, count_inside(edges, points, shifts), strict=True):
             assert found == shapely.contains_xy(area, *(points + shift).T).sum()
         x = float(rng.uniform(-20, 40))
         crossed = shapely.intersection(area, LineString([(x, 0), (x, 200)]))
-        assert far_up(edges, np.array([x])) == pytest.approx(0.0 if crossed.is_empty else crossed.bounds[3], abs=1e-9)
+        assert far_up(edges, np.array([x])) == pytest.approx(
+            0.0 if crossed.is_empty else crossed.bounds[3], abs=1e-9
+        )
 
 
 def test_rows_that_each_shift_further_stay_clear_of_all_rows_below():
@@ -60,18 +71,25 @@ def test_rows_that_each_shift_further_stay_clear_of_all_rows_below():
                 for column in range(-4, 5):
                     offset = (column * step.pitch_x + aside) * along + row * step.pitch_y * up
                     if row or column:
-                        assert body.intersection(shapely.affinity.translate(body, *offset)).area < 0.02 * body.area
+                        assert (
+                            body.intersection(shapely.affinity.translate(body, *offset)).area
+                            < 0.02 * body.area
+                        )
 
 
 def test_slants_are_the_least_that_each_row_up_asks():
-    """However far up is looked: rows beyond the first that no higher point could reach ask for nothing more."""
+    """However far up is looked: rows beyond the first that no higher point could reach ask for
+    nothing more.
+    """
     rng = np.random.default_rng(21)
     for body in [Polygon(_ring(40, 30, -20, -15)), *(_random_polygon(rng) for _ in range(12))]:
         edges = edges_of(body)
         pitch = float(body.bounds[2] - body.bounds[0])
         columns, shifts = np.arange(-3, 4) * pitch, np.linspace(0, 0.9, 7) * pitch
         for shift, found in zip(shifts, slant_heights(edges, columns, shifts, 8), strict=True):
-            assert found == pytest.approx(max(far_up(edges, (row * shift) % pitch + columns) / row for row in range(1, 8)))
+            assert found == pytest.approx(
+                max(far_up(edges, (row * shift) % pitch + columns) / row for row in range(1, 8))
+            )
 
 
 def test_the_slope_of_pressed_rounds_against_differences():
@@ -83,7 +101,9 @@ def test_the_slope_of_pressed_rounds_against_differences():
     for index in range(len(flat)):
         step = np.zeros_like(flat)
         step[index] = 1e-6
-        difference = (rounds._energy(flat + step, walls, 7.0)[0] - rounds._energy(flat - step, walls, 7.0)[0]) / 2e-6
+        difference = (
+            rounds._energy(flat + step, walls, 7.0)[0] - rounds._energy(flat - step, walls, 7.0)[0]
+        ) / 2e-6
         assert slope[index] == pytest.approx(difference, abs=1e-5)
 
 
@@ -97,7 +117,9 @@ def test_what_counts_as_round_and_what_does_not(sides):
         assert found[0] == pytest.approx(24)
         assert found[1] == pytest.approx((30, 5))
     oval = circle * (1.2, 1)
-    assert rounds.round_diameter(_problem(shape_request(oval.tolist(), _ring(100, 100), [0]))) is None
+    assert (
+        rounds.round_diameter(_problem(shape_request(oval.tolist(), _ring(100, 100), [0]))) is None
+    )
 
 
 @settings(max_examples=12, deadline=None)
@@ -106,12 +128,17 @@ def test_renewing_never_loses_a_station_and_every_step_is_sound(width, depth, se
     rng = np.random.default_rng(seed)
     keepouts = [{"outer": _ring(12, 12, *map(float, rng.uniform(0, 180, 2)))} for _ in range(2)]
     document = shape_request(
-        [(0, 0), (width, 0), (width, depth / 2), (width / 2, depth), (0, depth)], _ring(200, 170), [0, 90, 180, 270]
+        [(0, 0), (width, 0), (width, depth / 2), (width / 2, depth), (0, depth)],
+        _ring(200, 170),
+        [0, 90, 180, 270],
     ).model_dump()
     document["faces"][0]["keepouts"] = keepouts
     request = type(shape_request(_ring(1, 1), _ring(2, 2), [0])).model_validate(document)
     problem = _problem(request)
-    start = Layout("corner by corner", tuple(fill.fill(problem, range(len(problem.variants)), *fill.DIRECTIONS[0])))
+    start = Layout(
+        "corner by corner",
+        tuple(fill.fill(problem, range(len(problem.variants)), *fill.DIRECTIONS[0])),
+    )
     count = len(start.spots)
     for found in renew.renewals(problem, start, 12):
         assert len(found.spots) > count
@@ -127,7 +154,9 @@ def test_every_bound_stays_above_what_much_more_effort_finds(index):
         problem = FaceProblem(request.faces[0], Geometry(request.kinds), kinds=frozenset({kind}))
         found, limit, hand = one.fill_face(problem, 1.0)
         assert len(hand.spots) <= len(found.spots) <= limit
-        assert len(found.spots) <= min(bound._by_area(problem), bound._by_boxes(problem), bound.at_a_glance(problem))
+        assert len(found.spots) <= min(
+            bound._by_area(problem), bound._by_boxes(problem), bound.at_a_glance(problem)
+        )
         plain, _, _ = one.fill_regularly(problem, 1.0)
         assert len(hand.spots) <= len(plain.spots) <= len(found.spots)
         assert len({problem.variants[spot[0]].turn for spot in plain.spots}) == 1
@@ -144,12 +173,22 @@ def test_whole_boxes_are_seen_as_such_and_others_are_not():
     assert seen is None or not seen.exact
 
 
-@given(st.lists(st.tuples(st.integers(0, 40), st.integers(1, 5), st.integers(1, 4)), min_size=2, max_size=4))
+@given(
+    st.lists(
+        st.tuples(st.integers(0, 40), st.integers(1, 5), st.integers(1, 4)), min_size=2, max_size=4
+    )
+)
 def test_sets_are_what_the_scarcest_kind_allows(given_kinds):
     kind = box_request(40, 25, 7, 3).kinds[0]
-    kinds = [kind.model_copy(update={"per_set": each, "holds": holds}) for _, each, holds in given_kinds]
+    kinds = [
+        kind.model_copy(update={"per_set": each, "holds": holds}) for _, each, holds in given_kinds
+    ]
     sets = mix.sets_of([count for count, _, _ in given_kinds], kinds)
     assert all(sets * each <= count * holds for count, each, holds in given_kinds)
     assert any((sets + 1) * each > count * holds for count, each, holds in given_kinds)
     for item, (_, each, holds) in zip(kinds, given_kinds, strict=True):
-        assert (item.stations(sets) - 1) * holds < max(1, sets * each) <= max(1, item.stations(sets) * holds)
+        assert (
+            (item.stations(sets) - 1) * holds
+            < max(1, sets * each)
+            <= max(1, item.stations(sets) * holds)
+        )

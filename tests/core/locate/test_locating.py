@@ -1,4 +1,6 @@
-"""Locating against finite motions solved exactly, closed forms, analytic variance, and what does not locate."""
+"""Locating against finite motions solved exactly, closed forms, analytic variance, and what does
+not locate.
+"""
 
 from __future__ import annotations
 
@@ -10,21 +12,37 @@ from scipy.optimize import least_squares
 from scipy.spatial.transform import Rotation
 
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.locate.freedoms import LocateRequest, Locator, Target, feature_shift, jacobian, locate, two_pins_tilt
+from wedgecraft.core.locate.freedoms import (
+    LocateRequest,
+    Locator,
+    Target,
+    feature_shift,
+    jacobian,
+    locate,
+    two_pins_tilt,
+)
 
 #: 3-2-1 on a block 60 x 40: three under it, two at the left, one in front.
 BLOCK = [
-    ("rest 1", (5, 5, 0), (0, 0, 1)), ("rest 2", (55, 5, 0), (0, 0, 1)), ("rest 3", (30, 35, 0), (0, 0, 1)),
-    ("stop 1", (0, 8, 6), (1, 0, 0)), ("stop 2", (0, 32, 6), (1, 0, 0)), ("end", (30, 0, 6), (0, 1, 0)),
-]  # fmt: skip
+    ("rest 1", (5, 5, 0), (0, 0, 1)),
+    ("rest 2", (55, 5, 0), (0, 0, 1)),
+    ("rest 3", (30, 35, 0), (0, 0, 1)),
+    ("stop 1", (0, 8, 6), (1, 0, 0)),
+    ("stop 2", (0, 32, 6), (1, 0, 0)),
+    ("end", (30, 0, 6), (0, 1, 0)),
+]
 
 
 def _locators(given=BLOCK, **more) -> list[Locator]:
-    return [Locator(name=name, point_mm=point, normal=normal, **more) for name, point, normal in given]
+    return [
+        Locator(name=name, point_mm=point, normal=normal, **more) for name, point, normal in given
+    ]
 
 
 def _moved(locators: list[Locator], errors: np.ndarray) -> tuple[np.ndarray, Rotation]:
-    """Exactly: the rigid motion after which every face, moved with the part, passes through its locator's tip again."""
+    """Exactly: the rigid motion after which every face, moved with the part, passes through its
+    locator's tip again.
+    """
     points = np.array([item.point_mm for item in locators], dtype=float)
     normals = np.array([item.normal for item in locators], dtype=float)
     normals /= np.linalg.norm(normals, axis=1)[:, None]
@@ -40,11 +58,22 @@ def _moved(locators: list[Locator], errors: np.ndarray) -> tuple[np.ndarray, Rot
 
 @pytest.mark.parametrize("seed", range(5))
 def test_features_move_as_the_exact_motion_of_the_part_has_it(seed):
-    """Random locatings, small errors: the first-order answer against the exact one, whose rest is of second order."""
+    """Random locatings, small errors: the first-order answer against the exact one, whose rest is
+    of second order.
+    """
     rng = np.random.default_rng(seed)
-    given = [(name, tuple(np.array(point) + rng.uniform(-3, 3, 3)), tuple(np.array(normal) + rng.uniform(-0.2, 0.2, 3)))
-             for name, point, normal in BLOCK]  # fmt: skip
-    locators, feature = _locators(given), (rng.uniform(0, 60), rng.uniform(0, 40), rng.uniform(0, 25))
+    given = [
+        (
+            name,
+            tuple(np.array(point) + rng.uniform(-3, 3, 3)),
+            tuple(np.array(normal) + rng.uniform(-0.2, 0.2, 3)),
+        )
+        for name, point, normal in BLOCK
+    ]
+    locators, feature = (
+        _locators(given),
+        (rng.uniform(0, 60), rng.uniform(0, 40), rng.uniform(0, 25)),
+    )
     errors = rng.uniform(-1, 1, 6)
     first = feature_shift(np.linalg.pinv(jacobian(locators)), feature) @ errors
     for size in (1e-3, 1e-4):
@@ -54,7 +83,9 @@ def test_features_move_as_the_exact_motion_of_the_part_has_it(seed):
 
 
 def test_the_lever_of_two_stops_and_the_tilt_of_two_pins_in_closed_form():
-    """One of two stops at distance L off by e turns the part by e / L; common practice. Play c over L: tilt c / L."""
+    """One of two stops at distance L off by e turns the part by e / L; common practice. Play c over
+    L: tilt c / L.
+    """
     locators = _locators()
     locators[3] = locators[3].model_copy(update={"off_mm": 0.024, "spread": "fixed"})
     far = Target(name="far bore", point_mm=(50, 56, 6), direction=(1, 0, 0), tolerance_mm=0.1)
@@ -73,7 +104,9 @@ def test_sampling_agrees_with_analytic_variance_and_never_passes_the_worst_case(
     for spread, deviation in (("normal", 1 / 3), ("uniform", 1 / math.sqrt(3))):
         locators = _locators(off_mm=0.01, spread=spread)
         target = Target(name="bore", point_mm=(45, 30, 20), direction=(1, 0, 0), tolerance_mm=0.05)
-        found = locate(LocateRequest(locators=locators, targets=[target], samples=200_000)).targets[0]
+        found = locate(LocateRequest(locators=locators, targets=[target], samples=200_000)).targets[
+            0
+        ]
         shares = np.array([item.moves_mm for item in found.contributions])
         sigma = deviation * math.sqrt((shares**2).sum())
         assert found.cpk == pytest.approx(0.05 / (3 * sigma), rel=0.01)
@@ -81,8 +114,12 @@ def test_sampling_agrees_with_analytic_variance_and_never_passes_the_worst_case(
         assert found.within_mm <= found.worst_mm * (1 if spread == "uniform" else 1.5)
         assert list(shares) == sorted(shares, reverse=True)
     tight = Target(name="bore", point_mm=(45, 30, 20), direction=(1, 0, 0), tolerance_mm=sigma)
-    share = locate(LocateRequest(locators=_locators(off_mm=0.01), targets=[tight], samples=200_000)).targets[0]
-    beyond = math.erfc(sigma / math.sqrt((shares**2).sum() / 9) / math.sqrt(2))  # two tails of a normal distribution
+    share = locate(
+        LocateRequest(locators=_locators(off_mm=0.01), targets=[tight], samples=200_000)
+    ).targets[0]
+    beyond = math.erfc(
+        sigma / math.sqrt((shares**2).sum() / 9) / math.sqrt(2)
+    )  # two tails of a normal distribution
     assert share.out_share == pytest.approx(beyond, abs=0.004)
 
 
@@ -105,24 +142,44 @@ def test_a_zone_is_a_diameter_and_known_errors_count_with_their_sign():
             None,
             "several locators keep the same freedom",
         ),
-        ([(f"rest {k}", (10 * k, 10, 0), (0, 0, 1)) for k in range(6)], None, "all locators stand in one line"),
+        (
+            [(f"rest {k}", (10 * k, 10, 0), (0, 0, 1)) for k in range(6)],
+            None,
+            "all locators stand in one line",
+        ),
     ],
 )
 def test_what_is_not_located_is_said_with_the_motion_that_is_left(given, free, said):
-    found = locate(LocateRequest(locators=_locators(given), targets=[Target(name="bore", point_mm=(1, 1, 1), tolerance_mm=1)]))
+    found = locate(
+        LocateRequest(
+            locators=_locators(given),
+            targets=[Target(name="bore", point_mm=(1, 1, 1), tolerance_mm=1)],
+        )
+    )
     assert found.determined == "under"
     assert said in found.sentence
     assert found.targets == []
     if free:
         assert found.free == free
-    shifted = [(name, tuple(np.array(point) + (900, -700, 50)), normal) for name, point, normal in given]
-    again = locate(LocateRequest(locators=_locators(shifted), targets=[Target(name="bore", point_mm=(1, 1, 1), tolerance_mm=1)]))
+    shifted = [
+        (name, tuple(np.array(point) + (900, -700, 50)), normal) for name, point, normal in given
+    ]
+    again = locate(
+        LocateRequest(
+            locators=_locators(shifted),
+            targets=[Target(name="bore", point_mm=(1, 1, 1), tolerance_mm=1)],
+        )
+    )
     assert len(again.free) == len(found.free)
 
 
 def test_a_seventh_locator_is_one_too_many_and_directions_of_nothing_are_refused():
     target = Target(name="bore", point_mm=(1, 1, 1), tolerance_mm=1)
-    more = locate(LocateRequest(locators=_locators([*BLOCK, ("rest 4", (30, 20, 0), (0, 0, 1))]), targets=[target]))
+    more = locate(
+        LocateRequest(
+            locators=_locators([*BLOCK, ("rest 4", (30, 20, 0), (0, 0, 1))]), targets=[target]
+        )
+    )
     assert (more.determined, more.extra) == ("over", 1)
     assert "rocks" in more.sentence
     with pytest.raises(OutOfRange):

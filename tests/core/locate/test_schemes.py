@@ -1,4 +1,6 @@
-"""Every way of locating a part of a station: freedoms, closed forms of the textbooks, what holds it, what is refused."""
+"""Every way of locating a part of a station: freedoms, closed forms of the textbooks, what holds
+it, what is refused.
+"""
 
 from __future__ import annotations
 
@@ -36,18 +38,28 @@ MIDDLE = DRILL | {"at": [(30, 20)]}
 
 
 def _ring(x: float, y: float, radius: float) -> list[tuple[float, float]]:
-    return [(float(a), float(b)) for a, b in np.array(Point(x, y).buffer(radius, quad_segs=16).exterior.coords)[:-1]]
+    return [
+        (float(a), float(b))
+        for a, b in np.array(Point(x, y).buffer(radius, quad_segs=16).exterior.coords)[:-1]
+    ]
 
 
 def _plate(**changes) -> PlanRequest:
     """A plate with two 8 mm holes, drilled in its middle, straps on it."""
-    outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [_ring(*at, 4) for at in HOLES]}
+    outline = {
+        "outer": [(0, 0), (60, 0), (60, 40), (0, 40)],
+        "holes": [_ring(*at, 4) for at in HOLES],
+    }
     base = starting_request("Cover", 100)
     features = [base.part.features[0].model_dump() | {"tolerance_mm": 0.4}]
     return _with(
-        base, parts__0__outline=outline, parts__0__ops__0__cuts=[MIDDLE], parts__0__features=features, station__element={"kind": "strap"},
+        base,
+        parts__0__outline=outline,
+        parts__0__ops__0__cuts=[MIDDLE],
+        parts__0__features=features,
+        station__element={"kind": "strap"},
         **changes,
-    )  # fmt: skip
+    )
 
 
 def _round(**changes) -> PlanRequest:
@@ -55,9 +67,14 @@ def _round(**changes) -> PlanRequest:
     features = [{"name": "Bore", "x_mm": 20, "y_mm": 20, "tolerance_mm": 0.9}]
     cut = DRILL | {"at": [(20, 20)]}
     return _with(
-        base, parts__0__outline={"shape": {"kind": "round", "diameter_mm": 40}}, parts__0__features=features,
-        parts__0__ops__0__cuts=[cut], station__stops__length_mm=40, station__clamp__toe_hollow_mm=20.5, **changes,
-    )  # fmt: skip
+        base,
+        parts__0__outline={"shape": {"kind": "round", "diameter_mm": 40}},
+        parts__0__features=features,
+        parts__0__ops__0__cuts=[cut],
+        station__stops__length_mm=40,
+        station__clamp__toe_hollow_mm=20.5,
+        **changes,
+    )
 
 
 def _of(request: PlanRequest, member: int = 0):
@@ -68,7 +85,11 @@ def _of(request: PlanRequest, member: int = 0):
 def test_the_sides_of_a_block_are_3_2_1_and_what_the_long_stop_is_off_swings_it_by_its_length():
     item, found = _of(starting_request("Block", 10))
     assert (found.free, found.extra, len(found.locators)) == ([], 0, 6)
-    far = next(source for source in found.sources if "far end" in source.why and source.name == "locators' place")
+    far = next(
+        source
+        for source in found.sources
+        if "far end" in source.why and source.name == "locators' place"
+    )
     apart = 40.0 if item.view.station.stops.length_mm > 40 else item.view.station.stops.length_mm
     assert far.turn[2] == pytest.approx(-0.003 / apart)
 
@@ -97,7 +118,9 @@ def test_a_round_in_a_v_moves_out_by_half_its_change_over_the_sine_of_half_the_a
 
 
 def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
-    """Largest tilt: arctan of the sum of both largest clearances over twice their distance; any text on locating with two pins."""
+    """Largest tilt: arctan of the sum of both largest clearances over twice their distance; any
+    text on locating with two pins.
+    """
     request = _plate(station__locating={"kind": "pin and diamond pin"})
     item, found = _of(request)
     assert (found.free, found.extra) == ([], 0)
@@ -107,8 +130,11 @@ def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
     assert pins.tilt_rad == pytest.approx(math.atan(2 * clearance / (2 * apart)), rel=1e-4)
     turns = [abs(source.turn[2]) for source in found.sources if source.name == "play on the pins"]
     across = np.array(HOLES[1], dtype=float) - HOLES[0]
-    # Both ends opposite: the round pin's play across the line and the diamond's, each over the distance, make the textbook's tilt.
-    ends = (turns[0] * abs(across[1]) / apart + turns[1] * abs(across[0]) / apart) / ((across**2).sum() / apart**2) + turns[2]
+    # Both ends opposite: the round pin's play across the line and the diamond's, each over the
+    # distance, make the textbook's tilt.
+    ends = (turns[0] * abs(across[1]) / apart + turns[1] * abs(across[0]) / apart) / (
+        (across**2).sum() / apart**2
+    ) + turns[2]
     assert ends == pytest.approx(pins.tilt_rad, rel=0.02)
     held = plan(request)
     assert held.feasible, held.reasons
@@ -139,26 +165,37 @@ def test_two_round_pins_near_enough_together_are_one_too_many_and_say_so():
 
 
 def test_a_nest_has_its_clearance_for_play_until_the_part_is_pushed_into_a_corner():
-    loose = _with(starting_request("Block", 10), station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": False})
+    loose = _with(
+        starting_request("Block", 10),
+        station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": False},
+    )
     item, found = _of(loose)
     play = [source for source in found.sources if source.name == "play in the nest"]
     middle = np.array([30, 20, 0.0])
     moves = rigid_stack(play, middle, [np.eye(3)]).moves[0]
     assert [tuple(move.round(6)) for move in moves] == [(0.025, 0, 0), (0, 0.025, 0), (0, 0, 0)]
     assert play[2].turn[2] == pytest.approx(0.05 / 60)
-    pushed = _with(loose, station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": True})
+    pushed = _with(
+        loose, station__locating={"kind": "profile nest", "clearance_mm": 0.05, "pushed": True}
+    )
     assert not [source for source in _of(pushed)[1].sources if source.name == "play in the nest"]
     assert item.station.long_stop.bounds[3] == 40  # its walls go all along
 
 
 def test_errors_add_up_along_a_row_of_neighbours():
-    stock = {"kind": "ground plate", "x": {"allowance_mm": 0, "variation": {"kind": "range", "value_mm": 0.004}},
-             "y": {"allowance_mm": 0, "variation": {"kind": "range", "value_mm": 0.02}}, "z": {"allowance_mm": 0}}  # fmt: skip
+    stock = {
+        "kind": "ground plate",
+        "x": {"allowance_mm": 0, "variation": {"kind": "range", "value_mm": 0.004}},
+        "y": {"allowance_mm": 0, "variation": {"kind": "range", "value_mm": 0.02}},
+        "z": {"allowance_mm": 0},
+    }
     request = _with(
-        starting_request("Block", 100), parts__0__stock=stock, parts__0__ops__0__cuts=[MIDDLE],
+        starting_request("Block", 100),
+        parts__0__stock=stock,
+        parts__0__ops__0__cuts=[MIDDLE],
         parts__0__features=[{"name": "Bore", "x_mm": 30, "y_mm": 20, "tolerance_mm": 1.0}],
         station__sharing={"how": "row between jaws", "row": 4, "against_neighbour": True},
-    )  # fmt: skip
+    )
     item = ready(request.views[0])
     assert [member.y_mm for member in item.station.members] == [0, 40, 80, 120]
     assert len(item.station.stops) == 2  # the fixed jaw, and one end stop for all
@@ -170,8 +207,9 @@ def test_errors_add_up_along_a_row_of_neighbours():
     assert sums == pytest.approx([0, 0.02, 0.04, 0.06])
     shares = [
         item.locating.shares(check, np.array([[50.0, 50.0]]), [0], member)[0]
-        for member in range(4) for check in item.locating.checks[:1]
-    ]  # fmt: skip
+        for member in range(4)
+        for check in item.locating.checks[:1]
+    ]
     assert shares == sorted(shares)
     assert shares[0] < shares[3]
     each = _with(request, station__sharing={"how": "row between jaws", "row": 4})
@@ -181,9 +219,11 @@ def test_errors_add_up_along_a_row_of_neighbours():
 def test_a_bore_on_its_pin_is_centred_and_a_part_that_can_turn_says_so():
     outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [_ring(30, 20, 9)]}
     request = _with(
-        _plate(), parts__0__outline=outline, parts__0__ops__0__cuts=[DRILL | {"at": [(8, 8)]}],
+        _plate(),
+        parts__0__outline=outline,
+        parts__0__ops__0__cuts=[DRILL | {"at": [(8, 8)]}],
         station__element={"kind": "expanding pin", "least_mm": 17, "most_mm": 19},
-    )  # fmt: skip
+    )
     _, found = _of(request)
     assert (found.scheme, found.free) == ("bore on a mandrel", ["turn about Z"])
     assert "friction" in found.warnings[0]
@@ -200,23 +240,43 @@ def test_a_long_stop_that_touches_over_too_little_is_warned_of():
 
 def test_a_round_end_at_the_long_stop_leaves_the_turn_to_the_flat_at_the_end_stop():
     slot = _with(
-        starting_request("Link", 10), parts__0__outline={"shape": {"kind": "slot", "length_mm": 60, "width_mm": 20}},
-        parts__0__features=[{"name": "Hole", "x_mm": 10, "y_mm": 10, "tolerance_mm": 0.9}], station__stops__length_mm=30,
-        station__clamp__toe_hollow_mm=10.2, station__stops__hollow_mm=10.2,
-    )  # fmt: skip
+        starting_request("Link", 10),
+        parts__0__outline={"shape": {"kind": "slot", "length_mm": 60, "width_mm": 20}},
+        parts__0__features=[{"name": "Hole", "x_mm": 10, "y_mm": 10, "tolerance_mm": 0.9}],
+        station__stops__length_mm=30,
+        station__clamp__toe_hollow_mm=10.2,
+        station__stops__hollow_mm=10.2,
+    )
     _, found = _of(slot)
     assert (found.free, len(found.locators)) == ([], 6)
-    assert [locator.name for locator in found.locators[3:]] == ["long stop", "end stop, near end", "end stop, far end"]
+    assert [locator.name for locator in found.locators[3:]] == [
+        "long stop",
+        "end stop, near end",
+        "end stop, far end",
+    ]
 
 
 def test_what_follows_a_turn_that_nothing_keeps_is_not_judged_and_the_middle_is():
     outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [_ring(30, 20, 9)]}
-    features = [{"name": name, "x_mm": x, "y_mm": 20, "tolerance_mm": 0.4} for name, x in (("Bore", 30), ("Far", 50))]
-    inner = {"name": "Near Far", "x_mm": 50, "y_mm": 12, "tolerance_mm": 0.4, "measured_from": "feature", "from_feature": "Far"}
+    features = [
+        {"name": name, "x_mm": x, "y_mm": 20, "tolerance_mm": 0.4}
+        for name, x in (("Bore", 30), ("Far", 50))
+    ]
+    inner = {
+        "name": "Near Far",
+        "x_mm": 50,
+        "y_mm": 12,
+        "tolerance_mm": 0.4,
+        "measured_from": "feature",
+        "from_feature": "Far",
+    }
     request = _with(
-        _plate(), parts__0__outline=outline, parts__0__ops__0__cuts=[DRILL | {"at": [(8, 8)]}], parts__0__features=[*features, inner],
+        _plate(),
+        parts__0__outline=outline,
+        parts__0__ops__0__cuts=[DRILL | {"at": [(8, 8)]}],
+        parts__0__features=[*features, inner],
         station__element={"kind": "expanding pin", "least_mm": 17, "most_mm": 19},
-    )  # fmt: skip
+    )
     checks = {check.feature.name: check for check in ready(request.views[0]).locating.checks}
     assert checks["Bore"].problem == ""
     assert "20.0 mm from where it turns" in checks["Far"].problem
@@ -227,27 +287,47 @@ def test_holes_that_nobody_recorded_break_the_chain_and_the_feature_to_record_is
     base = _plate(station__locating=OnPins())
     ops = [{"number": 10, "cuts": [DRILL | {"at": [(30, 12)]}]}, {"number": 20, "cuts": [MIDDLE]}]
     port = {"name": "Port", "x_mm": 30, "y_mm": 12, "tolerance_mm": 0.5, "op": 10}
-    hole = port | {"name": "Middle", "y_mm": 20, "op": 20, "measured_from": "feature", "from_feature": "Port"}
+    hole = port | {
+        "name": "Middle",
+        "y_mm": 20,
+        "op": 20,
+        "measured_from": "feature",
+        "from_feature": "Port",
+    }
     late = _with(base, parts__0__ops=ops, parts__0__features=[port, hole], planned__op=1)
-    check = next(item for item in ready(late.views[0]).locating.checks if item.feature.name == "Middle")
+    check = next(
+        item for item in ready(late.views[0]).locating.checks if item.feature.name == "Middle"
+    )
     assert "record the holes it is pinned in" in check.problem
-    pinned_in = [{"name": f"Pin hole {k}", "x_mm": x, "y_mm": y, "tolerance_mm": 0.5, "op": 10} for k, (x, y) in enumerate(HOLES)]
+    pinned_in = [
+        {"name": f"Pin hole {k}", "x_mm": x, "y_mm": y, "tolerance_mm": 0.5, "op": 10}
+        for k, (x, y) in enumerate(HOLES)
+    ]
     known = _with(late, parts__0__features=[port, hole, *pinned_in])
-    check = next(item for item in ready(known.views[0]).locating.checks if item.feature.name == "Middle")
+    check = next(
+        item for item in ready(known.views[0]).locating.checks if item.feature.name == "Middle"
+    )
     assert not check.problem
     # Both holes came with the port in one clamping: its positioning lies between, nothing else.
-    assert {source.name for source in check.chain if source.shift[:2].any()} == {"op 10: machine positioning"}
+    assert {source.name for source in check.chain if source.shift[:2].any()} == {
+        "op 10: machine positioning"
+    }
 
 
 def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_as_these():
-    """Op 10 has the part on its side, where no pin finds a hole: it stood on faces, each locator as far off as any here."""
+    """Op 10 has the part on its side, where no pin finds a hole: it stood on faces, each locator as
+    far off as any here.
+    """
     base = _plate(station__locating=OnPins())
     ops = [
         {"number": 5, "cuts": [DRILL | {"at": list(HOLES)}]},
         {"number": 10, "up": "+X", "cuts": [FACE]},
         {"number": 20, "cuts": [MIDDLE]},
     ]
-    holes = [{"name": f"Pin hole {k}", "x_mm": x, "y_mm": y, "tolerance_mm": 0.5, "op": 5} for k, (x, y) in enumerate(HOLES)]
+    holes = [
+        {"name": f"Pin hole {k}", "x_mm": x, "y_mm": y, "tolerance_mm": 0.5, "op": 5}
+        for k, (x, y) in enumerate(HOLES)
+    ]
     middle = {
         "name": "Middle",
         "x_mm": 30,
@@ -275,27 +355,44 @@ def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_a
     assert "the strap at most" in known[5].trouble  # it stands where the drill comes down
     assert "hole" in known[10].trouble
     told = verdicts(VerdictsRequest(request=request, samples=1000)).schemes[0].before
-    assert [(op.number, op.trouble) for op in told] == [(5, known[5].trouble), (10, known[10].trouble)]
+    assert [(op.number, op.trouble) for op in told] == [
+        (5, known[5].trouble),
+        (10, known[10].trouble),
+    ]
     assert [op.said for op in told] == [
         "Op 5 counts as standing on plain faces: a station of its own cannot hold it",
         "Op 10 counts as standing on plain faces: a station like this one's cannot hold it",
     ]
     assert "cannot hold it" in known[10].held
     for axis, own in ((0, "height of plate and rests"), (1, "station place")):
-        carried = {source.name: float(source.shift[axis]) for source in check.chain if source.shift[axis]}
+        carried = {
+            source.name: float(source.shift[axis]) for source in check.chain if source.shift[axis]
+        }
         assert carried["op 10: locators' place"] == pytest.approx(request.accuracy.locator_mm)
         assert {"op 5: station place", f"op 10: {own}"} <= set(carried)
 
 
 @settings(max_examples=8, deadline=None)
-@given(st.sampled_from([60, 90, 120]), st.floats(0.05, 0.4), st.floats(0.05, 0.4), st.floats(500, 10_000))
+@given(
+    st.sampled_from([60, 90, 120]),
+    st.floats(0.05, 0.4),
+    st.floats(0.05, 0.4),
+    st.floats(500, 10_000),
+)
 def test_a_round_in_a_v_is_pulled_out_by_what_rubs_on_flanks_and_clamp(angle, flanks, toe, clamp_n):
-    """Pushed in by P, each flank bears N = P / (2 sin a), a half the angle: straight up mu N at least. What rubs along a flank wedges
-    the round in deeper, so that at best it is mu N / sqrt(1 - mu² cot² a): statics, the maximum found by setting the derivative to nought."""
+    """Pushed in by P, each flank bears N = P / (2 sin a), a half the angle: straight up mu N at
+    least. What rubs along a flank wedges the round in deeper, so that at best it is mu N / sqrt(1 -
+    mu² cot² a): statics, the maximum found by setting the derivative to nought.
+    """
     request = _with(
-        _round(station__locating={"kind": "V", "angle_deg": angle}), station__stops__friction=flanks, station__clamp__toe_friction=toe,
-        station__stops__length_mm=50, station__stops__height_mm=20, station__clamp__height_mm=20, station__clamp__toe_height_mm=10,
-    )  # fmt: skip
+        _round(station__locating={"kind": "V", "angle_deg": angle}),
+        station__stops__friction=flanks,
+        station__clamp__toe_friction=toe,
+        station__stops__length_mm=50,
+        station__stops__height_mm=20,
+        station__clamp__height_mm=20,
+        station__clamp__toe_height_mm=10,
+    )
     sitting = sits(request.part, "+Z")
     station = build_station(sitting, request.op.cuts, request.station)
     contacts = station_contacts(station, sitting.height_mm, request.station, clamp_n)
@@ -310,16 +407,32 @@ def test_a_round_in_a_v_is_pulled_out_by_what_rubs_on_flanks_and_clamp(angle, fl
 
 
 def test_pins_hold_against_a_push_as_far_as_they_are_rated_and_never_by_rubbing():
-    """One strap of friction mu and preload F gives 2 mu F sideways; the pins the rest, up to what they bear."""
-    request = _plate(station__locating={"kind": "pin and diamond pin"}, station__stops__capacity_n=1500)
+    """One strap of friction mu and preload F gives 2 mu F sideways; the pins the rest, up to what
+    they bear.
+    """
+    request = _plate(
+        station__locating={"kind": "pin and diamond pin"}, station__stops__capacity_n=1500
+    )
     item = ready(request.views[0])
     contacts = station_contacts(item.station, 25, request.station, 1000)
-    weak = [contact.model_copy(update={"capacity_n": 1e-6}) if "pin" in contact.name else contact for contact in contacts]
-    push = LoadCase(name="push", point_mm=(30, 20, 4), force_n=(100.0, 0, 0))  # as high as the pins, so that nothing tips
-    with_pins, without = (hold(HoldRequest(contacts=some, loads=[push])).factor for some in (contacts, weak))
-    rubs = next(contact.friction for contact in contacts if contact.kind == "clamp") + request.station.floor_friction
+    weak = [
+        contact.model_copy(update={"capacity_n": 1e-6}) if "pin" in contact.name else contact
+        for contact in contacts
+    ]
+    push = LoadCase(
+        name="push", point_mm=(30, 20, 4), force_n=(100.0, 0, 0)
+    )  # as high as the pins, so that nothing tips
+    with_pins, without = (
+        hold(HoldRequest(contacts=some, loads=[push])).factor for some in (contacts, weak)
+    )
+    rubs = (
+        next(contact.friction for contact in contacts if contact.kind == "clamp")
+        + request.station.floor_friction
+    )
     assert without == pytest.approx(rubs * 1000 / 100, rel=0.1)
-    assert with_pins > without + 0.9 * 1500 / 100  # one side of the round pin, and what the diamond adds
+    assert (
+        with_pins > without + 0.9 * 1500 / 100
+    )  # one side of the round pin, and what the diamond adds
     nose = item.station.members[0].presses[0]
     lift = LoadCase(name="lift", point_mm=(nose.x, nose.y, 25), force_n=(0, 0, 100.0))
     assert hold(HoldRequest(contacts=contacts, loads=[lift])).factor == pytest.approx(

@@ -1,4 +1,6 @@
-"""Each contributor by itself, in closed form: index and radius, pallets, faces, datums, distances on stations that are turned."""
+"""Each contributor by itself, in closed form: index and radius, pallets, faces, datums, distances
+on stations that are turned.
+"""
 
 from __future__ import annotations
 
@@ -26,12 +28,18 @@ def _block(**changes) -> PlanRequest:
     base = starting_request("Block", 100)
     changes = {"block__faces": 4, "block__across_mm": 200} | changes
     return _with(
-        base, machine=named("machine", "Horizontal, 400 mm pallet").model_dump(), plate__thickness_mm=30, datum__x_mm=200,
-        datum__y_mm=175, **changes,
-    )  # fmt: skip
+        base,
+        machine=named("machine", "Horizontal, 400 mm pallet").model_dump(),
+        plate__thickness_mm=30,
+        datum__x_mm=200,
+        datum__y_mm=175,
+        **changes,
+    )
 
 
-def _stack(request: PlanRequest, feature: int = 0, corner=(60.0, 80.0), turn: int = 0) -> tuple[Stack, np.ndarray | None]:
+def _stack(
+    request: PlanRequest, feature: int = 0, corner=(60.0, 80.0), turn: int = 0
+) -> tuple[Stack, np.ndarray | None]:
     locating = ready(request.views[0]).locating
     return locating.stack(locating.checks[feature], np.array([corner]), [turn])
 
@@ -42,14 +50,24 @@ def _adds(request: PlanRequest, **where) -> dict[str, np.ndarray]:
 
 
 def _distance(request: PlanRequest, **feature) -> PlanRequest:
-    known = {"name": "Depth", "kind": "distance", "x_mm": 30, "y_mm": 20, "z_mm": 25, "tolerance_mm": 0.2, "takes": ["+Z"]}
+    known = {
+        "name": "Depth",
+        "kind": "distance",
+        "x_mm": 30,
+        "y_mm": 20,
+        "z_mm": 25,
+        "tolerance_mm": 0.2,
+        "takes": ["+Z"],
+    }
     return _with(request, parts__0__features=[known | feature])
 
 
 @pytest.mark.parametrize(("axis", "along_face"), [("upright", 0), ("lying", 1)])
 def test_the_index_moves_a_bore_by_its_angle_times_its_distance_from_the_axis(axis, along_face):
     request = _block(block__axis=axis, machine__index_arcsec=6)
-    radius = 100 + 30 + request.part.height_mm / 2  # half the block, the plate on it, half way up the part
+    radius = (
+        100 + 30 + request.part.height_mm / 2
+    )  # half the block, the plate on it, half way up the part
     moved = _adds(request)["rotary index"]
     assert moved[along_face] == pytest.approx(6 * _SECOND * radius)
     assert moved[1 - along_face] == 0
@@ -57,7 +75,10 @@ def test_the_index_moves_a_bore_by_its_angle_times_its_distance_from_the_axis(ax
     up = _distance(request)
     across = (60 + 30 - 200) if axis == "upright" else (80 + 20 - 175)
     assert _adds(up)["rotary index"][0] == pytest.approx(6 * _SECOND * abs(across))
-    over_the_axis = (170.0, 155.0)  # the feature of the station then stands over the axis of either block
+    over_the_axis = (
+        170.0,
+        155.0,
+    )  # the feature of the station then stands over the axis of either block
     assert _adds(up, corner=over_the_axis)["rotary index"][0] == pytest.approx(0, abs=1e-12)
 
 
@@ -69,19 +90,32 @@ def test_a_block_without_a_size_is_taken_for_a_regular_prism_of_its_plates():
 
 
 def test_each_datum_leaves_out_what_it_measures_by_itself():
-    """Per face: how the faces stand, and all of the index but its repeatability. Per station: its own place, and most of the distance."""
+    """Per face: how the faces stand, and all of the index but its repeatability. Per station: its
+    own place, and most of the distance.
+    """
     request = _block(machine__index_arcsec=6, machine__index_repeat_arcsec=2)
     found = {datum: _adds(_with(request, rules__datum=datum)) for datum in STRATEGIES}
     assert "faces to one another" in found["one for all"]
     assert "faces to one another" not in found["one per face"]
-    assert found["one per face"]["rotary index"] == pytest.approx(found["one for all"]["rotary index"] / 3)
+    assert found["one per face"]["rotary index"] == pytest.approx(
+        found["one for all"]["rotary index"] / 3
+    )
     assert "station place" in found["one per face"]
     assert "station place" not in found["one per station"]
-    growth = (request.plate.material.expansion_per_k - request.machine.scale_expansion_per_k) * request.accuracy.temperature_k
+    growth = (
+        request.plate.material.expansion_per_k - request.machine.scale_expansion_per_k
+    ) * request.accuracy.temperature_k
     hot = f"temperature, ±{request.accuracy.temperature_k:g} K"
-    assert found["one per station"][hot] == pytest.approx(growth * np.array([30, 20]))  # from its own corner
-    assert found["one for all"][hot] == pytest.approx(growth * np.abs(np.array([60 + 30 - 200, 80 + 20 - 175])))
-    shares = [share_of(*_stack(_with(request, rules__datum=datum)), 0.1, "probable")[0] for datum in STRATEGIES]
+    assert found["one per station"][hot] == pytest.approx(
+        growth * np.array([30, 20])
+    )  # from its own corner
+    assert found["one for all"][hot] == pytest.approx(
+        growth * np.abs(np.array([60 + 30 - 200, 80 + 20 - 175]))
+    )
+    shares = [
+        share_of(*_stack(_with(request, rules__datum=datum)), 0.1, "probable")[0]
+        for datum in STRATEGIES
+    ]
     assert shares == sorted(shares, reverse=True)
 
 
@@ -90,37 +124,53 @@ def test_pallets_and_jaws_that_are_bolted_on_again_count_where_there_are_any():
     assert _adds(request)["pallet repeatability"] == pytest.approx([0.005, 0.005])
     assert "pallet repeatability" not in _adds(starting_request("Block", 1))
     loose = _adds(_with(request, accuracy__rebolted_mm=0.01))["bolted on again"]
-    assert loose == pytest.approx([0.01, 0.01])  # an even spread counts to its ends, and no farther than they are
+    assert loose == pytest.approx(
+        [0.01, 0.01]
+    )  # an even spread counts to its ends, and no farther than they are
     assert "bolted on again" not in _adds(request)
 
 
 @pytest.mark.parametrize("turn", [0, 90, 180, 270])
 def test_a_distance_turns_with_its_station(turn):
-    """Along the part's X: on a station a quarter round that is along the plate's Y, and grows with the distance there."""
+    """Along the part's X: on a station a quarter round that is along the plate's Y, and grows with
+    the distance there.
+    """
     base = starting_request("Block", 10)
     request = _distance(base, takes=[], x_mm=50, y_mm=5, z_mm=12)
     adds = _adds(request, corner=(150.0, 90.0), turn=turn)
-    growth = (base.plate.material.expansion_per_k - base.machine.scale_expansion_per_k) * base.accuracy.temperature_k
+    growth = (
+        base.plate.material.expansion_per_k - base.machine.scale_expansion_per_k
+    ) * base.accuracy.temperature_k
     place = {0: 150 + 50, 90: 90 + 50, 180: 150 - 50, 270: 90 - 50}[turn]
-    assert adds[f"temperature, ±{base.accuracy.temperature_k:g} K"][0] == pytest.approx(growth * place)
+    assert adds[f"temperature, ±{base.accuracy.temperature_k:g} K"][0] == pytest.approx(
+        growth * place
+    )
     machine = base.machine
-    assert adds["machine positioning"][0] == pytest.approx(machine.positioning_mm + machine.positioning_per_m_mm * place / 1000)
+    assert adds["machine positioning"][0] == pytest.approx(
+        machine.positioning_mm + machine.positioning_per_m_mm * place / 1000
+    )
     assert adds["station place"][0] == base.accuracy.station_place_mm
     assert "height of plate and rests" not in adds or adds["height of plate and rests"][0] == 0
 
 
 def test_both_parts_of_a_double_wedge_are_judged_where_they_are():
-    """The second part is turned half round: the same station twice, once from each side, when the datum is in the wedge's middle."""
+    """The second part is turned half round: the same station twice, once from each side, when the
+    datum is in the wedge's middle.
+    """
     base = starting_request("Block", 10)
     request = _with(
-        base, station__sharing={"how": "double wedge between two"},
+        base,
+        station__sharing={"how": "double wedge between two"},
         parts__0__features=[{"name": "Bore", "x_mm": 12, "y_mm": 9, "tolerance_mm": 0.1}],
-    )  # fmt: skip
+    )
     item = ready(request.views[0])
     first, second = item.station.members
     middle = ((second.x_mm + first.x_mm) / 2, (second.y_mm + first.y_mm) / 2)
     shares = [
-        item.locating.shares(item.locating.checks[0], np.array([[-middle[0], -middle[1]]]), [0], number)[0] for number in (0, 1)
+        item.locating.shares(
+            item.locating.checks[0], np.array([[-middle[0], -middle[1]]]), [0], number
+        )[0]
+        for number in (0, 1)
     ]
     assert shares[0] == pytest.approx(shares[1])
     worst = judged(item.locating, np.array([[150.0, 150.0]]), [0])[0]
@@ -131,11 +181,17 @@ def test_both_parts_of_a_double_wedge_are_judged_where_they_are():
 @settings(max_examples=20, deadline=None)
 @given(
     st.lists(
-        st.tuples(st.floats(-0.02, 0.02), st.floats(-0.02, 0.02), st.sampled_from(["uniform", "fixed"])), min_size=1, max_size=7
+        st.tuples(
+            st.floats(-0.02, 0.02), st.floats(-0.02, 0.02), st.sampled_from(["uniform", "fixed"])
+        ),
+        min_size=1,
+        max_size=7,
     ),
     st.booleans(),
-)  # fmt: skip
-def test_without_a_tail_no_part_passes_the_worst_case_and_less_of_a_source_is_never_worse(sources, zone):
+)
+def test_without_a_tail_no_part_passes_the_worst_case_and_less_of_a_source_is_never_worse(
+    sources, zone
+):
     moves = np.array([[(x, y, 0.0) for x, y, _ in sources]])
     spreads = tuple(kind for _, _, kind in sources)
     names = tuple(f"source {k}" for k in range(len(sources)))

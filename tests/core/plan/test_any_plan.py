@@ -1,4 +1,6 @@
-"""Any sound request, however odd, is answered: a design that an independent test finds sound, or reasons that say what would work."""
+"""Any sound request, however odd, is answered: a design that an independent test finds sound, or
+reasons that say what would work.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,16 @@ def _outline(roll: random.Random) -> list[tuple[float, float]]:
     c = roll.uniform(0.1, 0.4) * min(w, d)
     shapes = {
         "box": [(0, 0), (w, 0), (w, d), (0, d)],
-        "chamfered": [(c, 0), (w - c, 0), (w, c), (w, d - c), (w - c, d), (c, d), (0, d - c), (0, c)],
+        "chamfered": [
+            (c, 0),
+            (w - c, 0),
+            (w, c),
+            (w, d - c),
+            (w - c, d),
+            (c, d),
+            (0, d - c),
+            (0, c),
+        ],
         "ell": [(0, 0), (w, 0), (w, d - c), (c, d - c), (c, d), (0, d)],
         "notched": [
             (0, 0),
@@ -31,7 +42,10 @@ def _outline(roll: random.Random) -> list[tuple[float, float]]:
             (w / 2 - c / 2, d),
             (0, d),
         ],
-        "round": [(w / 2 * math.cos(k * math.pi / 20), w / 2 * math.sin(k * math.pi / 20)) for k in range(40)],
+        "round": [
+            (w / 2 * math.cos(k * math.pi / 20), w / 2 * math.sin(k * math.pi / 20))
+            for k in range(40)
+        ],
     }
     if roll.randint(0, 5):
         return shapes[roll.choice(sorted(shapes))]
@@ -76,14 +90,20 @@ def _request(roll: random.Random) -> PlanRequest:
     document["parts"][0]["features"][0]["tolerance_mm"] = zone
     document["rules"] |= {"tolerance_rule": roll.choice(["probable", "worst case"])}
     document["datum"] = {"x_mm": roll.uniform(-50, 450), "y_mm": roll.uniform(-50, 400)}
-    document["station"] |= {"clamps": roll.randint(1, 3) if odd else 1, "clearance_mm": roll.uniform(0, 15)}
+    document["station"] |= {
+        "clamps": roll.randint(1, 3) if odd else 1,
+        "clearance_mm": roll.uniform(0, 15),
+    }
     document["station"]["stops"] |= {"height_mm": low, "length_mm": roll.uniform(5, 60)}
     document["station"]["clamp"] |= {
         "torque_nm": roll.uniform(1, 30) if odd else roll.uniform(12, 22),
         "height_mm": low,
         "toe_height_mm": roll.uniform(2, 12) if odd else low * 0.7,
     }
-    document["machine"] |= {"travel_x_mm": roll.uniform(100, 900) if odd else 900, "table_load_kg": roll.uniform(5, 400)}
+    document["machine"] |= {
+        "travel_x_mm": roll.uniform(100, 900) if odd else 900,
+        "table_load_kg": roll.uniform(5, 400),
+    }
     return PlanRequest.model_validate(document)
 
 
@@ -95,13 +115,18 @@ def test_any_request_is_answered(half):
         result = plan(request)
         tally[result.feasible] += 1
         assert result.feasible == bool(result.designs) == (not result.reasons), seed
-        assert all(reason.field and reason.what and reason.nearest for reason in result.reasons), seed
+        assert all(reason.field and reason.what and reason.nearest for reason in result.reasons), (
+            seed
+        )
         for design in result.designs:
             assert 0 < design.count <= design.bound, seed
             assert design.by_hand <= design.count, seed
             _sound(request, design)
             assert result.hold.result.factor >= result.hold.needed, seed
-            # A part pressed too hard is held all the same: that it will be marked is shown, not refused.
-            assert [item for item in design.limits if item.state == "over" and item.id != "pressure"] == [], seed
+            # A part pressed too hard is held all the same: that it will be marked is shown, not
+            # refused.
+            assert [
+                item for item in design.limits if item.state == "over" and item.id != "pressure"
+            ] == [], seed
             assert all(placed.tolerance_share <= 1 + 1e-6 for placed in design.stations), seed
     assert min(tally.values()) >= 2, tally  # either kind of answer proves something

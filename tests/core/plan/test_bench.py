@@ -1,4 +1,6 @@
-"""Stations a person places: judged like the solver's by an independent test, kept when others are placed round them, repeated in rows."""
+"""Stations a person places: judged like the solver's by an independent test, kept when others are
+placed round them, repeated in rows.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,11 @@ from wedgecraft.core.records.layout import LayoutRequest, Placement
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.shop.picks import starting_request
 
-FEW = settings(max_examples=7, deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much])
+FEW = settings(
+    max_examples=7,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
+)
 
 
 def _quick(request: LayoutRequest) -> LayoutRequest:
@@ -29,7 +35,9 @@ def _quick(request: LayoutRequest) -> LayoutRequest:
 
 @FEW
 @given(_jobs(), st.randoms(use_true_random=False))
-def test_a_station_moved_anywhere_is_faulted_just_when_the_independent_test_says_so(request, random):
+def test_a_station_moved_anywhere_is_faulted_just_when_the_independent_test_says_so(
+    request, random
+):
     request = _quick(request)
     found = layout(request).placements
     assume(found)
@@ -48,14 +56,17 @@ def test_a_station_moved_anywhere_is_faulted_just_when_the_independent_test_says
         moved = [*found[:index], place, *found[index + 1 :]]
         wrong = faults(request, moved)
         if all(fault.by_mm > 0.02 for fault in wrong):  # within a hair either answer will do
-            # Curved outlines stand a few hundredths off as the chords round them are on the outside.
+            # Curved outlines stand a few hundredths off as the chords round them are on the
+            # outside.
             assert bool(wrong) >= bool(independent.faults(request, independent.as_result(moved)))
         if not wrong:
             assert independent.faults(request, independent.as_result(moved)) == []
         for fault in wrong:
             assert fault.by_mm > 0
             if fault.nearest_mm is not None and fault.station == index:
-                mended = place.model_copy(update={"x_mm": fault.nearest_mm[0], "y_mm": fault.nearest_mm[1]})
+                mended = place.model_copy(
+                    update={"x_mm": fault.nearest_mm[0], "y_mm": fault.nearest_mm[1]}
+                )
                 again = [*found[:index], mended, *found[index + 1 :]]
                 assert independent.faults(request, independent.as_result(again)) == []
                 assert faults(request, again) == []
@@ -81,23 +92,33 @@ def test_stations_that_stand_stay_and_the_rest_is_filled_round_them(request, ran
 
 
 def test_one_box_in_the_middle_leaves_what_exhaustive_reasoning_says():
-    """On 6 x 2 with boxes 2 x 1, lying: 6 in all; one fixed half a box off leaves 2 beside it, 3 in its other row's... counted by hand."""
+    """On 6 x 2 with boxes 2 x 1, lying: 6 in all; one fixed half a box off leaves 2 beside it, 3 in
+    its other row's... counted by hand.
+    """
     square = {"faces": [{"name": "f", "outer": [(0, 0), (6, 0), (6, 2), (0, 2)]}]}
-    kind = {"name": "b", "turns": [0], "layers": [{"role": "body", "name": "b", "outer": [(0, 0), (2, 0), (2, 1), (0, 1)]}]}
+    kind = {
+        "name": "b",
+        "turns": [0],
+        "layers": [{"role": "body", "name": "b", "outer": [(0, 0), (2, 0), (2, 1), (0, 1)]}],
+    }
     request = LayoutRequest.model_validate(square | {"kinds": [kind]})
     assert layout(request).count == 6
     stands = Placement(face=0, kind=0, x_mm=1, y_mm=0, turn=0)
     found = layout(request.model_copy(update={"fixed": [stands]}))
     assert found.count == 5  # itself, one to its right, three above
     up = Placement(face=0, kind=0, x_mm=2, y_mm=0.5, turn=0)
-    assert layout(request.model_copy(update={"fixed": [up]})).count == 5  # itself and two on each side
+    assert (
+        layout(request.model_copy(update={"fixed": [up]})).count == 5
+    )  # itself and two on each side
     with pytest.raises(OutOfRange, match=r"fixed\.1.*too near another"):
         layout(request.model_copy(update={"fixed": [stands, up]}))
     with pytest.raises(OutOfRange, match="over the edge"):
         layout(request.model_copy(update={"fixed": [stands.model_copy(update={"x_mm": 5})]}))
     for bad in ({"turn": 90}, {"kind": 3}, {"face": 2}):
         with pytest.raises(ValueError, match=r"fixed\.0"):
-            LayoutRequest.model_validate(request.model_dump() | {"fixed": [stands.model_dump() | bad]})
+            LayoutRequest.model_validate(
+                request.model_dump() | {"fixed": [stands.model_dump() | bad]}
+            )
 
 
 @pytest.fixture(scope="module")
@@ -120,8 +141,13 @@ def test_rearranging_gives_what_planning_the_same_stations_gives(planned):
     as_they_are = rearranged(_own(request, stations), request, result)
     assert as_they_are.feasible
     assert as_they_are.designs[0].count == result.designs[0].count
-    assert [s.tolerance_share for s in as_they_are.designs[0].stations] == [s.tolerance_share for s in result.designs[0].stations]
-    pushed = [stations[0].model_copy(update={"x_mm": stations[0].x_mm + 9, "locked": True}), *stations[1:]]
+    assert [s.tolerance_share for s in as_they_are.designs[0].stations] == [
+        s.tolerance_share for s in result.designs[0].stations
+    ]
+    pushed = [
+        stations[0].model_copy(update={"x_mm": stations[0].x_mm + 9, "locked": True}),
+        *stations[1:],
+    ]
     quick, slow = rearranged(_own(request, pushed), request, result), plan(_own(request, pushed))
     assert not quick.feasible
     assert quick.designs[0].stations == slow.designs[0].stations
@@ -158,10 +184,15 @@ def test_locked_stations_stay_in_the_plan_or_are_refused_with_the_reason(planned
 
 def test_more_stations_than_the_table_carries_are_no_design(planned):
     request, result = planned
-    heavy = request.model_copy(update={"machine": request.machine.model_copy(update={"table_load_kg": 11.0})})
+    heavy = request.model_copy(
+        update={"machine": request.machine.model_copy(update={"table_load_kg": 11.0})}
+    )
     said = plan(_own(heavy, _stations(result)))
     assert not said.feasible
-    assert any("the table carries 11 kg" in reason.why and "at most" in reason.nearest for reason in said.reasons)
+    assert any(
+        "the table carries 11 kg" in reason.why and "at most" in reason.nearest
+        for reason in said.reasons
+    )
 
 
 def test_the_go_region_holds_every_clear_place_and_no_other(planned):
@@ -170,7 +201,10 @@ def test_the_go_region_holds_every_clear_place_and_no_other(planned):
     bench = Bench(_own(request, stations))
     rng = np.random.default_rng(3)
     for turn in (0, 90):
-        areas = [Polygon(rings[0], rings[1:]) for rings in bench.room(RoomAsked(station=3, turn=turn)).areas]
+        areas = [
+            Polygon(rings[0], rings[1:])
+            for rings in bench.room(RoomAsked(station=3, turn=turn)).areas
+        ]
         checked = 0
         for x, y in rng.uniform((0, 0), (400, 350), (50, 2)):
             depth = min((area.boundary.distance(Point(x, y)) for area in areas), default=1.0)
@@ -196,7 +230,14 @@ def test_a_row_goes_as_far_as_it_can_and_no_tighter_than_it_may(planned, towards
 
     def sound(pitch: float, count: int) -> bool:
         placed = [
-            Placement(face=0, kind=0, x_mm=150 + k * pitch * step[0], y_mm=180 + k * pitch * step[1], turn=0) for k in range(count)
+            Placement(
+                face=0,
+                kind=0,
+                x_mm=150 + k * pitch * step[0],
+                y_mm=180 + k * pitch * step[1],
+                turn=0,
+            )
+            for k in range(count)
         ]
         return independent.faults(bench.problem, independent.as_result(placed)) == []
 
@@ -216,32 +257,52 @@ def test_two_ops_on_two_faces_are_judged_each_on_its_own_and_counted_in_complete
     document = starting_request("Block", 900).model_dump(mode="json")
     document["parts"][0]["ops"].append(document["parts"][0]["ops"][0] | {"number": 20, "up": "-Z"})
     document["plate"]["width_mm"] = 240
-    request = PlanRequest.model_validate(document | {"also": [{"part": 0, "op": 1}], "block": {"faces": 2}})
+    request = PlanRequest.model_validate(
+        document | {"also": [{"part": 0, "op": 1}], "block": {"faces": 2}}
+    )
     result = plan(request)
-    whole = [OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn) for s in result.designs[0].stations]
+    whole = [
+        OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
+        for s in result.designs[0].stations
+    ]
     placed = rearranged(_own(request, whole), request, result)
     assert placed is not None
     assert placed.feasible
     assert placed.designs[0].count == result.designs[0].count
-    assert (placed.designs[0].bound, placed.designs[0].by_hand) == (result.designs[0].bound, result.designs[0].by_hand)
+    assert (placed.designs[0].bound, placed.designs[0].by_hand) == (
+        result.designs[0].bound,
+        result.designs[0].by_hand,
+    )
     # One station of the second op less: one complete part less.
     last = max(index for index, item in enumerate(whole) if item.kind == 1)
     fewer = rearranged(_own(request, whole[:last] + whole[last + 1 :]), request, result)
     assert fewer is not None
     assert fewer.designs[0].count == result.designs[0].count - 1
-    # Moved onto the other face it stands in another's way, unless there is room: as the independent test says.
+    # Moved onto the other face it stands in another's way, unless there is room: as the independent
+    # test says.
     for index in (0, len(whole) // 2):
-        moved = [*whole[:index], whole[index].model_copy(update={"face": 1 - whole[index].face}), *whole[index + 1 :]]
+        moved = [
+            *whole[:index],
+            whole[index].model_copy(update={"face": 1 - whole[index].face}),
+            *whole[index + 1 :],
+        ]
         judged = rearranged(_own(request, moved), request, result)
         bench = Bench(_own(request, moved))
         assert judged is not None
-        assert judged.feasible == (independent.faults(bench.problem, independent.as_result(bench.placements)) == [])
+        assert judged.feasible == (
+            independent.faults(bench.problem, independent.as_result(bench.placements)) == []
+        )
     # Rows keep face and op; a face or an op that is not there is refused by its field.
-    bench = Bench(_own(request, [whole[last].model_copy(update={"x_mm": 100.0, "y_mm": 120.0, "turn": 0})]))
+    bench = Bench(
+        _own(request, [whole[last].model_copy(update={"x_mm": 100.0, "y_mm": 120.0, "turn": 0})])
+    )
     row = bench.row(RowAsked(station=0, towards="+X"))
     assert {(s.face, s.kind) for s in row.stations} == {(whole[last].face, 1)}
     for field, place in (("face", {"face": 4}), ("kind", {"kind": 3})):
         said = plan(_own(request, [whole[0].model_copy(update=place)]))
         assert said.reasons[0].field == f"arrangement.stations.0.{field}"
     free = bench.room(RoomAsked(turn=0, face=1 - whole[last].face, kind=0))
-    assert Polygon(free.areas[0][0]).area > Polygon(bench.room(RoomAsked(turn=0, face=whole[last].face, kind=0)).areas[0][0]).area
+    assert (
+        Polygon(free.areas[0][0]).area
+        > Polygon(bench.room(RoomAsked(turn=0, face=whole[last].face, kind=0)).areas[0][0]).area
+    )

@@ -1,4 +1,6 @@
-"""The whole plan: each knob changes the answer the way it should, refusals name what would work, and every layout is sound."""
+"""The whole plan: each knob changes the answer the way it should, refusals name what would work,
+and every layout is sound.
+"""
 
 from __future__ import annotations
 
@@ -46,7 +48,10 @@ def answer(base):
 
 def _sound(request: PlanRequest, design) -> None:
     asked = layout_request(request, [ready(view) for view in request.views])
-    placements = [Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn) for s in design.stations]
+    placements = [
+        Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
+        for s in design.stations
+    ]
     assert faults(asked, as_result(placements)) == []
 
 
@@ -60,7 +65,9 @@ def test_every_demo_job_has_a_sound_design_that_beats_the_hand_grid(index):
     assert design.by_hand < design.count <= design.bound
     assert all(limit.state != "over" for limit in design.limits)
     assert all(station.tolerance_share <= 1 + 1e-6 for station in design.stations)
-    assert {limit.figure for limit in design.limits} <= {figure.id for figure in [*result.figures, *design.figures]}
+    assert {limit.figure for limit in design.limits} <= {
+        figure.id for figure in [*result.figures, *design.figures]
+    }
     for figure in [*result.figures, *design.figures]:
         assert figure.formula
         assert figure.source
@@ -79,7 +86,9 @@ def test_less_torque_does_not_hold_and_the_least_torque_named_does(base, answer)
     assert loose.reasons[0].field == "station.clamp.torque_nm"
     assert f"holds from {needed:g} N·m" in loose.reasons[0].nearest
     assert plan(_with(base, station__clamp__torque_nm=needed)).feasible
-    assert answer.hold.result.factor == pytest.approx(min(item.factor for item in answer.hold.by_direction))
+    assert answer.hold.result.factor == pytest.approx(
+        min(item.factor for item in answer.hold.by_direction)
+    )
 
 
 def test_a_tighter_zone_leaves_out_far_stations_and_an_impossible_one_says_so(base, answer):
@@ -119,11 +128,23 @@ def test_a_narrow_travel_keeps_stations_where_the_cutter_reaches(base, answer):
         ({"machine__table_load_kg": 1}, "machine.table_load_kg", "carries 1 kg"),
         ({"station__clamp__torque_nm": 40}, "station.clamp.torque_nm", "rated for 23"),
         ({"station__stops__height_mm": 20}, "station.stops.height_mm", "at most 16 mm high"),
-        ({"parts__0__ops__0__cuts__0__radial_width_mm": 12}, "parts.0.ops.0.cuts.0.radial_width_mm", "at most the cutter's 10 mm"),
-        ({"machine__spindle_power_kw": 0.1, "machine__torque_curve": []}, "parts.0.ops.0.cuts.0", "spindle has 0.1 kW"),
+        (
+            {"parts__0__ops__0__cuts__0__radial_width_mm": 12},
+            "parts.0.ops.0.cuts.0.radial_width_mm",
+            "at most the cutter's 10 mm",
+        ),
+        (
+            {"machine__spindle_power_kw": 0.1, "machine__torque_curve": []},
+            "parts.0.ops.0.cuts.0",
+            "spindle has 0.1 kW",
+        ),
         ({"parts__0__ops__0__cuts": []}, "parts.0.ops.0.cuts", "no cuts yet"),
         ({"machine__spindle_rpm": 8000}, "parts.0.ops.0.cuts.0.spindle_rpm", "at most 8000"),
-        ({"station__clamps": 3, "station__clamp__width_mm": 28}, "station.clamps", "3 clamps need 56.0 mm"),
+        (
+            {"station__clamps": 3, "station__clamp__width_mm": 28},
+            "station.clamps",
+            "3 clamps need 56.0 mm",
+        ),
         ({"plate__margin_mm": 200}, "plate.margin_mm", "less than half"),
     ],
 )
@@ -138,7 +159,9 @@ def test_refusals_name_the_field_and_what_would_work(base, change, field, said):
 
 def test_contacts_stand_where_the_outline_touches(base):
     station = build_station(sits(base.part, "+Z"), base.op.cuts, base.station)
-    contacts = station_contacts(station, base.part.height_mm, base.station, edge_clamp_preload(base.station.clamp).low_n)
+    contacts = station_contacts(
+        station, base.part.height_mm, base.station, edge_clamp_preload(base.station.clamp).low_n
+    )
     for contact in contacts:
         x, y, z = contact.point_mm
         if contact.normal == (1, 0, 0):
@@ -162,10 +185,16 @@ def test_op_10_and_op_20_stand_in_balance_round_a_block_and_the_first_design_com
     assert 0 < seen[0] <= design.count == seen[-1]
     load = next(limit for limit in design.limits if limit.id == "load").used
     kinds = [ready(view) for view in request.views]
-    by_hand = request.block.body_kg + 4 * kinds[0].masses.plate_kg + sum(design.count * kind.masses.station_kg for kind in kinds)
+    by_hand = (
+        request.block.body_kg
+        + 4 * kinds[0].masses.plate_kg
+        + sum(design.count * kind.masses.station_kg for kind in kinds)
+    )
     assert load == pytest.approx(by_hand)
     # Per part: both ops' cuts. The other op has a verdict of its own.
-    assert design.cut_seconds == pytest.approx(sum(item.seconds for item in [*result.loads, *result.others[0].loads]))
+    assert design.cut_seconds == pytest.approx(
+        sum(item.seconds for item in [*result.loads, *result.others[0].loads])
+    )
     assert any(limit.label == "Clamping, op 20" for limit in design.limits)
     assert result.others[0].hold is not None
 
@@ -179,11 +208,17 @@ def test_a_kit_comes_in_the_numbers_of_the_kit():
 
 
 def test_weight_hangs_along_an_upright_face_and_may_cost_some_of_the_hold(base):
-    """A heavy part lightly clamped: on a lying plate its weight presses it down, on an upright face it pulls it off."""
+    """A heavy part lightly clamped: on a lying plate its weight presses it down, on an upright face
+    it pulls it off.
+    """
     heavy = base.parts[0].material.model_copy(update={"density_kg_m3": 23_000})
     parts = [base.parts[0].model_copy(update={"material": heavy, "height_mm": 80.0})]
     lying = plan(base.model_copy(update={"parts": parts}))
-    upright = plan(base.model_copy(update={"parts": parts, "block": base.block.model_copy(update={"faces": 2})}))
+    upright = plan(
+        base.model_copy(
+            update={"parts": parts, "block": base.block.model_copy(update={"faces": 2})}
+        )
+    )
     assert lying.hold is not None
     assert upright.hold is not None
     assert upright.hold.result.factor < lying.hold.result.factor
@@ -199,13 +234,21 @@ def test_alternatives_are_sound_and_are_what_they_say():
         assert design.count <= best.count
         assert design.bound == best.bound
     assert len({station.turn for station in regular.stations}) == 1
-    assert len({station.y_mm for station in regular.stations}) < len({station.y_mm for station in best.stations})
+    assert len({station.y_mm for station in regular.stations}) < len(
+        {station.y_mm for station in best.stations}
+    )
     more = roomy.more_room_mm
     for design in (best, *others):
         assert design.turns == sorted({station.turn for station in design.stations})
-        assert design.offsets == len(design.turns)  # the house rule: one for all, a program turned needs its own
+        assert design.offsets == len(
+            design.turns
+        )  # the house rule: one for all, a program turned needs its own
     wide = request.model_copy(
-        update={"station": request.station.model_copy(update={"clearance_mm": request.station.clearance_mm + more})}
+        update={
+            "station": request.station.model_copy(
+                update={"clearance_mm": request.station.clearance_mm + more}
+            )
+        }
     )
     _sound(wide, roomy)
     assert roomy.count >= 0.9 * best.count

@@ -1,4 +1,6 @@
-"""Ops of several cuts, turned parts, kits and several features, from the hold of a twist to whole plans."""
+"""Ops of several cuts, turned parts, kits and several features, from the hold of a twist to whole
+plans.
+"""
 
 from __future__ import annotations
 
@@ -25,19 +27,38 @@ from wedgecraft.core.station.contacts import station_loads
 from wedgecraft.core.workpiece.sitting import sits
 
 DRILL = {
-    "name": "T5 hole", "kind": "drill", "axial_depth_mm": 20, "feed_per_tooth_mm": 0.05, "spindle_rpm": 6000, "at": [(15, 12), (45, 28)],
+    "name": "T5 hole",
+    "kind": "drill",
+    "axial_depth_mm": 20,
+    "feed_per_tooth_mm": 0.05,
+    "spindle_rpm": 6000,
+    "at": [(15, 12), (45, 28)],
     "tool": {"kind": "drill", "diameter_mm": 6, "teeth": 2, "flute_length_mm": 40},
-}  # fmt: skip
+}
 FACE = {
-    "name": "T1 top", "kind": "face", "axial_depth_mm": 1, "radial_width_mm": 14, "feed_per_tooth_mm": 0.08, "spindle_rpm": 8000,
-    "tool": {"kind": "face mill", "diameter_mm": 20, "teeth": 3, "helix_deg": 0, "entering_deg": 45, "flute_length_mm": 5},
-}  # fmt: skip
+    "name": "T1 top",
+    "kind": "face",
+    "axial_depth_mm": 1,
+    "radial_width_mm": 14,
+    "feed_per_tooth_mm": 0.08,
+    "spindle_rpm": 8000,
+    "tool": {
+        "kind": "face mill",
+        "diameter_mm": 20,
+        "teeth": 3,
+        "helix_deg": 0,
+        "entering_deg": 45,
+        "flute_length_mm": 5,
+    },
+}
 
 
 def _small(**changes) -> PlanRequest:
     base = starting_request("Block", 400)
     # Blanks whose sides stay as they are sawn hold no bore nearer than this.
-    base = _with(base, parts__0__features=[base.part.features[0].model_dump() | {"tolerance_mm": 0.4}])
+    base = _with(
+        base, parts__0__features=[base.part.features[0].model_dump() | {"tolerance_mm": 0.4}]
+    )
     return _with(base, plate__width_mm=260, plate__depth_mm=220, plate__keepouts=[], **changes)
 
 
@@ -47,15 +68,41 @@ def _op(request: PlanRequest, cuts: list, **op) -> PlanRequest:
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.floats(10, 80), st.floats(10, 80), st.floats(0.05, 0.6), st.floats(500, 20_000), st.floats(1, 60))
-def test_a_twist_under_one_strap_slips_at_friction_times_preload_times_arm(a, b, friction, preload, twist_nm):
-    """Four supports at the corners, a strap in the middle: all supports slide round the middle together."""
+@given(
+    st.floats(10, 80),
+    st.floats(10, 80),
+    st.floats(0.05, 0.6),
+    st.floats(500, 20_000),
+    st.floats(1, 60),
+)
+def test_a_twist_under_one_strap_slips_at_friction_times_preload_times_arm(
+    a, b, friction, preload, twist_nm
+):
+    """Four supports at the corners, a strap in the middle: all supports slide round the middle
+    together.
+    """
     floor = [
-        Contact(name=f"floor {x} {y}", kind="locator", point_mm=(x * a, y * b, 0), normal=(0, 0, 1), friction=friction)
-        for x in (-1, 1) for y in (-1, 1)
-    ]  # fmt: skip
-    strap = Contact(name="strap", kind="clamp", point_mm=(0, 0, 30), normal=(0, 0, -1), friction=friction, preload_n=preload)
-    load = LoadCase(name="drill", point_mm=(0, 0, 30), force_n=(0, 0, 0), moment_nmm=(0, 0, -1000 * twist_nm))
+        Contact(
+            name=f"floor {x} {y}",
+            kind="locator",
+            point_mm=(x * a, y * b, 0),
+            normal=(0, 0, 1),
+            friction=friction,
+        )
+        for x in (-1, 1)
+        for y in (-1, 1)
+    ]
+    strap = Contact(
+        name="strap",
+        kind="clamp",
+        point_mm=(0, 0, 30),
+        normal=(0, 0, -1),
+        friction=friction,
+        preload_n=preload,
+    )
+    load = LoadCase(
+        name="drill", point_mm=(0, 0, 30), force_n=(0, 0, 0), moment_nmm=(0, 0, -1000 * twist_nm)
+    )
     exact = friction * preload * math.hypot(a, b) / (1000 * twist_nm)
     found = hold(HoldRequest(contacts=[*floor, strap], loads=[load])).factor
     # Cones of eight sides lie inside the true ones: never above, at most 1 - cos(22.5°) below.
@@ -67,7 +114,9 @@ def test_hole_cuts_load_the_part_at_their_holes_with_thrust_and_twist():
     cut = request.op.cuts[0]
     load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
     sitting = sits(request.part, "+Z")
-    cases = station_loads(build_station(sitting, request.op.cuts, request.station), sitting.height_mm, cut, load)
+    cases = station_loads(
+        build_station(sitting, request.op.cuts, request.station), sitting.height_mm, cut, load
+    )
     assert {case.point_mm[:2] for case in cases} == {(15.0, 12.0), (45.0, 28.0)}
     assert {case.point_mm[2] for case in cases} == {25.0, 5.0}
     assert {case.force_n[:2] for case in cases} == {(0.0, 0.0)}
@@ -85,7 +134,8 @@ def test_every_cut_of_an_op_counts_and_none_makes_it_easier():
     every = plan(_op(_small(), [FACE, contour, DRILL]))
     assert every.hold.result.factor <= alone.hold.result.factor + 1e-9
     assert every.hold.result.factor == pytest.approx(
-        min(plan(_op(_small(), [cut])).hold.result.factor for cut in (FACE, contour, DRILL)), rel=1e-6
+        min(plan(_op(_small(), [cut])).hold.result.factor for cut in (FACE, contour, DRILL)),
+        rel=1e-6,
     )
     design = every.designs[0]
     assert design.count <= alone.designs[0].count
@@ -97,7 +147,10 @@ def test_every_cut_of_an_op_counts_and_none_makes_it_easier():
 def test_the_cutter_passes_over_neighbours_that_are_low_and_keeps_off_those_that_are_not():
     """A shallow cut with a large face mill sweeps over the clamps next door; a deep one may not."""
     low = plan(_op(_small(), [FACE])).designs[0]
-    deep = _op(_small(), [FACE | {"axial_depth_mm": 4, "passes": 3, "tool": FACE["tool"] | {"diameter_mm": 20}}])
+    deep = _op(
+        _small(),
+        [FACE | {"axial_depth_mm": 4, "passes": 3, "tool": FACE["tool"] | {"diameter_mm": 20}}],
+    )
     assert low.count >= plan(deep).designs[0].count
     refused = plan(_op(_small(), [FACE | {"axial_depth_mm": 5, "passes": 3}]))
     assert refused.reasons[0].field == "station.stops.height_mm"
@@ -119,8 +172,12 @@ def test_the_tightest_of_several_features_decides_and_each_station_names_the_one
     assert {station.feature for station in both.stations} == {"far"}
     request, design = planned(near, ("inner", 20, 20, 0.02, "feature"))
     assert [feature.name for feature in request.judged] == ["near", "inner"]
-    assert design.count == planned(near)[1].count  # a place measured from what the same clamping cuts moves with it
-    impossible = _small(parts__0__features=[{"name": "near", "x_mm": 10, "y_mm": 10, "tolerance_mm": 0.01}])
+    assert (
+        design.count == planned(near)[1].count
+    )  # a place measured from what the same clamping cuts moves with it
+    impossible = _small(
+        parts__0__features=[{"name": "near", "x_mm": 10, "y_mm": 10, "tolerance_mm": 0.01}]
+    )
     assert "less than the machine itself" in plan(impossible).reasons[0].what
     loose = planned()[1]
     assert all(station.feature == "" and station.tolerance_share == 0 for station in loose.stations)
@@ -140,13 +197,17 @@ def test_a_turned_part_is_laid_out_as_it_sits(up):
     drawn = Polygon(design.kinds[0].drawing.part[0], design.kinds[0].drawing.part[1:])
     assert drawn.equals(sits(request.part, up).outline)
     feature = request.judged[0]
-    assert design.kinds[0].drawing.features[0] == pytest.approx(sits(request.part, up).place(feature.x_mm, feature.y_mm, 20)[:2])
+    assert design.kinds[0].drawing.features[0] == pytest.approx(
+        sits(request.part, up).place(feature.x_mm, feature.y_mm, 20)[:2]
+    )
 
 
 def test_a_kit_needs_its_parts_as_often_as_it_holds_them():
     base = _small()
     jaw = base.parts[0].model_dump() | {"name": "jaw", "per_kit": 3}
-    kit = _with(base, quantity=2, parts=[base.parts[0].model_dump(), jaw], planned={"part": 1, "op": 0})
+    kit = _with(
+        base, quantity=2, parts=[base.parts[0].model_dump(), jaw], planned={"part": 1, "op": 0}
+    )
     assert (kit.part.name, kit.wanted) == ("jaw", 6)
     assert plan(kit).designs[0].count == 6
     assert plan(_with(kit, planned={"part": 0, "op": 0})).designs[0].count == 2
@@ -157,13 +218,28 @@ def test_a_kit_needs_its_parts_as_often_as_it_holds_them():
 
 def test_clamps_and_stops_of_the_shop_come_onto_a_station_with_their_figures():
     picks = catalogue()
-    assert {pick.name for pick in picks.edge_clamps} == {"Edge clamp M6", "Edge clamp M8", "Edge clamp M12"}
+    assert {pick.name for pick in picks.edge_clamps} == {
+        "Edge clamp M6",
+        "Edge clamp M8",
+        "Edge clamp M12",
+    }
     element = named("clamp", "Edge clamp M8")
     clamp = edge_clamp(element, "id")
-    assert (clamp.screw, clamp.torque_nm, clamp.toe_friction, clamp.shop_id) == ("M8", element.torque_nm, element.friction, "id")
+    assert (clamp.screw, clamp.torque_nm, clamp.toe_friction, clamp.shop_id) == (
+        "M8",
+        element.torque_nm,
+        element.friction,
+        "id",
+    )
     assert edge_clamp_preload(clamp).low_n > 0
     assert stop(named("locator", "Stop, 20 x 10 mm")).length_mm == 20
-    forces = [edge_clamp_preload(pick.clamp).low_n for pick in sorted(picks.edge_clamps, key=lambda pick: pick.clamp.width_mm)]
+    forces = [
+        edge_clamp_preload(pick.clamp).low_n
+        for pick in sorted(picks.edge_clamps, key=lambda pick: pick.clamp.width_mm)
+    ]
     assert np.all(np.diff(forces) > 0)  # a larger screw presses harder
     for pick in picks.edge_clamps:
-        assert plan(_small(station__clamp=pick.clamp.model_dump(), parts__0__height_mm=40)).hold is not None
+        assert (
+            plan(_small(station__clamp=pick.clamp.model_dump(), parts__0__height_mm=40)).hold
+            is not None
+        )

@@ -1,4 +1,6 @@
-"""The shop's kinds and generic entries, and tables of them read back exactly or refused cell by cell."""
+"""The shop's kinds and generic entries, and tables of them read back exactly or refused cell by
+cell.
+"""
 
 from __future__ import annotations
 
@@ -64,14 +66,19 @@ def test_every_field_has_a_title_of_its_own_and_rules_their_reasons():
         assert len({field.title for field in fields}) == len(fields)
         for field in fields:
             assert (field.type == "quantity") == bool(field.unit)
-            assert not field.name.endswith(("_mm", "_nm", "_kg", "_n")) or field.type == "quantity", field
+            assert (
+                not field.name.endswith(("_mm", "_nm", "_kg", "_n")) or field.type == "quantity"
+            ), field
     assert all(field.reason for field in kind_info("rules").fields)
 
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_tables_come_back_as_they_went(kind):
     entries = [entry for entry in ENTRIES if entry.kind == kind]
-    for text in (to_csv(kind, entries), to_csv(kind, entries).replace(",", ";") if kind == "none" else to_json(entries)):
+    for text in (
+        to_csv(kind, entries),
+        to_csv(kind, entries).replace(",", ";") if kind == "none" else to_json(entries),
+    ):
         read = read_entries(text.encode(), kind, "x")
         assert read.faults == []
         assert [(entry.name, entry.data, entry.source) for entry in read.entries] == [
@@ -81,22 +88,43 @@ def test_tables_come_back_as_they_went(kind):
 
 @settings(max_examples=60, deadline=None)
 @given(
-    st.lists(st.floats(0.001, 4999, allow_nan=False), min_size=4, max_size=4), st.text(min_size=1, max_size=40).filter(str.strip)
+    st.lists(st.floats(0.001, 4999, allow_nan=False), min_size=4, max_size=4),
+    st.text(min_size=1, max_size=40).filter(str.strip),
 )
 def test_any_value_and_any_name_survive_the_table(sizes, name):
-    data = dict(zip(("jaw_width_mm", "opening_mm", "length_mm", "rated_force_n"), (s / 4 + 0.001 for s in sizes), strict=True))
+    data = dict(
+        zip(
+            ("jaw_width_mm", "opening_mm", "length_mm", "rated_force_n"),
+            (s / 4 + 0.001 for s in sizes),
+            strict=True,
+        )
+    )
     clean = " ".join(name.split())
     if not clean or any(ord(letter) < 32 for letter in clean) or clean[0] in "'{[":
         return
     entry = ENTRIES[0].model_copy(
-        update={"kind": "vise", "name": clean, "data": checked("vise", clean, {"jaw_height_mm": 30, "rated_torque_nm": 60, **data})}
+        update={
+            "kind": "vise",
+            "name": clean,
+            "data": checked("vise", clean, {"jaw_height_mm": 30, "rated_torque_nm": 60, **data}),
+        }
     )
     (back,) = read_entries(to_csv("vise", [entry]).encode(), "vise", "x").entries
     assert (back.name, back.data) == (entry.name, entry.data)
 
 
 def test_columns_in_any_order_with_units_in_cells_and_defaults_for_the_rest():
-    rows = [["Rated", "Jaw width [mm]", "name", "Jaw height", "Opening, largest", "Clamping force, rated", "Handle torque for it"]]
+    rows = [
+        [
+            "Rated",
+            "Jaw width [mm]",
+            "name",
+            "Jaw height",
+            "Opening, largest",
+            "Clamping force, rated",
+            "Handle torque for it",
+        ]
+    ]
     del rows[0][0]
     rows.append(["6 in", "Bench vise", "1 5/8 in", "200", "4500 lbf", "60 ft·lb"])
     (entry,) = from_rows("vise", rows, "typed").entries
@@ -111,7 +139,11 @@ def test_columns_in_any_order_with_units_in_cells_and_defaults_for_the_rest():
     [
         ("Name,Colour\nA,red", 0, "no such column"),
         ("Jaw width\n5", 0, "needed"),
-        ("Name,Jaw width [mm],Jaw height [mm],Opening,Clamping force,Handle torque\n,5,5", 1, "needs a name"),
+        (
+            "Name,Jaw width [mm],Jaw height [mm],Opening,Clamping force,Handle torque\n,5,5",
+            1,
+            "needs a name",
+        ),
         ("Name,Stations\nA,two", 1, "not a number"),
         ("Name,Jaw width [mm]\nA,-5", 1, "greater than 0"),
         ("Name,Jaw width [mm]\nA,nan", 1, "not a length"),
@@ -158,7 +190,9 @@ def test_damaged_tables_never_do_worse_than_be_refused(rng, as_json):
 @settings(max_examples=300, deadline=None)
 @given(st.sampled_from(sorted(UNITS)), st.integers(1, 10**9), st.integers(0, 6), st.data())
 def test_a_quantity_written_in_any_unit_comes_back_to_the_same_digits(kind, digits, places, data):
-    """What a person typed in a unit of theirs, stored, shown in that unit again: the same text to twelve digits."""
+    """What a person typed in a unit of theirs, stored, shown in that unit again: the same text to
+    twelve digits.
+    """
     unit, factor = data.draw(st.sampled_from(sorted(UNITS[kind].items())))
     typed = digits / 10**places
     stored = parse(kind, f"{typed!r} {unit}")
@@ -168,13 +202,18 @@ def test_a_quantity_written_in_any_unit_comes_back_to_the_same_digits(kind, digi
 
 @given(st.integers(0, 200), st.integers(1, 63), st.sampled_from([2, 4, 8, 16, 32, 64]))
 def test_fractions_of_an_inch_are_exact(whole, top, bottom):
-    assert parse("length", f'{whole} {top}/{bottom}"') == float(f"{(whole + top / bottom) * 25.4:.14g}")
+    assert parse("length", f'{whole} {top}/{bottom}"') == float(
+        f"{(whole + top / bottom) * 25.4:.14g}"
+    )
     assert parse("length", f"{top} thou") == pytest.approx(top * 0.0254, rel=1e-14)
 
 
 def test_places_are_read_as_people_write_them():
     assert parse_places("13, 16; 39, 16") == [(13, 16), (39, 16)]
-    assert parse_places("0.5 0.25; 1 -2 in") == [pytest.approx((12.7, 6.35)), pytest.approx((25.4, -50.8))]
+    assert parse_places("0.5 0.25; 1 -2 in") == [
+        pytest.approx((12.7, 6.35)),
+        pytest.approx((25.4, -50.8)),
+    ]
     assert parse_places("1 in, 20 mm") == [pytest.approx((25.4, 20))]
     assert parse_places(" ") == []
     with pytest.raises(ValueError, match="write X and Y"):
@@ -184,8 +223,16 @@ def test_places_are_read_as_people_write_them():
 def test_what_is_shown_is_computed_with_and_what_nothing_reads_is_not_shown():
     """By the source: which fields of a machine and which house rules are read anywhere."""
     folder = Path(wedgecraft.__file__).parent
-    source = "\n".join(path.read_text() for path in folder.rglob("*.py") if path.parent.name not in ("shop", "demo"))
+    source = "\n".join(
+        path.read_text()
+        for path in folder.rglob("*.py")
+        if path.parent.name not in ("shop", "demo")
+    )
     for kind in ("machine", "rules"):
         for name in KINDS[kind].model_fields.keys() - {"name", "shop_id"}:
-            assert bool(re.search(rf"\b({kind}|m|plan)\.{name}\b", source)) == (name not in UNREAD[kind]), f"{kind}.{name}"
-        assert {field.name for field in kind_shown(kind).fields} == {field.name for field in kind_info(kind).fields} - UNREAD[kind]
+            assert bool(re.search(rf"\b({kind}|m|plan)\.{name}\b", source)) == (
+                name not in UNREAD[kind]
+            ), f"{kind}.{name}"
+        assert {field.name for field in kind_shown(kind).fields} == {
+            field.name for field in kind_info(kind).fields
+        } - UNREAD[kind]

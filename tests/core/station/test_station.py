@@ -1,4 +1,6 @@
-"""Stations of several shapes: where stops, clamps and contacts stand, what the cutter sweeps, and what stands in each other's way."""
+"""Stations of several shapes: where stops, clamps and contacts stand, what the cutter sweeps, and
+what stands in each other's way.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,10 @@ from wedgecraft.core.workpiece.sitting import sits
 
 SHAPES = {
     "block": [(0, 0), (60, 0), (60, 40), (0, 40)],
-    "disc": [(25 + 25 * math.cos(k * math.pi / 36), 25 + 25 * math.sin(k * math.pi / 36)) for k in range(72)],
+    "disc": [
+        (25 + 25 * math.cos(k * math.pi / 36), 25 + 25 * math.sin(k * math.pi / 36))
+        for k in range(72)
+    ],
     "ell": [(0, 0), (60, 0), (60, 18), (20, 18), (20, 50), (0, 50)],
     "yoke": [(0, 0), (70, 0), (70, 20), (26, 20), (26, 44), (70, 44), (70, 64), (0, 64)],
     "wedge": [(0, 0), (60, 0), (0, 45)],
@@ -79,7 +84,9 @@ def test_contacts_lie_on_the_outline_and_push_inwards(shape):
         assert 0 < z <= request.part.height_mm
         inwards = LineString([(x, y), (x + 5 * normal[0], y + 5 * normal[1])])
         assert station.part.intersection(inwards).length > 0.5
-        body = {"lo": station.long_stop, "en": station.end_stop, "ed": station.clamps[0]}[contact.name[:2]]
+        body = {"lo": station.long_stop, "en": station.end_stop, "ed": station.clamps[0]}[
+            contact.name[:2]
+        ]
         assert body.distance(point) < 1e-6
 
 
@@ -87,7 +94,11 @@ def test_a_round_part_touches_each_stop_in_one_line_and_a_block_along_its_length
     def touching(shape: str, name: str) -> set[tuple[float, float]]:
         request = _request(shape)
         contacts = station_contacts(_built(request), request.part.height_mm, request.station, 1000)
-        return {tuple(round(v, 6) for v in contact.point_mm[:2]) for contact in contacts if contact.name.startswith(name)}
+        return {
+            tuple(round(v, 6) for v in contact.point_mm[:2])
+            for contact in contacts
+            if contact.name.startswith(name)
+        }
 
     assert touching("disc", "long stop") == {(0.0, 25.0)}
     assert touching("block", "long stop") == {(0.0, 0.0), (0.0, 40.0)}
@@ -111,11 +122,16 @@ def test_several_clamps_share_the_side_without_touching(clamps):
     station = _built(request)
     places = sorted(y for _, y in station.clamp_points)
     assert len(places) == clamps
-    assert min(np.diff(places)) >= max(request.station.clamp.width_mm, request.station.clamp.wrench_diameter_mm) - 1e-9
+    assert (
+        min(np.diff(places))
+        >= max(request.station.clamp.width_mm, request.station.clamp.wrench_diameter_mm) - 1e-9
+    )
     assert (places[0] + places[-1]) / 2 == pytest.approx(55)
 
 
-@pytest.mark.parametrize(("kind", "reach"), [("contour", 10 + CUTTER_CLEARANCE_MM), ("face", 5 + CUTTER_CLEARANCE_MM)])
+@pytest.mark.parametrize(
+    ("kind", "reach"), [("contour", 10 + CUTTER_CLEARANCE_MM), ("face", 5 + CUTTER_CLEARANCE_MM)]
+)
 def test_the_sweep_reaches_a_cutter_round_the_outline(kind, reach):
     document = starting_request("part", 10).model_dump()
     document["parts"][0]["ops"][0]["cuts"][0]["kind"] = kind
@@ -131,7 +147,9 @@ def test_load_cases_cover_the_outline_both_depths_and_every_direction():
     load = cutting_load(CuttingRequest(material=request.part.material, cut=request.op.cuts[0]))
     cases = station_loads(station, request.part.height_mm, request.op.cuts[0], load)
     assert {case.point_mm[2] for case in cases} == {25.0, 17.0}
-    angles = {round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 1) for case in cases}
+    angles = {
+        round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 1) for case in cases
+    }
     assert len(angles) == 16
     for case in cases:
         assert math.hypot(*case.force_n[:2]) == pytest.approx(load.in_plane_peak_n)
@@ -161,7 +179,10 @@ def test_what_stands_in_the_way_is_named(change, field):
 @given(st.floats(5, 300), st.floats(5, 300), st.floats(1, 200), st.floats(500, 20_000))
 def test_the_mass_of_a_block_is_its_volume(width, depth, height, density):
     document = starting_request("part", 10).model_dump()["parts"][0]
-    document |= {"outline": {"outer": [(0, 0), (width, 0), (width, depth), (0, depth)]}, "height_mm": height}
+    document |= {
+        "outline": {"outer": [(0, 0), (width, 0), (width, depth), (0, depth)]},
+        "height_mm": height,
+    }
     document["material"] |= {"density_kg_m3": density}
     part = Part.model_validate(document)
     assert part_mass_kg(part) == pytest.approx(width * depth * height * density * 1e-9)

@@ -1,4 +1,6 @@
-"""Chains and nests against what they were cut from, and solids' views from triangles alone against closed forms."""
+"""Chains and nests against what they were cut from, and solids' views from triangles alone against
+closed forms.
+"""
 
 from __future__ import annotations
 
@@ -15,14 +17,20 @@ from wedgecraft.core.workpiece.loops import LoopFault, chain, nest
 from wedgecraft.core.workpiece.solid import Mesh, section, silhouette, turned_up, volume_mm3
 
 
-def _ring(count: int, rng: np.random.Generator, centre=(0.0, 0.0), size: float = 50.0) -> np.ndarray:
+def _ring(
+    count: int, rng: np.random.Generator, centre=(0.0, 0.0), size: float = 50.0
+) -> np.ndarray:
     angles = 2 * math.pi * (np.arange(count) + rng.uniform(0, 0.7, count)) / count
     radii = rng.uniform(0.5, 1, count) * size
-    return np.stack([centre[0] + radii * np.cos(angles), centre[1] + radii * np.sin(angles)], axis=1)
+    return np.stack(
+        [centre[0] + radii * np.cos(angles), centre[1] + radii * np.sin(angles)], axis=1
+    )
 
 
 def _cut_up(ring: np.ndarray, rng: np.random.Generator, gap: float) -> list[np.ndarray]:
-    """The ring in pieces of any length, any order and direction, their ends moved apart by up to ``gap`` in all."""
+    """The ring in pieces of any length, any order and direction, their ends moved apart by up to
+    ``gap`` in all.
+    """
     count = len(ring)
     starts = np.sort(rng.choice(count, size=rng.integers(2, count + 1), replace=False))
     pieces = []
@@ -59,7 +67,9 @@ def test_a_missing_piece_leaves_the_chain_open_with_its_width(count, seed):
     found = chain(pieces, 1e-3)
     assert found.loops == []
     (gap,) = found.open
-    assert gap.gap_mm == pytest.approx(float(np.linalg.norm(ring[missing] - ring[(missing + 1) % count])))
+    assert gap.gap_mm == pytest.approx(
+        float(np.linalg.norm(ring[missing] - ring[(missing + 1) % count]))
+    )
 
 
 def test_two_rings_that_touch_at_a_gap_do_not_swap_ends():
@@ -67,7 +77,10 @@ def test_two_rings_that_touch_at_a_gap_do_not_swap_ends():
     square = [(0, 0), (10, 0), (10, 10), (0, 10)]
     near = [np.array([square[k], square[(k + 1) % 4]], dtype=float) for k in range(4)]
     near[1] = near[1] + [[0.02, 0.0], [0.0, 0.0]]
-    other = [piece + [10.08, 0.0] for piece in (np.array([square[k], square[(k + 1) % 4]], dtype=float) for k in range(4))]
+    other = [
+        piece + [10.08, 0.0]
+        for piece in (np.array([square[k], square[(k + 1) % 4]], dtype=float) for k in range(4))
+    ]
     found = chain([*near, *other], 0.1)
     assert sorted(round(Polygon(loop).area) for loop in found.loops) == [100, 100]
 
@@ -76,12 +89,21 @@ def test_two_rings_that_touch_at_a_gap_do_not_swap_ends():
 @given(st.integers(0, 10_000), st.integers(0, 5), st.integers(0, 3))
 def test_outlines_holes_and_islands_are_told_apart_in_any_order(seed, holes, islands):
     rng = np.random.default_rng(seed)
-    loops = [np.array(box(-100, -20, 100, 20).exterior.coords)[:-1], np.array(box(300, 0, 320, 9).exterior.coords)[:-1]]
+    loops = [
+        np.array(box(-100, -20, 100, 20).exterior.coords)[:-1],
+        np.array(box(300, 0, 320, 9).exterior.coords)[:-1],
+    ]
     places = [(-80 + 32 * k, 0.0) for k in range(holes)]
     loops += [_ring(9, rng, place, 12) for place in places]
-    loops += [np.array(Point(place).buffer(1.5, quad_segs=3).exterior.coords)[:-1] for place in places[:islands]]
+    loops += [
+        np.array(Point(place).buffer(1.5, quad_segs=3).exterior.coords)[:-1]
+        for place in places[:islands]
+    ]
     found, notes = nest([loops[k] for k in rng.permutation(len(loops))])
-    assert [(len(item.holes), len(item.islands)) for item in found] == [(holes, min(islands, holes)), (0, 0)]
+    assert [(len(item.holes), len(item.islands)) for item in found] == [
+        (holes, min(islands, holes)),
+        (0, 0),
+    ]
     assert notes == []
 
 
@@ -95,7 +117,9 @@ def test_outlines_holes_and_islands_are_told_apart_in_any_order(seed, holes, isl
 )
 def test_loops_that_cross_are_refused_with_the_place(other, said):
     with pytest.raises(LoopFault, match=said) as caught:
-        nest([np.array(box(0, 0, 10, 10).exterior.coords)[:-1], np.array(other.exterior.coords)[:-1]])
+        nest(
+            [np.array(box(0, 0, 10, 10).exterior.coords)[:-1], np.array(other.exterior.coords)[:-1]]
+        )
     assert caught.value.remedy
 
 
@@ -116,7 +140,9 @@ _SIZES = st.tuples(*([st.floats(0, 30)] * 3), *([st.floats(2, 40)] * 3))
 
 
 @settings(max_examples=60, deadline=None)
-@given(_SIZES, st.sampled_from([(0, 0, 1), (0, 0, -1), (1, 0, 0), (0, -1, 0), (1, 1, 0), (1, 2, 3)]))
+@given(
+    _SIZES, st.sampled_from([(0, 0, 1), (0, 0, -1), (1, 0, 0), (0, -1, 0), (1, 1, 0), (1, 2, 3)])
+)
 def test_turning_keeps_volume_and_shadow_of_a_block_is_that_of_geometry(size, up):
     mesh = _boxes(size)
     stood, turn = turned_up(mesh, up)
@@ -131,19 +157,27 @@ def test_turning_keeps_volume_and_shadow_of_a_block_is_that_of_geometry(size, up
 
 
 @settings(max_examples=60, deadline=None)
-@given(_SIZES, st.tuples(st.floats(-1, 1), st.floats(-1, 1), st.floats(0.2, 1)), st.floats(0.05, 0.95))
+@given(
+    _SIZES, st.tuples(st.floats(-1, 1), st.floats(-1, 1), st.floats(0.2, 1)), st.floats(0.05, 0.95)
+)
 def test_shadow_and_section_of_two_stacked_blocks(below, above, share):
-    """A second, smaller block standing on the first: seen from above their union, cut through each its own rectangle."""
+    """A second, smaller block standing on the first: seen from above their union, cut through each
+    its own rectangle.
+    """
     x, y, z, w, d, h = below
     dx, dy, s = above
     top = (x + dx * w / 2, y + dy * d / 2, z + h, w * s, d * s, h)
     stood, _ = turned_up(_boxes(below, top), (0, 0, 1))
-    expected = unary_union([box(x, y, x + w, y + d), box(top[0], top[1], top[0] + top[3], top[1] + top[4])])
+    expected = unary_union(
+        [box(x, y, x + w, y + d), box(top[0], top[1], top[0] + top[3], top[1] + top[4])]
+    )
     if expected.geom_type == "Polygon":
         assert silhouette(stood).area == pytest.approx(expected.area, rel=1e-3, abs=0.02)
     for height, (width, depth) in ((share * h, (w, d)), (h + share * h, (w * s, d * s))):
         pieces = section(stood, height)
-        assert sum(piece.area for piece in pieces) == pytest.approx(width * depth, rel=1e-3, abs=0.02)
+        assert sum(piece.area for piece in pieces) == pytest.approx(
+            width * depth, rel=1e-3, abs=0.02
+        )
 
 
 def test_a_solid_in_two_pieces_has_no_one_outline():
@@ -162,8 +196,12 @@ def test_a_round_bar_lying_down_is_seen_as_a_rectangle_and_cut_into_strips():
     angles = 2 * math.pi * np.arange(200) / 200
     ring = np.stack([np.zeros(200), 10 * np.cos(angles), 10 * np.sin(angles)], axis=1)
     points = np.concatenate([ring, ring + [60.0, 0, 0], [[0, 0, 0], [60, 0, 0]]])
-    sides = [(k, 200 + (k + 1) % 200, 200 + k) for k in range(200)] + [(k, (k + 1) % 200, 200 + (k + 1) % 200) for k in range(200)]
-    caps = [((k + 1) % 200, k, 400) for k in range(200)] + [(200 + k, 200 + (k + 1) % 200, 401) for k in range(200)]
+    sides = [(k, 200 + (k + 1) % 200, 200 + k) for k in range(200)] + [
+        (k, (k + 1) % 200, 200 + (k + 1) % 200) for k in range(200)
+    ]
+    caps = [((k + 1) % 200, k, 400) for k in range(200)] + [
+        (200 + k, 200 + (k + 1) % 200, 401) for k in range(200)
+    ]
     mesh = Mesh(points, np.array(sides + caps), np.array([0] * 400 + [1] * 200 + [2] * 200))
     sign = 1 if volume_mm3(mesh) > 0 else -1
     mesh = Mesh(points, mesh.triangles[:, ::sign], mesh.faces)
@@ -172,4 +210,6 @@ def test_a_round_bar_lying_down_is_seen_as_a_rectangle_and_cut_into_strips():
     assert silhouette(stood).area == pytest.approx(60 * 20, rel=1e-3)
     for height in (2.0, 7.0, 14.0):
         width = 2 * math.sqrt(100 - (height - 10) ** 2)
-        assert sum(piece.area for piece in section(stood, height)) == pytest.approx(60 * width, rel=2e-3)
+        assert sum(piece.area for piece in section(stood, height)) == pytest.approx(
+            60 * width, rel=2e-3
+        )

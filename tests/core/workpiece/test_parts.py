@@ -1,4 +1,6 @@
-"""Shapes, stock, features, setups and sittings against closed forms, arithmetic and parts solved by hand."""
+"""Shapes, stock, features, setups and sittings against closed forms, arithmetic and parts solved by
+hand.
+"""
 
 from __future__ import annotations
 
@@ -37,14 +39,26 @@ HEX = math.sqrt(3) / 2
             60 * 50.8 - (4 - math.pi) * 64,
             (60, 50.8),
         ),
-        ({"kind": "rectangle", "width_mm": 20, "depth_mm": 20, "corner_radius_mm": 10}, math.pi * 100, (20, 20)),
+        (
+            {"kind": "rectangle", "width_mm": 20, "depth_mm": 20, "corner_radius_mm": 10},
+            math.pi * 100,
+            (20, 20),
+        ),
         ({"kind": "round", "diameter_mm": 48}, math.pi * 24**2, (48, 48)),
         ({"kind": "polygon", "sides": 6, "across_flats_mm": 36}, 36**2 * HEX, (36 / HEX, 36)),
         ({"kind": "polygon", "sides": 4, "across_flats_mm": 30}, 900, (30, 30)),
         ({"kind": "slot", "length_mm": 60, "width_mm": 24}, 36 * 24 + math.pi * 144, (60, 24)),
         ({"kind": "ring", "outer_mm": 60, "inner_mm": 36}, math.pi * (900 - 324), (60, 60)),
-        ({"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 18, "leg_y_mm": 12}, 60 * 18 + 32 * 12, (60, 50)),
-        ({"kind": "T", "width_mm": 60, "depth_mm": 50, "bar_mm": 18, "stem_mm": 20}, 60 * 18 + 32 * 20, (60, 50)),
+        (
+            {"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 18, "leg_y_mm": 12},
+            60 * 18 + 32 * 12,
+            (60, 50),
+        ),
+        (
+            {"kind": "T", "width_mm": 60, "depth_mm": 50, "bar_mm": 18, "stem_mm": 20},
+            60 * 18 + 32 * 20,
+            (60, 50),
+        ),
     ],
 )
 def test_typed_shapes_have_the_area_and_size_of_the_textbook(shape, area, size):
@@ -60,8 +74,14 @@ def test_typed_shapes_have_the_area_and_size_of_the_textbook(shape, area, size):
     [
         ({"kind": "ring", "outer_mm": 30, "inner_mm": 30}, "inner diameter"),
         ({"kind": "slot", "length_mm": 10, "width_mm": 12}, "slot's width"),
-        ({"kind": "rectangle", "width_mm": 10, "depth_mm": 4, "corner_radius_mm": 3}, "half the shorter side"),
-        ({"kind": "L", "width_mm": 10, "depth_mm": 10, "leg_x_mm": 12, "leg_y_mm": 2}, "less than the depth"),
+        (
+            {"kind": "rectangle", "width_mm": 10, "depth_mm": 4, "corner_radius_mm": 3},
+            "half the shorter side",
+        ),
+        (
+            {"kind": "L", "width_mm": 10, "depth_mm": 10, "leg_x_mm": 12, "leg_y_mm": 2},
+            "less than the depth",
+        ),
         ({"kind": "polygon", "sides": 2, "across_flats_mm": 3}, "greater than or equal to 3"),
         ({"kind": "star"}, "rectangle"),
         ({"kind": "round", "diameter_mm": "nan"}, "not a length"),
@@ -81,10 +101,16 @@ def test_round_holes_islands_and_masses():
     hole = [(20 + 6 * math.cos(a), 15 + 6 * math.sin(a)) for a in angles]
     boss = [(20 + 2 * math.cos(a), 15 + 2 * math.sin(a)) for a in angles]
     square = [(40, 10), (50, 10), (50, 20), (40, 20)]
-    outline = {"outer": [(0, 0), (60, 0), (60, 40), (0, 40)], "holes": [hole, square], "islands": [boss]}
+    outline = {
+        "outer": [(0, 0), (60, 0), (60, 40), (0, 40)],
+        "holes": [hole, square],
+        "islands": [boss],
+    }
     part = _part(outline=outline)
     facts = part_facts(part, 10, starting_request("x", 1).machine)
-    assert [(h.x_mm, h.y_mm, h.diameter_mm) for h in facts.round_holes] == [pytest.approx((20, 15, 12))]
+    assert [(h.x_mm, h.y_mm, h.diameter_mm) for h in facts.round_holes] == [
+        pytest.approx((20, 15, 12))
+    ]
     chord = math.sin(2 * math.pi / 48) * 24  # area of a 48-gon over r²
     assert part_volume_mm3(part) == pytest.approx((2400 - chord * 36 - 100 + chord * 4) * 25)
     assert facts.mass_kg == pytest.approx(part_volume_mm3(part) * 2700e-9)
@@ -94,14 +120,28 @@ def test_round_holes_islands_and_masses():
 
 
 @settings(max_examples=60, deadline=None)
-@given(st.floats(5, 400), st.floats(0, 5), st.floats(0, 4), st.floats(0, 30), st.floats(0, 200), st.integers(1, 5000))
-def test_blanks_per_bar_against_sawing_them_one_by_one(size, allowance, kerf, trim, remnant, wanted):
+@given(
+    st.floats(5, 400),
+    st.floats(0, 5),
+    st.floats(0, 4),
+    st.floats(0, 30),
+    st.floats(0, 200),
+    st.integers(1, 5000),
+)
+def test_blanks_per_bar_against_sawing_them_one_by_one(
+    size, allowance, kerf, trim, remnant, wanted
+):
     stock = Stock.model_validate(
         {
-            "along": "x", "x": {"allowance_mm": allowance}, "bar_length_mm": 3000, "kerf_mm": kerf, "trim_mm": trim, "remnant_mm": remnant,
+            "along": "x",
+            "x": {"allowance_mm": allowance},
+            "bar_length_mm": 3000,
+            "kerf_mm": kerf,
+            "trim_mm": trim,
+            "remnant_mm": remnant,
             "spare_percent": 0,
         }
-    )  # fmt: skip
+    )
     facts = stock_facts(stock, (size, 40, 20), 7850, wanted)
     left, sawn, blank = 3000 - trim - remnant, 0, size + 2 * allowance
     while left >= blank - 1e-9:
@@ -122,14 +162,21 @@ def test_variation_from_ranges_measurements_and_what_is_usual():
         return spread(Stock.model_validate({"x": {"variation": variation}}), "x")[0]
 
     rng = np.random.default_rng(2)
-    assert deviation(kind="range", value_mm=0.05) == pytest.approx(rng.uniform(-0.05, 0.05, 400_000).std(), rel=0.01)
+    assert deviation(kind="range", value_mm=0.05) == pytest.approx(
+        rng.uniform(-0.05, 0.05, 400_000).std(), rel=0.01
+    )
     assert deviation(kind="standard deviation", value_mm=0.02) == 0.02
     column = [63.5, 63.9, 63.2, 64.1]
     assert deviation(kind="measured", measured_mm=column) == pytest.approx(np.std(column, ddof=1))
-    pasted = Stock.model_validate({"x": {"variation": {"kind": "measured", "measured_mm": "2.500\n2.516\n2.488 in"}}})
+    pasted = Stock.model_validate(
+        {"x": {"variation": {"kind": "measured", "measured_mm": "2.500\n2.516\n2.488 in"}}}
+    )
     assert pasted.x.variation.measured_mm == pytest.approx([63.5, 63.9064, 63.1952])
     # Common practice, no source: saw-cut ends vary more than the bar's own faces.
-    assert spread(Stock(kind="saw-cut bar", along="x"), "x")[0] > spread(Stock(kind="saw-cut bar", along="x"), "y")[0]
+    assert (
+        spread(Stock(kind="saw-cut bar", along="x"), "x")[0]
+        > spread(Stock(kind="saw-cut bar", along="x"), "y")[0]
+    )
 
 
 def test_gripping_what_varies_most_is_warned_of_with_both_ways_out():
@@ -138,36 +185,57 @@ def test_gripping_what_varies_most_is_warned_of_with_both_ways_out():
     assert "varies the most" in warned.warning
     assert "other way round" in warned.remedies[0]
     assert "one length first" in warned.remedies[1]
-    assert stock_facts(Stock(kind="saw-cut bar", along="x", gripped="y"), (60, 40, 20), 2700, 10).warning is None
-    assert stock_facts(Stock(kind="forged", gripped="x"), (60, 40, 20), 2700, 10).warning is None  # all vary alike
+    assert (
+        stock_facts(
+            Stock(kind="saw-cut bar", along="x", gripped="y"), (60, 40, 20), 2700, 10
+        ).warning
+        is None
+    )
+    assert (
+        stock_facts(Stock(kind="forged", gripped="x"), (60, 40, 20), 2700, 10).warning is None
+    )  # all vary alike
 
 
 def test_a_round_bar_weighs_what_a_cylinder_does():
     stock = Stock.model_validate(
-        {"kind": "round bar", "along": "z", "x": {"allowance_mm": 1}, "y": {"allowance_mm": 1}, "z": {"allowance_mm": 0}}
+        {
+            "kind": "round bar",
+            "along": "z",
+            "x": {"allowance_mm": 1},
+            "y": {"allowance_mm": 1},
+            "z": {"allowance_mm": 0},
+        }
     )
-    assert stock_facts(stock, (48, 48, 22), 2700, 1).mass_kg == pytest.approx(math.pi * 25**2 * 22 * 2700e-9)
+    assert stock_facts(stock, (48, 48, 22), 2700, 1).mass_kg == pytest.approx(
+        math.pi * 25**2 * 22 * 2700e-9
+    )
 
 
 # ---- features
 
 
 def _feature(name: str, *directions: str, **more) -> Feature:
-    return Feature.model_validate({"name": name, "tolerance_mm": 0.1, "directions": directions or ["+Z"], **more})
+    return Feature.model_validate(
+        {"name": name, "tolerance_mm": 0.1, "directions": directions or ["+Z"], **more}
+    )
 
 
 def test_features_that_do_not_fit_together_are_said_and_circles_refused():
     chain = [
-        _feature("A"), _feature("B", measured_from="feature", from_feature="A"),
-        _feature("C", measured_from="feature", from_feature="gone"), _feature("D", measured_from="face"),
-        _feature("E", op=30), _feature("F", measured_from="feature", from_feature="E"),
-    ]  # fmt: skip
+        _feature("A"),
+        _feature("B", measured_from="feature", from_feature="A"),
+        _feature("C", measured_from="feature", from_feature="gone"),
+        _feature("D", measured_from="face"),
+        _feature("E", op=30),
+        _feature("F", measured_from="feature", from_feature="E"),
+    ]
     said = feature_problems(chain, list(_part().ops))
     assert [text.split(":")[0] for text in said] == ["C", "D", "E", "F"]
     around = [
-        _feature("A", measured_from="feature", from_feature="C"), _feature("B", measured_from="feature", from_feature="A"),
+        _feature("A", measured_from="feature", from_feature="C"),
+        _feature("B", measured_from="feature", from_feature="A"),
         _feature("C", measured_from="feature", from_feature="B"),
-    ]  # fmt: skip
+    ]
     with pytest.raises(ValueError, match="circle: A from C from B from A"):
         _part(features=[item.model_dump() for item in around])
     with pytest.raises(ValueError, match="two features are called"):
@@ -191,7 +259,8 @@ SIDES = [_feature(f"hole {side}", side) for side in DIRECTIONS]
     ("features", "vise", "rotary", "five_axis"),
     [
         ([_feature("a"), _feature("b", "+Z", "-Z")], 1, 1, 1),
-        # Common practice, no source: rotary or five-axis access to the sides of a part turns five setups into two.
+        # Common practice, no source: rotary or five-axis access to the sides of a part turns five
+        # setups into two.
         ([SIDES[0], *SIDES[2:]], 5, 2, 2),
         (SIDES, 6, 2, 2),
         ([_feature("top", "+Z"), _feature("under", "-Z")], 2, 1, 1),
@@ -212,7 +281,9 @@ def test_taking_every_side_needs_stock_to_hold_and_a_later_datum_waits():
     assert _count([round_about], "up", {"-Z"}) == 1
     under = _feature("underside", "-Z", takes=["-Z"])
     assert _count([round_about, under], "up", {"-Z"}) == 2
-    assert _count([under, round_about], "up", {"+Z"}) is None  # the stock that could be held is on the wrong side
+    assert (
+        _count([under, round_about], "up", {"+Z"}) is None
+    )  # the stock that could be held is on the wrong side
     late = _feature("bore", "+Z", measured_from="face", from_face="-Z")
     chain, left = fewest([late, under], _clampings("up"), set())
     assert left == []
@@ -225,7 +296,9 @@ def test_taking_every_side_needs_stock_to_hold_and_a_later_datum_waits():
     st.sampled_from(["up", "up and two sides"]),
 )
 def test_fewest_against_trying_every_sequence(directions, reach):
-    """The slow way: every choice of clampings, shortest first; features without faces or datums, so only the sides matter."""
+    """The slow way: every choice of clampings, shortest first; features without faces or datums, so
+    only the sides matter.
+    """
     features = [_feature(f"f{k}", *sorted(sides)) for k, sides in enumerate(directions)]
     reached = sorted({frozenset(clamping.reached) for clamping in _clampings(reach)}, key=sorted)
     expected = next(
@@ -245,8 +318,12 @@ def test_schemes_cost_their_ops_and_what_is_picked_fits_the_part():
     assert [scheme.minutes for scheme in schemes] == sorted(scheme.minutes for scheme in schemes)
     for scheme in schemes:
         assert scheme.minutes == pytest.approx(len(scheme.ops) * (45 + 200 * 30 / 60))
-        assert sorted(name for op in scheme.ops for name in op.features) == sorted(item.name for item in part.features)
-        again = Part.model_validate({**part.model_dump(), "ops": scheme.picked, "features": scheme.features})
+        assert sorted(name for op in scheme.ops for name in op.features) == sorted(
+            item.name for item in part.features
+        )
+        again = Part.model_validate(
+            {**part.model_dump(), "ops": scheme.picked, "features": scheme.features}
+        )
         assert feature_problems(again.features, again.ops) == []
         for op in scheme.ops:
             assert op.sits_on == opposite(op.up)
@@ -254,7 +331,9 @@ def test_schemes_cost_their_ops_and_what_is_picked_fits_the_part():
             assert op.locate_on[0] == op.sits_on
     vise = next(scheme for scheme in schemes if scheme.form == "plain vise")
     assert vise.ops[0].up == "+Z"
-    assert vise.picked[0].cuts == part.ops[0].cuts  # op 10 still stands the same way up and keeps its cuts
+    assert (
+        vise.picked[0].cuts == part.ops[0].cuts
+    )  # op 10 still stands the same way up and keeps its cuts
 
 
 # ---- sittings
@@ -262,27 +341,41 @@ def test_schemes_cost_their_ops_and_what_is_picked_fits_the_part():
 
 @pytest.mark.parametrize("up", DIRECTIONS)
 def test_a_part_turned_keeps_its_box_and_its_places_inside(up):
-    part = _part(outline={"shape": {"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 18, "leg_y_mm": 12}})
+    part = _part(
+        outline={
+            "shape": {"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 18, "leg_y_mm": 12}
+        }
+    )
     found = sits(part, up)
     _, _, x, y = found.outline.bounds
     assert sorted((x, y, found.height_mm)) == pytest.approx([25, 50, 60])
     ends = [found.place(*corner) for corner in itertools.product((0, 60), (0, 50), (0, 25))]
     assert np.min(ends, axis=0) == pytest.approx([0, 0, 0], abs=1e-9)
     assert np.max(ends, axis=0) == pytest.approx([x, y, found.height_mm])
-    # What is up is up, and nothing is mirrored: the corner and its three neighbours keep their hand.
+    # What is up is up, and nothing is mirrored: the corner and its three neighbours keep their
+    # hand.
     axis, sign = "XYZ".index(up[1]), 1 if up[0] == "+" else -1
     middle = [30.0, 25.0, 12.5]
     top = list(middle)
     top[axis] += sign * 5
     assert found.place(*top)[2] - found.place(*middle)[2] == pytest.approx(5)
-    steps = [np.subtract(found.place(*(np.eye(3)[k] * 5 + middle)), found.place(*middle)) for k in range(3)]
+    steps = [
+        np.subtract(found.place(*(np.eye(3)[k] * 5 + middle)), found.place(*middle))
+        for k in range(3)
+    ]
     assert np.linalg.det(np.array(steps)) == pytest.approx(125)
 
 
 def test_upside_down_the_outline_is_mirrored():
-    part = _part(outline={"shape": {"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 18, "leg_y_mm": 12}})
+    part = _part(
+        outline={
+            "shape": {"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 18, "leg_y_mm": 12}
+        }
+    )
     turned = sits(part, "-Z").outline
-    assert turned.contains(Polygon([(50, 40), (59, 40), (59, 49)]))  # the upright leg is on the right now
+    assert turned.contains(
+        Polygon([(50, 40), (59, 40), (59, 49)])
+    )  # the upright leg is on the right now
     assert turned.area == pytest.approx(sits(part, "+Z").outline.area)
 
 

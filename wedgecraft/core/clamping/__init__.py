@@ -1,1 +1,3 @@
-"""From what a person sets to force on the part: screw, element, sharing, row between jaws, pressure."""
+"""From what a person sets to force on the part: screw, element, sharing, row between jaws,
+pressure.
+"""

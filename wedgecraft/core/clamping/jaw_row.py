@@ -1,8 +1,10 @@
-"""A row of parts between one pair of rigid jaws: how the clamping force is shared when the blanks are not of one size.
+"""A row of parts between one pair of rigid jaws: how the clamping force is shared when the blanks
+are not of one size.
 
-The moving jaw may tilt. Part i at ``x_i`` along the jaw, bigger than the nominal by ``e_i``, pushes back only:
-``F_i = k max(0, d + theta x_i + e_i)``, with ``sum F_i = F`` and ``sum F_i x_i + k_theta theta = F x_screw``. Two parts and a free jaw
-share equally whatever their sizes; stiff jaws go to independent springs. Source: statics of a compress-only bed of springs.
+The moving jaw may tilt. Part i at ``x_i`` along the jaw, bigger than the nominal by ``e_i``, pushes
+back only: ``F_i = k max(0, d + theta x_i + e_i)``, with ``sum F_i = F`` and ``sum F_i x_i + k_theta
+theta = F x_screw``. Two parts and a free jaw share equally whatever their sizes; stiff jaws go to
+independent springs. Source: statics of a compress-only bed of springs.
 """
 
 from __future__ import annotations
@@ -17,7 +19,8 @@ Array = NDArray[np.float64]
 
 _SEED = 20_070
 _STEPS = 60
-#: A jaw that is free to tilt still needs a grain of stiffness, as a share of the parts' own, to have one answer when one part is left.
+#: A jaw that is free to tilt still needs a grain of stiffness, as a share of the parts' own, to
+#: have one answer when one part is left.
 _GRAIN = 1e-12
 
 
@@ -48,8 +51,9 @@ def blanks(request: RowRequest) -> Array:
 def row_forces(request: RowRequest, oversizes: Array) -> Array:
     """Force on every part, shape as ``oversizes`` (clampings, parts), N.
 
-    The equilibrium is the least of a convex, piecewise quadratic energy in the jaw's shift and tilt: Newton's method, which knows
-    the answer once it knows which parts touch. Raises OutOfRange if it does not settle.
+    The equilibrium is the least of a convex, piecewise quadratic energy in the jaw's shift and
+    tilt: Newton's method, which knows the answer once it knows which parts touch. Raises OutOfRange
+    if it does not settle.
     """
     k, count = request.stiffness_n_mm, oversizes.shape[1]
     middle = float(np.mean(request.places_mm))
@@ -67,31 +71,54 @@ def row_forces(request: RowRequest, oversizes: Array) -> Array:
         gaps = d[:, None] + t[:, None] * x + e
         touch = gaps > 0
         pressed = np.where(touch, gaps, 0.0)
-        off = np.stack([squeeze - pressed.sum(axis=1), squeeze * arm - pressed @ x - tilt * t], axis=1)
+        off = np.stack(
+            [squeeze - pressed.sum(axis=1), squeeze * arm - pressed @ x - tilt * t], axis=1
+        )
         left = np.abs(off).max(axis=1) > 1e-12 * max(1.0, squeeze)
         if not left.any():
             break
-        open_rows, off, touch, e, d, t = open_rows[left], off[left], touch[left], e[left], d[left], t[left]
+        open_rows, off, touch, e, d, t = (
+            open_rows[left],
+            off[left],
+            touch[left],
+            e[left],
+            d[left],
+            t[left],
+        )
         a = np.maximum(touch.sum(axis=1), 1e-9)
         b, c = touch @ x, touch @ (x * x) + tilt
         determinant = np.maximum(a * c - b * b, 1e-14)
-        step = np.stack([(c * off[:, 0] - b * off[:, 1]) / determinant, (a * off[:, 1] - b * off[:, 0]) / determinant], axis=1)
+        step = np.stack(
+            [
+                (c * off[:, 0] - b * off[:, 1]) / determinant,
+                (a * off[:, 1] - b * off[:, 0]) / determinant,
+            ],
+            axis=1,
+        )
         length = _length(d, t, step, e, x, tilt, squeeze, arm)
         shift[open_rows] = d + length * step[:, 0]
         lean[open_rows] = t + length * step[:, 1]
     else:
-        raise OutOfRange("places_mm", len(request.places_mm), "a row whose forces settle; the parts are too unlike")
+        raise OutOfRange(
+            "places_mm",
+            len(request.places_mm),
+            "a row whose forces settle; the parts are too unlike",
+        )
     forces: Array = k * np.maximum(0.0, shift[:, None] + lean[:, None] * x + oversizes)
     return forces
 
 
-def _length(d: Array, t: Array, step: Array, e: Array, x: Array, tilt: float, squeeze: float, arm: float) -> Array:
+def _length(
+    d: Array, t: Array, step: Array, e: Array, x: Array, tilt: float, squeeze: float, arm: float
+) -> Array:
     """How much of Newton's step each row takes: halved until the energy falls."""
 
     def energy(length: Array) -> Array:
         shift, lean = d + length * step[:, 0], t + length * step[:, 1]
         pressed = np.maximum(0.0, shift[:, None] + lean[:, None] * x + e)
-        found: Array = 0.5 * (pressed**2).sum(axis=1) + 0.5 * tilt * lean**2 - squeeze * (shift + arm * lean)
+        found: Array = (
+            0.5 * (pressed**2).sum(axis=1) + 0.5 * tilt * lean**2 - squeeze * (shift + arm * lean)
+        )
         return found
 
     length = np.ones(len(d))

@@ -1,4 +1,6 @@
-"""Stiffness and pressure of a touching patch: a punch on a half-space, a line of contact by Hertz."""
+"""Stiffness and pressure of a touching patch: a punch on a half-space, a line of contact by
+Hertz.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,8 @@ import math
 
 from wedgecraft.core.records.material import POISSON
 
-#: Average pressure, as a multiple of yield, at which a surface gives way in full under a blunt body: Tabor, "The Hardness of Metals", 1951.
+#: Average pressure, as a multiple of yield, at which a surface gives way in full under a blunt
+#: body: Tabor, "The Hardness of Metals", 1951.
 SINKS_IN = 2.8
 
 
@@ -16,8 +19,12 @@ def patch_stiffness(area_mm2: float, youngs_mpa: float, other_mpa: float) -> flo
     return 2 * math.sqrt(area_mm2 / math.pi) * together
 
 
-def hertz_line(force_n: float, length_mm: float, radius_mm: float, youngs_mpa: float, other_mpa: float) -> tuple[float, float]:
-    """Half the width (mm) and the peak pressure (MPa) where a cylinder lies on a flat. Source: Hertz 1882; Johnson 1985, 4.2."""
+def hertz_line(
+    force_n: float, length_mm: float, radius_mm: float, youngs_mpa: float, other_mpa: float
+) -> tuple[float, float]:
+    """Half the width (mm) and the peak pressure (MPa) where a cylinder lies on a flat. Source:
+    Hertz 1882; Johnson 1985, 4.2.
+    """
     together = 1 / ((1 - POISSON**2) / youngs_mpa + (1 - POISSON**2) / other_mpa)
     half = math.sqrt(4 * force_n * radius_mm / (math.pi * length_mm * together))
     return half, 2 * force_n / (math.pi * half * length_mm)

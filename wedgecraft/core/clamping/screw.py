@@ -1,4 +1,6 @@
-"""Clamp elements: from what a person sets (screw torque) to the preload on the part, low and high."""
+"""Clamp elements: from what a person sets (screw torque) to the preload on the part, low and
+high.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,8 @@ from wedgecraft.core.records.screw import SCREWS, EdgeClamp, Preload, Screw
 def screw_preload_n(screw: Screw, torque_nm: float, friction: float) -> float:
     """Axial force of a tightened screw, the long form.
 
-    ``T = F (P / 2 pi + mu d2 / (2 cos 30°) + mu Dkm / 2)``: lead, thread friction and head friction. Source: VDI 2230 part 1.
+    ``T = F (P / 2 pi + mu d2 / (2 cos 30°) + mu Dkm / 2)``: lead, thread friction and head
+    friction. Source: VDI 2230 part 1.
     """
     lead = screw.pitch_mm / (2 * math.pi)
     thread = friction * screw.pitch_diameter_mm / (2 * math.cos(math.radians(30)))
@@ -24,18 +27,36 @@ def check_screw(clamp: EdgeClamp) -> None:
     screw = SCREWS[clamp.screw]
     if clamp.torque_nm > screw.rated_torque_nm:
         raise OutOfRange(
-            "station.clamp.torque_nm", clamp.torque_nm,
-            f"an {clamp.screw} screw of class 8.8 is rated for {screw.rated_torque_nm:g} N·m; take a larger screw",
-        )  # fmt: skip
+            "station.clamp.torque_nm",
+            clamp.torque_nm,
+            f"an {clamp.screw} screw of class 8.8 is rated for {screw.rated_torque_nm:g} N·m; take"
+            " a larger screw",
+        )
     if clamp.screw_friction_low > clamp.screw_friction_high:
-        raise OutOfRange("station.clamp.screw_friction_low", clamp.screw_friction_low, "at most screw_friction_high")
+        raise OutOfRange(
+            "station.clamp.screw_friction_low",
+            clamp.screw_friction_low,
+            "at most screw_friction_high",
+        )
 
 
 def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
-    """Low: least torque, highest friction. High: most torque, lowest friction. Raises OutOfRange above the screw's rating."""
+    """Low: least torque, highest friction. High: most torque, lowest friction. Raises OutOfRange
+    above the screw's rating.
+    """
     check_screw(clamp)
     screw = SCREWS[clamp.screw]
     down = math.radians(clamp.down_angle_deg)
-    low = screw_preload_n(screw, clamp.torque_nm * (1 - clamp.torque_scatter), clamp.screw_friction_high) * clamp.transmission
-    high = screw_preload_n(screw, clamp.torque_nm * (1 + clamp.torque_scatter), clamp.screw_friction_low) * clamp.transmission
+    low = (
+        screw_preload_n(
+            screw, clamp.torque_nm * (1 - clamp.torque_scatter), clamp.screw_friction_high
+        )
+        * clamp.transmission
+    )
+    high = (
+        screw_preload_n(
+            screw, clamp.torque_nm * (1 + clamp.torque_scatter), clamp.screw_friction_low
+        )
+        * clamp.transmission
+    )
     return Preload(low * math.cos(down), high * math.cos(down), low * math.sin(down))

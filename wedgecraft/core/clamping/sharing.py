@@ -1,6 +1,8 @@
-"""Several parts that share one clamp: a double wedge between two, one edge clamp for two, a row between jaws.
+"""Several parts that share one clamp: a double wedge between two, one edge clamp for two, a row
+between jaws.
 
-What every part of such a station gets of the screw's force, and where the parts sit beside the first.
+What every part of such a station gets of the screw's force, and where the parts sit beside the
+first.
 """
 
 from __future__ import annotations
@@ -23,7 +25,9 @@ BEHIND_MM = 1.0
 
 @dataclass(frozen=True)
 class Blanks:
-    """How much the parts differ over the jaws, ``spread_mm`` as standard deviation or half range; and what the house makes of it."""
+    """How much the parts differ over the jaws, ``spread_mm`` as standard deviation or half range;
+    and what the house makes of it.
+    """
 
     spread_mm: float = 0.0
     uniform: bool = True
@@ -32,14 +36,18 @@ class Blanks:
 
 
 def wedge_force_n(screw_n: float, angle_deg: float, friction: float) -> float:
-    """Force of each jaw of a double wedge that a screw pulls down: ``F / (2 tan(angle + rho))``, ``rho = atan(friction)``.
+    """Force of each jaw of a double wedge that a screw pulls down: ``F / (2 tan(angle + rho))``,
+    ``rho = atan(friction)``.
 
-    Both flanks lean ``angle`` from the screw's axis. Source: statics of the wedge, any handbook of mechanics.
+    Both flanks lean ``angle`` from the screw's axis. Source: statics of the wedge, any handbook of
+    mechanics.
     """
     return screw_n / (2 * math.tan(math.radians(angle_deg) + math.atan(friction)))
 
 
-def part_preload(clamp: EdgeClamp, sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...] = ()) -> Preload:
+def part_preload(
+    clamp: EdgeClamp, sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...] = ()
+) -> Preload:
     """What one clamp presses each part with, low and high. Raises OutOfRange.
 
     ``places_mm``: where along the jaw the parts of a row stand.
@@ -55,42 +63,59 @@ def part_preload(clamp: EdgeClamp, sharing: Sharing, blanks: Blanks, places_mm: 
     count = len(places_mm)
     if blanks.rule == "strict" and count > 2:
         raise OutOfRange(
-            "station.sharing.row", count,
-            "two: the house rule is strict, a rigid jaw only ever balances on two. Take 2, or let the rule be computed",
-        )  # fmt: skip
+            "station.sharing.row",
+            count,
+            "two: the house rule is strict, a rigid jaw only ever balances on two. Take 2, or let"
+            " the rule be computed",
+        )
     if count <= 2 or blanks.rule == "off":
         return Preload(whole.low_n / count, whole.high_n / count, 0.0)
     low = row_share(sharing, blanks, places_mm, whole.low_n)
     high = row_share(sharing, blanks, places_mm, whole.high_n)
     if low.least_n <= 0:
         raise OutOfRange(
-            "station.sharing.row", count,
-            f"fewer parts, or blanks more alike: over the jaws they differ by {blanks.spread_mm:.3g} mm ({blanks.source}), so in "
-            f"{100 * low.chance_loose:.0f} of 100 clampings one part is loose. Two always share; faced to one length more would hold",
-        )  # fmt: skip
+            "station.sharing.row",
+            count,
+            "fewer parts, or blanks more alike: over the jaws they differ by"
+            f" {blanks.spread_mm:.3g} mm ({blanks.source}), so in {100 * low.chance_loose:.0f} of"
+            " 100 clampings one part is loose. Two always share; faced to one length more would"
+            " hold",
+        )
     return Preload(low.least_n, max(part.high_n for part in high.parts), 0.0)
 
 
 @lru_cache(maxsize=64)
-def row_share(sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...], force_n: float) -> RowResult:
+def row_share(
+    sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...], force_n: float
+) -> RowResult:
     """The row of this station, its screw in the middle."""
     return row(
         RowRequest(
-            places_mm=list(places_mm), force_n=force_n, screw_mm=(min(places_mm) + max(places_mm)) / 2, spread_mm=blanks.spread_mm,
-            stiffness_n_mm=sharing.part_stiffness_n_mm, tilt_stiffness_nmm=sharing.tilt_stiffness_nmm,
-            distribution="uniform" if blanks.uniform else "normal", clampings=4000,
+            places_mm=list(places_mm),
+            force_n=force_n,
+            screw_mm=(min(places_mm) + max(places_mm)) / 2,
+            spread_mm=blanks.spread_mm,
+            stiffness_n_mm=sharing.part_stiffness_n_mm,
+            tilt_stiffness_nmm=sharing.tilt_stiffness_nmm,
+            distribution="uniform" if blanks.uniform else "normal",
+            clampings=4000,
         )
-    )  # fmt: skip
+    )
 
 
 def _wedge(clamp: EdgeClamp, sharing: Sharing) -> Preload:
     check_screw(clamp)
     if sharing.wedge_friction_low > sharing.wedge_friction_high:
-        raise OutOfRange("station.sharing.wedge_friction_low", sharing.wedge_friction_low, "at most wedge_friction_high")
+        raise OutOfRange(
+            "station.sharing.wedge_friction_low",
+            sharing.wedge_friction_low,
+            "at most wedge_friction_high",
+        )
     screw, torque = SCREWS[clamp.screw], clamp.torque_nm
     low = screw_preload_n(screw, torque * (1 - clamp.torque_scatter), clamp.screw_friction_high)
     high = screw_preload_n(screw, torque * (1 + clamp.torque_scatter), clamp.screw_friction_low)
     return Preload(
         wedge_force_n(low, sharing.wedge_angle_deg, sharing.wedge_friction_high),
-        wedge_force_n(high, sharing.wedge_angle_deg, sharing.wedge_friction_low), 0.0,
-    )  # fmt: skip
+        wedge_force_n(high, sharing.wedge_angle_deg, sharing.wedge_friction_low),
+        0.0,
+    )

@@ -23,9 +23,11 @@ _TYPED = "this job"
 
 
 class CutAnswer(Document):
-    """What is known of one cut: its load, seconds, one turn of it, and the story of each number; or why there is none.
+    """What is known of one cut: its load, seconds, one turn of it, and the story of each number; or
+    why there is none.
 
-    ``spindle_torque_nm`` and ``spindle_power_kw``: what the machine has at this speed; ``over``: the cut asks for more.
+    ``spindle_torque_nm`` and ``spindle_power_kw``: what the machine has at this speed; ``over``:
+    the cut asks for more.
     """
 
     name: str
@@ -53,8 +55,15 @@ class _Asked:
 
 
 def cut_answer(cut: Cut, work: Material, outline: Polygon, machine: Machine) -> CutAnswer:
-    """Never raises for a cut that cannot be: the answer says which field and why. Kept for as long as the same is asked."""
-    written = (cut.model_dump_json(), work.model_dump_json(), outline.wkb, machine.model_dump_json())
+    """Never raises for a cut that cannot be: the answer says which field and why. Kept for as long
+    as the same is asked.
+    """
+    written = (
+        cut.model_dump_json(),
+        work.model_dump_json(),
+        outline.wkb,
+        machine.model_dump_json(),
+    )
     return _answered(_Asked(cut, work, outline, machine, written))
 
 
@@ -71,16 +80,27 @@ def _answered(asked_of: _Asked) -> CutAnswer:
             name=cut.name,
             kind=cut.kind,
             wrong_field=error.field,
-            wrong=sentence(OutOfRange(error.field.removeprefix("cut."), error.value, error.allowed)),
+            wrong=sentence(
+                OutOfRange(error.field.removeprefix("cut."), error.value, error.allowed)
+            ),
         )
     torque, power = spindle_at(machine, cut.spindle_rpm)
     return CutAnswer(
-        name=cut.name, kind=cut.kind, load=load, seconds=seconds, chart=cutting_chart(asked), figures=figures, spindle_torque_nm=torque,
-        spindle_power_kw=power, over=_over(cut, load, machine, torque, power),
-    )  # fmt: skip
+        name=cut.name,
+        kind=cut.kind,
+        load=load,
+        seconds=seconds,
+        chart=cutting_chart(asked),
+        figures=figures,
+        spindle_torque_nm=torque,
+        spindle_power_kw=power,
+        over=_over(cut, load, machine, torque, power),
+    )
 
 
-def _over(cut: Cut, load: CuttingLoad, machine: Machine, torque_nm: float, power_kw: float) -> str | None:
+def _over(
+    cut: Cut, load: CuttingLoad, machine: Machine, torque_nm: float, power_kw: float
+) -> str | None:
     """What the spindle does not have."""
     at = f"at {cut.spindle_rpm:g} 1/min"
     if cut.spindle_rpm > machine.spindle_rpm:
@@ -117,63 +137,161 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
         chip.append(_in("thread pitch", tool.pitch_mm, "mm"))
     source = _HOLES if hole else KIENZLE
     torque = {
-        "drill": "kc f D² / 8", "ream": "kc f (D² - d²) / 8", "tap": "kc P² D / 8", "bore": "kc ap f D / 2",
-    }.get(cut.kind, "peak tangential force x cutter radius")  # fmt: skip
-    force = "largest resultant over one turn of Ft = kc1.1 b h^(1-mc) and Fr = 0.4 Ft, summed over the teeth engaged"
+        "drill": "kc f D² / 8",
+        "ream": "kc f (D² - d²) / 8",
+        "tap": "kc P² D / 8",
+        "bore": "kc ap f D / 2",
+    }.get(cut.kind, "peak tangential force x cutter radius")
+    force = (
+        "largest resultant over one turn of Ft = kc1.1 b h^(1-mc) and Fr = 0.4 Ft, summed over the"
+        " teeth engaged"
+    )
     if hole:
-        force = "kc ap f with Fr = 0.4 Fc, turning with the bar" if cut.kind == "bore" else "edges balance one another: none"
-    pull = "0.3 x thrust as the point breaks through" if cut.kind in ("drill", "ream") else "peak tangential force x tan(helix)"
+        force = (
+            "kc ap f with Fr = 0.4 Fc, turning with the bar"
+            if cut.kind == "bore"
+            else "edges balance one another: none"
+        )
+    pull = (
+        "0.3 x thrust as the point breaks through"
+        if cut.kind in ("drill", "ream")
+        else "peak tangential force x tan(helix)"
+    )
     if cut.kind in ("tap", "bore"):
         pull = "0.2 x tangential force" if cut.kind == "tap" else "none: the bar presses"
     push = {
-        "drill": "kc D f / 2 sin κ, the chisel edge included", "ream": "0.5 kc ap f", "tap": "0.2 x tangential force", "bore": "0.5 Fc",
-    }.get(cut.kind, "peak tangential force x the larger of 0.1 and 0.4 cos κ")  # fmt: skip
+        "drill": "kc D f / 2 sin κ, the chisel edge included",
+        "ream": "0.5 kc ap f",
+        "tap": "0.2 x tangential force",
+        "bore": "0.5 Fc",
+    }.get(cut.kind, "peak tangential force x the larger of 0.1 and 0.4 cos κ")
     helix = [_in("helix", tool.helix_deg, "°")]
     return [
         Figure(
-            id="force", label="Peak force in the plane", value=load.in_plane_peak_n, unit="N", digits=0, formula=force, inputs=chip,
+            id="force",
+            label="Peak force in the plane",
+            value=load.in_plane_peak_n,
+            unit="N",
+            digits=0,
+            formula=force,
+            inputs=chip,
             source=source,
         ),
         Figure(
-            id="pull", label="Peak pull on the part", value=load.pull_peak_n, unit="N", digits=0, formula=pull,
-            inputs=[*helix, *chip], source=source,
+            id="pull",
+            label="Peak pull on the part",
+            value=load.pull_peak_n,
+            unit="N",
+            digits=0,
+            formula=pull,
+            inputs=[*helix, *chip],
+            source=source,
         ),
         Figure(
-            id="push", label="Peak push on the part", value=load.push_peak_n, unit="N", digits=0, formula=push, inputs=chip, source=source
+            id="push",
+            label="Peak push on the part",
+            value=load.push_peak_n,
+            unit="N",
+            digits=0,
+            formula=push,
+            inputs=chip,
+            source=source,
         ),
         Figure(
-            id="power", label="Spindle power", value=load.mean_power_w / 1000, unit="kW",
-            formula="torque x 2π x spindle speed" if hole else "mean tangential force over one turn x cutting speed",
-            inputs=[*chip, _in("cutting speed", load.cutting_speed_m_min, "m/min", "diameter and spindle speed")], source=source,
-        ),
-        Figure(
-            id="spindle_torque", label="Spindle torque", value=load.peak_torque_nm, unit="N·m", formula=torque, inputs=chip, source=source
-        ),
-        Figure(
-            id="chip", label="Mean chip thickness", value=load.mean_chip_mm, unit="mm", digits=3,
-            formula="thickness of the chip of one edge" if hole else "feed per tooth x sin κ x (cos φ1 - cos φ2) / (φ2 - φ1) on the arc engaged",
-            inputs=chip[3:], source="geometry of the edge" if hole else "mean of the sine over the arc",
-        ),
-        Figure(
-            id="feed", label="Feed rate", value=load.feed_rate_mm_min, unit="mm/min", digits=0,
-            formula="thread pitch x spindle speed" if cut.kind == "tap" else "feed per tooth x teeth x spindle speed",
+            id="power",
+            label="Spindle power",
+            value=load.mean_power_w / 1000,
+            unit="kW",
+            formula=(
+                "torque x 2π x spindle speed"
+                if hole
+                else "mean tangential force over one turn x cutting speed"
+            ),
             inputs=[
-                _in("thread pitch", tool.pitch_mm, "mm") if cut.kind == "tap" else _in("feed per tooth", cut.feed_per_tooth_mm, "mm"),
-                _in("teeth", tool.teeth), _in("spindle speed", cut.spindle_rpm, "1/min"),
+                *chip,
+                _in(
+                    "cutting speed", load.cutting_speed_m_min, "m/min", "diameter and spindle speed"
+                ),
+            ],
+            source=source,
+        ),
+        Figure(
+            id="spindle_torque",
+            label="Spindle torque",
+            value=load.peak_torque_nm,
+            unit="N·m",
+            formula=torque,
+            inputs=chip,
+            source=source,
+        ),
+        Figure(
+            id="chip",
+            label="Mean chip thickness",
+            value=load.mean_chip_mm,
+            unit="mm",
+            digits=3,
+            formula=(
+                "thickness of the chip of one edge"
+                if hole
+                else "feed per tooth x sin κ x (cos φ1 - cos φ2) / (φ2 - φ1) on the arc engaged"
+            ),
+            inputs=chip[3:],
+            source="geometry of the edge" if hole else "mean of the sine over the arc",
+        ),
+        Figure(
+            id="feed",
+            label="Feed rate",
+            value=load.feed_rate_mm_min,
+            unit="mm/min",
+            digits=0,
+            formula=(
+                "thread pitch x spindle speed"
+                if cut.kind == "tap"
+                else "feed per tooth x teeth x spindle speed"
+            ),
+            inputs=[
+                (
+                    _in("thread pitch", tool.pitch_mm, "mm")
+                    if cut.kind == "tap"
+                    else _in("feed per tooth", cut.feed_per_tooth_mm, "mm")
+                ),
+                _in("teeth", tool.teeth),
+                _in("spindle speed", cut.spindle_rpm, "1/min"),
             ],
             source="arithmetic",
         ),
-    ]  # fmt: skip
+    ]
 
 
 def seconds_figure(cut: Cut, outline: Polygon, load: CuttingLoad, seconds: float) -> Figure:
     """Where the seconds of a cut come from."""
-    common = {"id": "seconds", "label": f"Seconds of {cut.name}"[:120], "value": seconds, "unit": "s", "digits": 1}
+    common = {
+        "id": "seconds",
+        "label": f"Seconds of {cut.name}"[:120],
+        "value": seconds,
+        "unit": "s",
+        "digits": 1,
+    }
     if cut.seconds is not None:
-        return Figure(**common, formula="as typed", inputs=[_in("seconds", cut.seconds, "s")], source="this job")
+        return Figure(
+            **common,
+            formula="as typed",
+            inputs=[_in("seconds", cut.seconds, "s")],
+            source="this job",
+        )
     typed = bool(cut.path_mm)
-    path = _in("path", cut.path_mm or cut_path(cut, outline).length_mm, "mm", _TYPED if typed else "outline, places and passes")
+    path = _in(
+        "path",
+        cut.path_mm or cut_path(cut, outline).length_mm,
+        "mm",
+        _TYPED if typed else "outline, places and passes",
+    )
     return Figure(
-        **common, formula="path of the cutter's axis / feed rate; no rapids, no tool change",
-        inputs=[path, _in("feed rate", load.feed_rate_mm_min, "mm/min", "feed per tooth x teeth x speed")], source="arithmetic",
-    )  # fmt: skip
+        **common,
+        formula="path of the cutter's axis / feed rate; no rapids, no tool change",
+        inputs=[
+            path,
+            _in("feed rate", load.feed_rate_mm_min, "mm/min", "feed per tooth x teeth x speed"),
+        ],
+        source="arithmetic",
+    )

@@ -1,9 +1,10 @@
 """Milling: contour, facing, fly cutting, slotting, sawing.
 
 Kienzle's model, tooth by tooth: tangential force on an element of edge at rotation angle phi is
-``Ft = kc1.1 * b * h**(1 - mc)`` with uncut chip thickness ``h = fz * sin(phi) * sin(kappa)`` and edge length ``b = ap / sin(kappa)``.
-Source: O. Kienzle, "Die Bestimmung von Kräften und Leistungen an spanenden Werkzeugen", VDI-Z 94 (1952); also in every
-machining handbook. A fly cutter is a face mill of one tooth; a slitting saw a thin side mill of many.
+``Ft = kc1.1 * b * h**(1 - mc)`` with uncut chip thickness ``h = fz * sin(phi) * sin(kappa)`` and
+edge length ``b = ap / sin(kappa)``. Source: O. Kienzle, "Die Bestimmung von Kräften und Leistungen
+an spanenden Werkzeugen", VDI-Z 94 (1952); also in every machining handbook. A fly cutter is a face
+mill of one tooth; a slitting saw a thin side mill of many.
 """
 
 from __future__ import annotations
@@ -21,19 +22,24 @@ from wedgecraft.core.records.material import Material
 Array = NDArray[np.float64]
 
 _TURN_STEPS = 360
-#: Fine enough that the edges of a slice entering and leaving the cut move the peak by well under a percent.
+#: Fine enough that the edges of a slice entering and leaving the cut move the peak by well under a
+#: percent.
 _SLICES = 160
 _GAUSS = np.polynomial.legendre.leggauss(64)
 
-#: Force normal to the edge per tangential force, sharp edge: of the order 0.3 to 0.5 in handbooks, from memory.
+#: Force normal to the edge per tangential force, sharp edge: of the order 0.3 to 0.5 in handbooks,
+#: from memory.
 RADIAL_RATIO = 0.4
-#: Downward share of the tangential force from a worn or radiused corner; from memory, on the safe side.
+#: Downward share of the tangential force from a worn or radiused corner; from memory, on the safe
+#: side.
 PUSH_RATIO = 0.1
 
 
 @dataclass(frozen=True)
 class Arc:
-    """Rotation angles between which a tooth cuts, radians; the chip is thickest at a quarter turn."""
+    """Rotation angles between which a tooth cuts, radians; the chip is thickest at a quarter
+    turn.
+    """
 
     start: float
     end: float
@@ -48,9 +54,15 @@ def arc_of(cut: Cut) -> Arc:
     """Facing is centred on its width, everything else enters from one side. Raises OutOfRange."""
     width, diameter = engaged_width(cut), cut.tool.diameter_mm
     if width > diameter * (1 + 1e-12):
-        raise OutOfRange("cut.radial_width_mm", cut.radial_width_mm, f"at most the cutter's {diameter:g} mm")
+        raise OutOfRange(
+            "cut.radial_width_mm", cut.radial_width_mm, f"at most the cutter's {diameter:g} mm"
+        )
     if width <= 0:
-        raise OutOfRange("cut.radial_width_mm", cut.radial_width_mm, "more than nothing: how wide the cutter is engaged")
+        raise OutOfRange(
+            "cut.radial_width_mm",
+            cut.radial_width_mm,
+            "more than nothing: how wide the cutter is engaged",
+        )
     if cut.kind in ("face", "fly cut"):
         half = math.asin(min(1.0, width / diameter))
         return Arc(math.pi / 2 - half, math.pi / 2 + half)
@@ -60,7 +72,9 @@ def arc_of(cut: Cut) -> Arc:
 def milling_load(cut: Cut, work: Material) -> CuttingLoad:
     """Sum Kienzle's forces over the engaged teeth at every rotation angle. Raises OutOfRange."""
     tool = cut.tool
-    if cut.axial_depth_mm > (tool.width_mm if cut.kind == "saw" else tool.flute_length_mm) * (1 + 1e-12):
+    if cut.axial_depth_mm > (tool.width_mm if cut.kind == "saw" else tool.flute_length_mm) * (
+        1 + 1e-12
+    ):
         allowed = (
             f"the blade's thickness, {tool.width_mm:g} mm"
             if cut.kind == "saw"
@@ -84,7 +98,10 @@ def milling_load(cut: Cut, work: Material) -> CuttingLoad:
         removal_rate_mm3_min=engaged_width(cut) * cut.axial_depth_mm * feed_mm_min,
         feed_rate_mm_min=feed_mm_min,
         cutting_speed_m_min=speed_mm_s * 60 / 1000,
-        mean_chip_mm=cut.feed_per_tooth_mm * math.sin(kappa) * (math.cos(arc.start) - math.cos(arc.end)) / (arc.end - arc.start),
+        mean_chip_mm=cut.feed_per_tooth_mm
+        * math.sin(kappa)
+        * (math.cos(arc.start) - math.cos(arc.end))
+        / (arc.end - arc.start),
     )
 
 
@@ -94,27 +111,42 @@ def milling_chart(cut: Cut, work: Material) -> CutChart:
     in_plane, torque = np.hypot(force_x, force_y), tangential * cut.tool.diameter_mm / 2000
     steps = len(in_plane)
     return CutChart(
-        angle_deg=[360 * k / steps for k in range(steps)], in_plane_n=in_plane.round(2).tolist(), torque_nm=torque.round(4).tolist()
+        angle_deg=[360 * k / steps for k in range(steps)],
+        in_plane_n=in_plane.round(2).tolist(),
+        torque_nm=torque.round(4).tolist(),
     )
 
 
-def _over_one_pitch(cut: Cut, arc: Arc, work: Material, whole_turn: bool = False) -> tuple[Array, Array, Array]:
-    """Tangential sum and the two in-plane components (N) over one tooth pitch, or over a whole turn in 120 steps."""
+def _over_one_pitch(
+    cut: Cut, arc: Arc, work: Material, whole_turn: bool = False
+) -> tuple[Array, Array, Array]:
+    """Tangential sum and the two in-plane components (N) over one tooth pitch, or over a whole turn
+    in 120 steps.
+    """
     tool = cut.tool
     straight = tool.helix_deg == 0 or cut.kind == "saw"
     slices = 1 if straight else 80 if whole_turn else _SLICES
     heights = (np.arange(slices) + 0.5) * cut.axial_depth_mm / slices
-    lag = heights * (0.0 if straight else math.tan(math.radians(tool.helix_deg))) / (tool.diameter_mm / 2)
+    lag = (
+        heights
+        * (0.0 if straight else math.tan(math.radians(tool.helix_deg)))
+        / (tool.diameter_mm / 2)
+    )
     pitch = 2 * math.pi / tool.teeth
     if whole_turn:
         rotation = np.linspace(0, 2 * math.pi, 120, endpoint=False)
     else:
         rotation = np.linspace(0, pitch, _TURN_STEPS if tool.teeth <= 24 else 60, endpoint=False)
-    # A slice of a tooth cuts while its angle lies on the arc: only the teeth that can be there are looked at.
-    phi = (rotation[:, None, None] + pitch * np.arange(tool.teeth)[None, :, None] - lag[None, None, :]) % (2 * math.pi)
+    # A slice of a tooth cuts while its angle lies on the arc: only the teeth that can be there are
+    # looked at.
+    phi = (
+        rotation[:, None, None] + pitch * np.arange(tool.teeth)[None, :, None] - lag[None, None, :]
+    ) % (2 * math.pi)
     sin_kappa = math.sin(math.radians(tool.entering_deg))
     cutting = (phi >= arc.start) & (phi <= arc.end)
-    chip = np.where(cutting, cut.feed_per_tooth_mm * np.sin(np.clip(phi, 0, math.pi)) * sin_kappa, 0.0)
+    chip = np.where(
+        cutting, cut.feed_per_tooth_mm * np.sin(np.clip(phi, 0, math.pi)) * sin_kappa, 0.0
+    )
     edge = cut.axial_depth_mm / sin_kappa / slices
     tangential = work.kc11_mpa * cut.wear_factor * edge * np.maximum(chip, 0.0) ** (1 - work.mc)
     radial = RADIAL_RATIO * sin_kappa * tangential
@@ -125,7 +157,8 @@ def _over_one_pitch(cut: Cut, arc: Arc, work: Material, whole_turn: bool = False
 
 
 def _mean_tangential(cut: Cut, arc: Arc, work: Material) -> float:
-    """Mean over one turn, by Gauss quadrature on the engaged arc: exact for mc = 0, where it must equal kc * removal rate.
+    """Mean over one turn, by Gauss quadrature on the engaged arc: exact for mc = 0, where it must
+    equal kc * removal rate.
 
     The helix only shifts when each slice cuts, so it leaves the mean alone.
     """
@@ -135,4 +168,12 @@ def _mean_tangential(cut: Cut, arc: Arc, work: Material) -> float:
     sin_kappa = math.sin(math.radians(cut.tool.entering_deg))
     chip = cut.feed_per_tooth_mm * np.sin(phi) * sin_kappa
     one_tooth = float(np.sum(weights * chip ** (1 - work.mc)) * half)
-    return work.kc11_mpa * cut.wear_factor * cut.axial_depth_mm / sin_kappa * one_tooth * cut.tool.teeth / (2 * math.pi)
+    return (
+        work.kc11_mpa
+        * cut.wear_factor
+        * cut.axial_depth_mm
+        / sin_kappa
+        * one_tooth
+        * cut.tool.teeth
+        / (2 * math.pi)
+    )

@@ -1,7 +1,9 @@
-"""Cuts from a table, as pasted from a spreadsheet: one cut a line, tabs (or semicolons) between cells, with or without titles.
+"""Cuts from a table, as pasted from a spreadsheet: one cut a line, tabs (or semicolons) between
+cells, with or without titles.
 
-Cells may carry units. What is not given is taken from the cut above, as a person filling in a tool list would; nothing is guessed
-for the first. An unknown title or a cell that is no value is named with its row.
+Cells may carry units. What is not given is taken from the cut above, as a person filling in a tool
+list would; nothing is guessed for the first. An unknown title or a cell that is no value is named
+with its row.
 """
 
 from __future__ import annotations
@@ -33,8 +35,17 @@ TITLES: dict[str, tuple[str, ...]] = {
 }
 #: The order of cells when the first line is no line of titles.
 ORDER = (
-    "name", "kind", "tool.diameter_mm", "tool.teeth", "axial_depth_mm", "radial_width_mm", "feed_per_tooth_mm", "spindle_rpm", "at", "seconds",
-)  # fmt: skip
+    "name",
+    "kind",
+    "tool.diameter_mm",
+    "tool.teeth",
+    "axial_depth_mm",
+    "radial_width_mm",
+    "feed_per_tooth_mm",
+    "spindle_rpm",
+    "at",
+    "seconds",
+)
 _MOST_LINES = 60
 _NUMBERS = ("tool.teeth", "spindle_rpm", "passes", "seconds", "tool.helix_deg")
 _CUTTER_KINDS = {kind: cutters[0] for kind, cutters in CUTTERS_FOR.items()} | {"face": "face mill"}
@@ -49,12 +60,20 @@ class CellFault(Document):
 
 
 def cuts_from_text(text: str, inch: bool = False) -> tuple[list[Cut], list[CellFault]]:
-    """Cuts, and faults; with any fault nothing should be stored. ``inch``: bare lengths are inches."""
+    """Cuts, and faults; with any fault nothing should be stored. ``inch``: bare lengths are
+    inches.
+    """
     lines = [line for line in text.replace("\r", "").split("\n") if line.strip()]
     if not lines:
         return [], [CellFault(line=1, column="", message="nothing was pasted")]
     if len(lines) > _MOST_LINES + 1:
-        return [], [CellFault(line=1, column="", message=f"{len(lines)} lines; at most {_MOST_LINES} cuts fit in an op")]
+        return [], [
+            CellFault(
+                line=1,
+                column="",
+                message=f"{len(lines)} lines; at most {_MOST_LINES} cuts fit in an op",
+            )
+        ]
     mark = "\t" if "\t" in text else ";" if ";" in lines[0] else ","
     rows = [[cell.strip() for cell in line.split(mark)] for line in lines]
     columns, first, faults = _columns(rows[0])
@@ -75,7 +94,11 @@ def _columns(cells: list[str]) -> tuple[list[str | None], int, list[CellFault]]:
     if sum(path is not None for path in found) < min(2, len(cells)):
         return list(ORDER), 0, []
     faults = [
-        CellFault(line=1, column=cell[:60], message="no such column; known are " + ", ".join(words[0] for words in TITLES.values()))
+        CellFault(
+            line=1,
+            column=cell[:60],
+            message="no such column; known are " + ", ".join(words[0] for words in TITLES.values()),
+        )
         for cell, path in zip(cells, found, strict=True)
         if path is None and cell
     ]
@@ -100,22 +123,34 @@ def _cut(
     merged["kind"] = str(merged["kind"]).lower()
     tool = {path.split(".")[1]: value for path, value in merged.items() if path.startswith("tool.")}
     tool.setdefault("kind", _CUTTER_KINDS.get(merged["kind"], "end mill"))
-    tool.setdefault("teeth", 2 if merged["kind"] == "drill" else 3 if merged["kind"] == "tap" else 1)
+    tool.setdefault(
+        "teeth", 2 if merged["kind"] == "drill" else 3 if merged["kind"] == "tap" else 1
+    )
     depth = merged.get("axial_depth_mm")
     tool.setdefault("flute_length_mm", depth if depth is not None else 30)
     if merged["kind"] == "saw":
         tool.setdefault("width_mm", depth if depth is not None else 0)
-    document = {path: value for path, value in merged.items() if not path.startswith("tool.")} | {"tool": tool}
+    document = {path: value for path, value in merged.items() if not path.startswith("tool.")} | {
+        "tool": tool
+    }
     if merged["kind"] == "tap":
         document.setdefault("feed_per_tooth_mm", 0)
     try:
         return Cut.model_validate(document), [], {**merged}
     except ValidationError as error:
-        return None, [_fault(number, item.field, item.value, item.message) for item in field_errors(error)], above
+        return (
+            None,
+            [_fault(number, item.field, item.value, item.message) for item in field_errors(error)],
+            above,
+        )
 
 
 def _fault(number: int, field: str, value: str, message: str) -> CellFault:
-    words = TITLES.get(field) or TITLES.get(field.removeprefix("tool.")) or (field.replace("_mm", "").replace("_", " "),)
+    words = (
+        TITLES.get(field)
+        or TITLES.get(field.removeprefix("tool."))
+        or (field.replace("_mm", "").replace("_", " "),)
+    )
     return CellFault(line=number, column=words[0], message=f"{value}: {message}"[:300])
 
 
@@ -126,5 +161,13 @@ def _value(path: str, cell: str, inch: bool) -> Any:
         except ValueError:
             return cell
         return int(value) if value.is_integer() else value
-    bare = inch and path.endswith("_mm") and not any(letter.isalpha() or letter == '"' for letter in cell)
-    return f"{cell} in" if bare or (inch and path == "at" and not any(map(str.isalpha, cell))) else cell
+    bare = (
+        inch
+        and path.endswith("_mm")
+        and not any(letter.isalpha() or letter == '"' for letter in cell)
+    )
+    return (
+        f"{cell} in"
+        if bare or (inch and path == "at" and not any(map(str.isalpha, cell)))
+        else cell
+    )

@@ -1,1 +1,3 @@
-"""Where every figure comes from, the ledger of limits, reasons, cautions, the state of each step."""
+"""Where every figure comes from, the ledger of limits, reasons, cautions, the state of each
+step.
+"""

@@ -7,15 +7,22 @@ from collections.abc import Sequence
 from wedgecraft.core.locate.ready import Ready, bare_kg
 from wedgecraft.core.records.request import PlanRequest
 
-#: Recommended weight limit of one lift in ideal conditions: NIOSH, revised lifting equation (1994), 23 kg.
+#: Recommended weight limit of one lift in ideal conditions: NIOSH, revised lifting equation (1994),
+#: 23 kg.
 LIFT_LIMIT_KG = 23.0
 
 
 def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[int]) -> list[str]:
     """What is always shown where it applies; ``counts``: stations of each kind."""
     found = [
-        "First article in single block with reduced rapid, door shut; nothing runs unattended before that.",
-        "Screws not above their rated torque. The machine builder's manual, local codes and licensed practice come first.",
+        (
+            "First article in single block with reduced rapid, door shut; nothing runs unattended"
+            " before that."
+        ),
+        (
+            "Screws not above their rated torque. The machine builder's manual, local codes and"
+            " licensed practice come first."
+        ),
     ]
     total = bare_kg(request, kinds[0].masses) + sum(
         count * item.masses.station_kg for count, item in zip(counts, kinds, strict=True)
@@ -23,11 +30,19 @@ def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[i
     if total > LIFT_LIMIT_KG:
         what = "loaded block" if request.block.faces > 1 else "loaded plate"
         found.append(
-            f"The {what} weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended for one person in ideal "
-            "conditions: use lifting gear."
+            f"The {what} weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended"
+            " for one person in ideal conditions: use lifting gear."
         )
     if request.block.faces > 1:
-        found.append("A block that indexes: swing, rotary unbalance and pallet load as the machine builder states them.")
-    for name in dict.fromkeys(item.view.part.material.name for item in kinds if item.view.part.material.chips_burn):
-        found.append(f"Chips of {name} can burn: keep them from piling up, and the right extinguisher at hand.")
+        found.append(
+            "A block that indexes: swing, rotary unbalance and pallet load as the machine builder"
+            " states them."
+        )
+    for name in dict.fromkeys(
+        item.view.part.material.name for item in kinds if item.view.part.material.chips_burn
+    ):
+        found.append(
+            f"Chips of {name} can burn: keep them from piling up, and the right extinguisher at"
+            " hand."
+        )
     return found

@@ -14,7 +14,9 @@ from wedgecraft.core.records.request import PlanRequest
 BUILDER = "machine builder's figure, as entered"
 
 
-def common_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict | None) -> list[Figure]:
+def common_figures(
+    request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict | None
+) -> list[Figure]:
     """What is known before any layout: load and hold."""
     found = _load_figures(request, loads) if loads else []
     return found + (hold_figures(request, loads, hold) if loads and hold else [])
@@ -32,8 +34,13 @@ def design_figures(facts: Facts) -> list[Figure]:
     for number, item in enumerate(facts.kinds[1:], 1):
         view = item.ready.view
         factor = hold_figures(view, item.loads, item.hold)[0]
-        label = f"Clamping, {view.part.name + ', ' if facts.request.several_parts else ''}op {view.op.number}"
-        found.append(factor.model_copy(update={"id": f"hold_factor_{number}", "label": label[:120]}))
+        label = (
+            f"Clamping, {view.part.name + ', ' if facts.request.several_parts else ''}op"
+            f" {view.op.number}"
+        )
+        found.append(
+            factor.model_copy(update={"id": f"hold_factor_{number}", "label": label[:120]})
+        )
     return found
 
 
@@ -44,42 +51,89 @@ def countedgiven(request: PlanRequest) -> str:
 def _layout_figures(facts: Facts) -> list[Figure]:
     request, found = facts.request, facts.layout
     each = found.used_mm2 / max(1, len(found.placements))
-    used = given("area a station takes, half the gap round it included", each, "mm²", "body outlines of this station")
+    used = given(
+        "area a station takes, half the gap round it included",
+        each,
+        "mm²",
+        "body outlines of this station",
+    )
     return [
         Figure(
             id="count",
             label=f"{countedgiven(request).capitalize()} per cycle",
             value=found.sets,
             digits=0,
-            formula="stations placed: bodies keep the clearance, cutters keep off neighbours, every feature stays in tolerance"
-            if len(facts.kinds) == 1
-            else "least, over the ops planned, of stations / how many of it one needs; stations beyond that are left out",
+            formula=(
+                "stations placed: bodies keep the clearance, cutters keep off neighbours, every"
+                " feature stays in tolerance"
+                if len(facts.kinds) == 1
+                else (
+                    "least, over the ops planned, of stations / how many of it one needs; stations"
+                    " beyond that are left out"
+                )
+            ),
             inputs=[
                 *[
-                    given(f"stations, {item.ready.view.part.name}, op {item.ready.view.op.number}"[:120], count, "", "layout")
+                    given(
+                        f"stations, {item.ready.view.part.name}, op {item.ready.view.op.number}"[
+                            :120
+                        ],
+                        count,
+                        "",
+                        "layout",
+                    )
                     for item, count in zip(facts.kinds, facts.counts, strict=True)
                 ],
-                given("upper bound", found.bound, "", "least of area, grid-point, quantity and load bounds"),
-                given("bounding boxes spaced by hand", found.by_hand, "", "straight grid from the datum corner"),
+                given(
+                    "upper bound",
+                    found.bound,
+                    "",
+                    "least of area, grid-point, quantity and load bounds",
+                ),
+                given(
+                    "bounding boxes spaced by hand",
+                    found.by_hand,
+                    "",
+                    "straight grid from the datum corner",
+                ),
                 given("clearance", request.station.clearance_mm, "mm"),
             ],
-            source=f"no-fit regions and search ({found.method}); checked by an independent overlap test in the product's tests",
+            source=(
+                f"no-fit regions and search ({found.method}); checked by an independent overlap"
+                " test in the product's tests"
+            ),
         ),
         Figure(
             id="bound",
             label="No layout holds more than",
             value=found.bound,
             digits=0,
-            formula="least of: reachable face / area a station takes; grid points covered / points a station covers; quantity; table load",
-            inputs=[used, given("usable face", found.usable_mm2, "mm²", "plate inside its margin, without keep-outs")],
-            source="area bound; grid points as in Fekete and Schepers 2004 (dual feasible functions)",
+            formula=(
+                "least of: reachable face / area a station takes; grid points covered / points a"
+                " station covers; quantity; table load"
+            ),
+            inputs=[
+                used,
+                given(
+                    "usable face",
+                    found.usable_mm2,
+                    "mm²",
+                    "plate inside its margin, without keep-outs",
+                ),
+            ],
+            source=(
+                "area bound; grid points as in Fekete and Schepers 2004 (dual feasible functions)"
+            ),
         ),
         Figure(
             id="by_hand",
             label="Bounding boxes spaced by hand",
             value=found.by_hand,
             digits=0,
-            formula="boxes round station and cutter path on a straight grid from the datum corner, best turn; those that hit something left out",
+            formula=(
+                "boxes round station and cutter path on a straight grid from the datum corner, best"
+                " turn; those that hit something left out"
+            ),
             inputs=[given("clearance", request.station.clearance_mm, "mm")],
             source="common practice, no source",
         ),
@@ -89,7 +143,10 @@ def _layout_figures(facts: Facts) -> list[Figure]:
             value=facts.cycles,
             digits=0,
             formula=f"quantity / {countedgiven(request)} per cycle, rounded up",
-            inputs=[given("quantity", request.wanted), given(f"{countedgiven(request)} per cycle", found.sets, "", "layout")],
+            inputs=[
+                given("quantity", request.wanted),
+                given(f"{countedgiven(request)} per cycle", found.sets, "", "layout"),
+            ],
             source="arithmetic",
         ),
         Figure(
@@ -102,7 +159,12 @@ def _layout_figures(facts: Facts) -> list[Figure]:
             inputs=[
                 used,
                 given("stations", found.count, "", "layout"),
-                given("usable face", found.usable_mm2, "mm²", "plate inside its margin, without keep-outs"),
+                given(
+                    "usable face",
+                    found.usable_mm2,
+                    "mm²",
+                    "plate inside its margin, without keep-outs",
+                ),
             ],
             source="plane geometry",
         ),
@@ -124,21 +186,33 @@ def _load_figures(request: PlanRequest, loads: list[CutLoad]) -> list[Figure]:
     return found
 
 
+def _times(count: int, name: str) -> str:
+    return f"{count} x {name}"[:120] if count > 1 else name[:120]
+
+
 def _time_figure(facts: Facts) -> Figure:
     each = list(zip(facts.kinds, facts.request.per_set, strict=True))
     several = len(each) > 1
     inputs = [
-        given(f"{f'{times} x ' if times > 1 else ''}{f'op {item.ready.view.op.number}, ' if several else ''}{load.name}"[:120],
-            times * load.seconds, "s", "cuts of this op")
-        for item, times in each for load in item.loads
-    ]  # fmt: skip
+        given(
+            _times(times, f"op {item.ready.view.op.number}, {load.name}" if several else load.name),
+            times * load.seconds,
+            "s",
+            "cuts of this op",
+        )
+        for item, times in each
+        for load in item.loads
+    ]
     return Figure(
         id="cut_seconds",
         label=f"Cutting time per {'kit' if facts.request.several_parts else 'part'}",
         value=sum(times * load.seconds for item, times in each for load in item.loads),
         unit="s",
         digits=0,
-        formula="sum over the cuts of all ops planned of path / feed rate, or seconds as typed; no rapids, no tool change",
+        formula=(
+            "sum over the cuts of all ops planned of path / feed rate, or seconds as typed; no"
+            " rapids, no tool change"
+        ),
         inputs=inputs,
         source="arithmetic",
     )
@@ -156,31 +230,60 @@ def _cycle_figures(facts: Facts) -> list[Figure]:
         value=found.seconds,
         unit="s",
         digits=0,
-        formula="cutting + tool changes + index moves + pallet change + door open; no rapids between stations",
+        formula=(
+            "cutting + tool changes + index moves + pallet change + door open; no rapids between"
+            " stations"
+        ),
         inputs=[
             given("cutting", sum_of("cut"), "s", "cuts of all stations"),
-            given(f"{found.tool_changes} tool changes, {found.order}", sum_of("tool change"), "s", BUILDER),
+            given(
+                f"{found.tool_changes} tool changes, {found.order}",
+                sum_of("tool change"),
+                "s",
+                BUILDER,
+            ),
             given(f"{found.index_moves} index moves", sum_of("index"), "s", BUILDER),
             given("pallet change", sum_of("pallet change"), "s", BUILDER),
             given("door open", sum_of("door open"), "s", "house rule, handling a part"),
-            given("loading in all" + (", hidden behind cutting" if found.hidden else ""), found.loading_seconds, "s", "house rule"),
+            given(
+                "loading in all" + (", hidden behind cutting" if found.hidden else ""),
+                found.loading_seconds,
+                "s",
+                "house rule",
+            ),
         ],
         source="arithmetic",
     )
     each = whole.model_copy(
         update={
-            "id": "part_seconds", "label": f"Time per {'kit' if request.several_parts else 'part'}",
-            "value": found.seconds / max(1, facts.layout.sets), "formula": f"a cycle / {countedgiven(request)} per cycle",
-            "inputs": [given("a cycle", found.seconds, "s", "this design"), given(countedgiven(request), facts.layout.sets, "", "layout")],
+            "id": "part_seconds",
+            "label": f"Time per {'kit' if request.several_parts else 'part'}",
+            "value": found.seconds / max(1, facts.layout.sets),
+            "formula": f"a cycle / {countedgiven(request)} per cycle",
+            "inputs": [
+                given("a cycle", found.seconds, "s", "this design"),
+                given(countedgiven(request), facts.layout.sets, "", "layout"),
+            ],
         }
-    )  # fmt: skip
+    )
     alone = whole.model_copy(
         update={
-            "id": "unattended", "label": "Runs unattended", "value": found.unattended_seconds / 3600, "unit": "h", "digits": 1,
-            "formula": "pallets loaded x (a cycle without door and waiting)" if found.hidden else "a cycle with the door shut",
-            "inputs": [given("pallets", machine.pallets, "", BUILDER), given("a cycle", found.seconds, "s", "this design")],
+            "id": "unattended",
+            "label": "Runs unattended",
+            "value": found.unattended_seconds / 3600,
+            "unit": "h",
+            "digits": 1,
+            "formula": (
+                "pallets loaded x (a cycle without door and waiting)"
+                if found.hidden
+                else "a cycle with the door shut"
+            ),
+            "inputs": [
+                given("pallets", machine.pallets, "", BUILDER),
+                given("a cycle", found.seconds, "s", "this design"),
+            ],
         }
-    )  # fmt: skip
+    )
     return [whole, each, alone]
 
 
@@ -190,7 +293,9 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
     if not worst.feature:
         return []
     probable = request.rules.tolerance_rule == "probable"
-    feature = next(item for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature)
+    feature = next(
+        item for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature
+    )
     zone = feature.kind == "position"
     inputs = [
         given(
@@ -203,7 +308,12 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
         for axis in ("XY" if zone else "X")
     ]
     inputs.append(
-        given("growth per mm from the datum", facts.growth_per_mm * 1e6, "µm/m", "expansion of plate less scales x temperature")
+        given(
+            "growth per mm from the datum",
+            facts.growth_per_mm * 1e6,
+            "µm/m",
+            "expansion of plate less scales x temperature",
+        )
     )
     formula = {
         (True, True): "2 x √(Σx² + Σy²), each Σ the root of the sum of squares",
@@ -218,9 +328,16 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
             digits=3,
             unit="mm",
             value=worst.probable_mm if probable else worst.worst_case_mm,
-            formula=f"{formula}; at three standard deviations, never more than the worst" if probable else formula,
+            formula=(
+                f"{formula}; at three standard deviations, never more than the worst"
+                if probable
+                else formula
+            ),
             inputs=inputs,
-            source="zone as a diameter: ISO 1101, ASME Y14.5; root-sum-square: usual rule for independent contributors",
+            source=(
+                "zone as a diameter: ISO 1101, ASME Y14.5; root-sum-square: usual rule for"
+                " independent contributors"
+            ),
         )
     ]
 
@@ -228,7 +345,9 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
 def _machine_figures(facts: Facts) -> list[Figure]:
     request, first = facts.request, facts.kinds[0].ready
     kinds = list(zip(facts.kinds, facts.counts, strict=True))
-    total = bare_kg(request, first.masses) + sum(count * item.ready.masses.station_kg for item, count in kinds)
+    total = bare_kg(request, first.masses) + sum(
+        count * item.ready.masses.station_kg for item, count in kinds
+    )
     machine = facts.request.machine
     shares = (facts.travel_mm[0] / machine.travel_x_mm, facts.travel_mm[1] / machine.travel_y_mm)
     axis = 0 if shares[0] >= shares[1] else 1
@@ -266,11 +385,20 @@ def _machine_figures(facts: Facts) -> list[Figure]:
             value=facts.offsets,
             digits=0,
             formula={
-                "one for all": "one for each turn that parts stand at; the pattern is in the program",
+                "one for all": (
+                    "one for each turn that parts stand at; the pattern is in the program"
+                ),
                 "one per face": "one for each turn on each face",
                 "one per station": "one for each part",
             }[request.rules.datum],
-            inputs=[given("parts a cycle", sum(len(item.ready.station.members) * count for item, count in kinds), "", "layout")],
+            inputs=[
+                given(
+                    "parts a cycle",
+                    sum(len(item.ready.station.members) * count for item, count in kinds),
+                    "",
+                    "layout",
+                )
+            ],
             source=f"house rule: datum {request.rules.datum}",
         ),
         Figure(
@@ -279,8 +407,14 @@ def _machine_figures(facts: Facts) -> list[Figure]:
             value=facts.travel_mm[axis],
             unit="mm",
             digits=0,
-            formula="twice the farthest the cutter's axis goes from the plate's middle, the plate centred on the table",
-            inputs=[given("stroke X", facts.travel_mm[0], "mm", "layout"), given("stroke Y", facts.travel_mm[1], "mm", "layout")],
+            formula=(
+                "twice the farthest the cutter's axis goes from the plate's middle, the plate"
+                " centred on the table"
+            ),
+            inputs=[
+                given("stroke X", facts.travel_mm[0], "mm", "layout"),
+                given("stroke Y", facts.travel_mm[1], "mm", "layout"),
+            ],
             source="plane geometry",
         ),
     ]

@@ -1,4 +1,6 @@
-"""Figures of clamping: how the part is held, pressed and moved, each with formula, inputs and sources."""
+"""Figures of clamping: how the part is held, pressed and moved, each with formula, inputs and
+sources.
+"""
 
 from __future__ import annotations
 
@@ -16,13 +18,23 @@ from wedgecraft.core.records.screw import SCREWS
 
 def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) -> list[Figure]:
     clamp, element = request.station.clamp, request.station.element
-    where = "at the toe" if element.kind in ("edge clamp", "toothed insert") else f"of each {element.kind}"
+    where = (
+        "at the toe"
+        if element.kind in ("edge clamp", "toothed insert")
+        else f"of each {element.kind}"
+    )
     way, lever = ACTS[element.kind]
     if request.station.sharing.how == "double wedge between two":
         where, lever = "of the wedge on each part", "screw force / (2 tan(angle + rho))"
-    seats = "toe force, low end, x tan(down angle); it seats the part, hold counts only the friction it leaves"
+    seats = (
+        "toe force, low end, x tan(down angle); it seats the part, hold counts only the friction it"
+        " leaves"
+    )
     if element.kind not in ("edge clamp", "toothed insert"):
-        seats = "what one of them presses the part down with; nothing where it presses sideways, or all over"
+        seats = (
+            "what one of them presses the part down with; nothing where it presses sideways, or all"
+            " over"
+        )
     friction = element.friction if hasattr(element, "friction") else clamp.toe_friction
     form = "T (1 - scatter) / (P/2π + μ d2 / (2 cos 30°) + μ Dkm / 2), μ at its high end; then "
     pressing = [
@@ -44,16 +56,27 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
             id="hold_factor",
             label="Clamping, worst case",
             value=hold.result.factor,
-            formula="largest factor on the cutting force for which stops, plate, clamps and friction still balance it; lowest of all cases",
+            formula=(
+                "largest factor on the cutting force for which stops, plate, clamps and friction"
+                " still balance it; lowest of all cases"
+            ),
             inputs=[
                 given(f"preload {where}, low end", hold.preload_low_n, "N", way),
                 given("friction where the clamp presses", friction),
                 given("friction at the stops", request.station.stops.friction),
                 given("friction on the plate", request.station.floor_friction),
-                given("peak force in the plane", max(item.load.in_plane_peak_n for item in loads), "N", KIENZLE),
+                given(
+                    "peak force in the plane",
+                    max(item.load.in_plane_peak_n for item in loads),
+                    "N",
+                    KIENZLE,
+                ),
                 given("peak pull", max(item.load.pull_peak_n for item in loads), "N", KIENZLE),
             ],
-            source="limit equilibrium with friction cones as a linear programme (Murray, Li and Sastry 1994, chapter 5)",
+            source=(
+                "limit equilibrium with friction cones as a linear programme (Murray, Li and Sastry"
+                " 1994, chapter 5)"
+            ),
         ),
         Figure(
             id="preload",
@@ -63,7 +86,11 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
             digits=0,
             formula=form + lever,
             inputs=pressing,
-            source="VDI 2230 part 1, long form; statics of the element" if form else "pressure times area",
+            source=(
+                "VDI 2230 part 1, long form; statics of the element"
+                if form
+                else "pressure times area"
+            ),
         ),
         Figure(
             id="preload_high",
@@ -71,9 +98,20 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
             value=hold.preload_high_n,
             unit="N",
             digits=0,
-            formula="as the low end, with T (1 + scatter) and μ at its low end" if form else "as the low end, at the best vacuum",
-            inputs=[*pressing[:2], *([given("screw friction, low", clamp.screw_friction_low)] if form else [])],
-            source="VDI 2230 part 1, long form; statics of the element" if form else "pressure times area",
+            formula=(
+                "as the low end, with T (1 + scatter) and μ at its low end"
+                if form
+                else "as the low end, at the best vacuum"
+            ),
+            inputs=[
+                *pressing[:2],
+                *([given("screw friction, low", clamp.screw_friction_low)] if form else []),
+            ],
+            source=(
+                "VDI 2230 part 1, long form; statics of the element"
+                if form
+                else "pressure times area"
+            ),
         ),
         Figure(
             id="seating",
@@ -107,7 +145,9 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
 
 
 def _window_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
-    """From where it marks and sinks in, how the short form has the screw's force, and what holds a part while a bar turns it."""
+    """From where it marks and sinks in, how the short form has the screw's force, and what holds a
+    part while a bar turns it.
+    """
     clamp, found = request.station.clamp, []
     softer = min(request.part.material.yield_mpa, HOLDER_YIELD_MPA)
     for name, label, value, times in (
@@ -117,61 +157,130 @@ def _window_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
         if value is not None:
             found.append(
                 Figure(
-                    id=name, label=label, value=value, unit="N·m", digits=1,
-                    formula=f"screw torque at which clamping alone, at its high end, presses some contact with {times:g} x yield; by bisection",
-                    inputs=[given("yield of the softer side", softer, "MPa", "part, or hardened stops and toes"),
-                            given("torque scatter", clamp.torque_scatter)],
+                    id=name,
+                    label=label,
+                    value=value,
+                    unit="N·m",
+                    digits=1,
+                    formula=(
+                        "screw torque at which clamping alone, at its high end, presses some"
+                        f" contact with {times:g} x yield; by bisection"
+                    ),
+                    inputs=[
+                        given(
+                            "yield of the softer side",
+                            softer,
+                            "MPa",
+                            "part, or hardened stops and toes",
+                        ),
+                        given("torque scatter", clamp.torque_scatter),
+                    ],
                     source="share-out over the contacts; Tabor 1951 for 2.8 x yield",
                 )
-            )  # fmt: skip
+            )
     if hold.torque:
         nominal = SCREWS[clamp.screw].nominal_mm
         found.append(
             Figure(
-                id="short_form", label="Screw force, short form", value=short_form_n(clamp.torque_nm, nominal), unit="N", digits=0,
+                id="short_form",
+                label="Screw force, short form",
+                value=short_form_n(clamp.torque_nm, nominal),
+                unit="N",
+                digits=0,
                 formula="T / (K d), beside the long form, which is what counts",
-                inputs=[given("screw torque", clamp.torque_nm, "N·m"), given("nut factor K", NUT_FACTOR, "", "usual for dry steel, from memory"),
-                        given("diameter", nominal, "mm", "ISO 261")],
+                inputs=[
+                    given("screw torque", clamp.torque_nm, "N·m"),
+                    given("nut factor K", NUT_FACTOR, "", "usual for dry steel, from memory"),
+                    given("diameter", nominal, "mm", "ISO 261"),
+                ],
                 source="any handbook of machine design",
             )
-        )  # fmt: skip
+        )
     if hold.row is not None:
         found.append(
             Figure(
-                id="row_least", label="Least-held part of the row", value=hold.row.least_n, unit="N", digits=0,
-                formula="what it gets in all but one of 100 clampings: F_i = k max(0, d + tilt x_i + e_i), the jaw in balance",
-                inputs=[given("jaw force, low end", sum(part.mean_n for part in hold.row.parts), "N", "screw torque"),
-                        given("one loose, of 100 clampings", 100 * hold.row.chance_loose, "", "Monte Carlo over the blanks"),
-                        given("stiffness of a part", request.station.sharing.part_stiffness_n_mm, "N/mm"),
-                        given("stiffness of the jaw in tilt", request.station.sharing.tilt_stiffness_nmm, "N·mm", "0: free to tilt")],
-                source="equilibrium of a rigid jaw on springs that only push; variation of the blanks as entered",
+                id="row_least",
+                label="Least-held part of the row",
+                value=hold.row.least_n,
+                unit="N",
+                digits=0,
+                formula=(
+                    "what it gets in all but one of 100 clampings: F_i = k max(0, d + tilt x_i +"
+                    " e_i), the jaw in balance"
+                ),
+                inputs=[
+                    given(
+                        "jaw force, low end",
+                        sum(part.mean_n for part in hold.row.parts),
+                        "N",
+                        "screw torque",
+                    ),
+                    given(
+                        "one loose, of 100 clampings",
+                        100 * hold.row.chance_loose,
+                        "",
+                        "Monte Carlo over the blanks",
+                    ),
+                    given(
+                        "stiffness of a part", request.station.sharing.part_stiffness_n_mm, "N/mm"
+                    ),
+                    given(
+                        "stiffness of the jaw in tilt",
+                        request.station.sharing.tilt_stiffness_nmm,
+                        "N·mm",
+                        "0: free to tilt",
+                    ),
+                ],
+                source=(
+                    "equilibrium of a rigid jaw on springs that only push; variation of the blanks"
+                    " as entered"
+                ),
             )
-        )  # fmt: skip
+        )
     for number, item in enumerate(hold.remedies):
         found.append(
             Figure(
-                id=f"remedy_{number}", label=f"With {item.what}"[:120], value=item.factor, digits=2,
+                id=f"remedy_{number}",
+                label=f"With {item.what}"[:120],
+                value=item.factor,
+                digits=2,
                 formula="the hold check solved again with this one change, all load cases",
-                inputs=[given("factor now", hold.result.factor, "", "hold check"), given("factor needed", hold.needed, "", "house rule")],
+                inputs=[
+                    given("factor now", hold.result.factor, "", "hold check"),
+                    given("factor needed", hold.needed, "", "house rule"),
+                ],
                 source="limit equilibrium as for the factor itself",
             )
-        )  # fmt: skip
+        )
     if hold.indexing is not None:
         found.append(
             Figure(
-                id="indexing", label="Held while the bar indexes", value=hold.indexing, unit="x weight", digits=1,
-                formula="largest multiple of its own weight, in 16 directions about the bar, that the clamping balances",
-                inputs=[given("preload, low end", hold.preload_low_n, "N", "screw torque")], source="the hold check, without a cut",
+                id="indexing",
+                label="Held while the bar indexes",
+                value=hold.indexing,
+                unit="x weight",
+                digits=1,
+                formula=(
+                    "largest multiple of its own weight, in 16 directions about the bar, that the"
+                    " clamping balances"
+                ),
+                inputs=[given("preload, low end", hold.preload_low_n, "N", "screw torque")],
+                source="the hold check, without a cut",
             )
-        )  # fmt: skip
+        )
     if hold.share is not None:
         found.append(
             Figure(
-                id="moves", label="Part moves at the cutter", value=hold.share.moves_mm, unit="mm", digits=4,
+                id="moves",
+                label="Part moves at the cutter",
+                value=hold.share.moves_mm,
+                unit="mm",
+                digits=4,
                 formula="the most of all cuts, contacts as springs with friction, the part stiff",
-                inputs=[given("contacts", len(hold.contacts), "", "station")], source="Johnson 1985; Mindlin 1949",
+                inputs=[given("contacts", len(hold.contacts), "", "station")],
+                source="Johnson 1985; Mindlin 1949",
             )
-        )  # fmt: skip
+        )
     return found
 
 
@@ -181,19 +290,45 @@ def _contact_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
         return []
     return [
         Figure(
-            id=f"contact_{k}", label=f"Pressure, {item.name}"[:120], value=item.pressure_mpa, unit="MPa", digits=0,
+            id=f"contact_{k}",
+            label=f"Pressure, {item.name}"[:120],
+            value=item.pressure_mpa,
+            unit="MPa",
+            digits=0,
             formula="most normal force under any cut, preload at its high end / patch that touches",
             inputs=[
-                given("clamped, low end", item.clamped_n, "N", "share-out over the contacts as springs"),
-                given("most under a cut, high end", item.most_n, "N", "share-out over the contacts as springs"),
-                given("patch that touches", contact.area_mm2, "mm²", "sizes of what touches; a round on a flat: Hertz width"),
-                given("friction used, of what it allows", item.slip_share, "", "share-out, low end"),
-                given("yield of the part", request.part.material.yield_mpa, "MPa", request.part.material.source),
+                given(
+                    "clamped, low end",
+                    item.clamped_n,
+                    "N",
+                    "share-out over the contacts as springs",
+                ),
+                given(
+                    "most under a cut, high end",
+                    item.most_n,
+                    "N",
+                    "share-out over the contacts as springs",
+                ),
+                given(
+                    "patch that touches",
+                    contact.area_mm2,
+                    "mm²",
+                    "sizes of what touches; a round on a flat: Hertz width",
+                ),
+                given(
+                    "friction used, of what it allows", item.slip_share, "", "share-out, low end"
+                ),
+                given(
+                    "yield of the part",
+                    request.part.material.yield_mpa,
+                    "MPa",
+                    request.part.material.source,
+                ),
             ],
             source="Johnson, Contact Mechanics, 1985",
         )
         for k, (item, contact) in enumerate(zip(hold.share.contacts, hold.contacts, strict=True))
-    ]  # fmt: skip
+    ]
 
 
 def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
@@ -209,30 +344,63 @@ def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
             value=item.pressure_mpa,
             unit="MPa",
             digits=0,
-            formula="most normal force under any cut, preload at its high end / patch that touches; a round on a flat: Hertz width",
+            formula=(
+                "most normal force under any cut, preload at its high end / patch that touches; a"
+                " round on a flat: Hertz width"
+            ),
             inputs=[
-                given("normal force, high end", item.most_n, "N", "share-out over the contacts as springs"),
+                given(
+                    "normal force, high end",
+                    item.most_n,
+                    "N",
+                    "share-out over the contacts as springs",
+                ),
                 given("patch that touches", area, "mm²", "sizes of toe, stop and part"),
-                given("yield of the part", request.part.material.yield_mpa, "MPa", request.part.material.source),
-                given("yield of stops and toes", HOLDER_YIELD_MPA, "MPa", "hardened steel, from memory"),
+                given(
+                    "yield of the part",
+                    request.part.material.yield_mpa,
+                    "MPa",
+                    request.part.material.source,
+                ),
+                given(
+                    "yield of stops and toes",
+                    HOLDER_YIELD_MPA,
+                    "MPa",
+                    "hardened steel, from memory",
+                ),
             ],
-            source="Johnson, Contact Mechanics, 1985; marks from yield on, sinks in at 2.8 times it (Tabor 1951)",
+            source=(
+                "Johnson, Contact Mechanics, 1985; marks from yield on, sinks in at 2.8 times it"
+                " (Tabor 1951)"
+            ),
         )
     ]
 
 
 def _sizes(request: PlanRequest) -> list[FigureInput]:
-    """What else the preload follows from: the element's own sizes, the wedge's, or the toe's transmission."""
-    element, clamp, sharing = request.station.element, request.station.clamp, request.station.sharing
+    """What else the preload follows from: the element's own sizes, the wedge's, or the toe's
+    transmission.
+    """
+    element, clamp, sharing = (
+        request.station.element,
+        request.station.clamp,
+        request.station.sharing,
+    )
     if sharing.how == "double wedge between two":
         return [
             given("wedge angle", sharing.wedge_angle_deg, "°"),
             given("friction at its flanks, high", sharing.wedge_friction_high),
         ]
-    own = [given(name.removesuffix("_mm").replace("_", " "), value, "mm" if name.endswith("_mm") else "")
-           for name, value in element.model_dump(exclude={"kind"}).items()]  # fmt: skip
+    own = [
+        given(
+            name.removesuffix("_mm").replace("_", " "), value, "mm" if name.endswith("_mm") else ""
+        )
+        for name, value in element.model_dump(exclude={"kind"}).items()
+    ]
     if element.kind in ("edge clamp", "toothed insert", "dovetail"):
-        own.append(given("transmission", clamp.transmission, "", "clamp maker's figure, as entered"))
+        own.append(
+            given("transmission", clamp.transmission, "", "clamp maker's figure, as entered")
+        )
     return own
 
 
@@ -246,7 +414,10 @@ def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure
             value=hold.least_torque_nm,
             unit="N·m",
             digits=1,
-            formula="least screw torque, to half a newton metre, at which every load case reaches the factor needed; found by bisection",
+            formula=(
+                "least screw torque, to half a newton metre, at which every load case reaches the"
+                " factor needed; found by bisection"
+            ),
             inputs=[
                 given("factor needed", hold.needed, "", "house rule"),
                 given("torque scatter", request.station.clamp.torque_scatter),

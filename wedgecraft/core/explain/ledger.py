@@ -23,24 +23,40 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     )
     full_table = story["load"].value + one_more > machine.table_load_kg
     one_more_parts = sum(request.per_set)
-    full_offsets = request.rules.datum == "one per station" and facts.offsets + one_more_parts > offsets_free(machine)
+    full_offsets = (
+        request.rules.datum == "one per station"
+        and facts.offsets + one_more_parts > offsets_free(machine)
+    )
     full_batch = facts.layout.sets >= request.wanted
     travel = machine.travel_x_mm if story["travel"].label.endswith("X") else machine.travel_y_mm
     lines = [
         limit(
             story["face_room"],
             100,
-            "the plate inside its margin" if request.block.faces == 1 else "all plates inside their margin",
-            binds=not full_table and not full_batch and not full_offsets and not request.arrangement.own,
+            "the plate inside its margin"
+            if request.block.faces == 1
+            else "all plates inside their margin",
+            binds=not full_table
+            and not full_batch
+            and not full_offsets
+            and not request.arrangement.own,
         ),
         *[
-            limit(story[f"hold_factor_{number}" if number else "hold_factor"], item.hold.needed, _rule(item), at_least=True)
+            limit(
+                story[f"hold_factor_{number}" if number else "hold_factor"],
+                item.hold.needed,
+                _rule(item),
+                at_least=True,
+            )
             for number, item in enumerate(facts.kinds)
         ],
         limit(story["load"], machine.table_load_kg, BUILDER, binds=full_table),
         limit(story["travel"], travel, BUILDER),
         limit(
-            story["offsets"], max(1, offsets_free(machine)), f"{BUILDER}; {len(machine.offsets_taken)} taken", binds=full_offsets
+            story["offsets"],
+            max(1, offsets_free(machine)),
+            f"{BUILDER}; {len(machine.offsets_taken)} taken",
+            binds=full_offsets,
         ),
         *_of_screw(facts, story),
         _of_spindle(facts, story, "power"),
@@ -49,14 +65,22 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     lines += _of_pressure(facts, story)
     if "tolerance" in story:
         worst = max(facts.stations, key=lambda station: station.tolerance_share)
-        zone = next(item.tolerance_mm for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature)
+        zone = next(
+            item.tolerance_mm
+            for item in facts.kinds[worst.kind].ready.view.judged
+            if item.name == worst.feature
+        )
         lines.append(limit(story["tolerance"], zone, f"drawing: {worst.feature}"))
     return sorted(lines, key=lambda line: (not line.binds, -line.share))
 
 
 def _named(facts: Facts, figure: Figure, item: Worked) -> str:
     """A figure's label, with the part where several stand on the faces."""
-    return figure.label if len(facts.kinds) == 1 else f"{figure.label.split(',')[0]}, {item.ready.view.part.name}"[:120]
+    return (
+        figure.label
+        if len(facts.kinds) == 1
+        else f"{figure.label.split(',')[0]}, {item.ready.view.part.name}"[:120]
+    )
 
 
 def _of_screw(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
@@ -64,9 +88,19 @@ def _of_screw(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     driven = [(item, item.ready.view.station.clamp) for item in facts.kinds if item.hold.torque]
     if not driven:
         return []
-    item, clamp = max(driven, key=lambda pair: pair[1].torque_nm / SCREWS[pair[1].screw].rated_torque_nm)
-    figure = story["screw"].model_copy(update={"value": clamp.torque_nm, "label": _named(facts, story["screw"], item)})
-    return [limit(figure, SCREWS[clamp.screw].rated_torque_nm, "screw of class 8.8, from memory of the usual tables")]
+    item, clamp = max(
+        driven, key=lambda pair: pair[1].torque_nm / SCREWS[pair[1].screw].rated_torque_nm
+    )
+    figure = story["screw"].model_copy(
+        update={"value": clamp.torque_nm, "label": _named(facts, story["screw"], item)}
+    )
+    return [
+        limit(
+            figure,
+            SCREWS[clamp.screw].rated_torque_nm,
+            "screw of class 8.8, from memory of the usual tables",
+        )
+    ]
 
 
 def _of_pressure(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
@@ -74,25 +108,52 @@ def _of_pressure(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     found = []
     for item in facts.kinds if "pressure" in story else []:
         softer = min(item.ready.view.part.material.yield_mpa, HOLDER_YIELD_MPA)
-        most = max((contact.pressure_mpa for contact in item.hold.share.contacts), default=0.0) if item.hold.share else 0.0
-        figure = story["pressure"].model_copy(update={"value": most, "label": _named(facts, story["pressure"], item)})
-        found.append(limit(figure, SINKS_IN * softer, "2.8 x yield of the softer side, from where it sinks in (Tabor 1951)"))
+        most = (
+            max((contact.pressure_mpa for contact in item.hold.share.contacts), default=0.0)
+            if item.hold.share
+            else 0.0
+        )
+        figure = story["pressure"].model_copy(
+            update={"value": most, "label": _named(facts, story["pressure"], item)}
+        )
+        found.append(
+            limit(
+                figure,
+                SINKS_IN * softer,
+                "2.8 x yield of the softer side, from where it sinks in (Tabor 1951)",
+            )
+        )
     return [max(found, key=lambda line: line.share)] if found else []
 
 
 def _rule(item: Worked) -> str:
-    return "house rule, interrupted cut" if any(cut.interrupted for cut in item.ready.view.op.cuts) else "house rule"
+    return (
+        "house rule, interrupted cut"
+        if any(cut.interrupted for cut in item.ready.view.op.cuts)
+        else "house rule"
+    )
 
 
-def _of_spindle(facts: Facts, story: dict[str, Figure], name: Literal["power", "spindle_torque"]) -> Limit:
+def _of_spindle(
+    facts: Facts, story: dict[str, Figure], name: Literal["power", "spindle_torque"]
+) -> Limit:
     """Against what the spindle has at the speed of the cut that uses most of it."""
     most = None
     for item in facts.kinds:
         for cut, answer in zip(item.ready.view.op.cuts, item.loads, strict=True):
             torque, power = spindle_at(facts.request.machine, cut.spindle_rpm)
-            used, allowed = (answer.load.mean_power_w / 1000, power) if name == "power" else (answer.load.peak_torque_nm, torque)
+            used, allowed = (
+                (answer.load.mean_power_w / 1000, power)
+                if name == "power"
+                else (answer.load.peak_torque_nm, torque)
+            )
             label = f"{story[name].label.split(',')[0]}, {cut.name}"[:120]
-            figure = story[name].model_copy(update={"value": used, "label": label if len(facts.kinds) > 1 else story[name].label})
+            figure = story[name].model_copy(
+                update={
+                    "value": used,
+                    "label": label if len(facts.kinds) > 1 else story[name].label,
+                }
+            )
             found = limit(figure, allowed, f"{BUILDER}, at {cut.spindle_rpm:g} 1/min")
             most = found if most is None or found.share > most.share else most
     assert most is not None, "a design has at least one cut"  # noqa: S101

@@ -30,7 +30,11 @@ def no_cuts(request: PlanRequest) -> Reason:
 
 def out_of_range(request: PlanRequest, error: OutOfRange) -> Reason:
     """A value the engine refused."""
-    field = error.field if not error.field.startswith("cut.") else f"{op_path(request)}.cuts.0.{error.field.removeprefix('cut.')}"
+    field = (
+        error.field
+        if not error.field.startswith("cut.")
+        else f"{op_path(request)}.cuts.0.{error.field.removeprefix('cut.')}"
+    )
     what, why, nearest = worded(OutOfRange(field, error.value, error.allowed), request)
     return Reason(field=field, what=what, why=why, nearest=nearest)
 
@@ -41,31 +45,47 @@ def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:
     if result.factor >= verdict.needed and turning:
         return [
             Reason(
-                field="station.clamp.torque_nm", what=f"the part is not held while the bar indexes: {verdict.indexing:.2f} times its weight",
-                why=f"it hangs every way then, and the house rule asks for {verdict.needed:g} times", nearest="more torque, or one more clamp",
+                field="station.clamp.torque_nm",
+                what=(
+                    f"the part is not held while the bar indexes: {verdict.indexing:.2f} times its"
+                    " weight"
+                ),
+                why=(
+                    f"it hangs every way then, and the house rule asks for {verdict.needed:g} times"
+                ),
+                nearest="more torque, or one more clamp",
             )
-        ]  # fmt: skip
+        ]
     if result.factor >= verdict.needed:
         return []
     if not verdict.torque:
         return [
             Reason(
-                field="station.element.low_kpa", what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
-                why=f"{result.sentence}, held down with {verdict.preload_low_n:.0f} N by the vacuum",
+                field="station.element.low_kpa",
+                what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
+                why=(
+                    f"{result.sentence}, held down with {verdict.preload_low_n:.0f} N by the vacuum"
+                ),
                 nearest="more area inside the seal, better vacuum, higher stops, or a lighter cut",
             )
-        ]  # fmt: skip
+        ]
     rated = SCREWS[request.station.clamp.screw].rated_torque_nm
     nearest = (
         f"it holds from {verdict.least_torque_nm:g} N·m"
         if verdict.least_torque_nm is not None
-        else f"not even the screw's rated {rated:g} N·m is enough: a larger screw, one more clamp, or a lighter cut"
+        else (
+            f"not even the screw's rated {rated:g} N·m is enough: a larger screw, one more clamp,"
+            " or a lighter cut"
+        )
     )
     return [
         Reason(
             field="station.clamp.torque_nm",
             what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
-            why=f"{result.sentence}, with {request.station.clamp.torque_nm:g} N·m on the clamp screw",
+            why=(
+                f"{result.sentence}, with {request.station.clamp.torque_nm:g} N·m on the clamp"
+                " screw"
+            ),
             nearest=nearest,
         )
     ]
@@ -93,7 +113,10 @@ def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
                     field=field,
                     what=f"{cut.name} takes {answer.load.mean_power_w / 1000:.2f} kW",
                     why=f"the spindle has {power:.3g} kW {at}",
-                    nearest=f"the same cut at {100 * power * 1000 / answer.load.mean_power_w:.0f} % of its width or depth",
+                    nearest=(
+                        f"the same cut at {100 * power * 1000 / answer.load.mean_power_w:.0f} % of"
+                        " its width or depth"
+                    ),
                 )
             )
         if answer.load.peak_torque_nm > torque:
@@ -109,7 +132,9 @@ def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
 
 
 def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
-    """Features that not even a station where they use least could meet; what the machine itself cannot hold is said first."""
+    """Features that not even a station where they use least could meet; what the machine itself
+    cannot hold is said first.
+    """
     first: list[Reason] = []
     found: list[Reason] = []
     said: set[str] = set()
@@ -122,18 +147,32 @@ def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
         said.add(check.feature.name)
         feature, zone = check.feature, check.feature.tolerance_mm
         needs = least * zone / check.limit_mm
-        field = f"parts.{request.planned.part}.features.{request.part.features.index(feature)}.tolerance_mm"
-        alone = request.machine.positioning_mm * (2 * math.sqrt(2) if check.way is None else 1) * zone / check.limit_mm
+        number = request.part.features.index(feature)
+        field = f"parts.{request.planned.part}.features.{number}.tolerance_mm"
+        alone = (
+            request.machine.positioning_mm
+            * (2 * math.sqrt(2) if check.way is None else 1)
+            * zone
+            / check.limit_mm
+        )
         least_zone = f"at least {math.ceil(needs * 1000) / 1000:.3f} mm"
         if alone > zone:
             what = f"{feature.name} within {zone:g} mm is less than the machine itself is good for"
-            why = f"its positioning alone, ±{request.machine.positioning_mm:g} mm, takes {alone:.4f} mm, wherever the part stands"
+            why = (
+                f"its positioning alone, ±{request.machine.positioning_mm:g} mm, takes {alone:.4f}"
+                " mm, wherever the part stands"
+            )
             nearest = f"another machine, a process that measures and corrects, or {least_zone}"
         else:
             what = f"no station can meet {feature.name} within {zone:g} mm"
-            why = f"even where it uses least it takes {needs:.4f} mm ({request.rules.tolerance_rule}), {check.said}"
+            why = (
+                f"even where it uses least it takes {needs:.4f} mm"
+                f" ({request.rules.tolerance_rule}), {check.said}"
+            )
             nearest = f"{least_zone}, or what step 6 names to bring it in"
-        (first if alone > zone else found).append(Reason(field=field, what=what, why=why, nearest=nearest))
+        (first if alone > zone else found).append(
+            Reason(field=field, what=what, why=why, nearest=nearest)
+        )
     return first + found
 
 
@@ -152,21 +191,30 @@ def of_table_load(request: PlanRequest, bare_kg: float, set_kg: float) -> list[R
     return [
         Reason(
             field="machine.table_load_kg",
-            what=f"the {what} with one {'set of stations' if request.also else 'station'} weighs {total:.1f} kg",
+            what=(
+                f"the {what} with one {'set of stations' if request.also else 'station'} weighs"
+                f" {total:.1f} kg"
+            ),
             why=f"the table carries {carries:g} kg",
             nearest=f"a {what} at most {max(0.0, carries - set_kg):.1f} kg heavy",
         )
     ]
 
 
-def of_standing(request: PlanRequest, placements: Sequence[Placement], wrong: Sequence[Fault]) -> list[Reason]:
+def of_standing(
+    request: PlanRequest, placements: Sequence[Placement], wrong: Sequence[Fault]
+) -> list[Reason]:
     """What is wrong with stations where a person placed them, each once."""
     found = []
     for fault in wrong:
         if fault.other is not None and fault.other > fault.station:
             continue  # told of the other one
         name, place = f"station {fault.station + 1}", fault.nearest_mm
-        says = fault.says if fault.other is None else fault.says.replace("another", f"station {fault.other + 1}")
+        says = (
+            fault.says
+            if fault.other is None
+            else fault.says.replace("another", f"station {fault.other + 1}")
+        )
         nearest = "another turn, or fewer stations round it"
         if place is not None:
             at = placements[fault.station]
@@ -178,7 +226,14 @@ def of_standing(request: PlanRequest, placements: Sequence[Placement], wrong: Se
             if fault.other is not None
             else "it would not stand clear there"
         )
-        found.append(Reason(field=f"arrangement.stations.{fault.station}", what=f"{name} {says}", why=why, nearest=nearest))
+        found.append(
+            Reason(
+                field=f"arrangement.stations.{fault.station}",
+                what=f"{name} {says}",
+                why=why,
+                nearest=nearest,
+            )
+        )
     return found
 
 
@@ -186,8 +241,14 @@ def out_of_tolerance(station: PlacedStation) -> Reason:
     """A station a person placed where a feature uses more than its tolerance."""
     return Reason(
         field=f"arrangement.stations.{station.number - 1}",
-        what=f"station {station.number} would not hold {station.feature}: {100 * station.tolerance_share:.0f} % of its tolerance",
-        why="its place, with what is measured and known of it, adds up to more than the drawing allows",
+        what=(
+            f"station {station.number} would not hold {station.feature}:"
+            f" {100 * station.tolerance_share:.0f} % of its tolerance"
+        ),
+        why=(
+            "its place, with what is measured and known of it, adds up to more than the drawing"
+            " allows"
+        ),
         nearest="nearer the datum, or what step 6 names to bring it in",
     )
 
@@ -196,7 +257,14 @@ def of_count(request: PlanRequest, count: int, bare_kg: float, stations_kg: floa
     """Whether a layout of so many stations a person placed is one at all, and not too heavy."""
     if count == 0:
         why = "the layout is your own and empty"
-        return [Reason(field="arrangement", what="no station is placed", why=why, nearest="add a station, or plan anew")]
+        return [
+            Reason(
+                field="arrangement",
+                what="no station is placed",
+                why=why,
+                nearest="add a station, or plan anew",
+            )
+        ]
     load, weight = request.machine.table_load_kg, bare_kg + stations_kg
     if weight <= load:
         return []
@@ -215,8 +283,14 @@ def not_seated() -> Reason:
     return Reason(
         field="station.stops.length_mm",
         what="clamping alone already moves the part",
-        why="the clamps do not press it squarely against the long stop, so it turns or slides off before any cutting",
-        nearest="longer stops, another side of the part against them, or clamps on both sides of the middle",
+        why=(
+            "the clamps do not press it squarely against the long stop, so it turns or slides off"
+            " before any cutting"
+        ),
+        nearest=(
+            "longer stops, another side of the part against them, or clamps on both sides of the"
+            " middle"
+        ),
     )
 
 

@@ -1,4 +1,6 @@
-"""The state of each step of the work, from a plan's result: what was judged and how it came out. What never was judged says so."""
+"""The state of each step of the work, from a plan's result: what was judged and how it came out.
+What never was judged says so.
+"""
 
 from __future__ import annotations
 
@@ -13,9 +15,17 @@ StepName = Literal["part", "cuts", "method", "layout", "hold", "locate"]
 STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate")
 #: Which step a limit of the ledger belongs to, by the start of its name.
 LIMITS: dict[str, StepName] = {
-    "power": "cuts", "spindle_torque": "cuts", "load": "method", "travel": "method", "offsets": "method", "face_room": "layout",
-    "hold_factor": "hold", "screw": "hold", "pressure": "hold", "tolerance": "locate",
-}  # fmt: skip
+    "power": "cuts",
+    "spindle_torque": "cuts",
+    "load": "method",
+    "travel": "method",
+    "offsets": "method",
+    "face_room": "layout",
+    "hold_factor": "hold",
+    "screw": "hold",
+    "pressure": "hold",
+    "tolerance": "locate",
+}
 _WORST: tuple[State, ...] = ("over", "close", "within")
 _NOTHING: dict[StepName, str] = {
     "part": "the part by itself has no limit to keep",
@@ -28,7 +38,9 @@ _NOTHING: dict[StepName, str] = {
 
 
 class StepState(Document):
-    """``why``: the limit nearest to being exceeded, what stands in the way, or why nothing was judged; ``fields``: where that is set."""
+    """``why``: the limit nearest to being exceeded, what stands in the way, or why nothing was
+    judged; ``fields``: where that is set.
+    """
 
     step: StepName
     state: Literal["within", "close", "over", "changed", "not checked"]
@@ -56,11 +68,15 @@ def limit_step(ident: str) -> StepName | None:
 
 def changed() -> list[StepState]:
     """All steps of a job that changed since it was planned."""
-    return [StepState(step=step, state="changed", why="changed since it was planned") for step in STEPS]
+    return [
+        StepState(step=step, state="changed", why="changed since it was planned") for step in STEPS
+    ]
 
 
 def step_states(result: PlanResult | None) -> list[StepState]:
-    """All steps in order, by the result of the job as it stands; nothing where it was never planned."""
+    """All steps in order, by the result of the job as it stands; nothing where it was never
+    planned.
+    """
     if result is None:
         return [StepState(step=step, state="not checked", why="not planned yet") for step in STEPS]
     return [_state(step, result) for step in STEPS]
@@ -71,10 +87,17 @@ def _state(step: StepName, result: PlanResult) -> StepState:
     if design is None:
         reasons = [item for item in result.reasons if step_of(item.field) == step]
         if reasons:
-            return StepState(step=step, state="over", why=reasons[0].what, fields=[item.field for item in reasons])
+            return StepState(
+                step=step,
+                state="over",
+                why=reasons[0].what,
+                fields=[item.field for item in reasons],
+            )
         return StepState(step=step, state="not checked", why="there is no layout to judge")
     limits = [item for item in design.limits if limit_step(item.id) == step]
     if not limits:
         return StepState(step=step, state="not checked", why=_NOTHING[step])
     worst = min(limits, key=lambda item: (_WORST.index(item.state), -item.share))
-    return StepState(step=step, state=worst.state, why=f"{worst.label}: {100 * worst.share:.0f} % of the limit")
+    return StepState(
+        step=step, state=worst.state, why=f"{worst.label}: {100 * worst.share:.0f} % of the limit"
+    )

@@ -1,1 +1,3 @@
-"""What every room stands on: errors, documents, units, arcs, figures and limits with their sources, standard fits."""
+"""What every room stands on: errors, documents, units, arcs, figures and limits with their sources,
+standard fits.
+"""

@@ -34,8 +34,18 @@ def field_errors(error: ValidationError, prefix: str = "") -> list[FieldError]:
         path = ".".join([prefix, *map(str, item["loc"])] if prefix else map(str, item["loc"]))
         given: Any = item.get("input")
         shown = "nothing" if item["type"] == "missing" else repr(given)
-        message = str(item["ctx"]["error"]) if item["type"] == "value_error" and "ctx" in item else item["msg"]
-        found.append(FieldError(field=path or "document", value=shown[:80], message=message.replace("Input", "the value", 1)))
+        message = (
+            str(item["ctx"]["error"])
+            if item["type"] == "value_error" and "ctx" in item
+            else item["msg"]
+        )
+        found.append(
+            FieldError(
+                field=path or "document",
+                value=shown[:80],
+                message=message.replace("Input", "the value", 1),
+            )
+        )
     return found
 
 

@@ -6,8 +6,8 @@ from __future__ import annotations
 class OutOfRange(ValueError):
     """A value outside what is allowed.
 
-    ``field`` is the dotted path in the document (``cut.axial_depth_mm``), ``value`` what was given and ``allowed`` says in
-    words what would work.
+    ``field`` is the dotted path in the document (``cut.axial_depth_mm``), ``value`` what was given
+    and ``allowed`` says in words what would work.
     """
 
     def __init__(self, field: str, value: object, allowed: str) -> None:

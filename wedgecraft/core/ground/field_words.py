@@ -1,4 +1,6 @@
-"""Fields and their values as a machinist would say them: what a refusal is about, not where it stands in a document."""
+"""Fields and their values as a machinist would say them: what a refusal is about, not where it
+stands in a document.
+"""
 
 from __future__ import annotations
 
@@ -9,27 +11,67 @@ from pydantic import BaseModel
 from wedgecraft.core.ground.errors import OutOfRange
 
 _UNITS = {
-    "mm": "mm", "mm2": "mm²", "nm": "N·m", "kg": "kg", "n": "N", "deg": "°", "mpa": "MPa", "kpa": "kPa", "s": "s", "rpm": "1/min", "kw": "kW",
+    "mm": "mm",
+    "mm2": "mm²",
+    "nm": "N·m",
+    "kg": "kg",
+    "n": "N",
+    "deg": "°",
+    "mpa": "MPa",
+    "kpa": "kPa",
+    "s": "s",
+    "rpm": "1/min",
+    "kw": "kW",
     "k": "K",
-}  # fmt: skip
+}
 #: What a group of fields belongs to.
 _OF = {
-    "clamp": "clamp", "stops": "stops", "sharing": "jaw row", "locating": "locating", "plate": "plate", "block": "block", "machine": "machine",
-    "rules": "house rules", "stock": "blank", "datum": "datum", "accuracy": "accuracy", "arrangement": "arrangement", "station": "station",
-    "op": "op", "vise": "vise", "cut": "cut", "turn": "turn",
-}  # fmt: skip
+    "clamp": "clamp",
+    "stops": "stops",
+    "sharing": "jaw row",
+    "locating": "locating",
+    "plate": "plate",
+    "block": "block",
+    "machine": "machine",
+    "rules": "house rules",
+    "stock": "blank",
+    "datum": "datum",
+    "accuracy": "accuracy",
+    "arrangement": "arrangement",
+    "station": "station",
+    "op": "op",
+    "vise": "vise",
+    "cut": "cut",
+    "turn": "turn",
+}
 #: Names that say less than they should.
 _NAMES = {
-    "toe_height": "height it presses at", "axial_depth": "depth of cut", "radial_width": "width of cut", "feed_per_tooth": "feed per tooth",
-    "spindle": "spindle speed", "opens": "opening", "least": "least size", "most": "largest size", "row": "parts in a row",
-    "how": "way of sharing",    "clamps": "number of clamps", "at": "places", "kind": "kind", "up": "side that is up",
-    "low": "low end", "high": "high end", "cuts": "cuts",
-    "apart": "plus or minus between the holes", "ways": "ways of clamping",
-}  # fmt: skip
+    "toe_height": "height it presses at",
+    "axial_depth": "depth of cut",
+    "radial_width": "width of cut",
+    "feed_per_tooth": "feed per tooth",
+    "spindle": "spindle speed",
+    "opens": "opening",
+    "least": "least size",
+    "most": "largest size",
+    "row": "parts in a row",
+    "how": "way of sharing",
+    "clamps": "number of clamps",
+    "at": "places",
+    "kind": "kind",
+    "up": "side that is up",
+    "low": "low end",
+    "high": "high end",
+    "cuts": "cuts",
+    "apart": "plus or minus between the holes",
+    "ways": "ways of clamping",
+}
 
 
 def refused(error: OutOfRange, document: object = None) -> str:
-    """What is refused: "clamp: torque of 60 N·m". ``document`` is where the field stands, for the names of cuts, parts and kinds."""
+    """What is refused: "clamp: torque of 60 N·m". ``document`` is where the field stands, for the
+    names of cuts, parts and kinds.
+    """
     name, unit = _split(error.field.rsplit(".", 1)[-1])
     owner = _owner(error.field, document)
     value = _value(error.value, unit)
@@ -72,7 +114,9 @@ def _owner(path: str, document: object) -> str:
     for part in path.split(".")[:-1]:
         at = _inside(at, part)
         named = getattr(at, "name", None) if isinstance(at, BaseModel) else None
-        kind = getattr(at, "kind", None) if part == "element" and isinstance(at, BaseModel) else None
+        kind = (
+            getattr(at, "kind", None) if part == "element" and isinstance(at, BaseModel) else None
+        )
         if named and not isinstance(at, type(document)):
             called = str(named)
         elif kind:

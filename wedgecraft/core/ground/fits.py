@@ -1,7 +1,8 @@
 """Limits and fits by ISO 286: pins, holes and pockets of the classes a fixture uses, 0 to 500 mm.
 
-Standard tolerances (ISO 286-1, table 1) and fundamental deviations of shafts (table 2) are the standard's, from memory; those of holes
-follow by its rule: mirrored, and for K, M, N up to IT8 and P up to IT7 raised by the step between grades.
+Standard tolerances (ISO 286-1, table 1) and fundamental deviations of shafts (table 2) are the
+standard's, from memory; those of holes follow by its rule: mirrored, and for K, M, N up to IT8 and
+P up to IT7 raised by the step between grades.
 """
 
 from __future__ import annotations
@@ -94,7 +95,9 @@ Nominal = Annotated[Length, Field(gt=0, le=500)]
 
 
 class FitRequest(Document):
-    """Input of ``compute fit``: a nominal size, the class of the hole and that of the pin, as ``H7`` and ``g6``."""
+    """Input of ``compute fit``: a nominal size, the class of the hole and that of the pin, as
+    ``H7`` and ``g6``.
+    """
 
     nominal_mm: Nominal
     hole: str
@@ -116,24 +119,40 @@ class FitResult(Document):
 def fit(request: FitRequest) -> FitResult:
     """Judge a fit. Raises OutOfRange for a class that is not offered."""
     if not request.hole[:1].isupper() or not request.pin[:1].islower():
-        raise OutOfRange("hole" if not request.hole[:1].isupper() else "pin", f"{request.hole}/{request.pin}", "as H7 and g6")
-    hole, pin = limits_mm(request.nominal_mm, request.hole), limits_mm(request.nominal_mm, request.pin)
+        raise OutOfRange(
+            "hole" if not request.hole[:1].isupper() else "pin",
+            f"{request.hole}/{request.pin}",
+            "as H7 and g6",
+        )
+    hole, pin = (
+        limits_mm(request.nominal_mm, request.hole),
+        limits_mm(request.nominal_mm, request.pin),
+    )
     least, most = hole[0] - pin[1], hole[1] - pin[0]
     size = request.nominal_mm
     return FitResult(
-        hole_low_mm=size + hole[0], hole_high_mm=size + hole[1], pin_low_mm=size + pin[0], pin_high_mm=size + pin[1],
-        least_clearance_mm=least, most_clearance_mm=most,
+        hole_low_mm=size + hole[0],
+        hole_high_mm=size + hole[1],
+        pin_low_mm=size + pin[0],
+        pin_high_mm=size + pin[1],
+        least_clearance_mm=least,
+        most_clearance_mm=most,
         kind="clearance" if least >= 0 else "interference" if most <= 0 else "transition",
-    )  # fmt: skip
+    )
 
 
 def limits_mm(nominal_mm: float, name: str) -> tuple[float, float]:
     """Lower and upper deviation of a class from the nominal size, mm. Raises OutOfRange."""
     if name not in SHAFTS + HOLES:
-        raise OutOfRange("class", name, f"one of {', '.join(HOLES)} for a hole, {', '.join(SHAFTS)} for a pin")
+        raise OutOfRange(
+            "class", name, f"one of {', '.join(HOLES)} for a hole, {', '.join(SHAFTS)} for a pin"
+        )
     if not 0 < nominal_mm <= _UP_TO[-1]:
         raise OutOfRange("nominal_mm", nominal_mm, f"more than 0 and at most {_UP_TO[-1]} mm")
-    letter, grade = name.rstrip("0123456789"), int(name.lstrip("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz"))
+    letter, grade = (
+        name.rstrip("0123456789"),
+        int(name.lstrip("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")),
+    )
     index = bisect_left(_UP_TO, nominal_mm)
     width, small = _GRADES[grade][index], letter.lower()
     if small == "js":

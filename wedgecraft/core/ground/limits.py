@@ -39,7 +39,9 @@ class Figure(Document):
 
 
 class Limit(Document):
-    """One line of the ledger. ``share`` is used over allowed for an upper limit, needed over reached for a lower one."""
+    """One line of the ledger. ``share`` is used over allowed for an upper limit, needed over
+    reached for a lower one.
+    """
 
     id: Text
     label: Text
@@ -55,14 +57,32 @@ class Limit(Document):
     binds: bool = False
 
 
-def limit(figure: Figure, allowed: float, source: str, at_least: bool = False, binds: bool = False) -> Limit:
-    """Judge a figure against what is allowed, or needed. ``binds``: this is what keeps one more part out."""
-    share = (allowed / figure.value if figure.value > 0 else 1e6) if at_least else figure.value / allowed
+def limit(
+    figure: Figure, allowed: float, source: str, at_least: bool = False, binds: bool = False
+) -> Limit:
+    """Judge a figure against what is allowed, or needed. ``binds``: this is what keeps one more
+    part out.
+    """
+    share = (
+        (allowed / figure.value if figure.value > 0 else 1e6)
+        if at_least
+        else figure.value / allowed
+    )
     state = state_of(share)
     return Limit(
-        id=figure.id, label=figure.label, used=figure.value, allowed=allowed, unit=figure.unit, digits=figure.digits,
-        sense="at least" if at_least else "at most", share=share, state=state, source=source, figure=figure.id, binds=binds,
-    )  # fmt: skip
+        id=figure.id,
+        label=figure.label,
+        used=figure.value,
+        allowed=allowed,
+        unit=figure.unit,
+        digits=figure.digits,
+        sense="at least" if at_least else "at most",
+        share=share,
+        state=state,
+        source=source,
+        figure=figure.id,
+        binds=binds,
+    )
 
 
 def given(name: str, value: float, unit: str = "", source: str = "this job") -> FigureInput:

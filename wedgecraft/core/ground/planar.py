@@ -16,7 +16,13 @@ QUARTERS = {0: (1, 0), 90: (0, 1), 180: (-1, 0), 270: (0, -1)}
 def turned(points: Array, turn: int) -> Array:
     """Quarter turns about the origin, exactly."""
     cosine, sine = QUARTERS[turn % 360]
-    return np.stack([cosine * points[..., 0] - sine * points[..., 1], sine * points[..., 0] + cosine * points[..., 1]], axis=-1)
+    return np.stack(
+        [
+            cosine * points[..., 0] - sine * points[..., 1],
+            sine * points[..., 0] + cosine * points[..., 1],
+        ],
+        axis=-1,
+    )
 
 
 def ring_of(polygon: Polygon) -> list[tuple[float, float]]:
@@ -26,4 +32,7 @@ def ring_of(polygon: Polygon) -> list[tuple[float, float]]:
 
 def rings_of(polygon: Polygon) -> Rings:
     """Exterior, then holes."""
-    return [[(float(x), float(y)) for x, y in ring.coords[:-1]] for ring in (polygon.exterior, *polygon.interiors)]
+    return [
+        [(float(x), float(y)) for x, y in ring.coords[:-1]]
+        for ring in (polygon.exterior, *polygon.interiors)
+    ]

@@ -1,8 +1,8 @@
 """Quantities as people write them, turned into the units of the documents.
 
-``parse("length", "1 1/4\"")`` gives 31.75. A bare number is in the document's own unit; a unit that does not belong to the
-kind of quantity is refused, never guessed. Factors are exact by definition (inch 25.4 mm; pound-force 4.4482216152605 N;
-NIST SP 811, appendix B).
+``parse("length", "1 1/4\"")`` gives 31.75. A bare number is in the document's own unit; a unit that
+does not belong to the kind of quantity is refused, never guessed. Factors are exact by definition
+(inch 25.4 mm; pound-force 4.4482216152605 N; NIST SP 811, appendix B).
 """
 
 from __future__ import annotations
@@ -20,7 +20,17 @@ _POUND_FORCE = 4.4482216152605
 
 #: For each kind, factors to the document's unit; the first is that unit.
 UNITS: dict[Kind, dict[str, float]] = {
-    "length": {"mm": 1, "um": 1e-3, "µm": 1e-3, "cm": 10, "m": 1000, "in": _INCH, '"': _INCH, "inch": _INCH, "thou": _INCH / 1000},
+    "length": {
+        "mm": 1,
+        "um": 1e-3,
+        "µm": 1e-3,
+        "cm": 10,
+        "m": 1000,
+        "in": _INCH,
+        '"': _INCH,
+        "inch": _INCH,
+        "thou": _INCH / 1000,
+    },
     "torque": {
         "Nm": 1,
         "Nmm": 1e-3,
@@ -46,16 +56,20 @@ _NUMBER = re.compile(
 def parse(kind: Kind, text: object) -> float:
     """Give the quantity in the document's unit.
 
-    ``text`` is a number (already in that unit) or a string such as ``"2.5in"``, ``"0,5 mm"``, ``"90 in·lb"``.
-    Raises ValueError with what would work.
+    ``text`` is a number (already in that unit) or a string such as ``"2.5in"``, ``"0,5 mm"``, ``"90
+    in·lb"``. Raises ValueError with what would work.
     """
     if isinstance(text, bool) or not isinstance(text, (int, float, str)):
-        raise ValueError(f"a {kind.replace('_', ' ')} is a number, or text such as {_example(kind)}")
+        raise ValueError(
+            f"a {kind.replace('_', ' ')} is a number, or text such as {_example(kind)}"
+        )
     if not isinstance(text, str):
         return float(text)
     match = _NUMBER.match(text.replace(",", ".", 1) if "." not in text else text)
     if match is None:
-        raise ValueError(f"“{text}” is not a {kind.replace('_', ' ')}; write for example {_example(kind)}")
+        raise ValueError(
+            f"“{text}” is not a {kind.replace('_', ' ')}; write for example {_example(kind)}"
+        )
     value = _number(match, text)
     unit = re.sub(r"[\s·.\-*°]", "", match["unit"] or "")
     if not unit:
@@ -102,16 +116,20 @@ Length = Annotated[float, _before("length"), _quantity("length", "mm")]
 Torque = Annotated[float, _before("torque"), _quantity("torque", "N·m")]
 Force = Annotated[float, _before("force"), _quantity("force", "N")]
 Mass = Annotated[float, _before("mass"), _quantity("mass", "kg")]
-TemperatureDifference = Annotated[float, _before("temperature_difference"), _quantity("temperature_difference", "K")]
+TemperatureDifference = Annotated[
+    float, _before("temperature_difference"), _quantity("temperature_difference", "K")
+]
 
 #: A length that may be negative: a place, not a size.
 Place = Annotated[float, _before("length"), _quantity("length", "mm", ge=-1e6, le=1e6)]
 
 
 def parse_places(given: object) -> object:
-    """Places written as text, ``"12, 20; 40, 20"``: one X and one Y each, with a unit behind one, all or none of them.
+    """Places written as text, ``"12, 20; 40, 20"``: one X and one Y each, with a unit behind one,
+    all or none of them.
 
-    Anything but text is given back for the validation to look at. Raises ValueError with what would work.
+    Anything but text is given back for the validation to look at. Raises ValueError with what would
+    work.
     """
     if not isinstance(given, str):
         return given
@@ -125,7 +143,14 @@ def parse_places(given: object) -> object:
             continue
         numbers = [part for part in re.split(r"[,\t]|\s+(?=[-+.\d])", pair.strip()) if part.strip()]
         if len(numbers) != 2:
-            raise ValueError(f"“{pair.strip()[:40]}” is not a place; write X and Y, such as 12, 20; 40, 20")
+            raise ValueError(
+                f"“{pair.strip()[:40]}” is not a place; write X and Y, such as 12, 20; 40, 20"
+            )
         behind = f" {unit[1]}" if unit else ""
-        found.append(tuple(parse("length", part if re.search(r"[a-zA-Zµ\"]", part) else part + behind) for part in numbers))
+        found.append(
+            tuple(
+                parse("length", part if re.search(r"[a-zA-Zµ\"]", part) else part + behind)
+                for part in numbers
+            )
+        )
     return found

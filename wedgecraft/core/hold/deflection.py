@@ -1,4 +1,5 @@
-"""How far things give: the part between its clamps, a wall that a clamp presses, a plate on its screws, a tombstone, a bar.
+"""How far things give: the part between its clamps, a wall that a clamp presses, a plate on its
+screws, a tombstone, a bar.
 
 Small deflections, linear elastic. Sections are square boxes, solid where the wall is nothing.
 """
@@ -27,25 +28,32 @@ def squeeze_mm(force_n: float, length_mm: float, section_mm2: float, youngs_mpa:
 def give(request: GiveRequest) -> GiveResult:
     """Deflection of a beam or a plate. Raises OutOfRange."""
     item = request.give
-    return GiveResult(gives_mm=beam_give_mm(item) if isinstance(item, BeamRequest) else plate_give_mm(item))
+    return GiveResult(
+        gives_mm=beam_give_mm(item) if isinstance(item, BeamRequest) else plate_give_mm(item)
+    )
 
 
 def box_section(across_mm: float, wall_mm: float) -> tuple[float, float]:
-    """Second moment of area (mm4) and shear area (mm2) of a square, or of a square box whose two webs carry the shear.
+    """Second moment of area (mm4) and shear area (mm2) of a square, or of a square box whose two
+    webs carry the shear.
 
     Raises OutOfRange for walls that meet.
     """
     if 2 * wall_mm >= across_mm:
-        raise OutOfRange("wall_mm", wall_mm, f"less than half of {across_mm:g} mm, or 0 for a solid one")
+        raise OutOfRange(
+            "wall_mm", wall_mm, f"less than half of {across_mm:g} mm, or 0 for a solid one"
+        )
     if wall_mm == 0:
         return across_mm**4 / 12, 5 / 6 * across_mm**2
     return (across_mm**4 - (across_mm - 2 * wall_mm) ** 4) / 12, 2 * wall_mm * across_mm
 
 
 def beam_give_mm(beam: BeamRequest) -> float:
-    """Deflection under the force: bending, shear and the joint's tilt; a tail support takes its share by equal deflection there.
+    """Deflection under the force: bending, shear and the joint's tilt; a tail support takes its
+    share by equal deflection there.
 
-    Source: Euler-Bernoulli with Timoshenko's shear, statically indeterminate case by superposition; any text. Raises OutOfRange.
+    Source: Euler-Bernoulli with Timoshenko's shear, statically indeterminate case by superposition;
+    any text. Raises OutOfRange.
     """
     if beam.at_mm > beam.length_mm:
         raise OutOfRange("at_mm", beam.at_mm, f"at most the length, {beam.length_mm:g} mm")
@@ -71,21 +79,34 @@ _TERMS = 16
 
 
 def plate_give_mm(plate: PlateRequest) -> float:
-    """Deflection of a thin plate under the force, by Ritz's method: Legendre polynomials, screws as springs, edges free.
+    """Deflection of a thin plate under the force, by Ritz's method: Legendre polynomials, screws as
+    springs, edges free.
 
-    Source: Kirchhoff plate energy, Timoshenko and Woinowsky-Krieger, "Theory of Plates and Shells", 1959. Raises OutOfRange when a place
-    is off the plate, or all screws stand in one line.
+    Source: Kirchhoff plate energy, Timoshenko and Woinowsky-Krieger, "Theory of Plates and Shells",
+    1959. Raises OutOfRange when a place is off the plate, or all screws stand in one line.
     """
-    for name, (x, y) in [*((f"screws_mm.{k}", at) for k, at in enumerate(plate.screws_mm)), ("at_mm", plate.at_mm)]:
+    for name, (x, y) in [
+        *((f"screws_mm.{k}", at) for k, at in enumerate(plate.screws_mm)),
+        ("at_mm", plate.at_mm),
+    ]:
         if not (0 <= x <= plate.width_mm and 0 <= y <= plate.depth_mm):
-            raise OutOfRange(name, f"{x:g}, {y:g}", f"on the plate, 0 to {plate.width_mm:g} and 0 to {plate.depth_mm:g} mm")
+            raise OutOfRange(
+                name,
+                f"{x:g}, {y:g}",
+                f"on the plate, 0 to {plate.width_mm:g} and 0 to {plate.depth_mm:g} mm",
+            )
     screws = np.array(plate.screws_mm)
     if np.linalg.matrix_rank(screws - screws.mean(axis=0), tol=1e-6) < 2:
-        raise OutOfRange("screws_mm", len(screws), "screws that do not stand in one line: the plate would tilt")
+        raise OutOfRange(
+            "screws_mm", len(screws), "screws that do not stand in one line: the plate would tilt"
+        )
     half_x, half_y = plate.width_mm / 2, plate.depth_mm / 2
     rigidity = plate.youngs_mpa * plate.thickness_mm**3 / (12 * (1 - POISSON**2))
     nodes, weights = legendre.leggauss(_TERMS + 2)
-    shapes = [np.array([legendre.legval(nodes, legendre.legder(row, order)) for row in np.eye(_TERMS)]) for order in range(3)]
+    shapes = [
+        np.array([legendre.legval(nodes, legendre.legder(row, order)) for row in np.eye(_TERMS)])
+        for order in range(3)
+    ]
     gram = {(a, b): (shapes[a] * weights) @ shapes[b].T for a in range(3) for b in range(3)}
 
     def pair(in_x: tuple[int, int], in_y: tuple[int, int]) -> Array:
@@ -93,7 +114,11 @@ def plate_give_mm(plate: PlateRequest) -> float:
         found: Array = scale * np.kron(gram[in_x], gram[in_y])
         return found
 
-    stiff = pair((2, 2), (0, 0)) + pair((0, 0), (2, 2)) + POISSON * (pair((2, 0), (0, 2)) + pair((0, 2), (2, 0)))
+    stiff = (
+        pair((2, 2), (0, 0))
+        + pair((0, 0), (2, 2))
+        + POISSON * (pair((2, 0), (0, 2)) + pair((0, 2), (2, 0)))
+    )
     stiff = rigidity * (stiff + 2 * (1 - POISSON) * pair((1, 1), (1, 1)))
     at_screws = np.array([_shape_at(plate, at) for at in plate.screws_mm])
     at_load = _shape_at(plate, plate.at_mm)
@@ -114,22 +139,29 @@ _SLIVER_MM = 0.01
 def wall_give_mm(
     outline: Polygon, height_mm: float, x: float, y: float, force_n: float, youngs_mpa: float
 ) -> tuple[float, float] | None:
-    """How far a clamp pressing X- at (x, y) bends the wall before it, and the wall's thickness; nothing where the part is solid behind.
+    """How far a clamp pressing X- at (x, y) bends the wall before it, and the wall's thickness;
+    nothing where the part is solid behind.
 
-    A wall over a void closed at both ends bends as a beam held at both, one that is open at an end as an arm. The void's own corners are
-    the ends. Source: beam formulas ``F a^3 b^3 / (3 E I L^3)`` and ``F l^3 / (3 E I)``, any text.
+    A wall over a void closed at both ends bends as a beam held at both, one that is open at an end
+    as an arm. The void's own corners are the ends. Source: beam formulas ``F a^3 b^3 / (3 E I
+    L^3)`` and ``F l^3 / (3 E I)``, any text.
     """
     left = outline.bounds[0] - 1
     ray = outline.intersection(LineString([(x + 1e-6, y), (left, y)]))
     pieces = sorted(
-        (item.bounds for item in getattr(ray, "geoms", [ray]) if item.length > _SLIVER_MM), key=lambda bounds: -bounds[2]
-    )  # fmt: skip
+        (item.bounds for item in getattr(ray, "geoms", [ray]) if item.length > _SLIVER_MM),
+        key=lambda bounds: -bounds[2],
+    )
     if len(pieces) < 2:
         return None
     wall, void = x - pieces[0][0], (pieces[0][0] + pieces[1][2]) / 2
     low, high = outline.bounds[1], outline.bounds[3]
     across = outline.intersection(LineString([(void, low - 1), (void, high + 1)]))
-    solid = sorted((item.bounds[1], item.bounds[3]) for item in getattr(across, "geoms", [across]) if item.length > _SLIVER_MM)
+    solid = sorted(
+        (item.bounds[1], item.bounds[3])
+        for item in getattr(across, "geoms", [across])
+        if item.length > _SLIVER_MM
+    )
     below = max((end for _, end in solid if end <= y), default=None)
     above = min((start for start, _ in solid if start >= y), default=None)
     bends = youngs_mpa * height_mm * wall**3 / 12

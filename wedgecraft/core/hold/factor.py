@@ -1,10 +1,10 @@
 """Hold: does an equilibrium exist with every contact inside its friction cone?
 
-For each load case the largest factor on the cutting force for which locators (pushing back only), clamps (known preload)
-and friction can still balance it, with true friction cones, to a hair on the safe side. It is the limit factor: the most the set-up
-could carry, not how the force shares itself out. The programmes are solved in ``largest``.
-Theory: any text on robot grasping or fixturing, e.g. Murray, Li and Sastry, "A Mathematical Introduction to Robotic
-Manipulation" (1994), chapter 5.
+For each load case the largest factor on the cutting force for which locators (pushing back only),
+clamps (known preload) and friction can still balance it, with true friction cones, to a hair on the
+safe side. It is the limit factor: the most the set-up could carry, not how the force shares itself
+out. The programmes are solved in ``largest``. Theory: any text on robot grasping or fixturing, e.g.
+Murray, Li and Sastry, "A Mathematical Introduction to Robotic Manipulation" (1994), chapter 5.
 """
 
 from __future__ import annotations
@@ -24,9 +24,14 @@ Array = NDArray[np.float64]
 
 
 def hold(request: HoldRequest) -> HoldResult:
-    """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when clamping alone fails."""
+    """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when
+    clamping alone fails.
+    """
     programme = _programme(request)
-    forces, moments = (np.array([getattr(load, name) for load in request.loads], dtype=float) for name in ("force_n", "moment_nmm"))
+    forces, moments = (
+        np.array([getattr(load, name) for load in request.loads], dtype=float)
+        for name in ("force_n", "moment_nmm")
+    )
     moments += cross(np.array([load.point_mm for load in request.loads], dtype=float), forces)
     wrenches = np.concatenate([forces, moments], axis=1).T / programme.scale[:, None]
     if not np.any(wrenches, axis=0).all():
@@ -39,23 +44,33 @@ def hold(request: HoldRequest) -> HoldResult:
     if factors[worst] >= FACTOR_CAP:
         mode, sentence = "does not move", "No load case moves the part"
     else:
-        sentence = f"{start} at {factors[worst]:.2f} times the cutting force: {load.name}{_wanting(request.contacts)}"
+        sentence = (
+            f"{start} at {factors[worst]:.2f} times the cutting force:"
+            f" {load.name}{_wanting(request.contacts)}"
+        )
     return HoldResult(
         factor=float(factors[worst]),
         load=load,
         mode=mode,
         motion=(*map(float, motion),),
         sentence=sentence,
-        cases=[CaseResult(name=item.name, factor=float(factor)) for item, factor in zip(request.loads, factors, strict=True)],
+        cases=[
+            CaseResult(name=item.name, factor=float(factor))
+            for item, factor in zip(request.loads, factors, strict=True)
+        ],
     )
 
 
 def _wanting(contacts: list[Contact]) -> str:
-    """What a set of contacts lacks that no torque makes up for, in the trade's words; nothing where it lacks none."""
+    """What a set of contacts lacks that no torque makes up for, in the trade's words; nothing where
+    it lacks none.
+    """
     said = []
     points = np.array([contact.point_mm for contact in contacts])
     if np.linalg.matrix_rank(points - points.mean(axis=0), tol=1e-6) < 2:
-        said.append("all contacts stand in one line, so nothing keeps the part from turning about it")
+        said.append(
+            "all contacts stand in one line, so nothing keeps the part from turning about it"
+        )
     if not any(contact.kind == "clamp" and contact.preload_n > 0 for contact in contacts):
         said.append("no clamp presses, only its weight keeps the part down")
     if all(contact.friction == 0 for contact in contacts):
@@ -74,12 +89,16 @@ def _reach(request: HoldRequest) -> float:
 
 
 def _at_centre(motion: Array, centre: Vector) -> Array:
-    """The motion of the dual, given at the frame's origin, as velocity of the centre of gravity and rotation."""
+    """The motion of the dual, given at the frame's origin, as velocity of the centre of gravity and
+    rotation.
+    """
     return np.concatenate([motion[:3] + cross(motion[3:], centre), motion[3:]])
 
 
 def _mode(motion: Array, reach: float) -> tuple[Mode, str]:
-    """How the motion would look, in the trade's words; ``reach`` is the farthest contact from the centre of gravity, mm."""
+    """How the motion would look, in the trade's words; ``reach`` is the farthest contact from the
+    centre of gravity, mm.
+    """
     (vx, vy, vz), (wx, wy, wz) = motion[:3], motion[3:]
     # Tipping about an edge carries the centre along too, so turning is looked for first.
     if np.linalg.norm(motion[3:]) * reach > 0.35 * np.linalg.norm(motion[:3]):
@@ -102,14 +121,23 @@ def _programme(request: HoldRequest) -> Programme:
     forces_n = max([c.preload_n for c in contacts] + [float(np.linalg.norm(request.weight_n)), 1.0])
     arm = _span(contacts)
     scale = np.array([forces_n] * 3 + [forces_n * arm] * 3)
-    limited = [k for k, contact in enumerate(contacts) if contact.kind == "clamp" or contact.capacity_n is not None]
+    limited = [
+        k
+        for k, contact in enumerate(contacts)
+        if contact.kind == "clamp" or contact.capacity_n is not None
+    ]
     rows = 6 + len(limited)
     cones = np.zeros((3, len(contacts), rows))
     for k, contact in enumerate(contacts):
         for axis, direction in enumerate(_axes(contact)):
-            cones[axis, k, :6] = np.concatenate([direction, cross(contact.point_mm, direction)]) * forces_n / scale
+            cones[axis, k, :6] = (
+                np.concatenate([direction, cross(contact.point_mm, direction)]) * forces_n / scale
+            )
     target = np.zeros(rows)
-    target[:6] = -np.concatenate([request.weight_n, cross(request.centre_of_gravity_mm, request.weight_n)]) / scale
+    target[:6] = (
+        -np.concatenate([request.weight_n, cross(request.centre_of_gravity_mm, request.weight_n)])
+        / scale
+    )
     slacks = []
     for row, k in enumerate(limited, start=6):
         contact = contacts[k]
@@ -118,7 +146,9 @@ def _programme(request: HoldRequest) -> Programme:
         target[row] = limit / forces_n
         if contact.kind == "locator":
             slacks.append(np.eye(rows)[row])
-    return Programme(cones[0], cones[1], cones[2], np.array(slacks).reshape(-1, rows), target, scale)
+    return Programme(
+        cones[0], cones[1], cones[2], np.array(slacks).reshape(-1, rows), target, scale
+    )
 
 
 def _axes(contact: Contact) -> tuple[Array, Array, Array]:
@@ -126,7 +156,9 @@ def _axes(contact: Contact) -> tuple[Array, Array, Array]:
     normal = np.array(contact.normal, dtype=float)
     length = np.linalg.norm(normal)
     if length == 0:
-        raise OutOfRange(f"contacts.{contact.name}.normal", contact.normal, "a direction other than zero")
+        raise OutOfRange(
+            f"contacts.{contact.name}.normal", contact.normal, "a direction other than zero"
+        )
     normal /= length
     helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
     first = cross(normal, helper)

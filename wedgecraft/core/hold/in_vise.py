@@ -1,4 +1,6 @@
-"""How deep this op's part would have to sit in a vise of the shop: its own cuts, its own weight, that vise's jaws and force."""
+"""How deep this op's part would have to sit in a vise of the shop: its own cuts, its own weight,
+that vise's jaws and force.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ _GRAVITY = 9.80665
 
 
 def in_vise(asked: InVise) -> InViseResult:
-    """Grip depth by the loads of the planned op, as the part lies there. Raises OutOfRange: no cuts, jaws too narrow to open, ratings."""
+    """Grip depth by the loads of the planned op, as the part lies there. Raises OutOfRange: no
+    cuts, jaws too narrow to open, ratings.
+    """
     plan, vise = asked.request, asked.vise
     sitting = sits(plan.part, plan.op.up)
     if not plan.op.cuts:
@@ -34,7 +38,8 @@ def in_vise(asked: InVise) -> InViseResult:
         raise OutOfRange(
             "vise.opening_mm",
             vise.opening_mm,
-            f"at least the part's {width:g} mm across the jaws; turn the part or take a larger vise",
+            f"at least the part's {width:g} mm across the jaws; turn the part or take a larger"
+            " vise",
         )
     force = ViseForce(
         rated_force_n=vise.rated_force_n,
@@ -47,11 +52,13 @@ def in_vise(asked: InVise) -> InViseResult:
     # What cuts where does not hang on the clamping: any low station gives the same places.
     low_kind = plan.station.model_copy(
         update={
-            "stops": plan.station.stops.model_copy(update={"height_mm": 0.5}), "clamps": 1,
+            "stops": plan.station.stops.model_copy(update={"height_mm": 0.5}),
+            "clamps": 1,
             "clamp": plan.station.clamp.model_copy(update={"height_mm": 0.5, "toe_height_mm": 0.4}),
-            "sharing": plan.station.sharing.model_copy(update={"how": "a clamp each"}), "element": EdgeToe(),
+            "sharing": plan.station.sharing.model_copy(update={"how": "a clamp each"}),
+            "element": EdgeToe(),
         }
-    )  # fmt: skip
+    )
     station = build_station(sitting, plan.op.cuts, low_kind)
     cases = [
         case
@@ -65,40 +72,72 @@ def in_vise(asked: InVise) -> InViseResult:
     jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
     start, end = _between_jaws(sitting.outline, vise.jaw_width_mm)
     along = end - start
-    cases = [case.model_copy(update={"point_mm": (case.point_mm[0], case.point_mm[1] - start, case.point_mm[2])}) for case in cases]
+    cases = [
+        case.model_copy(
+            update={"point_mm": (case.point_mm[0], case.point_mm[1] - start, case.point_mm[2])}
+        )
+        for case in cases
+    ]
     friction = TOOTHED_FRICTION if asked.toothed else vise.jaw_friction
     softer = min(plan.part.material.yield_mpa, HOLDER_YIELD_MPA)
     found = grip(
         GripRequest(
-            width_mm=width, along_mm=along, height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high,
-            friction=friction, weight_n=part_mass_kg(plan.part) * _GRAVITY, yield_mpa=softer, needed=needed, loads=cases,
-            lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None, least_mm=plan.rules.least_grip_mm,
+            width_mm=width,
+            along_mm=along,
+            height_mm=sitting.height_mm,
+            jaw_mm=jaw,
+            force_low_n=low,
+            force_high_n=high,
+            friction=friction,
+            weight_n=part_mass_kg(plan.part) * _GRAVITY,
+            yield_mpa=softer,
+            needed=needed,
+            loads=cases,
+            lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
+            least_mm=plan.rules.least_grip_mm,
             centre_mm=float(sitting.outline.centroid.y) - start,
         )
-    )  # fmt: skip
+    )
     verdict, deeper = _verdict(asked.depth_mm, found.least_mm, jaw)
     return InViseResult(
-        verdict=verdict, deeper_mm=deeper, grip=found, torque_nm=asked.torque_nm, depth_mm=asked.depth_mm,
-        height_mm=sitting.height_mm, jaw_mm=jaw, force_low_n=low, force_high_n=high, needed=needed,
-        figures=_figures(asked, found, low, high, along, friction, softer), cautions=_cautions(asked, interrupted),
-    )  # fmt: skip
+        verdict=verdict,
+        deeper_mm=deeper,
+        grip=found,
+        torque_nm=asked.torque_nm,
+        depth_mm=asked.depth_mm,
+        height_mm=sitting.height_mm,
+        jaw_mm=jaw,
+        force_low_n=low,
+        force_high_n=high,
+        needed=needed,
+        figures=_figures(asked, found, low, high, along, friction, softer),
+        cautions=_cautions(asked, interrupted),
+    )
 
 
 def _between_jaws(outline: Polygon, jaw_width_mm: float) -> tuple[float, float]:
-    """From where to where along the jaws both touch, the jaws amid what they share. Raises OutOfRange: not flat, open, or not opposite."""
+    """From where to where along the jaws both touch, the jaws amid what they share. Raises
+    OutOfRange: not flat, open, or not opposite.
+    """
     spans = []
     for side, words in (("left", "fixed"), ("right", "moving")):
         found = touch(outline, side)  # type: ignore[arg-type]
         if len(found) != 1 or found[0][1] - found[0][0] < _LEAST_TOUCH_MM:
             said = "open in the middle" if len(found) > 1 else "round or pointed"
             raise OutOfRange(
-                "op.up", f"clamping over a side that is {said} ({words} jaw)",
-                "both sides flat over all the jaws hold, which is all that is worked out so far: turn the part over, or clamp other sides",
-            )  # fmt: skip
+                "op.up",
+                f"clamping over a side that is {said} ({words} jaw)",
+                "both sides flat over all the jaws hold, which is all that is worked out so far:"
+                " turn the part over, or clamp other sides",
+            )
         spans.append(found[0])
     low, high = max(low for low, _ in spans), min(high for _, high in spans)
     if high - low < _LEAST_TOUCH_MM:
-        raise OutOfRange("op.up", "clamping over sides that do not lie opposite", "sides that face each other: turn the part over")
+        raise OutOfRange(
+            "op.up",
+            "clamping over sides that do not lie opposite",
+            "sides that face each other: turn the part over",
+        )
     middle, half = (low + high) / 2, min(jaw_width_mm, high - low) / 2
     return middle - half, middle + half
 
@@ -116,8 +155,14 @@ def _verdict(depth: float, least: float | None, jaw: float) -> tuple[Verdict, fl
 
 
 def _figures(
-    asked: InVise, found: GripResult, low: float, high: float, along: float, friction: float, softer: float
-) -> list[Figure]:  # fmt: skip
+    asked: InVise,
+    found: GripResult,
+    low: float,
+    high: float,
+    along: float,
+    friction: float,
+    softer: float,
+) -> list[Figure]:
     vise = asked.vise
     force = [
         given("rated force", vise.rated_force_n, "N", "vise maker's figure, as entered"),
@@ -127,32 +172,55 @@ def _figures(
     ]
     figures = [
         Figure(
-            id="vise_low", label="Jaw force, low end", value=low, unit="N", digits=0,
+            id="vise_low",
+            label="Jaw force, low end",
+            value=low,
+            unit="N",
+            digits=0,
             formula="rated force x torque / rated torque x (1 - scatter)",
-            inputs=force, source="proportional to the handle's torque; common practice, no source",
-        ),
-        Figure(
-            id="vise_high", label="Jaw force, high end", value=high, unit="N", digits=0,
-            formula="rated force x torque / rated torque x (1 + scatter)", inputs=force,
+            inputs=force,
             source="proportional to the handle's torque; common practice, no source",
         ),
-    ]  # fmt: skip
+        Figure(
+            id="vise_high",
+            label="Jaw force, high end",
+            value=high,
+            unit="N",
+            digits=0,
+            formula="rated force x torque / rated torque x (1 + scatter)",
+            inputs=force,
+            source="proportional to the handle's torque; common practice, no source",
+        ),
+    ]
     if found.least_mm is not None:
         figures.append(
             Figure(
-                id="grip", label="Least grip", value=found.least_mm, unit="mm", digits=2,
-                formula="least depth at which every cut is held and no face yields; by bisection, jaw patches growing with the depth",
-                inputs=[given("jaw force, low end", low, "N", "vise"), given("friction at the jaws", friction, "", "vise, or toothed inserts"),
-                        given("touching along the jaws", along, "mm", "part and jaw width"),
-                        given("yield of the softer", softer, "MPa", "part or jaw")],
+                id="grip",
+                label="Least grip",
+                value=found.least_mm,
+                unit="mm",
+                digits=2,
+                formula=(
+                    "least depth at which every cut is held and no face yields; by bisection, jaw"
+                    " patches growing with the depth"
+                ),
+                inputs=[
+                    given("jaw force, low end", low, "N", "vise"),
+                    given("friction at the jaws", friction, "", "vise, or toothed inserts"),
+                    given("touching along the jaws", along, "mm", "part and jaw width"),
+                    given("yield of the softer", softer, "MPa", "part or jaw"),
+                ],
                 source="the hold check, one jaw a clamp, the other a locator",
             )
-        )  # fmt: skip
+        )
     return figures
 
 
 def _cautions(asked: InVise, interrupted: bool) -> list[str]:
-    found = ["Least grip is a bound, not advice: blanks that are out of square, burrs and chips under the part all take from it."]
+    found = [
+        "Least grip is a bound, not advice: blanks that are out of square, burrs and chips under"
+        " the part all take from it."
+    ]
     if asked.toothed:
         found.append("Teeth leave marks: only on faces that are cut off later.")
     if interrupted:

@@ -1,10 +1,13 @@
-"""The largest factor a load may grow to: ``forces + w * factor = b``, every force in its friction cone, for thousands of loads ``w``.
+"""The largest factor a load may grow to: ``forces + w * factor = b``, every force in its friction
+cone, for thousands of loads ``w``.
 
-The programmes differ in one column, and nothing of it is there at factor nothing: one feasible basis of the clamping alone, found by
-HiGHS with inscribed cones, starts them all. From it the simplex method climbs in compiled code; the force that is brought in next is
-the best of the true cone, in closed form (column generation: Dantzig and Wolfe, 1960), until none is worth bringing in. So the answer
-lies below the true one by less than ``_GAP`` of it. Each is worked out anew from its basis and checked: forces not below nothing,
-equations met, nothing left to gain. What fails any of these goes to HiGHS.
+The programmes differ in one column, and nothing of it is there at factor nothing: one feasible
+basis of the clamping alone, found by HiGHS with inscribed cones, starts them all. From it the
+simplex method climbs in compiled code; the force that is brought in next is the best of the true
+cone, in closed form (column generation: Dantzig and Wolfe, 1960), until none is worth bringing in.
+So the answer lies below the true one by less than ``_GAP`` of it. Each is worked out anew from its
+basis and checked: forces not below nothing, equations met, nothing left to gain. What fails any of
+these goes to HiGHS.
 """
 
 from __future__ import annotations
@@ -34,14 +37,18 @@ class NotSeated(OutOfRange):
     """The clamps and the weight alone already move the part: no equilibrium without any cutting."""
 
 
-_NOT_SEATED = NotSeated("contacts", "the clamping", "clamps and weight alone already move the part off its locators")
+_NOT_SEATED = NotSeated(
+    "contacts", "the clamping", "clamps and weight alone already move the part off its locators"
+)
 
 
 @dataclass(frozen=True)
 class Programme:
-    """Every contact's cone in the balance: ``base + c * first + s * second`` a unit of normal force, c² + s² = 1; each (contacts, rows).
+    """Every contact's cone in the balance: ``base + c * first + s * second`` a unit of normal
+    force, c² + s² = 1; each (contacts, rows).
 
-    ``slacks`` (their number, rows): what is left of limited forces. Rows are scaled to about one, ``scale`` (6,) says by how much.
+    ``slacks`` (their number, rows): what is left of limited forces. Rows are scaled to about one,
+    ``scale`` (6,) says by how much.
     """
 
     base: Array
@@ -52,16 +59,23 @@ class Programme:
     scale: Array
 
     def columns(self, sides: int = 16) -> Array:
-        """With cones of so many sides inscribed, shape (variables, rows); contacts without friction have one."""
+        """With cones of so many sides inscribed, shape (variables, rows); contacts without friction
+        have one.
+        """
         angles = 2 * np.pi * np.arange(sides) / sides
-        rays = self.base[:, None] + np.cos(angles)[:, None] * self.first[:, None] + np.sin(angles)[:, None] * self.second[:, None]
+        rays = (
+            self.base[:, None]
+            + np.cos(angles)[:, None] * self.first[:, None]
+            + np.sin(angles)[:, None] * self.second[:, None]
+        )
         rubs = np.any(self.first, axis=1) | np.any(self.second, axis=1)
         each = [rays[k] if rubs[k] else self.base[k : k + 1] for k in range(len(rubs))]
         return np.concatenate([*each, self.slacks])
 
 
 def largest_factors(programme: Programme, wrenches: Array) -> tuple[Array, Array]:
-    """Solve all cases; ``wrenches`` (6, cases) scaled. Returns factors (cases,) and duals of the equilibrium rows (cases, 6).
+    """Solve all cases; ``wrenches`` (6, cases) scaled. Returns factors (cases,) and duals of the
+    equilibrium rows (cases, 6).
 
     Raises NotSeated where the clamping alone has no equilibrium.
     """
@@ -74,10 +88,13 @@ def largest_factors(programme: Programme, wrenches: Array) -> tuple[Array, Array
     solver = _solver(columns, programme.target)
     basis = _start(columns, solver)
     if basis is not None:
-        # What stands for a row alone is never brought in, and leaves where it can: it has to be nothing.
+        # What stands for a row alone is never brought in, and leaves where it can: it has to be
+        # nothing.
         start = np.concatenate([columns, np.eye(rows)])[basis]
         cones = (programme.base, programme.first, programme.second)
-        _climb_all(*cones, programme.slacks, programme.target, loads, start, basis >= count, factors, duals)
+        _climb_all(
+            *cones, programme.slacks, programme.target, loads, start, basis >= count, factors, duals
+        )
     for case in np.flatnonzero(np.isnan(factors)):
         factors[case], duals[case] = _by_solver(solver, count, loads[case, :6])
     return factors, duals
@@ -97,14 +114,22 @@ def _solver(columns: Array, target: Array) -> highspy.Highs:
     solver.changeColCost(count, 1.0)
     solver.changeObjectiveSense(highspy.ObjSense.kMaximize)
     for row in range(rows):
-        # The factor's column is written even where it is zero now, so that changing it later keeps the pattern.
+        # The factor's column is written even where it is zero now, so that changing it later keeps
+        # the pattern.
         used = np.flatnonzero(columns[:, row])
-        solver.addRow(float(target[row]), float(target[row]), len(used), used.astype(np.int32), columns[used, row])
+        solver.addRow(
+            float(target[row]),
+            float(target[row]),
+            len(used),
+            used.astype(np.int32),
+            columns[used, row],
+        )
     return solver
 
 
 def _start(columns: Array, solver: highspy.Highs) -> Whole | None:
-    """A basis of the clamping alone, shape (rows,): numbers of columns, from their count on of rows; nothing where HiGHS gives none.
+    """A basis of the clamping alone, shape (rows,): numbers of columns, from their count on of
+    rows; nothing where HiGHS gives none.
 
     Raises NotSeated.
     """
@@ -115,7 +140,9 @@ def _start(columns: Array, solver: highspy.Highs) -> Whole | None:
         raise _NOT_SEATED
     basic, basis = highspy.HighsBasisStatus.kBasic, solver.getBasis()
     forces, alone = basis.col_status, basis.row_status  # each look copies the whole list
-    found = [j for j in range(count) if forces[j] == basic] + [count + i for i in range(rows) if alone[i] == basic]
+    found = [j for j in range(count) if forces[j] == basic] + [
+        count + i for i in range(rows) if alone[i] == basic
+    ]
     solver.changeColBounds(count, 0.0, FACTOR_CAP)
     return np.array(found) if len(found) == rows else None  # else the factor is among them
 
@@ -132,13 +159,33 @@ def _by_solver(solver: highspy.Highs, count: int, wrench: Array) -> tuple[float,
 
 @njit(cache=True, nogil=True)
 def _climb_all(
-    base: Array, first: Array, second: Array, slacks: Array, target: Array, loads: Array, start: Array, alone: Flags,
-    factors: Array, duals: Array,
-) -> None:  # fmt: skip
-    """Every case that can be answered, in place. ``start`` (rows, rows): the columns of the first basis; ``alone``: which are of rows."""
+    base: Array,
+    first: Array,
+    second: Array,
+    slacks: Array,
+    target: Array,
+    loads: Array,
+    start: Array,
+    alone: Flags,
+    factors: Array,
+    duals: Array,
+) -> None:
+    """Every case that can be answered, in place. ``start`` (rows, rows): the columns of the first
+    basis; ``alone``: which are of rows.
+    """
     inverse = np.linalg.inv(start.T)
     for case in range(len(loads)):
-        factor, dual = _climb(base, first, second, slacks, target, loads[case], start.copy(), alone.copy(), inverse.copy())
+        factor, dual = _climb(
+            base,
+            first,
+            second,
+            slacks,
+            target,
+            loads[case],
+            start.copy(),
+            alone.copy(),
+            inverse.copy(),
+        )
         factors[case] = factor
         if factor < FACTOR_CAP:
             duals[case] = dual[:6]
@@ -146,9 +193,19 @@ def _climb_all(
 
 @njit(cache=True, nogil=True)
 def _climb(
-    base: Array, first: Array, second: Array, slacks: Array, target: Array, load: Array, basis: Array, alone: Flags, inverse: Array
+    base: Array,
+    first: Array,
+    second: Array,
+    slacks: Array,
+    target: Array,
+    load: Array,
+    basis: Array,
+    alone: Flags,
+    inverse: Array,
 ) -> tuple[float, Array]:
-    """The largest factor of one case and what it would be worth to lighten each row; not a number where no basis proves it."""
+    """The largest factor of one case and what it would be worth to lighten each row; not a number
+    where no basis proves it.
+    """
     rows = len(target)
     place = -1  # of the factor in the basis
     values = inverse @ target
@@ -156,7 +213,9 @@ def _climb(
     entering = load
     for _ in range(_MOST_PIVOTS):
         if place >= 0:
-            worth, entering = _best(base, first, second, slacks, inverse[place], still > _STANDING_STILL)
+            worth, entering = _best(
+                base, first, second, slacks, inverse[place], still > _STANDING_STILL
+            )
             if worth >= -_LEAST_GAIN or _little(worth, values, place):
                 return _proved(base, first, second, slacks, target, basis, alone, place)
         change = inverse @ entering
@@ -188,8 +247,12 @@ def _climb(
 
 
 @njit(cache=True, nogil=True)
-def _best(base: Array, first: Array, second: Array, slacks: Array, dual: Array, any_will_do: bool) -> tuple[float, Array]:
-    """The force most worth bringing in, and its worth (below nothing where it is any); ``any_will_do``: the first that is."""
+def _best(
+    base: Array, first: Array, second: Array, slacks: Array, dual: Array, any_will_do: bool
+) -> tuple[float, Array]:
+    """The force most worth bringing in, and its worth (below nothing where it is any);
+    ``any_will_do``: the first that is.
+    """
     best, which, along, across = 0.0, -1, 0.0, 0.0
     straight, one, other, left = base @ dual, first @ dual, second @ dual, slacks @ dual
     for k in range(len(base)):
@@ -211,13 +274,22 @@ def _best(base: Array, first: Array, second: Array, slacks: Array, dual: Array, 
 
 @njit(cache=True, nogil=True)
 def _little(worth: float, values: Array, place: int) -> bool:
-    """Whether all forces together could gain less than the gap, were each of them as well placed as the best."""
+    """Whether all forces together could gain less than the gap, were each of them as well placed as
+    the best.
+    """
     return -worth * (values.sum() - values[place]) < _GAP * values[place]
 
 
 @njit(cache=True, nogil=True)
 def _proved(
-    base: Array, first: Array, second: Array, slacks: Array, target: Array, basis: Array, alone: Flags, place: int
+    base: Array,
+    first: Array,
+    second: Array,
+    slacks: Array,
+    target: Array,
+    basis: Array,
+    alone: Flags,
+    place: int,
 ) -> tuple[float, Array]:
     """The factor of this basis from its equations, if it is an optimum; else not a number."""
     rows = len(target)
@@ -230,7 +302,9 @@ def _proved(
         if values[i] < -_TOLERANCE or (alone[i] and values[i] > _TOLERANCE):
             missed = np.inf
     worth, _ = _best(base, first, second, slacks, dual, False)
-    enough = worth >= -_TOLERANCE * max(1.0, np.abs(dual).max()) or _little(worth / 2, values, place)
+    enough = worth >= -_TOLERANCE * max(1.0, np.abs(dual).max()) or _little(
+        worth / 2, values, place
+    )
     if missed < _TOLERANCE and enough:
         return min(max(float(values[place]), 0.0), FACTOR_CAP), dual
     return np.nan, dual

@@ -12,21 +12,35 @@ from wedgecraft.core.records.cut import HOLE_KINDS, CuttingRequest
 from wedgecraft.core.records.element import TOOTHED_FRICTION
 from wedgecraft.core.records.hold import Remedy
 from wedgecraft.core.records.plan import CutLoad
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.request import PlanRequest, op_path
 from wedgecraft.core.station.build import build_station
 
 
 def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
-    """What would make it hold, each solved again: more torque, one more clamp, a double wedge, teeth, a lighter cut; what works first."""
+    """What would make it hold, each solved again: more torque, one more clamp, a double wedge,
+    teeth, a lighter cut; what works first.
+    """
     plan, kind, found = holding.plan, holding.plan.station, []
 
-    def tried(what: str, field: str, value: float, other: PlanRequest, loads: Sequence[CutLoad] | None = None) -> None:
+    def tried(
+        what: str,
+        field: str,
+        value: float,
+        other: PlanRequest,
+        loads: Sequence[CutLoad] | None = None,
+    ) -> None:
         try:
             station = build_station(holding.sitting, other.op.cuts, other.station)
-            factor = quick_hold(Holding(other, station, holding.sitting, loads or holding.loads)).result.factor
+            factor = quick_hold(
+                Holding(other, station, holding.sitting, loads or holding.loads)
+            ).result.factor
         except OutOfRange:
             return
-        found.append(Remedy(what=what, field=field, value=value, factor=factor, holds=factor >= holding.needed))
+        found.append(
+            Remedy(
+                what=what, field=field, value=value, factor=factor, holds=factor >= holding.needed
+            )
+        )
 
     if least_nm is not None and least_nm > kind.clamp.torque_nm:
         tried(
@@ -36,15 +50,23 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
             holding.at(least_nm).plan,
         )
     many = kind.element.kind not in ("expanding pin", "threaded rod", "vacuum")
-    if kind.clamps < 3 and many and kind.sharing.how in ("a clamp each", "double wedge between two"):
-        more = plan.model_copy(update={"station": kind.model_copy(update={"clamps": kind.clamps + 1})})
+    if (
+        kind.clamps < 3
+        and many
+        and kind.sharing.how in ("a clamp each", "double wedge between two")
+    ):
+        more = plan.model_copy(
+            update={"station": kind.model_copy(update={"clamps": kind.clamps + 1})}
+        )
         tried("one more clamp", "station.clamps", kind.clamps + 1, more)
     if kind.element.kind == "edge clamp" and kind.clamp.toe_friction < TOOTHED_FRICTION:
         clamp = kind.clamp.model_copy(update={"toe_friction": TOOTHED_FRICTION})
         toothed = plan.model_copy(update={"station": kind.model_copy(update={"clamp": clamp})})
         tried("a toothed toe", "station.clamp.toe_friction", TOOTHED_FRICTION, toothed)
     worst = quick_hold(holding).result
-    index = next((k for k, cut in enumerate(plan.op.cuts) if worst.load.name.startswith(cut.name)), None)
+    index = next(
+        (k for k, cut in enumerate(plan.op.cuts) if worst.load.name.startswith(cut.name)), None
+    )
     if index is not None and plan.op.cuts[index].kind not in HOLE_KINDS:
         lighter = _lighter(holding, index)
         if lighter is not None:
@@ -59,12 +81,19 @@ def _lighter(holding: Holding, index: int) -> Remedy | None:
         less = cut.model_copy(update={"axial_depth_mm": cut.axial_depth_mm * share})
         loads = list(holding.loads)
         try:
-            loads[index] = loads[index].model_copy(update={"load": cutting_load(CuttingRequest(material=material, cut=less))})
+            loads[index] = loads[index].model_copy(
+                update={"load": cutting_load(CuttingRequest(material=material, cut=less))}
+            )
             factor = quick_hold(replace(holding, loads=loads)).result.factor
         except OutOfRange:
             return None
         if factor >= holding.needed:
-            field = f"parts.{holding.plan.planned.part}.ops.{holding.plan.planned.op}.cuts.{index}.axial_depth_mm"
-            what = f"{cut.name} {less.axial_depth_mm:.3g} mm deep a pass instead of {cut.axial_depth_mm:g}, more passes"
-            return Remedy(what=what, field=field, value=less.axial_depth_mm, factor=factor, holds=True)
+            field = f"{op_path(holding.plan)}.cuts.{index}.axial_depth_mm"
+            what = (
+                f"{cut.name} {less.axial_depth_mm:.3g} mm deep a pass instead of"
+                f" {cut.axial_depth_mm:g}, more passes"
+            )
+            return Remedy(
+                what=what, field=field, value=less.axial_depth_mm, factor=factor, holds=True
+            )
     return None

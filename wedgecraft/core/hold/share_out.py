@@ -1,10 +1,13 @@
-"""How the clamping and cutting forces share themselves out between the contacts: springs that only push, friction that gives way.
+"""How the clamping and cutting forces share themselves out between the contacts: springs that only
+push, friction that gives way.
 
-Beside the limit of ``hold``, which says what the set-up could carry at most, this says what each contact gets. Contacts are the
-springs; the part and what it stands on are stiff beside them. Locators push back only. Friction holds like a spring up to Coulomb's
-limit and then slides, first under the clamping, then, from where that left it, under the cut. Without friction it is the state of
-least complementary energy. Stiffness of a patch: a flat round punch on a half-space, ``k = 2 a E*`` (Johnson, "Contact Mechanics",
-1985, 3.4), sideways ``2 (1 - v) / (2 - v)`` of it (Mindlin 1949).
+Beside the limit of ``hold``, which says what the set-up could carry at most, this says what each
+contact gets. Contacts are the springs; the part and what it stands on are stiff beside them.
+Locators push back only. Friction holds like a spring up to Coulomb's limit and then slides, first
+under the clamping, then, from where that left it, under the cut. Without friction it is the state
+of least complementary energy. Stiffness of a patch: a flat round punch on a half-space, ``k = 2 a
+E*`` (Johnson, "Contact Mechanics", 1985, 3.4), sideways ``2 (1 - v) / (2 - v)`` of it (Mindlin
+1949).
 """
 
 from __future__ import annotations
@@ -31,34 +34,56 @@ _RESTS = 1e-5
 
 
 def share_out(request: ShareRequest) -> ShareResult:
-    """Give every contact its part of the load. Raises OutOfRange for a contact without a direction."""
+    """Give every contact its part of the load. Raises OutOfRange for a contact without a
+    direction.
+    """
     low, high = _Springs(request, 1.0), _Springs(request, request.high)
-    wrenches = np.array([[*load.force_n, *(cross(load.point_mm, load.force_n) + load.moment_nmm)] for load in request.loads])
+    wrenches = np.array(
+        [
+            [*load.force_n, *(cross(load.point_mm, load.force_n) + load.moment_nmm)]
+            for load in request.loads
+        ]
+    )
     clamped, cut = low.clamped_and_cut(wrenches.reshape(-1, 6))
-    # At the high end only the cuts that press some contact the most: the others press it less there too.
-    hardest = np.unique(cut.forces[..., 0].argmax(axis=0)) if len(wrenches) else np.zeros(0, dtype=int)
-    pressed = np.concatenate([state.forces[..., 0] for state in high.clamped_and_cut(wrenches.reshape(-1, 6)[hardest])])
+    # At the high end only the cuts that press some contact the most: the others press it less there
+    # too.
+    hardest = (
+        np.unique(cut.forces[..., 0].argmax(axis=0)) if len(wrenches) else np.zeros(0, dtype=int)
+    )
+    pressed = np.concatenate(
+        [state.forces[..., 0] for state in high.clamped_and_cut(wrenches.reshape(-1, 6)[hardest])]
+    )
     friction = np.array([contact.friction for contact in request.contacts])
     normal, rub = cut.forces[..., 0], np.linalg.norm(cut.forces[..., 1:], axis=-1)
     with np.errstate(divide="ignore", invalid="ignore"):
-        slip = np.where(rub > 1e-3 * low.size, rub / (friction * normal), 0.0).max(axis=0, initial=0)
+        slip = np.where(rub > 1e-3 * low.size, rub / (friction * normal), 0.0).max(
+            axis=0, initial=0
+        )
     most = pressed.max(axis=0)
     areas = np.array([contact.area_mm2 for contact in request.contacts])
     softer = min(request.yield_mpa, request.holder_yield_mpa)
     contacts = [
         ContactShare(
-            name=contact.name, clamped_n=float(clamped.forces[0, k, 0]), most_n=float(most[k]), pressure_mpa=float(most[k] / areas[k]),
-            pressure_share=float(most[k] / areas[k] / softer), pressed=_pressed(float(most[k] / areas[k] / softer)),
-            slip_share=float(min(slip[k], 1.0)), opens=bool((normal[:, k] <= 0).any()),
+            name=contact.name,
+            clamped_n=float(clamped.forces[0, k, 0]),
+            most_n=float(most[k]),
+            pressure_mpa=float(most[k] / areas[k]),
+            pressure_share=float(most[k] / areas[k] / softer),
+            pressed=_pressed(float(most[k] / areas[k] / softer)),
+            slip_share=float(min(slip[k], 1.0)),
+            opens=bool((normal[:, k] <= 0).any()),
         )
         for k, contact in enumerate(request.contacts)
-    ]  # fmt: skip
+    ]
     give, under = _give(request.loads, cut.motion - clamped.motion)
     return ShareResult(
-        contacts=contacts, moves_mm=give, moves_under=under, settled=bool(clamped.settled and cut.settled),
+        contacts=contacts,
+        moves_mm=give,
+        moves_under=under,
+        settled=bool(clamped.settled and cut.settled),
         slips_first=max(contacts, key=lambda item: item.slip_share).name,
         presses_most=max(contacts, key=lambda item: item.pressure_share).name,
-    )  # fmt: skip
+    )
 
 
 def _pressed(share: float) -> Literal["fine", "marks", "sinks in"]:
@@ -78,7 +103,9 @@ def _give(loads: list[LoadCase], motions: Array) -> tuple[float, str]:
 
 @dataclass(frozen=True)
 class _State:
-    """Forces (cases, contacts, 3: normal and two sideways), motions (cases, 6), and whether all of them came to rest."""
+    """Forces (cases, contacts, 3: normal and two sideways), motions (cases, 6), and whether all of
+    them came to rest.
+    """
 
     forces: Array
     motion: Array
@@ -86,7 +113,9 @@ class _State:
 
 
 class _Springs:
-    """The contacts as springs under one size of preload. ``size``: a force to measure small ones by, N."""
+    """The contacts as springs under one size of preload. ``size``: a force to measure small ones
+    by, N.
+    """
 
     def __init__(self, request: ShareRequest, scale: float) -> None:
         contacts = request.contacts
@@ -97,16 +126,28 @@ class _Springs:
             raise OutOfRange("contacts.normal", 0, "a direction other than zero")
         self.normals /= lengths[:, None]
         self.friction = np.array([contact.friction for contact in contacts])
-        self.preloads = scale * np.array([contact.preload_n if contact.kind == "clamp" else 0.0 for contact in contacts])
+        self.preloads = scale * np.array(
+            [contact.preload_n if contact.kind == "clamp" else 0.0 for contact in contacts]
+        )
         points = np.array([contact.point_mm for contact in contacts], dtype=float)
         helper = np.eye(3)[np.argmin(np.abs(self.normals), axis=1)]
         first = cross(self.normals, helper)
         first /= np.linalg.norm(first, axis=1)[:, None]
-        axes = np.stack([self.normals, first, cross(self.normals, first)], axis=1)  # (contacts, 3 axes, 3)
-        #: (contacts, 3 axes, 6): what a unit force of each axis does to the part, and how the part's motion moves the contact.
+        axes = np.stack(
+            [self.normals, first, cross(self.normals, first)], axis=1
+        )  # (contacts, 3 axes, 3)
+        #: (contacts, 3 axes, 6): what a unit force of each axis does to the part, and how the
+        #: part's motion moves the contact.
         self.arms = np.concatenate([axes, cross(points[:, None, :], axes)], axis=2)
-        stiff = np.array([patch_stiffness(c.area_mm2, request.youngs_mpa, request.holder_youngs_mpa) for c in contacts])
-        self.stiffness = np.stack([np.where(self.clamp, 0.0, stiff), _SIDEWAYS * stiff, _SIDEWAYS * stiff], axis=1)
+        stiff = np.array(
+            [
+                patch_stiffness(c.area_mm2, request.youngs_mpa, request.holder_youngs_mpa)
+                for c in contacts
+            ]
+        )
+        self.stiffness = np.stack(
+            [np.where(self.clamp, 0.0, stiff), _SIDEWAYS * stiff, _SIDEWAYS * stiff], axis=1
+        )
         weight = np.array(request.weight_n, dtype=float)
         self.still = np.concatenate([weight, cross(request.centre_of_gravity_mm, weight)])
         self.still = self.still + np.einsum("c,cw->w", self.preloads, self.arms[:, 0])
@@ -126,12 +167,16 @@ class _Springs:
         return at_rest, self._settle(wrenches, np.repeat(slid, len(wrenches), axis=0))
 
     def _settle(self, wrenches: Array, slid: Array) -> _State:
-        """Where the part comes to rest: friction that slides is a spring as soft as its limit makes it, found again and again.
+        """Where the part comes to rest: friction that slides is a spring as soft as its limit makes
+        it, found again and again.
 
-        With those springs given, the rest is the least of a convex energy: Newton's step, as much of it as lowers the energy most.
+        With those springs given, the rest is the least of a convex energy: Newton's step, as much
+        of it as lowers the energy most.
         """
         cases, count = len(wrenches), len(self.normals)
-        unit = np.array([1.0] * 3 + [1 / self._span] * 3)  # tilts as travel at the part's edge: one size for all six
+        unit = np.array(
+            [1.0] * 3 + [1 / self._span] * 3
+        )  # tilts as travel at the part's edge: one size for all six
         flat = (self.arms * unit).reshape(3 * count, 6)
         outer = np.einsum("ri,rj->rij", flat, flat).reshape(3 * count, 36)
         load = (self.still + wrenches) * unit
@@ -145,10 +190,14 @@ class _Springs:
             held = weights.copy()
             held[..., 0] = 0.0
             held[..., 1:] *= slid
-            wanted = np.linalg.solve(matrix, (load + held.reshape(cases, -1) @ flat)[..., None])[..., 0]
+            wanted = np.linalg.solve(matrix, (load + held.reshape(cases, -1) @ flat)[..., None])[
+                ..., 0
+            ]
             ahead = (wanted @ flat.T).reshape(cases, count, 3)
             if step:
-                part = self._part_of(motion, wanted, travel, ahead, weights, slid, load, stiff)[:, None]
+                part = self._part_of(motion, wanted, travel, ahead, weights, slid, load, stiff)[
+                    :, None
+                ]
                 wanted = motion + part * (wanted - motion)
                 ahead = travel + part[..., None] * (ahead - travel)
             motion, travel = wanted, ahead
@@ -167,7 +216,15 @@ class _Springs:
         return _State(found, motion * unit, settled)
 
     def _part_of(
-        self, motion: Array, wanted: Array, travel: Array, ahead: Array, weights: Array, slid: Array, load: Array, stiff: Array
+        self,
+        motion: Array,
+        wanted: Array,
+        travel: Array,
+        ahead: Array,
+        weights: Array,
+        slid: Array,
+        load: Array,
+        stiff: Array,
     ) -> Array:
         """How much of each case's step lowers its energy most, of a few sizes."""
 

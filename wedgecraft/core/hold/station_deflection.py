@@ -30,27 +30,36 @@ _SAME_PLACE_MM = 1.0
 def feature_places(request: PlanRequest, sitting: Sitting) -> list[tuple[float, float]]:
     """Where the judged features are on the part as it sits."""
     middle = request.part.height_mm / 2
-    places = (sitting.place(item.x_mm, item.y_mm, middle if item.z_mm is None else item.z_mm) for item in request.judged)
+    places = (
+        sitting.place(item.x_mm, item.y_mm, middle if item.z_mm is None else item.z_mm)
+        for item in request.judged
+    )
     return [(x, y) for x, y, _ in places]
 
 
 def finishing_cut(request: PlanRequest, feature: Feature, sitting: Sitting) -> Cut:
-    """The cut that makes a feature: the last hole cut at its place, the last that faces for the face it takes, else the last of the op.
+    """The cut that makes a feature: the last hole cut at its place, the last that faces for the
+    face it takes, else the last of the op.
 
     What was cut before leaves no trace.
     """
     facing = [cut for cut in request.op.cuts if cut.kind in ("face", "fly cut")]
     if request.op.up in feature.takes and facing:
         return facing[-1]
-    x, y = dict(zip([item.name for item in request.judged], feature_places(request, sitting), strict=True))[feature.name]
+    x, y = dict(
+        zip([item.name for item in request.judged], feature_places(request, sitting), strict=True)
+    )[feature.name]
     at_place = [
-        cut for cut in request.op.cuts if cut.kind in HOLE_KINDS and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)
+        cut
+        for cut in request.op.cuts
+        if cut.kind in HOLE_KINDS and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)
     ]
     return (at_place or request.op.cuts)[-1]
 
 
 def feature_gives(request: PlanRequest, sitting: Sitting, station: Station) -> dict[str, float]:
-    """By judged feature: how far the part moves on its contacts under the cut that finishes it, with what its block gives.
+    """By judged feature: how far the part moves on its contacts under the cut that finishes it,
+    with what its block gives.
 
     Nothing where cut or clamping is not possible yet: the plan says so.
     """
@@ -76,97 +85,191 @@ def _gives(request: PlanRequest, sitting: Sitting, station: Station, cut: Cut) -
     middle = station.part.centroid
     shared = share_out(
         ShareRequest(
-            contacts=station_contacts(station, sitting.height_mm, request.station, preload.low_n, youngs_mpa=material.youngs_mpa),
-            centre_of_gravity_mm=(middle.x, middle.y, sitting.height_mm / 2), loads=station_loads(station, sitting.height_mm, cut, load),
-            youngs_mpa=material.youngs_mpa, yield_mpa=material.yield_mpa,
+            contacts=station_contacts(
+                station,
+                sitting.height_mm,
+                request.station,
+                preload.low_n,
+                youngs_mpa=material.youngs_mpa,
+            ),
+            centre_of_gravity_mm=(middle.x, middle.y, sitting.height_mm / 2),
+            loads=station_loads(station, sitting.height_mm, cut, load),
+            youngs_mpa=material.youngs_mpa,
+            yield_mpa=material.yield_mpa,
         )
-    )  # fmt: skip
+    )
     block = block_beam(request, max(load.in_plane_peak_n, load.push_peak_n))
-    moves = shared.moves_mm if shared.settled else 0.0  # what comes to no rest slides: hold refuses it
+    moves = (
+        shared.moves_mm if shared.settled else 0.0
+    )  # what comes to no rest slides: hold refuses it
     return moves + (beam_give_mm(block) if block else 0.0)
 
 
 def block_beam(request: PlanRequest, force_n: float) -> BeamRequest | None:
-    """The block of several plates as a beam, pushed where it gives most; nothing where its size is not known."""
+    """The block of several plates as a beam, pushed where it gives most; nothing where its size is
+    not known.
+    """
     block, plate = request.block, request.plate
     if block.faces == 1 or not block.across_mm:
         return None
     length = plate.depth_mm if block.axis == "upright" else plate.width_mm
     return BeamRequest(
-        length_mm=length, across_mm=block.across_mm, wall_mm=block.wall_mm, youngs_mpa=block.material.youngs_mpa, force_n=force_n,
-        at_mm=length * (0.6 if block.tail else 1.0), tail=block.tail, joint_nmm_per_rad=block.joint_nm_per_mrad * 1e6,
-    )  # fmt: skip
+        length_mm=length,
+        across_mm=block.across_mm,
+        wall_mm=block.wall_mm,
+        youngs_mpa=block.material.youngs_mpa,
+        force_n=force_n,
+        at_mm=length * (0.6 if block.tail else 1.0),
+        tail=block.tail,
+        joint_nmm_per_rad=block.joint_nm_per_mrad * 1e6,
+    )
 
 
 def gives(
-    request: PlanRequest, sitting: Sitting, station: Station, loads: list[CutLoad], moves_mm: float, under: str
+    request: PlanRequest,
+    sitting: Sitting,
+    station: Station,
+    loads: list[CutLoad],
+    moves_mm: float,
+    under: str,
 ) -> list[Give]:
-    """Everything that gives, for the hold step. ``moves_mm``: on its contacts, under the worst cut. Raises OutOfRange."""
-    preload, material, outline = preload_of(request, sitting, station), request.part.material, station.part
+    """Everything that gives, for the hold step. ``moves_mm``: on its contacts, under the worst cut.
+    Raises OutOfRange.
+    """
+    preload, material, outline = (
+        preload_of(request, sitting, station),
+        request.part.material,
+        station.part,
+    )
     height, youngs = sitting.height_mm, material.youngs_mpa
     found = [
         Give(
-            id="give_0", label="Part on its contacts, under the worst cut", digits=4, unit="mm", value=moves_mm, counted=False,
-            formula="contacts as springs with friction, the part stiff", source="share-out of the contact forces (Johnson 1985; Mindlin 1949)",
-            inputs=[Input(name=f"under {under}"[:120] if under else "no cut", value=moves_mm, unit="mm", source="share-out")],
+            id="give_0",
+            label="Part on its contacts, under the worst cut",
+            digits=4,
+            unit="mm",
+            value=moves_mm,
+            counted=False,
+            formula="contacts as springs with friction, the part stiff",
+            source="share-out of the contact forces (Johnson 1985; Mindlin 1949)",
+            inputs=[
+                Input(
+                    name=f"under {under}"[:120] if under else "no cut",
+                    value=moves_mm,
+                    unit="mm",
+                    source="share-out",
+                )
+            ],
         )
-    ]  # fmt: skip
+    ]
     for name, value in feature_gives(request, sitting, station).items():
         found.append(
             Give(
-                id=f"give_{len(found)}", label=f"{name}, under the cut that finishes it"[:120], digits=4, unit="mm", value=value, counted=True,
-                formula="part on its contacts as springs, and the block as a beam, under that cut alone",
-                source="share-out of the contact forces; beam theory", inputs=[_e(youngs, material.source)],
+                id=f"give_{len(found)}",
+                label=f"{name}, under the cut that finishes it"[:120],
+                digits=4,
+                unit="mm",
+                value=value,
+                counted=True,
+                formula=(
+                    "part on its contacts as springs, and the block as a beam, under that cut alone"
+                ),
+                source="share-out of the contact forces; beam theory",
+                inputs=[_e(youngs, material.source)],
             )
-        )  # fmt: skip
+        )
     for press in station.members[0].presses[:1]:
         if press.normal[0] > -0.5:
             continue  # presses down or out: the plate, or the part's own ring, takes it
         force = sum(item.share for item in station.members[0].presses) * preload.high_n
         width = float(outline.bounds[2])
-        chord = outline.intersection(box(width / 2 - 0.05, outline.bounds[1], width / 2 + 0.05, outline.bounds[3])).area / 0.1
+        chord = (
+            outline.intersection(
+                box(width / 2 - 0.05, outline.bounds[1], width / 2 + 0.05, outline.bounds[3])
+            ).area
+            / 0.1
+        )
         if chord > 0:
             value = squeeze_mm(force, width, chord * height, youngs)
             found.append(
                 Give(
-                    id=f"give_{len(found)}", label="Part squeezed between clamp and long stop", digits=4, unit="mm", value=value,
-                    counted=False, formula="F L / (E A)",
+                    id=f"give_{len(found)}",
+                    label="Part squeezed between clamp and long stop",
+                    digits=4,
+                    unit="mm",
+                    value=value,
+                    counted=False,
+                    formula="F L / (E A)",
                     source="strength of materials; A at the middle of the part",
-                    inputs=[_f(force), Input(name="L", value=width, unit="mm", source="outline"),
-                            Input(name="A", value=chord * height, unit="mm²", source="outline x height"), _e(youngs, material.source)],
+                    inputs=[
+                        _f(force),
+                        Input(name="L", value=width, unit="mm", source="outline"),
+                        Input(
+                            name="A", value=chord * height, unit="mm²", source="outline x height"
+                        ),
+                        _e(youngs, material.source),
+                    ],
                 )
-            )  # fmt: skip
+            )
     walls = [
         (bend[0], bend[1], press)
         for press in station.members[0].presses
         if press.normal[0] < -0.5
-        and (bend := wall_give_mm(outline, height, press.x, press.y, press.share * preload.high_n, youngs))
+        and (
+            bend := wall_give_mm(
+                outline, height, press.x, press.y, press.share * preload.high_n, youngs
+            )
+        )
     ]
     if walls:
         value, wall, press = max(walls, key=lambda item: item[0])
         found.append(
             Give(
-                id=f"give_{len(found)}", label=f"Wall under the clamp at Y {press.y:.1f}", digits=4, unit="mm", value=value, counted=False,
-                formula="F l³ / (3 E I) for an arm, F a³ b³ / (3 E I L³) for a wall held at both ends; I = height x wall³ / 12",
-                source="beam formulas, any text", inputs=[_f(press.share * preload.high_n), Input(name="wall", value=wall, unit="mm",
-                source="outline"), Input(name="height", value=height, unit="mm", source="part"), _e(youngs, material.source)],
+                id=f"give_{len(found)}",
+                label=f"Wall under the clamp at Y {press.y:.1f}",
+                digits=4,
+                unit="mm",
+                value=value,
+                counted=False,
+                formula=(
+                    "F l³ / (3 E I) for an arm, F a³ b³ / (3 E I L³) for a wall held at both ends;"
+                    " I = height x wall³ / 12"
+                ),
+                source="beam formulas, any text",
+                inputs=[
+                    _f(press.share * preload.high_n),
+                    Input(name="wall", value=wall, unit="mm", source="outline"),
+                    Input(name="height", value=height, unit="mm", source="part"),
+                    _e(youngs, material.source),
+                ],
             )
-        )  # fmt: skip
-    hardest = max((max(item.load.in_plane_peak_n, item.load.push_peak_n) for item in loads), default=0.0)
+        )
+    hardest = max(
+        (max(item.load.in_plane_peak_n, item.load.push_peak_n) for item in loads), default=0.0
+    )
     beam = block_beam(request, hardest)
     if beam:
         what = "Bar" if request.block.axis == "lying" else "Block"
         found.append(
             Give(
-                id=f"give_{len(found)}", label=f"{what} under the hardest cut", digits=4, unit="mm", value=beam_give_mm(beam), counted=False,
-                formula="F l³ / (3 E I) + F l / (G A) + F l² / joint" + (", less what the tail support carries" if beam.tail else ""),
+                id=f"give_{len(found)}",
+                label=f"{what} under the hardest cut",
+                digits=4,
+                unit="mm",
+                value=beam_give_mm(beam),
+                counted=False,
+                formula="F l³ / (3 E I) + F l / (G A) + F l² / joint"
+                + (", less what the tail support carries" if beam.tail else ""),
                 source="beam theory with shear (Timoshenko)",
-                inputs=[_f(hardest), Input(name="length", value=beam.length_mm, unit="mm", source="plate"),
-                        Input(name="across", value=beam.across_mm, unit="mm", source="block"),
-                        Input(name="wall, 0 solid", value=beam.wall_mm, unit="mm", source="block"),
-                        _e(beam.youngs_mpa, request.block.material.source)],
+                inputs=[
+                    _f(hardest),
+                    Input(name="length", value=beam.length_mm, unit="mm", source="plate"),
+                    Input(name="across", value=beam.across_mm, unit="mm", source="block"),
+                    Input(name="wall, 0 solid", value=beam.wall_mm, unit="mm", source="block"),
+                    _e(beam.youngs_mpa, request.block.material.source),
+                ],
             )
-        )  # fmt: skip
+        )
     return found + _plate(request, loads)
 
 
@@ -179,7 +282,9 @@ def _e(value: float, source: str) -> Input:
 
 
 def _plate(request: PlanRequest, loads: list[CutLoad]) -> list[Give]:
-    """The plate between its hold-down screws, pulled up in its middle by the cut that pulls most."""
+    """The plate between its hold-down screws, pulled up in its middle by the cut that pulls
+    most.
+    """
     plate = request.plate
     screws = [(item.x_mm, item.y_mm) for item in plate.keepouts if item.shape == "round"]
     screws = [(x, y) for x, y in screws if 0 <= x <= plate.width_mm and 0 <= y <= plate.depth_mm]
@@ -190,18 +295,35 @@ def _plate(request: PlanRequest, loads: list[CutLoad]) -> list[Give]:
     try:
         value = plate_give_mm(
             PlateRequest(
-                width_mm=plate.width_mm, depth_mm=plate.depth_mm, thickness_mm=plate.thickness_mm, youngs_mpa=plate.material.youngs_mpa,
-                screws_mm=screws, at_mm=at, force_n=pull,
+                width_mm=plate.width_mm,
+                depth_mm=plate.depth_mm,
+                thickness_mm=plate.thickness_mm,
+                youngs_mpa=plate.material.youngs_mpa,
+                screws_mm=screws,
+                at_mm=at,
+                force_n=pull,
             )
-        )  # fmt: skip
+        )
     except OutOfRange:
         return []
     return [
         Give(
-            id="give_plate", label="Plate lifted between its screws", digits=4, unit="mm", value=value, counted=False,
+            id="give_plate",
+            label="Plate lifted between its screws",
+            digits=4,
+            unit="mm",
+            value=value,
+            counted=False,
             formula="thin plate held by its screws alone, pulled in the middle; Ritz's method",
-            source="plate energy (Timoshenko and Woinowsky-Krieger 1959); keep-outs that are round are its screws",
-            inputs=[_f(pull), Input(name="thickness", value=plate.thickness_mm, unit="mm", source="plate"),
-                    Input(name="screws", value=len(screws), source="keep-outs"), _e(plate.material.youngs_mpa, plate.material.source)],
+            source=(
+                "plate energy (Timoshenko and Woinowsky-Krieger 1959); keep-outs that are round are"
+                " its screws"
+            ),
+            inputs=[
+                _f(pull),
+                Input(name="thickness", value=plate.thickness_mm, unit="mm", source="plate"),
+                Input(name="screws", value=len(screws), source="keep-outs"),
+                _e(plate.material.youngs_mpa, plate.material.source),
+            ],
         )
-    ]  # fmt: skip
+    ]

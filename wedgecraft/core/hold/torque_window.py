@@ -1,4 +1,6 @@
-"""The window of torque in which a part is held and not marked, with what gives, how it comes out, and what would help."""
+"""The window of torque in which a part is held and not marked, with what gives, how it comes out,
+and what would help.
+"""
 
 from __future__ import annotations
 
@@ -24,26 +26,37 @@ from wedgecraft.core.station.release import release
 
 
 def full_hold(holding: Holding) -> HoldVerdict:
-    """The whole verdict: quick, with the window of torque and, where it does not hold, what would help."""
+    """The whole verdict: quick, with the window of torque and, where it does not hold, what would
+    help.
+    """
     quick, worst, factors = holding.judged
     kind, row, least = holding.plan.station, None, None
     window: dict[str, object] = {}
     if holding.driven:
         least = _least_torque(worst, factors)
         window = {
-            "least_torque_nm": least, "marks_from_nm": _presses_from(worst, 1.0), "sinks_from_nm": _presses_from(worst, SINKS_IN),
+            "least_torque_nm": least,
+            "marks_from_nm": _presses_from(worst, 1.0),
+            "sinks_from_nm": _presses_from(worst, SINKS_IN),
             "curve": _curve(worst, factors),
-        }  # fmt: skip
+        }
     share = quick.share
     moves, under = (share.moves_mm, share.moves_under) if share else (0.0, "")
     if kind.sharing.how == "row between jaws":
         whole = edge_clamp_preload(kind.clamp)
-        row = row_share(kind.sharing, blanks_of(holding.plan, holding.sitting), row_places(holding.station), whole.low_n)
+        row = row_share(
+            kind.sharing,
+            blanks_of(holding.plan, holding.sitting),
+            row_places(holding.station),
+            whole.low_n,
+        )
     return quick.model_copy(
         update=window
         | {
             "row": row,
-            "gives": gives(holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under),
+            "gives": gives(
+                holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under
+            ),
             "cautions": [CAUTIONS[kind.element.kind]] if kind.element.kind in CAUTIONS else [],
             "release": release(holding.plan, holding.sitting, holding.station),
             "remedies": remedies(holding, least) if quick.result.factor < quick.needed else [],
@@ -52,7 +65,9 @@ def full_hold(holding: Holding) -> HoldVerdict:
 
 
 def least_torque_of(holding: Holding) -> float | None:
-    """Least torque that holds every case, to half a newton metre; nothing when the rating does not reach. Raises OutOfRange."""
+    """Least torque that holds every case, to half a newton metre; nothing when the rating does not
+    reach. Raises OutOfRange.
+    """
     try:
         _, worst, factors = holding.judged
     except NotSeated:
@@ -61,12 +76,15 @@ def least_torque_of(holding: Holding) -> float | None:
 
 
 def marks_from(holding: Holding) -> float | None:
-    """Torque from which clamping alone marks the part; nothing where the rating does not get there. Raises OutOfRange."""
+    """Torque from which clamping alone marks the part; nothing where the rating does not get there.
+    Raises OutOfRange.
+    """
     return _presses_from(holding.judged[1], 1.0)
 
 
 def _least_torque(worst: HeldAs, factors: list[float]) -> float | None:
-    """Least torque, to half a newton metre upwards, at which every case holds; None when the screw's rating does not reach.
+    """Least torque, to half a newton metre upwards, at which every case holds; None when the
+    screw's rating does not reach.
 
     By bisection on the cases that were worst, then checked on all of them.
     """
@@ -76,7 +94,9 @@ def _least_torque(worst: HeldAs, factors: list[float]) -> float | None:
     def holds(torque: float, cases: list[LoadCase]) -> bool:
         part = worst.at(torque)
         try:
-            return hold(part.request(cases, part.holding.preload.low_n)).factor >= worst.holding.needed
+            return (
+                hold(part.request(cases, part.holding.preload.low_n)).factor >= worst.holding.needed
+            )
         except OutOfRange:  # not seated; or with so little force a part of a row is loose
             return False
 
@@ -97,11 +117,15 @@ _CURVE_POINTS, _CURVE_CASES = 8, 30
 
 def _curve(worst: HeldAs, factors: list[float]) -> list[TorquePoint]:
     """Factor and pressure from next to nothing to the screw's rating."""
-    few = [worst.holding.cases[index] for index in np.argsort(factors, kind="stable")[:_CURVE_CASES]]
+    few = [
+        worst.holding.cases[index] for index in np.argsort(factors, kind="stable")[:_CURVE_CASES]
+    ]
     rated = worst.holding.rated_nm
     own = worst.holding.plan.station.clamp.torque_nm
     found = []
-    for torque in sorted({round(rated * k / _CURVE_POINTS, 3) for k in range(1, _CURVE_POINTS + 1)} | {own}):
+    for torque in sorted(
+        {round(rated * k / _CURVE_POINTS, 3) for k in range(1, _CURVE_POINTS + 1)} | {own}
+    ):
         part = worst.at(torque)
         try:
             preload = part.holding.preload
@@ -113,7 +137,9 @@ def _curve(worst: HeldAs, factors: list[float]) -> list[TorquePoint]:
 
 
 def _pressure(part: HeldAs) -> float:
-    """The most that clamping alone, at its high end, presses any contact, over yield; nothing where parts of a row are loose."""
+    """The most that clamping alone, at its high end, presses any contact, over yield; nothing where
+    parts of a row are loose.
+    """
     try:
         high = part.holding.preload.high_n
         found = share_out(part.sharing([], high, high))
@@ -123,7 +149,9 @@ def _pressure(part: HeldAs) -> float:
 
 
 def _presses_from(worst: HeldAs, share: float) -> float | None:
-    """Torque, to a tenth of a newton metre, from which clamping alone, at its high end, presses some contact this hard."""
+    """Torque, to a tenth of a newton metre, from which clamping alone, at its high end, presses
+    some contact this hard.
+    """
 
     def presses(torque: float) -> bool:
         return _pressure(worst.at(torque)) >= share

@@ -1,4 +1,6 @@
-"""How the parts of a station are held at the torque set: the worst part in the worst direction of its weight."""
+"""How the parts of a station are held at the torque set: the worst part in the worst direction of
+its weight.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ Vector = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Holding:
-    """What a verdict on hold is worked out from: one op's station, how the part sits, and what its cuts ask."""
+    """What a verdict on hold is worked out from: one op's station, how the part sits, and what its
+    cuts ask.
+    """
 
     plan: PlanRequest
     station: Station
@@ -86,19 +90,32 @@ class Holding:
 
 
 def quick_hold(holding: Holding) -> HoldVerdict:
-    """Factor and share-out at this torque, without anything that is searched for. Raises OutOfRange, NotSeated."""
+    """Factor and share-out at this torque, without anything that is searched for. Raises
+    OutOfRange, NotSeated.
+    """
     return holding.judged[0]
 
 
 def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
-    """Hold at the low end of the preload, of the part held worst; with that part, and the factor of each case."""
-    cases, preload, station, asked = holding.cases, holding.preload, holding.station, holding.parts()
+    """Hold at the low end of the preload, of the part held worst; with that part, and the factor of
+    each case.
+    """
+    cases, preload, station, asked = (
+        holding.cases,
+        holding.preload,
+        holding.station,
+        holding.parts(),
+    )
     answers = {key: hold(item.request(cases, preload.low_n)) for key, item in asked.items()}
     worst_key = min(answers, key=lambda key: answers[key].factor)
     result, worst = answers[worst_key], asked[worst_key]
     by_turn = [
         TurnFactor(
-            turn=turn, factor=min(answers[member.presses, _weight(holding.plan, turn, member)].factor for member in station.members)
+            turn=turn,
+            factor=min(
+                answers[member.presses, _weight(holding.plan, turn, member)].factor
+                for member in station.members
+            ),
         )
         for turn in sorted(set(holding.plan.station.turns))
     ]
@@ -115,7 +132,10 @@ def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
         preload_high_n=preload.high_n,
         seating_n=preload.seating_n,
         contacts=worst.contacts(preload.low_n),
-        by_direction=[DirectionFactor(angle_deg=angle, factor=factor) for angle, factor in sorted(directions.items())],
+        by_direction=[
+            DirectionFactor(angle_deg=angle, factor=factor)
+            for angle, factor in sorted(directions.items())
+        ],
         by_turn=by_turn,
         least_torque_nm=None,
         share=share_out(worst.sharing(cases, preload.low_n, preload.high_n)),
@@ -139,7 +159,9 @@ class HeldAs:
     def contacts(self, preload_n: float) -> list[Contact]:
         held = self.holding
         youngs = held.plan.part.material.youngs_mpa
-        return station_contacts(held.station, held.sitting.height_mm, held.plan.station, preload_n, self.member, youngs)
+        return station_contacts(
+            held.station, held.sitting.height_mm, held.plan.station, preload_n, self.member, youngs
+        )
 
     @property
     def centre(self) -> Vector:
@@ -147,23 +169,39 @@ class HeldAs:
         return middle.x, middle.y, self.holding.sitting.height_mm / 2
 
     def request(self, loads: list[LoadCase], preload_n: float) -> HoldRequest:
-        return HoldRequest(contacts=self.contacts(preload_n), weight_n=self.weight_n, centre_of_gravity_mm=self.centre, loads=loads)
+        return HoldRequest(
+            contacts=self.contacts(preload_n),
+            weight_n=self.weight_n,
+            centre_of_gravity_mm=self.centre,
+            loads=loads,
+        )
 
     def sharing(self, loads: list[LoadCase], low_n: float, high_n: float) -> ShareRequest:
-        """The same as it is asked how the forces share themselves out; patches as wide as the high end presses them."""
+        """The same as it is asked how the forces share themselves out; patches as wide as the high
+        end presses them.
+        """
         material = self.holding.plan.part.material
         wide = {contact.name: contact.area_mm2 for contact in self.contacts(high_n)}
-        contacts = [item.model_copy(update={"area_mm2": wide[item.name]}) for item in self.contacts(low_n)]
+        contacts = [
+            item.model_copy(update={"area_mm2": wide[item.name]}) for item in self.contacts(low_n)
+        ]
         return ShareRequest(
-            contacts=contacts, weight_n=self.weight_n, centre_of_gravity_mm=self.centre, loads=loads, high=high_n / low_n,
-            youngs_mpa=material.youngs_mpa, yield_mpa=material.yield_mpa,
-        )  # fmt: skip
+            contacts=contacts,
+            weight_n=self.weight_n,
+            centre_of_gravity_mm=self.centre,
+            loads=loads,
+            high=high_n / low_n,
+            youngs_mpa=material.youngs_mpa,
+            yield_mpa=material.yield_mpa,
+        )
 
 
 def _indexing(holding: Holding, preload_n: float) -> float | None:
-    """Times its weight that every part is held while a bar turns it about, in 16 directions; nothing where nothing turns it.
+    """Times its weight that every part is held while a bar turns it about, in 16 directions;
+    nothing where nothing turns it.
 
-    The bar lies along the plate's width, so along a part that is not turned or turned half round, across one turned by a quarter.
+    The bar lies along the plate's width, so along a part that is not turned or turned half round,
+    across one turned by a quarter.
     """
     block = holding.plan.block
     if block.faces == 1 or block.axis == "upright":
@@ -177,13 +215,21 @@ def _indexing(holding: Holding, preload_n: float) -> float | None:
                 angle = math.tau * step / 16
                 side, up = weight * math.cos(angle), weight * math.sin(angle)
                 force = (side, 0.0, up) if across else (0.0, side, up)
-                hangs.append(LoadCase(name=f"its weight, turned {360 * step / 16:g}°", point_mm=held.centre, force_n=force))
+                hangs.append(
+                    LoadCase(
+                        name=f"its weight, turned {360 * step / 16:g}°",
+                        point_mm=held.centre,
+                        force_n=force,
+                    )
+                )
             lowest = min(lowest, hold(held.request(hangs, preload_n)).factor)
     return lowest
 
 
 def _weight(request: PlanRequest, turn: int, member: Member) -> Vector:
-    """The part's weight in its own frame: down on a plate that lies, also on a bar; along a tombstone's face, as the turn has it."""
+    """The part's weight in its own frame: down on a plate that lies, also on a bar; along a
+    tombstone's face, as the turn has it.
+    """
     weight = part_mass_kg(request.part) * _GRAVITY
     if request.block.faces == 1 or request.block.axis == "lying":
         return (0.0, 0.0, -weight)

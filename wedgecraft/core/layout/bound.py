@@ -1,8 +1,10 @@
-"""Upper bounds: what no layout on the face can exceed. The smallest of several, each proven by itself.
+"""Upper bounds: what no layout on the face can exceed. The smallest of several, each proven by
+itself.
 
-Area: bodies grown by half the gap are disjoint and lie in what bodies can reach. Boxes: where centres keep off each other by at
-least a box, count grid points; each box covers a least number of them, none is covered twice (a dual feasible function in the
-sense of Fekete and Schepers, "A general framework for bounds for higher-dimensional orthogonal packing problems", 2004).
+Area: bodies grown by half the gap are disjoint and lie in what bodies can reach. Boxes: where
+centres keep off each other by at least a box, count grid points; each box covers a least number of
+them, none is covered twice (a dual feasible function in the sense of Fekete and Schepers, "A
+general framework for bounds for higher-dimensional orthogonal packing problems", 2004).
 """
 
 from __future__ import annotations
@@ -15,7 +17,15 @@ import shapely
 from shapely.geometry import box
 
 from wedgecraft.core.ground.planar import turned
-from wedgecraft.core.layout.nofit import TOUCH_MM, Area, Geometry, Variant, minkowski, moved, turned_area
+from wedgecraft.core.layout.nofit import (
+    TOUCH_MM,
+    Area,
+    Geometry,
+    Variant,
+    minkowski,
+    moved,
+    turned_area,
+)
 from wedgecraft.core.layout.search import Array, FaceProblem
 
 _SLACK = 1e-6
@@ -31,13 +41,19 @@ def upper_bound(problem: FaceProblem) -> int:
 
 def at_a_glance(problem: FaceProblem) -> int:
     """A first bound at once: bodies are disjoint and inside the face."""
-    smallest = min(float(problem.geometry.bodies[variant.kind].area) for variant in problem.variants)
+    smallest = min(
+        float(problem.geometry.bodies[variant.kind].area) for variant in problem.variants
+    )
     return math.floor(float(shapely.Polygon(problem.face.outer).area) / smallest + _SLACK)
 
 
 def usable_area(problem: FaceProblem) -> float:
-    """Face that some station's body with half the gap round it can cover, mm²: what stations take of it is never more."""
-    return float(reach(problem, [_grown(problem, index) for index in range(len(problem.variants))]).area)
+    """Face that some station's body with half the gap round it can cover, mm²: what stations take
+    of it is never more.
+    """
+    return float(
+        reach(problem, [_grown(problem, index) for index in range(len(problem.variants))]).area
+    )
 
 
 def taken(geometry: Geometry, variant: Variant) -> float:
@@ -60,7 +76,10 @@ def reach(problem: FaceProblem, shapes: list[Area]) -> Area:
     covers = []
     for room, shape in zip(problem.rooms, shapes, strict=True):
         hull = shapely.get_coordinates(shape.convex_hull)[:-1]
-        pieces = [shapely.get_coordinates(t.exterior)[:-1] for t in shapely.constrained_delaunay_triangles(room).geoms]
+        pieces = [
+            shapely.get_coordinates(t.exterior)[:-1]
+            for t in shapely.constrained_delaunay_triangles(room).geoms
+        ]
         if len(pieces) > 400:
             pieces = [shapely.get_coordinates(room.convex_hull)[:-1]]
         covers.append(minkowski(pieces, [hull]))
@@ -75,12 +94,15 @@ def _by_area(problem: FaceProblem) -> int:
 
 
 def _area_bound(problem: FaceProblem, shapes: list[Area]) -> int:
-    smallest = min(shape.area for shape in shapes) - 8 * TOUCH_MM * max(shape.length for shape in shapes)
+    smallest = min(shape.area for shape in shapes) - 8 * TOUCH_MM * max(
+        shape.length for shape in shapes
+    )
     return math.floor(reach(problem, shapes).area / smallest + _SLACK)
 
 
 def _cores(problem: FaceProblem) -> list[Area]:
-    """The parts of one kind, grown as far as no two of them may come nearer whatever their turns: cutters keep neighbours off.
+    """The parts of one kind, grown as far as no two of them may come nearer whatever their turns:
+    cutters keep neighbours off.
 
     Stops and clamps of a neighbour may reach into such a shape, but two of them never overlap.
     """
@@ -92,13 +114,17 @@ def _cores(problem: FaceProblem) -> list[Area]:
     for _ in range(7):
         middle = (low + high) / 2
         grown = part.buffer(middle / 2, quad_segs=3)
-        if all(region.covers(_difference(grown, turned_area(grown, turn))) for turn, region in relative):
+        if all(
+            region.covers(_difference(grown, turned_area(grown, turn))) for turn, region in relative
+        ):
             low = middle
         else:
             high = middle
     if low == 0.0:
         return []
-    return [turned_area(part.buffer(low / 2, quad_segs=3), variant.turn) for variant in problem.variants]
+    return [
+        turned_area(part.buffer(low / 2, quad_segs=3), variant.turn) for variant in problem.variants
+    ]
 
 
 def _part_of(problem: FaceProblem) -> Area:
@@ -108,11 +134,17 @@ def _part_of(problem: FaceProblem) -> Area:
     hull = max(bodies, key=lambda body: float(body.area)).convex_hull
     # Fewer corners of a hull span a smaller one: still on the safe side.
     corners = shapely.get_coordinates(hull)[:-1]
-    return shapely.convex_hull(shapely.linestrings(corners[:: -(-len(corners) // _MOST_CORNERS)])) if len(corners) > 3 else hull
+    return (
+        shapely.convex_hull(shapely.linestrings(corners[:: -(-len(corners) // _MOST_CORNERS)]))
+        if len(corners) > 3
+        else hull
+    )
 
 
 def _relative(problem: FaceProblem) -> list[tuple[int, Area]]:
-    """What one station keeps another off, for every turn of the other against its own; only their relative turn matters."""
+    """What one station keeps another off, for every turn of the other against its own; only their
+    relative turn matters.
+    """
     found: dict[int, Area] = {}
     for a in problem.variants:
         for b in problem.variants:
@@ -142,10 +174,15 @@ def _by_boxes(problem: FaceProblem) -> int:
     upright = [variant.turn % 180 == 90 for variant in problem.variants]
     best = 10**9
     body = turned_area(geometry.body(problem.variants[0]), -problem.variants[0].turn)
-    middles = {tuple(np.round(shape.envelope.centroid.coords[0], 6)) for shape in (body, _part_of(problem))}
+    middles = {
+        tuple(np.round(shape.envelope.centroid.coords[0], 6)) for shape in (body, _part_of(problem))
+    }
     for middle in sorted(middles):
         centres = [turned(np.array(middle), variant.turn) for variant in problem.variants]
-        shifted = [(turn, moved(region, turned(np.array(middle), turn) - np.array(middle))) for turn, region in relative]
+        shifted = [
+            (turn, moved(region, turned(np.array(middle), turn) - np.array(middle)))
+            for turn, region in relative
+        ]
         for _, region in shifted:
             shapely.prepare(region)
         for box_size in _boxes_apart(shifted, wide, deep):
@@ -154,7 +191,9 @@ def _by_boxes(problem: FaceProblem) -> int:
     return best
 
 
-def _boxes_apart(regions: list[tuple[int, Area]], wide: float, deep: float) -> list[tuple[float, float]]:
+def _boxes_apart(
+    regions: list[tuple[int, Area]], wide: float, deep: float
+) -> list[tuple[float, float]]:
     """For several widths, the deepest box that two stations keep apart by whatever their turns."""
     found: list[tuple[float, float]] = []
     for share in (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.6, 0.5):
@@ -178,13 +217,18 @@ def _apart(regions: list[tuple[int, Area]], wide: float, deep: float) -> bool:
     return True
 
 
-def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[float, float]], best: int) -> int:
+def _points_bound(
+    problem: FaceProblem, centres: list[Array], boxes: list[tuple[float, float]], best: int
+) -> int:
     covers = []
     for room, centre, (w, d) in zip(problem.rooms, centres, boxes, strict=True):
         moved_room = moved(room, centre)
         # Only the bounding box of each part of the room: a superset is on the safe side and cheap.
         parts = getattr(moved_room, "geoms", [moved_room])
-        covers += [box(p.bounds[0] - w / 2, p.bounds[1] - d / 2, p.bounds[2] + w / 2, p.bounds[3] + d / 2) for p in parts]
+        covers += [
+            box(p.bounds[0] - w / 2, p.bounds[1] - d / 2, p.bounds[2] + w / 2, p.bounds[3] + d / 2)
+            for p in parts
+        ]
     cover = shapely.union_all(covers)
     left, low, right, high = cover.bounds
     edges_x = {w for w, _ in boxes}
@@ -195,13 +239,20 @@ def _points_bound(problem: FaceProblem, centres: list[Array], boxes: list[tuple[
     steps_y = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 7)}
     plain = abs(cover.area - (right - left) * (high - low)) < 1e-9 * cover.area
     for step_x, step_y in product(sorted(steps_x), sorted(steps_y)):
-        least = min(math.floor((w - hair) / step_x + 1e-12) * math.floor((d - hair) / step_y + 1e-12) for w, d in boxes)
+        least = min(
+            math.floor((w - hair) / step_x + 1e-12) * math.floor((d - hair) / step_y + 1e-12)
+            for w, d in boxes
+        )
         if least < 1:
             continue
-        columns, rows = math.floor((right - left) / step_x + 1e-12), math.floor((high - low) / step_y + 1e-12)
+        columns, rows = (
+            math.floor((right - left) / step_x + 1e-12),
+            math.floor((high - low) / step_y + 1e-12),
+        )
         if plain and columns * rows // least >= best:
             continue
-        # Boxes and face are taken half open: the first point lies one step in, so floor(length / step) lie in a length.
+        # Boxes and face are taken half open: the first point lies one step in, so floor(length /
+        # step) lie in a length.
         points = columns * rows
         if not plain and points <= 40_000:
             xs = left + step_x * (np.arange(columns) + 1)

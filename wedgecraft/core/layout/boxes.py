@@ -1,4 +1,6 @@
-"""Identical boxes with quarter turns on a bare rectangle: packings of whole units, and a bound that a finished search proves."""
+"""Identical boxes with quarter turns on a bare rectangle: packings of whole units, and a bound that
+a finished search proves.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,9 @@ _MOST_SPARE = 48
 
 @dataclass(frozen=True)
 class WholeBoxes:
-    """The problem in whole units: a face of ``width`` x ``depth``, boxes of ``long`` x ``short``; variants lying along X and upright."""
+    """The problem in whole units: a face of ``width`` x ``depth``, boxes of ``long`` x ``short``;
+    variants lying along X and upright.
+    """
 
     width: int
     depth: int
@@ -35,10 +39,15 @@ class WholeBoxes:
 
 
 def whole_boxes(problem: FaceProblem) -> WholeBoxes | None:
-    """Boxes round the stations in whole units, where one kind stands alone on a bare face; ``exact`` when boxes are all there is."""
+    """Boxes round the stations in whole units, where one kind stands alone on a bare face;
+    ``exact`` when boxes are all there is.
+    """
     if len({variant.kind for variant in problem.variants}) != 1 or not problem.plain:
         return None
-    quarter = [next((i for i, v in enumerate(problem.variants) if v.turn % 180 == turn), None) for turn in (0, 90)]
+    quarter = [
+        next((i for i, v in enumerate(problem.variants) if v.turn % 180 == turn), None)
+        for turn in (0, 90)
+    ]
     kind = problem.geometry.kinds[problem.variants[0].kind]
     if None in quarter or len(kind.layers) != 1 or kind.regions:
         return None
@@ -54,7 +63,10 @@ def whole_boxes(problem: FaceProblem) -> WholeBoxes | None:
     if max(width, depth) > _MOST_UNITS or min(w, d) < 1:
         return None
     body = shapely.Polygon(kind.layers[0].outer)
-    exact = all(abs(shape.area - shapely.box(*shape.bounds).area) < 1e-9 * shape.area for shape in (body, outline))
+    exact = all(
+        abs(shape.area - shapely.box(*shape.bounds).area) < 1e-9 * shape.area
+        for shape in (body, outline)
+    )
     sides = np.ptp(np.array(kind.layers[0].outer), axis=0) + gap
     exact = exact and bool(np.abs(sides * 100 - np.round(sides * 100)).max() < 1e-6)
     if w < d:
@@ -63,7 +75,9 @@ def whole_boxes(problem: FaceProblem) -> WholeBoxes | None:
 
 
 def settles(problem: FaceProblem) -> bool:
-    """Are whole boxes all there is, small enough for the search to be thorough? Then other methods have nothing to add."""
+    """Are whole boxes all there is, small enough for the search to be thorough? Then other methods
+    have nothing to add.
+    """
     whole = whole_boxes(problem)
     return whole is not None and whole.exact and max(whole.width, whole.depth) <= MOST_SIDE
 
@@ -90,11 +104,17 @@ def packed(problem: FaceProblem, limit: int) -> tuple[list[Layout], int]:
         target -= 1
         # Blocks are quick, but the first target is mostly met without them.
         blocks = blocks if blocks is not None else _blocks(whole)
-    return [_placed(problem, whole, "blocks of turned boxes", _blocks(whole) if blocks is None else blocks)], limit
+    return [
+        _placed(
+            problem, whole, "blocks of turned boxes", _blocks(whole) if blocks is None else blocks
+        )
+    ], limit
 
 
 def _blocks(whole: WholeBoxes) -> list[Box]:
-    return recursive.BlockSearch(whole.long, whole.short, _MOST_CUTS).boxes(whole.width, whole.depth)
+    return recursive.BlockSearch(whole.long, whole.short, _MOST_CUTS).boxes(
+        whole.width, whole.depth
+    )
 
 
 def _placed(problem: FaceProblem, whole: WholeBoxes, name: str, boxes: list[Box]) -> Layout:
@@ -110,5 +130,7 @@ def _placed(problem: FaceProblem, whole: WholeBoxes, name: str, boxes: list[Box]
 def _common_unit(lengths: list[float]) -> float:
     """Largest unit of which the two box sides are whole numbers, to a hundredth of a millimetre."""
     sides = [Fraction(round(value * 100), 100) for value in lengths[:2]]
-    top = math.gcd(sides[0].numerator * sides[1].denominator, sides[1].numerator * sides[0].denominator)
+    top = math.gcd(
+        sides[0].numerator * sides[1].denominator, sides[1].numerator * sides[0].denominator
+    )
     return top / (sides[0].denominator * sides[1].denominator)

@@ -1,4 +1,6 @@
-"""Stations where someone put them: do they stand clear, by how much not, and where is the nearest place that works."""
+"""Stations where someone put them: do they stand clear, by how much not, and where is the nearest
+place that works.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from wedgecraft.core.layout.nofit import Area, Geometry, Variant
 from wedgecraft.core.layout.search import off
 from wedgecraft.core.records.layout import LayoutRequest, Placement
 
-#: For so many faults the nearest place that works is looked for; one who moves a hundred wrongly at once mends them one by one.
+#: For so many faults the nearest place that works is looked for; one who moves a hundred wrongly at
+#: once mends them one by one.
 _MOST_REMEDIES = 12
 #: Positions are written to a thousandth: so little over counts as touching.
 CLEAR_MM = 1e-3
@@ -22,7 +25,9 @@ _OFFERED_MM = 0.008
 
 
 class Fault(Document):
-    """``station`` (an index) ``says`` what it does wrong, by how much, to which ``other``; ``nearest_mm``: where it would stand clear."""
+    """``station`` (an index) ``says`` what it does wrong, by how much, to which ``other``;
+    ``nearest_mm``: where it would stand clear.
+    """
 
     station: int
     other: int | None = None
@@ -31,21 +36,33 @@ class Fault(Document):
     nearest_mm: Point | None = None
 
 
-def faults(request: LayoutRequest, placements: Sequence[Placement], geometry: Geometry | None = None) -> list[Fault]:
-    """Everything that is wrong with these placements, by station; empty when all stand clear. Touching is clear."""
+def faults(
+    request: LayoutRequest, placements: Sequence[Placement], geometry: Geometry | None = None
+) -> list[Fault]:
+    """Everything that is wrong with these placements, by station; empty when all stand clear.
+    Touching is clear.
+    """
     geometry = geometry or Geometry(request.kinds)
     rooms = {
-        (item.face, item.kind, item.turn): geometry.inner_fit(request.faces[item.face], Variant(item.kind, item.turn))
+        (item.face, item.kind, item.turn): geometry.inner_fit(
+            request.faces[item.face], Variant(item.kind, item.turn)
+        )
         for item in {(item.face, item.kind, item.turn): item for item in placements}.values()
     }
     found = [
         fault
         for index, item in enumerate(placements)
-        if not shapely.dwithin(rooms[item.face, item.kind, item.turn], shapely.Point(item.x_mm, item.y_mm), CLEAR_MM)
+        if not shapely.dwithin(
+            rooms[item.face, item.kind, item.turn], shapely.Point(item.x_mm, item.y_mm), CLEAR_MM
+        )
         for fault in _alone(request, geometry, index, item)
     ]
     for face in range(len(request.faces)):
-        found += _pairs(geometry, placements, [index for index, item in enumerate(placements) if item.face == face])
+        found += _pairs(
+            geometry,
+            placements,
+            [index for index, item in enumerate(placements) if item.face == face],
+        )
     found.sort(key=lambda fault: (fault.station, fault.other is not None, -fault.by_mm))
     remedied: dict[int, Point | None] = {}
     for station in dict.fromkeys(fault.station for fault in found):
@@ -55,15 +72,24 @@ def faults(request: LayoutRequest, placements: Sequence[Placement], geometry: Ge
 
 
 def clear_room(
-    request: LayoutRequest, geometry: Geometry, placements: Sequence[Placement], face: int, variant: Variant, but: int | None = None
+    request: LayoutRequest,
+    geometry: Geometry,
+    placements: Sequence[Placement],
+    face: int,
+    variant: Variant,
+    but: int | None = None,
 ) -> Area:
-    """Where the origin of a station may be on this face while the others (all but ``but``) stay where they are."""
+    """Where the origin of a station may be on this face while the others (all but ``but``) stay
+    where they are.
+    """
     others = [item for index, item in enumerate(placements) if item.face == face and index != but]
     return off(geometry, geometry.inner_fit(request.faces[face], variant), variant, others)
 
 
 def first_place(room: Area) -> Point | None:
-    """The lowest place of a room, then the farthest left, as written to a hundredth; nothing in an empty one."""
+    """The lowest place of a room, then the farthest left, as written to a hundredth; nothing in an
+    empty one.
+    """
     if room.is_empty:
         return None
     inner = room.buffer(-_OFFERED_MM)
@@ -73,25 +99,45 @@ def first_place(room: Area) -> Point | None:
     return float(x), float(y)
 
 
-def nearest_clear(request: LayoutRequest, geometry: Geometry, placements: Sequence[Placement], station: int) -> Point | None:
-    """The nearest place for this station, turned as it is; nothing when there is none on its face."""
+def nearest_clear(
+    request: LayoutRequest, geometry: Geometry, placements: Sequence[Placement], station: int
+) -> Point | None:
+    """The nearest place for this station, turned as it is; nothing when there is none on its
+    face.
+    """
     item = placements[station]
-    room = clear_room(request, geometry, placements, item.face, Variant(item.kind, item.turn), station)
+    room = clear_room(
+        request, geometry, placements, item.face, Variant(item.kind, item.turn), station
+    )
     if room.is_empty:
         return None
     inner = room.buffer(-_OFFERED_MM)
-    place = nearest_points(room if inner.is_empty else inner, shapely.Point(item.x_mm, item.y_mm))[0]
-    return (float(place.x), float(place.y)) if inner.is_empty else (round(place.x, 2), round(place.y, 2))
+    place = nearest_points(room if inner.is_empty else inner, shapely.Point(item.x_mm, item.y_mm))[
+        0
+    ]
+    return (
+        (float(place.x), float(place.y))
+        if inner.is_empty
+        else (round(place.x, 2), round(place.y, 2))
+    )
 
 
 def _alone(request: LayoutRequest, geometry: Geometry, index: int, item: Placement) -> list[Fault]:
-    """What a station that stands wrong on its face does: against the edge, keep-outs and regions."""
-    face, variant, point = request.faces[item.face], Variant(item.kind, item.turn), shapely.Point(item.x_mm, item.y_mm)
+    """What a station that stands wrong on its face does: against the edge, keep-outs and
+    regions.
+    """
+    face, variant, point = (
+        request.faces[item.face],
+        Variant(item.kind, item.turn),
+        shapely.Point(item.x_mm, item.y_mm),
+    )
     found = []
     over = shapely.distance(geometry.inside(face, variant), point)
     if not over <= CLEAR_MM:
         by = float(over) if np.isfinite(over) else float(max(face_size(face.outer)))
-        found.append(Fault(station=index, says=f"stands {by:.2f} mm over the edge of {face.name}", by_mm=by))
+        found.append(
+            Fault(station=index, says=f"stands {by:.2f} mm over the edge of {face.name}", by_mm=by)
+        )
     for keepout in face.keepouts:
         closed = geometry.closed_by(keepout, variant)
         if shapely.contains(closed, point):
@@ -102,7 +148,13 @@ def _alone(request: LayoutRequest, geometry: Geometry, index: int, item: Placeme
     for region in geometry.kinds[item.kind].regions:
         over = shapely.distance(geometry.within(region, variant), point)
         if over > CLEAR_MM:
-            found.append(Fault(station=index, says=f"stands {over:.2f} mm outside what {region.name} allows", by_mm=float(over)))
+            found.append(
+                Fault(
+                    station=index,
+                    says=f"stands {over:.2f} mm outside what {region.name} allows",
+                    by_mm=float(over),
+                )
+            )
     return found
 
 
@@ -112,7 +164,9 @@ def face_size(outer: Sequence[Point]) -> tuple[float, float]:
 
 
 def _pairs(geometry: Geometry, placements: Sequence[Placement], members: list[int]) -> list[Fault]:
-    """Stations that stand into one another: told of the later one, as the one more likely moved last, and of the earlier."""
+    """Stations that stand into one another: told of the later one, as the one more likely moved
+    last, and of the earlier.
+    """
     found = []
     groups: dict[Variant, list[int]] = {}
     for index in members:
@@ -123,12 +177,21 @@ def _pairs(geometry: Geometry, placements: Sequence[Placement], members: list[in
             region = geometry.nofit(first, second)
             others = np.array([(placements[i].x_mm, placements[i].y_mm) for i in theirs])
             offsets = (others[None, :, :] - places[:, None, :]).reshape(-1, 2)
-            for flat in np.flatnonzero(shapely.contains_xy(region, offsets[:, 0], offsets[:, 1])).tolist():
+            for flat in np.flatnonzero(
+                shapely.contains_xy(region, offsets[:, 0], offsets[:, 1])
+            ).tolist():
                 one, other = mine[flat // len(theirs)], theirs[flat % len(theirs)]
                 if one == other:
                     continue
                 by = float(shapely.distance(region.boundary, shapely.Point(offsets[flat])))
                 if by <= CLEAR_MM:
                     continue
-                found.append(Fault(station=other, other=one, says=f"stands {by:.2f} mm too near another", by_mm=by))
+                found.append(
+                    Fault(
+                        station=other,
+                        other=one,
+                        says=f"stands {by:.2f} mm too near another",
+                        by_mm=by,
+                    )
+                )
     return found

@@ -1,4 +1,6 @@
-"""Regions as edges, for what is asked of them many thousand times: is a point inside, how far out does a ray leave."""
+"""Regions as edges, for what is asked of them many thousand times: is a point inside, how far out
+does a ray leave.
+"""
 
 from __future__ import annotations
 
@@ -14,10 +16,17 @@ Array = NDArray[np.float64]
 
 def edges_of(area: Area) -> Array:
     """All edges of a region, holes included: rows of x1, y1, x2, y2."""
-    rings = [ring for piece in getattr(area, "geoms", [area]) if not piece.is_empty for ring in (piece.exterior, *piece.interiors)]
+    rings = [
+        ring
+        for piece in getattr(area, "geoms", [area])
+        if not piece.is_empty
+        for ring in (piece.exterior, *piece.interiors)
+    ]
     if not rings:
         return np.zeros((0, 4))
-    return np.concatenate([np.hstack([points[:-1], points[1:]]) for points in map(shapely.get_coordinates, rings)])
+    return np.concatenate(
+        [np.hstack([points[:-1], points[1:]]) for points in map(shapely.get_coordinates, rings)]
+    )
 
 
 @numba.njit(cache=True)
@@ -30,7 +39,9 @@ def count_inside(edges: Array, points: Array, shifts: Array) -> NDArray[np.int64
             inside = False
             for edge in range(len(edges)):
                 y1, y2 = edges[edge, 1], edges[edge, 3]
-                if (y1 > y) != (y2 > y) and x < edges[edge, 0] + (y - y1) * (edges[edge, 2] - edges[edge, 0]) / (y2 - y1):
+                if (y1 > y) != (y2 > y) and x < edges[edge, 0] + (y - y1) * (
+                    edges[edge, 2] - edges[edge, 0]
+                ) / (y2 - y1):
                     inside = not inside
             if inside:
                 found[shift] += 1
@@ -56,7 +67,9 @@ def far_up(edges: Array, columns: Array) -> float:
 
 @numba.njit(cache=True)
 def slant_heights(edges: Array, columns: Array, shifts: Array, rows: int) -> Array:
-    """For every shift from row to row: the least pitch of rows that each shift further, looking so many rows up."""
+    """For every shift from row to row: the least pitch of rows that each shift further, looking so
+    many rows up.
+    """
     pitch = columns[1] - columns[0]
     highest = 0.0
     for edge in range(len(edges)):
@@ -66,5 +79,7 @@ def slant_heights(edges: Array, columns: Array, shifts: Array, rows: int) -> Arr
         for row in range(1, rows):
             if highest / row <= found[index]:  # no row from here on asks for more
                 break
-            found[index] = max(found[index], far_up(edges, (row * shifts[index]) % pitch + columns) / row)
+            found[index] = max(
+                found[index], far_up(edges, (row * shifts[index]) % pitch + columns) / row
+            )
     return found

@@ -1,8 +1,10 @@
-"""Choice among positions found: the largest set of positions that do not clash, by a constraint solver.
+"""Choice among positions found: the largest set of positions that do not clash, by a constraint
+solver.
 
-Positions come from every layout tried and, for plain boxes, from the corner lattice on which an optimum is known to lie (sums
-of whole boxes from the edges; Herz, "Recursive computational procedure for two-dimensional stock cutting", 1972). Over that
-lattice the solver's bound is a bound on the problem itself.
+Positions come from every layout tried and, for plain boxes, from the corner lattice on which an
+optimum is known to lie (sums of whole boxes from the edges; Herz, "Recursive computational
+procedure for two-dimensional stock cutting", 1972). Over that lattice the solver's bound is a bound
+on the problem itself.
 """
 
 from __future__ import annotations
@@ -19,8 +21,12 @@ from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot, comp
 _MOST_POSITIONS = 900
 
 
-def choose(problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout, effort: float) -> tuple[Layout, int | None]:
-    """Improve on the incumbent. Returns the better layout and, where the positions suffice for an optimum, a bound."""
+def choose(
+    problem: FaceProblem, layouts: Sequence[Layout], incumbent: Layout, effort: float
+) -> tuple[Layout, int | None]:
+    """Improve on the incumbent. Returns the better layout and, where the positions suffice for an
+    optimum, a bound.
+    """
     spots, complete = _corner_lattice(problem)
     if not complete:
         spots = _pool(layouts, incumbent)
@@ -67,17 +73,25 @@ def _pool(layouts: Sequence[Layout], incumbent: Layout) -> list[Spot]:
 
 
 def _corner_lattice(problem: FaceProblem) -> tuple[list[Spot], bool]:
-    """All corner positions of plain boxes on a plain rectangle, if that is what this is and they are few."""
+    """All corner positions of plain boxes on a plain rectangle, if that is what this is and they
+    are few.
+    """
     bodies = [problem.geometry.body(variant) for variant in problem.variants]
-    plain = all(abs(body.area - shapely.box(*body.bounds).area) < 1e-9 * body.area for body in bodies)
+    plain = all(
+        abs(body.area - shapely.box(*body.bounds).area) < 1e-9 * body.area for body in bodies
+    )
     single = all(layer.role == "body" for kind in problem.geometry.kinds for layer in kind.layers)
     outline = shapely.Polygon(problem.face.outer)
     rectangle = abs(outline.area - shapely.box(*outline.bounds).area) < 1e-9 * outline.area
     free = problem.plain and not any(kind.regions for kind in problem.geometry.kinds)
-    if not (plain and single and rectangle and free and len({v.kind for v in problem.variants}) == 1):
+    if not (
+        plain and single and rectangle and free and len({v.kind for v in problem.variants}) == 1
+    ):
         return [], False
     gap = problem.geometry.kinds[problem.variants[0].kind].clearance_mm
-    sizes = {(round(b.bounds[2] - b.bounds[0], 6), round(b.bounds[3] - b.bounds[1], 6)) for b in bodies}
+    sizes = {
+        (round(b.bounds[2] - b.bounds[0], 6), round(b.bounds[3] - b.bounds[1], 6)) for b in bodies
+    }
     left, low, right, high = outline.bounds
     across = _sums([w + gap for w, _ in sizes], right - left + gap)
     along = _sums([d + gap for _, d in sizes], high - low + gap)
@@ -103,7 +117,9 @@ def _sums(sizes: list[float], length: float) -> list[float]:
     found = {0.0}
     front = [0.0]
     while front:
-        step = {round(at + size, 6) for at in front for size in sizes if at + size <= length + 1e-9} - found
+        step = {
+            round(at + size, 6) for at in front for size in sizes if at + size <= length + 1e-9
+        } - found
         found |= step
         front = sorted(step)
         if len(found) > 3000:
@@ -116,7 +132,9 @@ Mask = NDArray[np.bool_]
 
 
 def _cliques(problem: FaceProblem, variants: Index, points: Array) -> list[list[int]]:
-    """Cover every clash by cliques: stations over a common point first, then what pairs are left, grown greedily."""
+    """Cover every clash by cliques: stations over a common point first, then what pairs are left,
+    grown greedily.
+    """
     clash = _clashes(problem, variants, points)
     covered = np.zeros_like(clash)
     cliques = []
@@ -155,7 +173,9 @@ def _clashes(problem: FaceProblem, variants: Index, points: Array) -> Mask:
             dy = points[ib, 1][None, :] - points[ia, 1][:, None]
             near = np.argwhere((dx > left) & (dx < right) & (dy > low) & (dy < high))
             if len(near):
-                hit = problem.clashes(a, b, np.stack([dx[near[:, 0], near[:, 1]], dy[near[:, 0], near[:, 1]]], axis=1))
+                hit = problem.clashes(
+                    a, b, np.stack([dx[near[:, 0], near[:, 1]], dy[near[:, 0], near[:, 1]]], axis=1)
+                )
                 clash[ia[near[hit, 0]], ib[near[hit, 1]]] = True
     clash |= clash.T
     np.fill_diagonal(clash, False)
@@ -166,9 +186,15 @@ def _over_common_points(problem: FaceProblem, variants: Index, points: Array) ->
     """Groups of positions whose bodies all cover one point of a fine grid."""
     left, low, right, high = shapely.Polygon(problem.face.outer).bounds
     bodies = {v: problem.geometry.body(problem.variants[v]) for v in np.unique(variants)}
-    step = min(min(b.bounds[2] - b.bounds[0], b.bounds[3] - b.bounds[1]) for b in bodies.values()) / 5
+    step = (
+        min(min(b.bounds[2] - b.bounds[0], b.bounds[3] - b.bounds[1]) for b in bodies.values()) / 5
+    )
     step = max(step, (right - left) / 60, (high - low) / 60)
-    grid = [(x, y) for x in np.arange(left + step / 3, right, step) for y in np.arange(low + step / 3, high, step)]
+    grid = [
+        (x, y)
+        for x in np.arange(left + step / 3, right, step)
+        for y in np.arange(low + step / 3, high, step)
+    ]
     groups = []
     for x, y in grid:
         over = np.zeros(len(points), dtype=bool)

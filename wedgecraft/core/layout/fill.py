@@ -1,4 +1,6 @@
-"""Corner by corner: put the next station where it lies lowest in a given direction, for several directions and choices of turn."""
+"""Corner by corner: put the next station where it lies lowest in a given direction, for several
+directions and choices of turn.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,8 @@ import shapely
 from wedgecraft.core.layout.nofit import areas_only, moved
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot
 
-#: Which way "down" is, then which way "left": rows from each edge, columns from each edge, and a slant.
+#: Which way "down" is, then which way "left": rows from each edge, columns from each edge, and a
+#: slant.
 DIRECTIONS: tuple[tuple[tuple[float, float], tuple[float, float]], ...] = (
     ((0, 1), (1, 0)),
     ((1, 0), (0, 1)),
@@ -25,15 +28,26 @@ def groups(problem: FaceProblem) -> list[tuple[int, ...]]:
     found: list[tuple[int, ...]] = [(index,) for index in range(len(problem.variants))]
     for first, variant in enumerate(problem.variants):
         for second, other in enumerate(problem.variants):
-            if first < second and variant.kind == other.kind and (other.turn - variant.turn) % 360 == 180:
+            if (
+                first < second
+                and variant.kind == other.kind
+                and (other.turn - variant.turn) % 360 == 180
+            ):
                 found.append((first, second))
     return found
 
 
-def fills(problem: FaceProblem, among: Sequence[tuple[int, ...]], most_runs: int = 1000) -> list[Layout]:
-    """Greedy layouts in every direction, from each of these groups of turns; the first so many of them."""
+def fills(
+    problem: FaceProblem, among: Sequence[tuple[int, ...]], most_runs: int = 1000
+) -> list[Layout]:
+    """Greedy layouts in every direction, from each of these groups of turns; the first so many of
+    them.
+    """
     ways = [(group, direction) for group in dict.fromkeys(among) for direction in DIRECTIONS]
-    return [Layout("corner by corner", tuple(fill(problem, group, *direction))) for group, direction in ways[:most_runs]]
+    return [
+        Layout("corner by corner", tuple(fill(problem, group, *direction)))
+        for group, direction in ways[:most_runs]
+    ]
 
 
 def fill(
@@ -44,13 +58,18 @@ def fill(
     start: Sequence[Spot] = (),
     wanted: Callable[[Sequence[Spot]], Container[int]] | None = None,
 ) -> list[Spot]:
-    """Fill what ``start`` leaves free; ``wanted`` says of what stands so far which kinds may come next."""
+    """Fill what ``start`` leaves free; ``wanted`` says of what stands so far which kinds may come
+    next.
+    """
     free: dict[int, shapely.Geometry] = {variant: problem.rooms[variant] for variant in group}
     # Judged by how far the whole station reaches, so that turns compare fairly.
     reach = {}
     for variant in group:
         body: Array = shapely.get_coordinates(problem.geometry.body(problem.variants[variant]))
-        reach[variant] = (float((body @ np.array(down, dtype=float)).max()), float((body @ np.array(left, dtype=float)).max()))
+        reach[variant] = (
+            float((body @ np.array(down, dtype=float)).max()),
+            float((body @ np.array(left, dtype=float)).max()),
+        )
     spots: list[Spot] = []
     for spot in start:
         _take(problem, free, spot)
@@ -65,7 +84,14 @@ def fill(
             second = np.round(points @ np.array(left, dtype=float), 3)
             index = int(np.lexsort((second, first))[0])
             ahead, aside = reach[variant]
-            choices.append((round(float(first[index]) + ahead, 3), round(float(second[index]) + aside, 3), variant, points[index]))
+            choices.append(
+                (
+                    round(float(first[index]) + ahead, 3),
+                    round(float(second[index]) + aside, 3),
+                    variant,
+                    points[index],
+                )
+            )
         if not choices:
             return spots
         _, _, variant, point = min(choices, key=lambda choice: choice[:3])
@@ -78,5 +104,8 @@ def _take(problem: FaceProblem, free: dict[int, shapely.Geometry], spot: Spot) -
     placed, x, y = spot
     for variant, room in free.items():
         if not room.is_empty:
-            # Lines and points that set operations leave are no room: a station there would be placed again and again.
-            free[variant] = areas_only(shapely.difference(room, moved(problem.nofit(placed, variant), (x, y))))
+            # Lines and points that set operations leave are no room: a station there would be
+            # placed again and again.
+            free[variant] = areas_only(
+                shapely.difference(room, moved(problem.nofit(placed, variant), (x, y)))
+            )

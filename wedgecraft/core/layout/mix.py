@@ -1,8 +1,10 @@
-"""Faces shared among kinds of stations for the most complete sets: kits with counts, op 10 and op 20 in balance.
+"""Faces shared among kinds of stations for the most complete sets: kits with counts, op 10 and op
+20 in balance.
 
-Every face gets one of the patterns found for it: filled with one kind, rows of one kind and the rest of another, or kinds placed
-in turn as the set needs them. Which face gets which is a small integer programme. The bound is the linear programme over all
-that holds for any layout: the face each kind takes, and what one kind alone could have.
+Every face gets one of the patterns found for it: filled with one kind, rows of one kind and the
+rest of another, or kinds placed in turn as the set needs them. Which face gets which is a small
+integer programme. The bound is the linear programme over all that holds for any layout: the face
+each kind takes, and what one kind alone could have.
 """
 
 from __future__ import annotations
@@ -40,12 +42,17 @@ class Alike:
         return sorted({variant.kind for variant in self.problem.variants})
 
     def counts(self, layout: Layout, kinds: int) -> list[int]:
-        return [sum(self.problem.variants[v].kind == kind for v, _, _ in layout.spots) for kind in range(kinds)]
+        return [
+            sum(self.problem.variants[v].kind == kind for v, _, _ in layout.spots)
+            for kind in range(kinds)
+        ]
 
 
 @dataclass(frozen=True)
 class Shared:
-    """Layouts by place in the list of faces alike, one for each of its faces; with the bound, and sets by hand."""
+    """Layouts by place in the list of faces alike, one for each of its faces; with the bound, and
+    sets by hand.
+    """
 
     layouts: dict[int, list[Layout]]
     bound: int
@@ -65,17 +72,29 @@ def share(
     tell: Callable[[Shared], None],
     filled: one.Fill = one.fill_face,
 ) -> Shared:
-    """Fill all faces for at most so many sets, each kind as ``filled`` does it. ``tell`` gets each better sharing as it is found."""
+    """Fill all faces for at most so many sets, each kind as ``filled`` does it. ``tell`` gets each
+    better sharing as it is found.
+    """
     if len(needs) == 1:
         return _one_kind(fixtures, needs[0], effort, most, tell, filled)
-    alone = {(key, kind): _alone(item, kind) for key, item in enumerate(fixtures) for kind in item.kinds()}
+    alone = {
+        (key, kind): _alone(item, kind)
+        for key, item in enumerate(fixtures)
+        for kind in item.kinds()
+    }
     by_hand: dict[int, list[Layout]] = {}
     for key, item in enumerate(fixtures):
         for kind in item.kinds():
-            hand = _in(item, alone[key, kind], one.first(regular.hand_grid(alone[key, kind]), needs[kind].stations(most)))
+            hand = _in(
+                item,
+                alone[key, kind],
+                one.first(regular.hand_grid(alone[key, kind]), needs[kind].stations(most)),
+            )
             item.alone[kind] = (hand, bound.at_a_glance(alone[key, kind].least), hand)
         by_hand[key] = [Layout("none", ()), *(hand for _, _, hand in item.alone.values())]
-        by_hand[key] += [split for hand in by_hand[key][1:] for split in _by_rows(item, hand, _other_grids)]
+        by_hand[key] += [
+            split for hand in by_hand[key][1:] for split in _by_rows(item, hand, _other_grids)
+        ]
         by_hand[key] += _strips(item, needs)
     chosen = _chosen(fixtures, by_hand, needs)
     hand_sets = _sets(fixtures, chosen, needs)
@@ -100,7 +119,12 @@ def share(
 
 
 def _one_kind(
-    fixtures: list[Alike], kind: StationKind, effort: float, most: int, tell: Callable[[Shared], None], filled: one.Fill
+    fixtures: list[Alike],
+    kind: StationKind,
+    effort: float,
+    most: int,
+    tell: Callable[[Shared], None],
+    filled: one.Fill,
 ) -> Shared:
     """Faces alike are filled alike."""
     layouts: dict[int, list[Layout]] = {}
@@ -114,7 +138,12 @@ def _one_kind(
         before, rest = (hand_total, limit_total), fixtures[key + 1 :]
 
         def told(
-            found: Layout, limit: int, key: int = key, times: int = times, known: bool = not rest, at: int = limit_total
+            found: Layout,
+            limit: int,
+            key: int = key,
+            times: int = times,
+            known: bool = not rest,
+            at: int = limit_total,
         ) -> None:
             so_far = layouts | {key: [found] * times}
             tell(Shared(so_far, kind.sets(at + times * limit) if known else _NO_BOUND, 0))
@@ -131,7 +160,11 @@ def _alone(item: Alike, kind: int) -> FaceProblem:
 
 
 def _told(
-    fixtures: list[Alike], chosen: dict[int, list[Layout]], limit: int, by_hand: int, tell: Callable[[Shared], None]
+    fixtures: list[Alike],
+    chosen: dict[int, list[Layout]],
+    limit: int,
+    by_hand: int,
+    tell: Callable[[Shared], None],
 ) -> Shared:
     found = Shared(chosen, limit, by_hand)
     tell(found)
@@ -144,7 +177,9 @@ def _in(item: Alike, only: FaceProblem, layout: Layout) -> Layout:
     return Layout(layout.method, tuple((place[only.variants[v]], x, y) for v, x, y in layout.spots))
 
 
-def _sets(fixtures: list[Alike], layouts: dict[int, list[Layout]], needs: Sequence[StationKind]) -> int:
+def _sets(
+    fixtures: list[Alike], layouts: dict[int, list[Layout]], needs: Sequence[StationKind]
+) -> int:
     total = np.zeros(len(needs), dtype=int)
     for key, item in enumerate(fixtures):
         total += [item.standing(kind) for kind in range(len(needs))]
@@ -153,7 +188,9 @@ def _sets(fixtures: list[Alike], layouts: dict[int, list[Layout]], needs: Sequen
     return sets_of(total.tolist(), needs)
 
 
-def _chosen(fixtures: list[Alike], patterns: dict[int, list[Layout]], needs: Sequence[StationKind]) -> dict[int, list[Layout]]:
+def _chosen(
+    fixtures: list[Alike], patterns: dict[int, list[Layout]], needs: Sequence[StationKind]
+) -> dict[int, list[Layout]]:
     """A pattern for every face: most sets, then most stations, then fewest faces of mixed kinds."""
     from ortools.sat.python import cp_model  # a hundred megabytes, and only plans need it
 
@@ -181,13 +218,19 @@ def _chosen(fixtures: list[Alike], patterns: dict[int, list[Layout]], needs: Seq
     solver.parameters.max_deterministic_time = 1.0
     solver.solve(model)
     return {
-        key: [layout for layout, times in zip(patterns[key], used[key], strict=True) for _ in range(solver.value(times))]
+        key: [
+            layout
+            for layout, times in zip(patterns[key], used[key], strict=True)
+            for _ in range(solver.value(times))
+        ]
         for key in used
     }
 
 
 def _bound(fixtures: list[Alike], needs: Sequence[StationKind]) -> int:
-    """No layout has more sets: stations of each kind on each group of faces, as shares, within the face they take and alone could have."""
+    """No layout has more sets: stations of each kind on each group of faces, as shares, within the
+    face they take and alone could have.
+    """
     columns = [(key, kind) for key, item in enumerate(fixtures) for kind in item.alone]
     rows, limits = [], []
     for key, item in enumerate(fixtures):
@@ -195,15 +238,25 @@ def _bound(fixtures: list[Alike], needs: Sequence[StationKind]) -> int:
             least = item.problem.least
             shapes = [bound.grown_body(least.geometry, variant) for variant in least.variants]
             takes = {
-                kind: min(s.area for s, v in zip(shapes, least.variants, strict=True) if v.kind == kind) for kind in item.alone
+                kind: min(
+                    s.area for s, v in zip(shapes, least.variants, strict=True) if v.kind == kind
+                )
+                for kind in item.alone
             }
             rows.append([takes[kind] if at == key else 0.0 for at, kind in columns] + [0.0])
             limits.append(len(item.faces) * float(bound.reach(least, shapes).area) * (1 + 1e-6))
     for kind, need in enumerate(needs):
-        rows.append([-float(need.holds) if of == kind else 0.0 for _, of in columns] + [float(need.per_set)])
+        rows.append(
+            [-float(need.holds) if of == kind else 0.0 for _, of in columns] + [float(need.per_set)]
+        )
         limits.append(float(need.holds * sum(item.standing(kind) for item in fixtures)))
     most = [len(fixtures[key].faces) * fixtures[key].alone[kind][1] for key, kind in columns]
-    answer = linprog([0.0] * len(columns) + [-1.0], A_ub=rows, b_ub=limits, bounds=[(0, top) for top in most] + [(0, None)])
+    answer = linprog(
+        [0.0] * len(columns) + [-1.0],
+        A_ub=rows,
+        b_ub=limits,
+        bounds=[(0, top) for top in most] + [(0, None)],
+    )
     return math.floor(-answer.fun + 1e-6) if answer.success else _NO_BOUND
 
 
@@ -218,7 +271,9 @@ def _rows_of(item: Alike, layout: Layout, axis: int) -> list[list[Spot]]:
     return rows
 
 
-def _by_rows(item: Alike, layout: Layout, rest: Callable[[Alike, list[Spot], int, int], Iterator[Layout]]) -> Iterator[Layout]:
+def _by_rows(
+    item: Alike, layout: Layout, rest: Callable[[Alike, list[Spot], int, int], Iterator[Layout]]
+) -> Iterator[Layout]:
     """The first rows of one kind, and what ``rest`` puts beyond them."""
     if len(item.kinds()) < 2 or not layout.spots:
         return
@@ -238,7 +293,9 @@ def _other_grids(item: Alike, kept: list[Spot], own: int, axis: int) -> Iterator
 
 
 def _strips(item: Alike, needs: Sequence[StationKind]) -> list[Layout]:
-    """By hand: a strip of the face for each kind, its own grid in as many rows as the sets need, one strip above the other."""
+    """By hand: a strip of the face for each kind, its own grid in as many rows as the sets need,
+    one strip above the other.
+    """
     problem, kinds = item.problem, item.kinds()
     rows = {kind: _rows_of(item, item.alone[kind][2], axis=1) for kind in kinds}
     if len(kinds) < max(2, len(needs)) or not all(rows.values()):
@@ -265,17 +322,28 @@ def _strips(item: Alike, needs: Sequence[StationKind]) -> list[Layout]:
 
 
 def _by_filled_rows(item: Alike, needs: Sequence[StationKind]) -> list[Layout]:
-    """Rows of one kind as it fills the face alone, the rest corner by corner with the others, in every order."""
+    """Rows of one kind as it fills the face alone, the rest corner by corner with the others, in
+    every order.
+    """
 
     def rest(_: Alike, kept: list[Spot], own: int, axis: int) -> Iterator[Layout]:
         others = [kind for kind in item.kinds() if kind != own]
         for order in list(permutations(others))[:2]:
             spots = list(kept)
             for kind in order:
-                group = [index for index, variant in enumerate(item.problem.variants) if variant.kind == kind]
+                group = [
+                    index
+                    for index, variant in enumerate(item.problem.variants)
+                    if variant.kind == kind
+                ]
                 # From the far side, so that what is left over lies between the kinds.
-                spots += fill.fill(item.problem, group, *fill.DIRECTIONS[2 if axis else 3], start=spots)
-            yield Layout("rows of one kind, the rest filled", tuple((v, round(x, 4), round(y, 4)) for v, x, y in spots))
+                spots += fill.fill(
+                    item.problem, group, *fill.DIRECTIONS[2 if axis else 3], start=spots
+                )
+            yield Layout(
+                "rows of one kind, the rest filled",
+                tuple((v, round(x, 4), round(y, 4)) for v, x, y in spots),
+            )
 
     return [found for layout, _, _ in item.alone.values() for found in _by_rows(item, layout, rest)]
 
@@ -287,7 +355,11 @@ def _by_turns(item: Alike, needs: Sequence[StationKind]) -> list[Layout]:
         return []
 
     def lacking(spots: Sequence[Spot]) -> list[int]:
-        counts = {kind: item.standing(kind) + sum(item.problem.variants[v].kind == kind for v, _, _ in spots) for kind in kinds}
+        counts = {
+            kind: item.standing(kind)
+            + sum(item.problem.variants[v].kind == kind for v, _, _ in spots)
+            for kind in kinds
+        }
         return [min(kinds, key=lambda kind: (needs[kind].sets(counts[kind]), kind))]
 
     everything = tuple(range(len(item.problem.variants)))
@@ -295,5 +367,7 @@ def _by_turns(item: Alike, needs: Sequence[StationKind]) -> list[Layout]:
     for direction in fill.DIRECTIONS:
         spots = fill.fill(item.problem, everything, *direction, wanted=lacking)
         spots += fill.fill(item.problem, everything, *direction, start=spots)
-        found.append(Layout("kinds in turn", tuple((v, round(x, 4), round(y, 4)) for v, x, y in spots)))
+        found.append(
+            Layout("kinds in turn", tuple((v, round(x, 4), round(y, 4)) for v, x, y in spots))
+        )
     return found

@@ -1,8 +1,9 @@
 """Where stations may stand: no-fit regions between two stations, inner-fit regions on a face.
 
-``t`` lies in the no-fit region of (A, B) when B moved by t collides with A at the origin: the union of Minkowski sums of A's
-layers with B's mirrored ones, over the pairs of layers that may not meet. Method: Art, "An approach to the two dimensional
-irregular cutting stock problem" (1966); Bennell and Oliveira, "The geometry of nesting problems" (2008).
+``t`` lies in the no-fit region of (A, B) when B moved by t collides with A at the origin: the union
+of Minkowski sums of A's layers with B's mirrored ones, over the pairs of layers that may not meet.
+Method: Art, "An approach to the two dimensional irregular cutting stock problem" (1966); Bennell
+and Oliveira, "The geometry of nesting problems" (2008).
 
 Touching is allowed: regions are opened by ``TOUCH_MM``, and positions are given to a tenth of that.
 """
@@ -49,20 +50,31 @@ def moved(area: Area, by: Sequence[float] | Array) -> Area:
     return result
 
 
-def minkowski(first: Sequence[Array], second: Sequence[Array], gap: float = 0.0, less: bool = False) -> Area:
-    """Sum of two sets given as convex pieces, grown by ``gap``: corners square, so never too little; ``less``: round, never too much."""
+def minkowski(
+    first: Sequence[Array], second: Sequence[Array], gap: float = 0.0, less: bool = False
+) -> Area:
+    """Sum of two sets given as convex pieces, grown by ``gap``: corners square, so never too
+    little; ``less``: round, never too much.
+    """
     whole = _union(convex_sums(first, second))
     if not gap:
         return whole
-    return whole.buffer(gap, quad_segs=16) if less else whole.buffer(gap, join_style="mitre", mitre_limit=2)
+    return (
+        whole.buffer(gap, quad_segs=16)
+        if less
+        else whole.buffer(gap, join_style="mitre", mitre_limit=2)
+    )
 
 
-#: Of so many sums at once the union is made; of many more, those that lie in what is there already are left out first.
+#: Of so many sums at once the union is made; of many more, those that lie in what is there already
+#: are left out first.
 _AT_ONCE = 300
 
 
 def _union(sums: NDArray[np.object_]) -> Area:
-    """The union of sums of pieces, the large ones first: of thousands nearly all lie within those."""
+    """The union of sums of pieces, the large ones first: of thousands nearly all lie within
+    those.
+    """
     left = sums[np.argsort(-shapely.area(sums))]
     whole: Area = shapely.union_all(left[:_AT_ONCE])
     left = left[_AT_ONCE:]
@@ -87,21 +99,37 @@ def may_not_meet(first: Layer, second: Layer) -> bool:
 class Geometry:
     """All regions of one request, worked out once and kept.
 
-    Outlines of many corners are taken larger by a stated hair, so that what stands clear here does; ``least``: smaller by as much, so that
-    what has no room here has none. Layouts come from the one, what no layout can exceed from the other.
+    Outlines of many corners are taken larger by a stated hair, so that what stands clear here does;
+    ``least``: smaller by as much, so that what has no room here has none. Layouts come from the
+    one, what no layout can exceed from the other.
     """
 
     def __init__(self, kinds: Sequence[StationKind], smaller: bool = False) -> None:
         self.kinds = kinds
-        self.variants = [Variant(index, turn) for index, kind in enumerate(kinds) for turn in sorted(set(kind.turns))]
-        self._smaller = smaller
-        self.curved = any(outlines.is_curved(layer.outer) for kind in kinds for layer in kind.layers)
-        self._layers = [
-            [(layer, polygon) for layer in kind.layers for polygon in self._simple(Polygon(layer.outer))] for kind in kinds
+        self.variants = [
+            Variant(index, turn)
+            for index, kind in enumerate(kinds)
+            for turn in sorted(set(kind.turns))
         ]
-        self._pieces = [[(layer, convex_pieces(polygon)) for layer, polygon in layers] for layers in self._layers]
+        self._smaller = smaller
+        self.curved = any(
+            outlines.is_curved(layer.outer) for kind in kinds for layer in kind.layers
+        )
+        self._layers = [
+            [
+                (layer, polygon)
+                for layer in kind.layers
+                for polygon in self._simple(Polygon(layer.outer))
+            ]
+            for kind in kinds
+        ]
+        self._pieces = [
+            [(layer, convex_pieces(polygon)) for layer, polygon in layers]
+            for layers in self._layers
+        ]
         self.bodies: list[Area] = [
-            shapely.union_all([polygon for layer, polygon in layers if layer.role == "body"]) for layers in self._layers
+            shapely.union_all([polygon for layer, polygon in layers if layer.role == "body"])
+            for layers in self._layers
         ]
         self.nofit = lru_cache(maxsize=None)(self._nofit)
         self._rooms: dict[tuple[str, Variant], Area] = {}
@@ -112,7 +140,9 @@ class Geometry:
 
     @cached_property
     def least(self) -> Geometry:
-        """The same from within; where the stations' outlines are as they were given, only keep-outs differ."""
+        """The same from within; where the stations' outlines are as they were given, only keep-outs
+        differ.
+        """
         found = Geometry(self.kinds, smaller=True)
         if not self.curved:
             found._base = self._base
@@ -122,14 +152,21 @@ class Geometry:
         return turned_area(self.bodies[variant.kind], variant.turn)
 
     def pieces(self, variant: Variant, wanted: Callable[[Layer], bool]) -> list[Array]:
-        found = [piece for layer, pieces in self._pieces[variant.kind] if wanted(layer) for piece in pieces]
+        found = [
+            piece
+            for layer, pieces in self._pieces[variant.kind]
+            if wanted(layer)
+            for piece in pieces
+        ]
         return [turned(piece, variant.turn) for piece in found]
 
     def clearance(self, first: Variant, second: Variant) -> float:
         return max(self.kinds[first.kind].clearance_mm, self.kinds[second.kind].clearance_mm)
 
     def _nofit(self, first: Variant, second: Variant) -> Area:
-        """Opened no-fit region of ``second`` about ``first``: only the relative turn costs, the rest is turning."""
+        """Opened no-fit region of ``second`` about ``first``: only the relative turn costs, the
+        rest is turning.
+        """
         base = self._base(first.kind, second.kind, (second.turn - first.turn) % 360)
         return turned_area(base, first.turn)
 
@@ -147,7 +184,9 @@ class Geometry:
         return areas_only(region)
 
     def inner_fit(self, face: Face, variant: Variant) -> Area:
-        """Where the station's origin may be on the face, opened by ``TOUCH_MM``; empty where it does not fit."""
+        """Where the station's origin may be on the face, opened by ``TOUCH_MM``; empty where it
+        does not fit.
+        """
         key = (face.model_dump_json(), variant)
         if key not in self._rooms:
             if len(self._rooms) > _MOST_ROOMS:
@@ -165,12 +204,26 @@ class Geometry:
 
     def inside(self, face: Face, variant: Variant) -> Area:
         """Where the station's bodies stay on the face."""
-        return _inside(Polygon(face.outer), self.body(variant), self.pieces(variant, lambda layer: layer.role == "body"))
+        return _inside(
+            Polygon(face.outer),
+            self.body(variant),
+            self.pieces(variant, lambda layer: layer.role == "body"),
+        )
 
     def closed_by(self, keepout: Obstacle, variant: Variant) -> Area:
         """Where the station would stand into a keep-out."""
-        obstacle = Layer(role="body", name="keep-out", outer=keepout.outer, low_mm=0, high_mm=max(keepout.height_mm, 1e-3))
-        stands = [piece for polygon in self._simple(Polygon(keepout.outer)) for piece in convex_pieces(polygon)]
+        obstacle = Layer(
+            role="body",
+            name="keep-out",
+            outer=keepout.outer,
+            low_mm=0,
+            high_mm=max(keepout.height_mm, 1e-3),
+        )
+        stands = [
+            piece
+            for polygon in self._simple(Polygon(keepout.outer))
+            for piece in convex_pieces(polygon)
+        ]
         hit = self.pieces(variant, lambda layer: may_not_meet(obstacle, layer))
         return minkowski(stands, [-piece for piece in hit]).buffer(-TOUCH_MM, join_style="mitre")
 
@@ -187,7 +240,9 @@ def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:
     width, depth = (x1 - right) - (x0 - left), (y1 - high) - (y0 - low)
     if width < -TOUCH_MM or depth < -TOUCH_MM:
         return Polygon()
-    room: Area = box(x0 - left - TOUCH_MM, y0 - low - TOUCH_MM, x1 - right + TOUCH_MM, y1 - high + TOUCH_MM)
+    room: Area = box(
+        x0 - left - TOUCH_MM, y0 - low - TOUCH_MM, x1 - right + TOUCH_MM, y1 - high + TOUCH_MM
+    )
     if abs(outline.area - (x1 - x0) * (y1 - y0)) < 1e-9 * outline.area:
         return room
     reach = max(right - left, high - low) + 1

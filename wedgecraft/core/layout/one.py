@@ -1,4 +1,6 @@
-"""One face filled with stations: every method in order, quick ones first, each better layout told as it is found."""
+"""One face filled with stations: every method in order, quick ones first, each better layout told
+as it is found.
+"""
 
 from __future__ import annotations
 
@@ -22,8 +24,11 @@ _CHOICE_FROM = 2.0
 Told = Callable[[Layout, int], None]
 
 
-def fill_face(problem: FaceProblem, effort: float, tell: Told | None = None, most: int = 10**6) -> tuple[Layout, int, Layout]:
-    """The best layout, the bound, and what spacing boxes by hand would give; no more than ``most`` are looked for.
+def fill_face(
+    problem: FaceProblem, effort: float, tell: Told | None = None, most: int = 10**6
+) -> tuple[Layout, int, Layout]:
+    """The best layout, the bound, and what spacing boxes by hand would give; no more than ``most``
+    are looked for.
 
     ``tell`` gets each better layout, with the bound, at once.
     """
@@ -56,8 +61,12 @@ def fill_face(problem: FaceProblem, effort: float, tell: Told | None = None, mos
 Fill = Callable[..., tuple[Layout, int, Layout]]
 
 
-def fill_regularly(problem: FaceProblem, effort: float, tell: Told | None = None, most: int = 10**6) -> tuple[Layout, int, Layout]:
-    """As ``fill_face``, but only straight rows of one turn and one pitch: what is easiest to program and to load."""
+def fill_regularly(
+    problem: FaceProblem, effort: float, tell: Told | None = None, most: int = 10**6
+) -> tuple[Layout, int, Layout]:
+    """As ``fill_face``, but only straight rows of one turn and one pitch: what is easiest to
+    program and to load.
+    """
     hand = first(regular.hand_grid(problem), most)
     straight = [item for item in regular.lattices(problem) if item.method == "straight rows"]
     found = best([hand, *(first(_rounded(item), most) for item in straight)], problem)
@@ -68,7 +77,9 @@ _Step = Callable[[int, Sequence[Layout], Layout], tuple[list[Layout], int]]
 
 
 def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
-    """The methods, quick ones first; each gets the bound, what was tried and the best, and gives layouts and the bound."""
+    """The methods, quick ones first; each gets the bound, what was tried and the best, and gives
+    layouts and the bound.
+    """
     everything = tuple(range(len(problem.variants)))
     yield lambda limit, tried, top: boxes.packed(problem, limit)
     if boxes.settles(problem):
@@ -79,19 +90,29 @@ def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
     yield lambda limit, tried, top: (_topped_up(problem, tried, _runs(problem, top) // 4), limit)
     if effort > 0:
         starts = math.ceil(_STARTS * effort)
-        yield lambda limit, tried, top: (list(rounds.pressed_in(problem, top, limit, starts)), limit)
         yield lambda limit, tried, top: (
-            fill.fills(problem, fill.groups(problem), _runs(problem, top)) if len(top.spots) <= _MANY else [],
+            list(rounds.pressed_in(problem, top, limit, starts)),
             limit,
         )
-        yield lambda limit, tried, top: (list(renew.renewals(problem, top, _rounds(problem, top, effort))), limit)
+        yield lambda limit, tried, top: (
+            fill.fills(problem, fill.groups(problem), _runs(problem, top))
+            if len(top.spots) <= _MANY
+            else [],
+            limit,
+        )
+        yield lambda limit, tried, top: (
+            list(renew.renewals(problem, top, _rounds(problem, top, effort))),
+            limit,
+        )
     if effort >= _CHOICE_FROM:
         yield lambda limit, tried, top: _chosen(problem, tried, top, effort, limit)
         yield lambda limit, tried, top: (_topped_up(problem, [top], 1), limit)
 
 
 def _runs(problem: FaceProblem, top: Layout) -> int:
-    """How often filling may be run: each time takes stations x corners of the rooms, and keep-outs by the hundred have many."""
+    """How often filling may be run: each time takes stations x corners of the rooms, and keep-outs
+    by the hundred have many.
+    """
     corners = sum(shapely.count_coordinates(room) for room in problem.rooms)
     return min(50, max(1, int(_FILL_WORK / max(1, len(top.spots) * corners))))
 
@@ -106,10 +127,14 @@ def first(item: Layout, most: int) -> Layout:
     """Not more stations than wanted: those nearest the datum's side."""
     if len(item.spots) <= most:
         return item
-    return Layout(item.method, tuple(sorted(item.spots, key=lambda spot: (spot[2], spot[1]))[:most]))
+    return Layout(
+        item.method, tuple(sorted(item.spots, key=lambda spot: (spot[2], spot[1]))[:most])
+    )
 
 
-def _chosen(problem: FaceProblem, tried: Sequence[Layout], top: Layout, effort: float, limit: int) -> tuple[list[Layout], int]:
+def _chosen(
+    problem: FaceProblem, tried: Sequence[Layout], top: Layout, effort: float, limit: int
+) -> tuple[list[Layout], int]:
     chosen, proven = exact.choose(problem, tried, top, effort)
     return [chosen], limit if proven is None else min(limit, proven)
 
@@ -126,4 +151,6 @@ def _topped_up(problem: FaceProblem, layouts: Sequence[Layout], most: int) -> li
 
 
 def _rounded(item: Layout) -> Layout:
-    return Layout(item.method, tuple((v, round(x, _DIGITS), round(y, _DIGITS)) for v, x, y in item.spots))
+    return Layout(
+        item.method, tuple((v, round(x, _DIGITS), round(y, _DIGITS)) for v, x, y in item.spots)
+    )

@@ -1,4 +1,6 @@
-"""Outlines as the layout works on them: few corners, on a stated side of the true one, and convex pieces that cover them."""
+"""Outlines as the layout works on them: few corners, on a stated side of the true one, and convex
+pieces that cover them.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,8 @@ def is_curved(corners: Sequence[tuple[float, float]]) -> bool:
 
 
 def outside(polygon: Polygon) -> Polygon:
-    """An outline with few corners that contains the polygon, nowhere more than ``OUTLINE_MM`` beyond it and never beyond its box.
+    """An outline with few corners that contains the polygon, nowhere more than ``OUTLINE_MM``
+    beyond it and never beyond its box.
 
     Holes are filled; what has few corners stays as it is.
     """
@@ -38,11 +41,18 @@ def outside(polygon: Polygon) -> Polygon:
     around = Polygon(corners)
     # By so much more that rounding leaves nothing of the true outline out.
     grown = around.buffer(_ROUNDING_MM, join_style="mitre") if around.is_valid else around
-    for found in (grown, *(Polygon(parts[0].exterior) for parts in _simplified(true, OUTLINE_MM / 2))):
+    for found in (
+        grown,
+        *(Polygon(parts[0].exterior) for parts in _simplified(true, OUTLINE_MM / 2)),
+    ):
         if not found.is_valid:
             continue
         boxed = shapely.intersection(found, true.envelope)
-        if boxed.geom_type == "Polygon" and boxed.covers(true) and len(boxed.exterior.coords) < len(loop):
+        if (
+            boxed.geom_type == "Polygon"
+            and boxed.covers(true)
+            and len(boxed.exterior.coords) < len(loop)
+        ):
             return boxed
     return true
 
@@ -56,14 +66,25 @@ _ROUNDING_MM = 1e-7
 def _sharpest(loop: Array) -> int:
     step = np.roll(loop, -1, axis=0) - loop
     before = np.roll(step, 1, axis=0)
-    return int(np.argmax(np.abs(np.arctan2(before[:, 0] * step[:, 1] - before[:, 1] * step[:, 0], (before * step).sum(axis=1)))))
+    return int(
+        np.argmax(
+            np.abs(
+                np.arctan2(
+                    before[:, 0] * step[:, 1] - before[:, 1] * step[:, 0],
+                    (before * step).sum(axis=1),
+                )
+            )
+        )
+    )
 
 
 @numba.njit(cache=True)
 def _around(ring: Array, tolerance: float) -> Array:
-    """Fewer corners round a closed counter-clockwise ring (n + 1, 2), never inside it, nowhere farther from it than the tolerance.
+    """Fewer corners round a closed counter-clockwise ring (n + 1, 2), never inside it, nowhere
+    farther from it than the tolerance.
 
-    Where it bulges, sides are left out and their neighbours prolonged until they meet; where it is hollow, corners are left out.
+    Where it bulges, sides are left out and their neighbours prolonged until they meet; where it is
+    hollow, corners are left out.
     """
     n = len(ring) - 1
     out = np.empty((2 * n + 2, 2))
@@ -75,7 +96,9 @@ def _around(ring: Array, tolerance: float) -> Array:
         turned = 0.0
         for other in range(side + 1, n):
             before, here = ring[other] - ring[other - 1], ring[other + 1] - ring[other]
-            turn = math.atan2(before[0] * here[1] - before[1] * here[0], before[0] * here[0] + before[1] * here[1])
+            turn = math.atan2(
+                before[0] * here[1] - before[1] * here[0], before[0] * here[0] + before[1] * here[1]
+            )
             turned += turn
             if turn < 0 or turned > _MOST_TURN:
                 break
@@ -83,7 +106,10 @@ def _around(ring: Array, tolerance: float) -> Array:
             if other == side + 1 or across < 1e-12:
                 tip_x, tip_y = ring[other, 0], ring[other, 1]
             else:
-                along = ((ring[other, 0] - ring[side, 0]) * here[1] - (ring[other, 1] - ring[side, 1]) * here[0]) / across
+                along = (
+                    (ring[other, 0] - ring[side, 0]) * here[1]
+                    - (ring[other, 1] - ring[side, 1]) * here[0]
+                ) / across
                 tip_x, tip_y = ring[side, 0] + along * d[0], ring[side, 1] + along * d[1]
             if other > side + 1 and _away(ring, side + 1, other, tip_x, tip_y) > tolerance:
                 break
@@ -130,7 +156,9 @@ def _away(ring: Array, first: int, last: int, x: float, y: float) -> float:
 
 
 def inside(polygon: Polygon) -> list[Polygon]:
-    """The same from within: what lies in the polygon, nowhere more than ``OUTLINE_MM`` inside it but in what is thinner than that."""
+    """The same from within: what lies in the polygon, nowhere more than ``OUTLINE_MM`` inside it
+    but in what is thinner than that.
+    """
     true = Polygon(polygon.exterior)
     if not is_curved(true.exterior.coords[1:]):
         return [true]
@@ -141,7 +169,9 @@ def inside(polygon: Polygon) -> list[Polygon]:
 
 
 def _simplified(polygon: Polygon, by: float) -> Iterator[list[Polygon]]:
-    """Grown by half the tolerance, in chords of no less than nine tenths of it, and simplified by less than that, more and more careful."""
+    """Grown by half the tolerance, in chords of no less than nine tenths of it, and simplified by
+    less than that, more and more careful.
+    """
     grown = polygon.buffer(by, quad_segs=2)
     for share in (0.75, 0.5):
         simple = grown.simplify(share * abs(by))
@@ -151,13 +181,18 @@ def _simplified(polygon: Polygon, by: float) -> Iterator[list[Polygon]]:
 
 
 def convex_pieces(polygon: Polygon) -> list[Array]:
-    """Cover a polygon without holes exactly by convex pieces: triangles, merged across their longest common sides while convex.
+    """Cover a polygon without holes exactly by convex pieces: triangles, merged across their
+    longest common sides while convex.
 
-    Never more than four times the fewest there could be (Hertel and Mehlhorn, "Fast triangulation of simple polygons", 1983).
+    Never more than four times the fewest there could be (Hertel and Mehlhorn, "Fast triangulation
+    of simple polygons", 1983).
     """
     if shapely.area(polygon.convex_hull) - polygon.area < 1e-9 * polygon.area:
         return [ring(polygon.convex_hull)]
-    triangles = [shapely.get_coordinates(shapely.orient_polygons(t).exterior)[:-1] for t in _triangles(polygon)]
+    triangles = [
+        shapely.get_coordinates(shapely.orient_polygons(t).exterior)[:-1]
+        for t in _triangles(polygon)
+    ]
     points, numbers = np.unique(np.concatenate(triangles), axis=0, return_inverse=True)
     loops = [row.tolist() for row in numbers.reshape(-1, 3)]
     owner = {(loop[k - 1], loop[k]): index for index, loop in enumerate(loops) for k in range(3)}
@@ -199,8 +234,12 @@ def convex_sums(first: Sequence[Array], second: Sequence[Array]) -> NDArray[np.o
 
 
 @numba.njit(cache=True)
-def _sums(first: Array, first_ends: Whole, second: Array, second_ends: Whole) -> tuple[Array, Whole]:
-    """Corners of all sums one after another, and which sum each belongs to; loops may run either way round."""
+def _sums(
+    first: Array, first_ends: Whole, second: Array, second_ends: Whole
+) -> tuple[Array, Whole]:
+    """Corners of all sums one after another, and which sum each belongs to; loops may run either
+    way round.
+    """
     first, second = _lowest_first(first, first_ends), _lowest_first(second, second_ends)
     many, others = len(first_ends) - 1, len(second_ends) - 1
     total = len(first) * others + len(second) * many
@@ -208,7 +247,10 @@ def _sums(first: Array, first_ends: Whole, second: Array, second_ends: Whole) ->
     at = 0
     for a in range(many):
         for b in range(others):
-            one, other = first[first_ends[a] : first_ends[a + 1]], second[second_ends[b] : second_ends[b + 1]]
+            one, other = (
+                first[first_ends[a] : first_ends[a + 1]],
+                second[second_ends[b] : second_ends[b + 1]],
+            )
             i, j = 0, 0
             while i < len(one) or j < len(other):
                 here, there = one[i % len(one)], other[j % len(other)]
@@ -233,8 +275,12 @@ def _lowest_first(loops: Array, ends: Whole) -> Array:
         area, low = 0.0, 0
         for k in range(n):
             after = loop[(k + 1) % n]
-            area += (loop[k, 0] - loop[0, 0]) * (after[1] - loop[0, 1]) - (loop[k, 1] - loop[0, 1]) * (after[0] - loop[0, 0])
-            if loop[k, 1] < loop[low, 1] or (loop[k, 1] == loop[low, 1] and loop[k, 0] < loop[low, 0]):
+            area += (loop[k, 0] - loop[0, 0]) * (after[1] - loop[0, 1]) - (
+                loop[k, 1] - loop[0, 1]
+            ) * (after[0] - loop[0, 0])
+            if loop[k, 1] < loop[low, 1] or (
+                loop[k, 1] == loop[low, 1] and loop[k, 0] < loop[low, 0]
+            ):
                 low = k
         step = 1 if area >= 0 else -1
         for k in range(n):

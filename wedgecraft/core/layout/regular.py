@@ -1,4 +1,6 @@
-"""Rows, staggered rows and double lattices of turned pairs, laid over the face; and the grid a person would space by hand."""
+"""Rows, staggered rows and double lattices of turned pairs, laid over the face; and the grid a
+person would space by hand.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,8 @@ _TILTED_SHIFTS = 32
 _TILTED_UNITS = 10
 _MOST_SPOTS = 20_000
 _INWARD_MM = 1e-4
-#: Points against edges, for one lattice: more phases than that are not tried where keep-outs have very many edges.
+#: Points against edges, for one lattice: more phases than that are not tried where keep-outs have
+#: very many edges.
 _MOST_WORK = 30_000_000
 
 
@@ -39,7 +42,9 @@ class Unit:
 
 @dataclass(frozen=True)
 class Step:
-    """Along a row, and from row to row. ``slanted`` rows go on shifting, others alternate; rows may run at an ``angle``, radians."""
+    """Along a row, and from row to row. ``slanted`` rows go on shifting, others alternate; rows may
+    run at an ``angle``, radians.
+    """
 
     pitch_x: float
     shift: float
@@ -53,9 +58,11 @@ class Step:
 
 
 def hand_grid(problem: FaceProblem) -> Layout:
-    """Bounding boxes spaced by the clearance on a straight grid from the datum corner, left out where they hit something.
+    """Bounding boxes spaced by the clearance on a straight grid from the datum corner, left out
+    where they hit something.
 
-    The practice this is measured against: for each turn, the box round everything a neighbour must keep off.
+    The practice this is measured against: for each turn, the box round everything a neighbour must
+    keep off.
     """
     layouts = []
     for index, variant in enumerate(problem.variants):
@@ -66,7 +73,12 @@ def hand_grid(problem: FaceProblem) -> Layout:
         grid = _grid(x0, x1, pitch[0]), _grid(y0, y1, pitch[1])
         points = np.array([(x, y) for y in grid[1] for x in grid[0]])
         inside = points[problem.fits(index, points)]
-        layouts.append(Layout(f"straight grid at {variant.turn}°", tuple((index, float(x), float(y)) for x, y in inside)))
+        layouts.append(
+            Layout(
+                f"straight grid at {variant.turn}°",
+                tuple((index, float(x), float(y)) for x, y in inside),
+            )
+        )
     return best(layouts, problem)
 
 
@@ -76,19 +88,29 @@ def _grid(start: float, end: float, pitch: float) -> Array:
 
 
 def lattices(problem: FaceProblem, limit: int | None = None, tilted: bool = False) -> list[Layout]:
-    """Straight and staggered lattices of single stations and of turned pairs; no more once one reaches the limit.
+    """Straight and staggered lattices of single stations and of turned pairs; no more once one
+    reaches the limit.
 
-    Rows run along X; ``tilted``: in the direction of any corner of what a unit keeps off, for the tightest fit.
+    Rows run along X; ``tilted``: in the direction of any corner of what a unit keeps off, for the
+    tightest fit.
     """
     units = _units(problem)
     units = units[: len(problem.variants) + _TILTED_UNITS] if tilted else units
     steps = _tilted_steps if tilted else _level_steps
-    plans = [(step.area / len(unit.members), unit, step) for unit in units for step in steps(edges_of(_unit_nofit(problem, unit)))]
+    plans = [
+        (step.area / len(unit.members), unit, step)
+        for unit in units
+        for step in steps(edges_of(_unit_nofit(problem, unit)))
+    ]
     # The face each station takes says nearly all: lay the tightest, and the simplest of every turn.
     plans.sort(key=lambda plan: (round(plan[0], 3), len(plan[1].members)))
     chosen = plans[:_MOST_LATTICES]
     if not tilted:
-        chosen += [plan for plan in plans[_MOST_LATTICES:] if len(plan[1].members) == 1 and not plan[2].shift]
+        chosen += [
+            plan
+            for plan in plans[_MOST_LATTICES:]
+            if len(plan[1].members) == 1 and not plan[2].shift
+        ]
     found: list[Layout] = []
     for _, unit, step in chosen:
         found.append(_laid(problem, unit, step))
@@ -101,23 +123,47 @@ def _units(problem: FaceProblem) -> list[Unit]:
     units = [Unit(((index, 0.0, 0.0),)) for index in range(len(problem.variants))]
     for first, variant in enumerate(problem.variants):
         for second, other in enumerate(problem.variants):
-            if variant.kind != other.kind or (other.turn - variant.turn) % 360 != 180 or variant.turn >= 180:
+            if (
+                variant.kind != other.kind
+                or (other.turn - variant.turn) % 360 != 180
+                or variant.turn >= 180
+            ):
                 continue
-            units += [Unit(((first, 0.0, 0.0), (second, dx, dy))) for dx, dy in _touching(problem, first, second)]
+            units += [
+                Unit(((first, 0.0, 0.0), (second, dx, dy)))
+                for dx, dy in _touching(problem, first, second)
+            ]
     return units
 
 
 def _touching(problem: FaceProblem, first: int, second: int) -> list[tuple[float, float]]:
-    """Places of a turned neighbour touching the first: a third with the smallest box, a third where both fill their hull best."""
+    """Places of a turned neighbour touching the first: a third with the smallest box, a third where
+    both fill their hull best.
+    """
     region = problem.nofit(first, second)
-    outline = shapely.get_exterior_ring(max(getattr(region, "geoms", [region]), key=lambda p: p.area))
+    outline = shapely.get_exterior_ring(
+        max(getattr(region, "geoms", [region]), key=lambda p: p.area)
+    )
     ring = shapely.get_coordinates(shapely.segmentize(outline, outline.length / 48))
-    bodies = [shapely.get_coordinates(problem.geometry.body(problem.variants[index]).convex_hull) for index in (first, second)]
-    pairs = np.concatenate([np.broadcast_to(bodies[0], (len(ring), *bodies[0].shape)), bodies[1][None] + ring[:, None]], axis=1)
+    bodies = [
+        shapely.get_coordinates(problem.geometry.body(problem.variants[index]).convex_hull)
+        for index in (first, second)
+    ]
+    pairs = np.concatenate(
+        [
+            np.broadcast_to(bodies[0], (len(ring), *bodies[0].shape)),
+            bodies[1][None] + ring[:, None],
+        ],
+        axis=1,
+    )
     spread = np.prod(np.ptp(pairs, axis=1), axis=1)
     hulls = np.array([shapely.convex_hull(shapely.multipoints(points)).area for points in pairs])
     chosen: list[tuple[float, float]] = []
-    for measure, most in ((spread, _PAIR_OFFSETS // 3), (hulls, 2 * _PAIR_OFFSETS // 3), (np.arange(len(ring)) % 7, _PAIR_OFFSETS)):
+    for measure, most in (
+        (spread, _PAIR_OFFSETS // 3),
+        (hulls, 2 * _PAIR_OFFSETS // 3),
+        (np.arange(len(ring)) % 7, _PAIR_OFFSETS),
+    ):
         for index in np.argsort(np.round(measure, 6), kind="stable"):
             x, y = map(float, ring[index])
             if all(abs(x - a) + abs(y - b) > 1 for a, b in chosen):
@@ -148,7 +194,9 @@ def _directions(edges: Array) -> list[float]:
 
 
 def _level_steps(edges: Array) -> list[Step]:
-    """Ways to repeat a unit in rows that keep it clear of itself: rows alike, every other row shifted, or each shifted further."""
+    """Ways to repeat a unit in rows that keep it clear of itself: rows alike, every other row
+    shifted, or each shifted further.
+    """
     right = float(edges[:, 0].max())
     turned = edges[:, [1, 0, 3, 2]]
     tight = far_up(turned, np.zeros(1))
@@ -172,13 +220,19 @@ def _tightest(edges: Array, angle: float) -> Step | None:
     """The lattice that takes least face with rows at an angle."""
     cosine, sine = math.cos(angle), math.sin(angle)
     turned = np.concatenate(
-        [edges[:, :2] @ [[cosine, -sine], [sine, cosine]], edges[:, 2:] @ [[cosine, -sine], [sine, cosine]]], axis=1
+        [
+            edges[:, :2] @ [[cosine, -sine], [sine, cosine]],
+            edges[:, 2:] @ [[cosine, -sine], [sine, cosine]],
+        ],
+        axis=1,
     )
     pitch = far_up(turned[:, [1, 0, 3, 2]], np.zeros(1))
     if pitch < 1e-6:
         return None
     columns, high = _columns(turned, pitch), float(turned[:, 1].max())
-    shares = np.unique(np.round(np.concatenate([turned[:, 0] % pitch, np.arange(12) * pitch / 12]), 2))[:_TILTED_SHIFTS]
+    shares = np.unique(
+        np.round(np.concatenate([turned[:, 0] % pitch, np.arange(12) * pitch / 12]), 2)
+    )[:_TILTED_SHIFTS]
     height, shift = math.inf, 0.0
     for fine in (0.0, pitch / 64, pitch / 256, pitch / 1024):
         if fine:
@@ -197,7 +251,9 @@ def _columns(edges: Array, pitch: float) -> Array:
 
 
 class _RowHeights:
-    """How far up a row must move to clear the row below, for a shift between them; asked once per shift."""
+    """How far up a row must move to clear the row below, for a shift between them; asked once per
+    shift.
+    """
 
     def __init__(self, edges: Array, pitch: float) -> None:
         self._edges, self._high = edges, float(edges[:, 1].max())
@@ -214,14 +270,21 @@ class _RowHeights:
     def slant(self, shift: float) -> float | None:
         """Pitch of rows that each shift further; nothing where rows far up would still meet."""
         slant = max(self.above(k * shift) / k for k in range(1, _SLANT_ROWS))
-        return slant if slant * _SLANT_ROWS > self._high else None  # rows further up are clear by their height alone
+        return (
+            slant if slant * _SLANT_ROWS > self._high else None
+        )  # rows further up are clear by their height alone
 
 
 def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
     """Count the lattice at several phases and keep the best."""
     members = [np.array([dx, dy]) for _, dx, dy in unit.members]
     rooms = [problem.rooms[variant] for variant, _, _ in unit.members]
-    bounds = np.array([np.array(room.bounds) - np.tile(member, 2) for room, member in zip(rooms, members, strict=True)])
+    bounds = np.array(
+        [
+            np.array(room.bounds) - np.tile(member, 2)
+            for room, member in zip(rooms, members, strict=True)
+        ]
+    )
     base = _lattice_points(step, bounds)
     kind = "pairs in " if unit.turned else ""
     name = f"{kind}{'slanted' if step.slanted else 'staggered' if step.shift else 'straight'} rows"
@@ -230,7 +293,10 @@ def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
     shifts = _phases(step, bounds)
     work = len(base) * len(shifts) * sum(shapely.count_coordinates(room) for room in rooms)
     shifts = shifts[:: max(1, math.ceil(work / _MOST_WORK))]
-    counts = sum(count_inside(edges_of(room), base + member, shifts) for room, member in zip(rooms, members, strict=True))
+    counts = sum(
+        count_inside(edges_of(room), base + member, shifts)
+        for room, member in zip(rooms, members, strict=True)
+    )
     points = base + shifts[int(np.argmax(counts))]
     spots: list[Spot] = []
     for (variant, _, _), member in zip(unit.members, members, strict=True):
@@ -240,14 +306,23 @@ def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
 
 
 def _lattice_points(step: Step, bounds: Array) -> Array:
-    """Lattice points over the rooms' bounds and one step round them; the lattice passes through the lower left of the bounds."""
+    """Lattice points over the rooms' bounds and one step round them; the lattice passes through the
+    lower left of the bounds.
+    """
     x0, y0 = bounds[:, :2].min(axis=0)
     x1, y1 = bounds[:, 2:].max(axis=0)
-    turn = np.array([[math.cos(step.angle), math.sin(step.angle)], [-math.sin(step.angle), math.cos(step.angle)]])
+    turn = np.array(
+        [
+            [math.cos(step.angle), math.sin(step.angle)],
+            [-math.sin(step.angle), math.cos(step.angle)],
+        ]
+    )
     corners = (np.array([(x0, y0), (x1, y0), (x0, y1), (x1, y1)]) - (x0, y0)) @ turn.T
     low, high = corners.min(axis=0), corners.max(axis=0)
     rows = np.arange(math.floor(low[1] / step.pitch_y) - 1, math.ceil(high[1] / step.pitch_y) + 2)
-    columns = np.arange(math.floor(low[0] / step.pitch_x) - 2, math.ceil(high[0] / step.pitch_x) + 3)
+    columns = np.arange(
+        math.floor(low[0] / step.pitch_x) - 2, math.ceil(high[0] / step.pitch_x) + 3
+    )
     if len(rows) * len(columns) > 4 * _MOST_SPOTS:
         return np.zeros((0, 2))
     along = (rows * step.shift if step.slanted else (rows % 2) * step.shift) % step.pitch_x
@@ -255,23 +330,36 @@ def _lattice_points(step: Step, bounds: Array) -> Array:
     grid_y = np.broadcast_to(rows[:, None] * step.pitch_y, grid_x.shape)
     points: Array = np.stack([grid_x.ravel(), grid_y.ravel()], axis=1) @ turn + (x0, y0)
     margin = math.hypot(step.pitch_x, step.pitch_y)
-    near = ((points > (x0 - margin, y0 - margin)) & (points < (x1 + margin, y1 + margin))).all(axis=1)
+    near = ((points > (x0 - margin, y0 - margin)) & (points < (x1 + margin, y1 + margin))).all(
+        axis=1
+    )
     return points[near]
 
 
 def _phases(step: Step, bounds: Array) -> Array:
-    """Shifts of the whole lattice: an even spread, and those that bring a row or column against an edge of a room."""
+    """Shifts of the whole lattice: an even spread, and those that bring a row or column against an
+    edge of a room.
+    """
     spread = [k / _PHASES for k in range(_PHASES)]
     if step.angle:
         along = np.array([math.cos(step.angle), math.sin(step.angle)]) * step.pitch_x
         up = np.array([-math.sin(step.angle), math.cos(step.angle)]) * step.pitch_y
         fine = [k / (2 * _PHASES) for k in range(2 * _PHASES)]
         return np.array([a * along + b * up for a in fine for b in fine])
-    # Against the left and lower edges from inside, against the right and upper ones from inside too.
-    anchors_x = np.concatenate([bounds[:, 0] + _INWARD_MM, bounds[:, 2] - _INWARD_MM]) - bounds[:, 0].min()
-    anchors_y = np.concatenate([bounds[:, 1] + _INWARD_MM, bounds[:, 3] - _INWARD_MM]) - bounds[:, 1].min()
-    phases_x = sorted({round(float(a) % step.pitch_x, 6) for a in anchors_x} | {k * step.pitch_x for k in spread})
-    phases_y = sorted({round(float(a) % step.pitch_y, 6) for a in anchors_y} | {k * step.pitch_y for k in spread})
+    # Against the left and lower edges from inside, against the right and upper ones from inside
+    # too.
+    anchors_x = (
+        np.concatenate([bounds[:, 0] + _INWARD_MM, bounds[:, 2] - _INWARD_MM]) - bounds[:, 0].min()
+    )
+    anchors_y = (
+        np.concatenate([bounds[:, 1] + _INWARD_MM, bounds[:, 3] - _INWARD_MM]) - bounds[:, 1].min()
+    )
+    phases_x = sorted(
+        {round(float(a) % step.pitch_x, 6) for a in anchors_x} | {k * step.pitch_x for k in spread}
+    )
+    phases_y = sorted(
+        {round(float(a) % step.pitch_y, 6) for a in anchors_y} | {k * step.pitch_y for k in spread}
+    )
     if step.shift:
         phases_x += [(phase + step.shift) % step.pitch_x for phase in phases_x]
     return np.array([(x, y) for y in phases_y for x in phases_x])

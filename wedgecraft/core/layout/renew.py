@@ -1,7 +1,8 @@
-"""Improve a layout piece by piece: clear a part of the face and fill it again another way; keep what is no worse.
+"""Improve a layout piece by piece: clear a part of the face and fill it again another way; keep
+what is no worse.
 
-Own choice of windows and orders, the same every time; the idea is Shaw's, "Using constraint programming and local search methods
-to solve vehicle routing problems" (1998).
+Own choice of windows and orders, the same every time; the idea is Shaw's, "Using constraint
+programming and local search methods to solve vehicle routing problems" (1998).
 """
 
 from __future__ import annotations
@@ -26,11 +27,19 @@ def renewals(problem: FaceProblem, start: Layout, rounds: int) -> Iterator[Layou
     groups = [everything, *((index,) for index in everything)]
     windows = [window for strip in _STRIPS for window in ((strip, _WHOLE), (_WHOLE, strip))]
     windows += [(x, y) for x, y in product(_STRIPS[:2], _STRIPS[:2])]
-    ways = [(window, direction, group) for group in groups for direction in DIRECTIONS for window in windows]
+    ways = [
+        (window, direction, group)
+        for group in groups
+        for direction in DIRECTIONS
+        for window in windows
+    ]
     # Neighbours in this order differ much, so that a few tries see a little of everything.
     order = np.random.default_rng(3).permutation(len(ways))
     x0, y0, x1, y1 = shapely.Polygon(problem.face.outer).bounds
-    middles = [shapely.Point(problem.geometry.body(v).envelope.centroid).coords[0] for v in problem.variants]
+    middles = [
+        shapely.Point(problem.geometry.body(v).envelope.centroid).coords[0]
+        for v in problem.variants
+    ]
     for turn in range(rounds):
         (across, along), direction, group = ways[int(order[turn % len(ways)])]
         kept = [
@@ -48,7 +57,13 @@ def renewals(problem: FaceProblem, start: Layout, rounds: int) -> Iterator[Layou
             again += fill(problem, everything, *direction, start=[*kept, *again])
         if len(kept) + len(again) >= len(current.spots):
             better = len(kept) + len(again) > len(current.spots)
-            name = current.method if current.method.endswith("renewed") else f"{current.method}, renewed"
-            current = Layout(name, tuple((v, round(x, 4), round(y, 4)) for v, x, y in (*kept, *again)))
+            name = (
+                current.method
+                if current.method.endswith("renewed")
+                else f"{current.method}, renewed"
+            )
+            current = Layout(
+                name, tuple((v, round(x, 4), round(y, 4)) for v, x, y in (*kept, *again))
+            )
             if better:
                 yield current

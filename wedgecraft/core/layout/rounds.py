@@ -1,7 +1,9 @@
-"""Rounds: as many equal circles as go into a rectangle, a circle or any convex room, by pressing one more in.
+"""Rounds: as many equal circles as go into a rectangle, a circle or any convex room, by pressing
+one more in.
 
-One circle more than is known is thrown in and all are moved until nothing overlaps, from several starts (penalties minimised by
-L-BFGS: Huang and Ye, "Quasi-physical global optimization method for solving the equal circle packing problem", 2011).
+One circle more than is known is thrown in and all are moved until nothing overlaps, from several
+starts (penalties minimised by L-BFGS: Huang and Ye, "Quasi-physical global optimization method for
+solving the equal circle packing problem", 2011).
 """
 
 from __future__ import annotations
@@ -25,9 +27,13 @@ _ROUND_CORNERS = 20
 
 
 def round_diameter(problem: FaceProblem) -> tuple[float, tuple[float, float]] | None:
-    """Diameter of the circle round the station with half its gap, and its centre; nothing where the station is not round."""
+    """Diameter of the circle round the station with half its gap, and its centre; nothing where the
+    station is not round.
+    """
     kind = problem.geometry.kinds[problem.variants[0].kind]
-    if len({variant.kind for variant in problem.variants}) != 1 or any(layer.role != "body" for layer in kind.layers):
+    if len({variant.kind for variant in problem.variants}) != 1 or any(
+        layer.role != "body" for layer in kind.layers
+    ):
         return None
     corners = np.concatenate([np.array(layer.outer) for layer in kind.layers])
     if len(corners) < _ROUND_CORNERS:
@@ -40,7 +46,9 @@ def round_diameter(problem: FaceProblem) -> tuple[float, tuple[float, float]] | 
 
 
 def pressed_in(problem: FaceProblem, start: Layout, limit: int, starts: int) -> Iterator[Layout]:
-    """Better and better layouts of rounds, from this one up; ends when one more could not be pressed in."""
+    """Better and better layouts of rounds, from this one up; ends when one more could not be
+    pressed in.
+    """
     shape = round_diameter(problem)
     room = problem.rooms[0]
     if shape is None or len(start.spots) > _MOST_ROUNDS or room.geom_type != "Polygon":
@@ -79,7 +87,12 @@ def _one_more(places: Array, walls: Array, diameter: float, starts: int) -> Arra
         if attempt < len(rows):
             begin = rows[attempt]
         elif attempt % 3 == 0 and len(places):
-            begin = np.vstack([places + rng.normal(0, 0.1 * diameter * (attempt > 0), places.shape), rng.uniform(low, high)])
+            begin = np.vstack(
+                [
+                    places + rng.normal(0, 0.1 * diameter * (attempt > 0), places.shape),
+                    rng.uniform(low, high),
+                ]
+            )
         elif attempt % 3 == 1:
             begin = _spread(rng, low, high, count)
         else:
@@ -113,7 +126,10 @@ def _middle(walls: Array) -> Array:
     from scipy.optimize import linprog
 
     answer = linprog(
-        [0, 0, -1], A_ub=np.hstack([walls[:, :2], np.ones((len(walls), 1))]), b_ub=walls[:, 2], bounds=[(None, None)] * 3
+        [0, 0, -1],
+        A_ub=np.hstack([walls[:, :2], np.ones((len(walls), 1))]),
+        b_ub=walls[:, 2],
+        bounds=[(None, None)] * 3,
     )
     return np.array(answer.x[:2])
 
@@ -121,10 +137,18 @@ def _middle(walls: Array) -> Array:
 def _spread(rng: np.random.Generator, low: Array, high: Array, count: int) -> Array:
     """Staggered rows with about so many places, stretched over the box."""
     rows = max(
-        1, round(math.sqrt(count * (high[1] - low[1]) / max(1e-9, high[0] - low[0]) * 2 / math.sqrt(3)) + rng.integers(-1, 2))
+        1,
+        round(
+            math.sqrt(count * (high[1] - low[1]) / max(1e-9, high[0] - low[0]) * 2 / math.sqrt(3))
+            + rng.integers(-1, 2)
+        ),
     )
     columns = math.ceil(count / rows)
-    grid = [((c + 0.5 * (r % 2)) / columns, (r + 0.5) / rows) for r in range(rows) for c in range(columns)]
+    grid = [
+        ((c + 0.5 * (r % 2)) / columns, (r + 0.5) / rows)
+        for r in range(rows)
+        for c in range(columns)
+    ]
     chosen = np.array(grid)[rng.permutation(len(grid))[:count]]
     if len(chosen) < count:
         chosen = np.vstack([chosen, rng.uniform(0, 1, (count - len(chosen), 2))])
@@ -132,7 +156,9 @@ def _spread(rng: np.random.Generator, low: Array, high: Array, count: int) -> Ar
 
 
 def _rows(low: Array, high: Array, count: int) -> list[Array]:
-    """Staggered rows of just so many places, stretched over the box: rows alike, or long and short ones in turn."""
+    """Staggered rows of just so many places, stretched over the box: rows alike, or long and short
+    ones in turn.
+    """
     found = []
     for rows, short, first in product(range(1, count + 1), (0, 1), (0, 1)):
         fewer = (rows + first) // 2 if short else 0
@@ -144,19 +170,30 @@ def _rows(low: Array, high: Array, count: int) -> list[Array]:
         for row in range(rows):
             is_short = short and (row + first) % 2
             aside = 0.5 if is_short or (not short and row % 2) else 0.0
-            grid += [((c + aside) / length, row / max(rows - 1, 1)) for c in range(columns - int(is_short))]
+            grid += [
+                ((c + aside) / length, row / max(rows - 1, 1))
+                for c in range(columns - int(is_short))
+            ]
         # How far from staggered rows of equal circles: sides of a triangle are alike.
         across, up = (high - low) / (length, max(rows - 1, 1))
-        found.append((abs(math.log(max(up, 1e-9) / max(across, 1e-9) * 2 / math.sqrt(3))), low + np.array(grid) * (high - low)))
+        found.append(
+            (
+                abs(math.log(max(up, 1e-9) / max(across, 1e-9) * 2 / math.sqrt(3))),
+                low + np.array(grid) * (high - low),
+            )
+        )
     return [places for _, places in sorted(found, key=lambda item: item[0])[:4]]
 
 
 def _settled(begin: Array, walls: Array, diameter: float) -> Array:
     # A hair larger than needed, so that what settles is clear.
     answer = minimize(
-        lambda flat: _energy(flat, walls, diameter + TOUCH_MM / 4), begin.ravel(), jac=True, method="L-BFGS-B",
+        lambda flat: _energy(flat, walls, diameter + TOUCH_MM / 4),
+        begin.ravel(),
+        jac=True,
+        method="L-BFGS-B",
         options={"maxiter": 400, "ftol": 1e-16, "gtol": 1e-9, "maxcor": 20},
-    )  # fmt: skip
+    )
     return np.asarray(answer.x).reshape(-1, 2)
 
 

@@ -1,4 +1,6 @@
-"""What every method of placing works on: one face, its regions, and layouts on it with the order of preference."""
+"""What every method of placing works on: one face, its regions, and layouts on it with the order of
+preference.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,8 @@ Spot = tuple[int, float, float]
 
 @dataclass
 class FaceProblem:
-    """One face: variants that fit on it somewhere, each with the region of its origin, off the stations that stand there already.
+    """One face: variants that fit on it somewhere, each with the region of its origin, off the
+    stations that stand there already.
 
     ``kinds``: those that may stand here; nothing for all.
     """
@@ -35,7 +38,9 @@ class FaceProblem:
 
     def __post_init__(self) -> None:
         rooms = [
-            (variant, self._room(variant)) for variant in self.geometry.variants if self.kinds is None or variant.kind in self.kinds
+            (variant, self._room(variant))
+            for variant in self.geometry.variants
+            if self.kinds is None or variant.kind in self.kinds
         ]
         rooms = [(variant, room) for variant, room in rooms if not room.is_empty]
         self.variants = [variant for variant, _ in rooms]
@@ -48,9 +53,15 @@ class FaceProblem:
 
     @cached_property
     def least(self) -> FaceProblem:
-        """The same where nothing counts as larger than it is: what holds there for every layout is true."""
-        curved = self.geometry.curved or any(is_curved(keepout.outer) for keepout in self.face.keepouts)
-        return FaceProblem(self.face, self.geometry.least, self.fixed, self.kinds) if curved else self
+        """The same where nothing counts as larger than it is: what holds there for every layout is
+        true.
+        """
+        curved = self.geometry.curved or any(
+            is_curved(keepout.outer) for keepout in self.face.keepouts
+        )
+        return (
+            FaceProblem(self.face, self.geometry.least, self.fixed, self.kinds) if curved else self
+        )
 
     @property
     def plain(self) -> bool:
@@ -74,7 +85,10 @@ def off(geometry: Geometry, room: Area, variant: Variant, standing: Sequence[Pla
     """What is left of a room for this variant where others stand."""
     if room.is_empty or not standing:
         return room
-    taken = [moved(geometry.nofit(Variant(item.kind, item.turn), variant), (item.x_mm, item.y_mm)) for item in standing]
+    taken = [
+        moved(geometry.nofit(Variant(item.kind, item.turn), variant), (item.x_mm, item.y_mm))
+        for item in standing
+    ]
     return areas_only(shapely.difference(room, shapely.union_all(taken)))
 
 
@@ -86,7 +100,9 @@ class Layout:
     spots: tuple[Spot, ...]
 
     def rank(self, problem: FaceProblem) -> tuple[float, ...]:
-        """Smaller is better: most stations, then fewest turns, rows and columns, then nearest the datum corner."""
+        """Smaller is better: most stations, then fewest turns, rows and columns, then nearest the
+        datum corner.
+        """
         turns = {problem.variants[spot[0]].turn for spot in self.spots}
         rows = {round(spot[2], 3) for spot in self.spots}
         columns = {round(spot[1], 3) for spot in self.spots}
@@ -106,7 +122,10 @@ def compatible(problem: FaceProblem, spots: Sequence[Spot]) -> list[Spot]:
         point = np.array([[x, y]])
         if not problem.fits(variant, point)[0]:
             continue
-        if any(problem.clashes(other, variant, point - np.array(places)).any() for other, places in by_variant.items()):
+        if any(
+            problem.clashes(other, variant, point - np.array(places)).any()
+            for other, places in by_variant.items()
+        ):
             continue
         kept.append((variant, x, y))
         by_variant.setdefault(variant, []).append((x, y))

@@ -1,11 +1,14 @@
-"""Identical boxes with quarter turns, nearly without waste: a depth-first search that fills the lowest valley of a skyline.
+"""Identical boxes with quarter turns, nearly without waste: a depth-first search that fills the
+lowest valley of a skyline.
 
-Blocks cannot make every pattern; where the bound leaves only a little waste, the waste itself steers. Three rules leave a branch:
-a row between walls, or a column up to the edge, that whole boxes cannot fill loses what is over; and cells coloured by
-(x + k y) mod p, where p is a side of the box and k has no factor in common with it, are covered by every box evenly, so uneven
-colours must be evened out by waste (Barnes, "Packing the maximum number of m x n tiles in a large p x q rectangle", 1979, has
-k = 1). What it finds is checked against published optima (Scheithauer and Terno, "The G4-heuristic for the pallet loading problem",
-1996; Lins, Lins and Morabito, "An L-approach for packing (l, w)-rectangles into rectangular and L-shaped pieces", 2003).
+Blocks cannot make every pattern; where the bound leaves only a little waste, the waste itself
+steers. Three rules leave a branch: a row between walls, or a column up to the edge, that whole
+boxes cannot fill loses what is over; and cells coloured by (x + k y) mod p, where p is a side of
+the box and k has no factor in common with it, are covered by every box evenly, so uneven colours
+must be evened out by waste (Barnes, "Packing the maximum number of m x n tiles in a large p x q
+rectangle", 1979, has k = 1). What it finds is checked against published optima (Scheithauer and
+Terno, "The G4-heuristic for the pallet loading problem", 1996; Lins, Lins and Morabito, "An
+L-approach for packing (l, w)-rectangles into rectangular and L-shaped pieces", 2003).
 """
 
 from __future__ import annotations
@@ -26,14 +29,19 @@ _Ints = NDArray[np.int64]
 
 
 class SkylineSearch:
-    """Looks for ``target`` boxes ``long`` x ``short`` in ``width`` x ``depth``, all whole numbers of one unit, up to 255.
+    """Looks for ``target`` boxes ``long`` x ``short`` in ``width`` x ``depth``, all whole numbers
+    of one unit, up to 255.
 
-    ``exhausted`` after a search without success: no packing of so many exists (states are told apart by 64-bit keys).
+    ``exhausted`` after a search without success: no packing of so many exists (states are told
+    apart by 64-bit keys).
     """
 
     def __init__(self, width: int, depth: int, long: int, short: int) -> None:
         if not (0 < short <= long and 0 < width <= MOST_SIDE and 0 < depth <= MOST_SIDE):
-            raise ValueError(f"boxes {long} x {short} in {width} x {depth}: sides from 1 to {MOST_SIDE}, the long one first")
+            raise ValueError(
+                f"boxes {long} x {short} in {width} x {depth}: sides from 1 to {MOST_SIDE}, the"
+                " long one first"
+            )
         self.exhausted = False
         self._swapped = width > depth
         # The skyline runs along the shorter side: fewer columns, and fewer ways to begin.
@@ -43,20 +51,38 @@ class SkylineSearch:
     def most(self) -> int:
         """No packing holds more: the area, less the waste that some colouring asks for."""
         area, box = self._width * self._depth, self._long * self._short
-        wasted = _uneven(_coloured(self._width, self._depth, self._long, self._short), _sides(self._long, self._short))
+        wasted = _uneven(
+            _coloured(self._width, self._depth, self._long, self._short),
+            _sides(self._long, self._short),
+        )
         return (area - int(wasted)) // box
 
     def boxes(self, target: int, most_steps: int = 60_000) -> list[Box] | None:
-        """A packing of so many; nothing when there is none, or none was found in so many steps. The same every time."""
+        """A packing of so many; nothing when there is none, or none was found in so many steps. The
+        same every time.
+        """
         spare = self._width * self._depth - target * self._long * self._short
         self.exhausted = target > self.most()
         if self.exhausted:
             return None
-        colours, sides = _coloured(self._width, self._depth, self._long, self._short), _sides(self._long, self._short)
+        colours, sides = (
+            _coloured(self._width, self._depth, self._long, self._short),
+            _sides(self._long, self._short),
+        )
         losses = _losses(max(self._width, self._depth), self._long, self._short)
         placed = np.zeros((self._width * self._depth, 3), dtype=np.int64)
         found = _search(
-            self._width, self._depth, self._long, self._short, spare, most_steps, losses, sides, colours, _keys(self._width), placed
+            self._width,
+            self._depth,
+            self._long,
+            self._short,
+            spare,
+            most_steps,
+            losses,
+            sides,
+            colours,
+            _keys(self._width),
+            placed,
         )
         self.exhausted = found == -1
         if found < 0:
@@ -78,7 +104,13 @@ def _losses(length: int, long: int, short: int) -> _Ints:
 def _sides(long: int, short: int) -> _Ints:
     """Colourings that every box covers evenly: (p, k) each."""
     return np.array(
-        [(p, k) for p in dict.fromkeys((long, short)) for k in range(1, max(p, 2)) if math.gcd(k, p) == 1], dtype=np.int64
+        [
+            (p, k)
+            for p in dict.fromkeys((long, short))
+            for k in range(1, max(p, 2))
+            if math.gcd(k, p) == 1
+        ],
+        dtype=np.int64,
     )
 
 
@@ -86,12 +118,16 @@ def _coloured(width: int, depth: int, long: int, short: int) -> _Ints:
     """Cells of each colour, a row for each colouring."""
     sides = _sides(long, short)
     x, y = np.meshgrid(np.arange(width), np.arange(depth))
-    return np.array([np.bincount(((x + k * y) % p).ravel(), minlength=long) for p, k in sides], dtype=np.int64)
+    return np.array(
+        [np.bincount(((x + k * y) % p).ravel(), minlength=long) for p, k in sides], dtype=np.int64
+    )
 
 
 def _uneven(colours: _Ints, sides: _Ints) -> int:
     """Cells that must stay empty for the rest to be even, in the worst colouring."""
-    return max(int(row[:p].sum() - p * row[:p].min()) for row, (p, _) in zip(colours, sides, strict=True))
+    return max(
+        int(row[:p].sum() - p * row[:p].min()) for row, (p, _) in zip(colours, sides, strict=True)
+    )
 
 
 @lru_cache(maxsize=32)
@@ -128,13 +164,23 @@ def _to_even(colours: Any, sides: Any) -> int:
 
 @numba.njit(cache=True)
 def _search(
-    width: int, depth: int, long: int, short: int, spare: int, most_steps: int,
-    losses: Any, sides: Any, colours: Any, keys: Any, placed: Any,
-) -> int:  # fmt: skip
+    width: int,
+    depth: int,
+    long: int,
+    short: int,
+    spare: int,
+    most_steps: int,
+    losses: Any,
+    sides: Any,
+    colours: Any,
+    keys: Any,
+    placed: Any,
+) -> int:
     """Number of boxes placed; -1 when every way was tried, -2 when the steps ran out.
 
-    A step takes the lowest valley, the leftmost of several, and tries in turn: a box along it, a box across it, its left column
-    left empty to some height; or, where no box fits in, all of it left empty.
+    A step takes the lowest valley, the leftmost of several, and tries in turn: a box along it, a
+    box across it, its left column left empty to some height; or, where no box fits in, all of it
+    left empty.
     """
     size = width * depth + 2
     sky = np.zeros(width + 1, dtype=np.int64)
@@ -143,7 +189,10 @@ def _search(
     seen_waste = np.zeros(1 << _SEEN_BITS, dtype=np.int64)
     option, start, end, floor = np.zeros((4, size), dtype=np.int64)
     wall, left, wasted, tried = np.zeros((4, size), dtype=np.int64)
-    stack_from, stack_height = np.zeros(width + 2, dtype=np.int64), np.zeros(width + 2, dtype=np.int64)
+    stack_from, stack_height = (
+        np.zeros(width + 2, dtype=np.int64),
+        np.zeros(width + 2, dtype=np.int64),
+    )
     level, steps, enter = 0, 0, True
     while True:
         if enter:

@@ -1,4 +1,6 @@
-"""Layout: the request as faces that are alike, their stations by ``mix`` and ``one``, and the answer numbered as one loads."""
+"""Layout: the request as faces that are alike, their stations by ``mix`` and ``one``, and the
+answer numbered as one loads.
+"""
 
 from __future__ import annotations
 
@@ -22,18 +24,24 @@ _ENOUGH = 0.9
 _MORE_ROOM = (1.0, 2.0, 3.0, 5.0, 8.0, 12.0, 20.0)
 
 
-def layout(request: LayoutRequest, report: Report | None = None, filled: one.Fill = one.fill_face) -> LayoutResult:
-    """Place stations on every face, those that are fixed first. The same request gives the same answer; touching counts as clear.
+def layout(
+    request: LayoutRequest, report: Report | None = None, filled: one.Fill = one.fill_face
+) -> LayoutResult:
+    """Place stations on every face, those that are fixed first. The same request gives the same
+    answer; touching counts as clear.
 
-    One kind fills every face; several share them for the most complete sets. ``bound`` counts the fixed stations where they are.
-    ``report`` gets each better answer as soon as it is found. Raises OutOfRange for a fixed station that stands wrong.
+    One kind fills every face; several share them for the most complete sets. ``bound`` counts the
+    fixed stations where they are. ``report`` gets each better answer as soon as it is found. Raises
+    OutOfRange for a fixed station that stands wrong.
     """
     geometry = Geometry(request.kinds)
     wrong = faults(request, request.fixed, geometry)
     for fault in wrong:
         if fault.other is None or fault.other < fault.station:
             place = request.fixed[fault.station]
-            raise OutOfRange(f"fixed.{fault.station}", f"X{place.x_mm:g} Y{place.y_mm:g}", f"it {fault.says}")
+            raise OutOfRange(
+                f"fixed.{fault.station}", f"X{place.x_mm:g} Y{place.y_mm:g}", f"it {fault.says}"
+            )
     fixtures = _alike(request, geometry)
     answer = _Answer(request, geometry, fixtures)
     if not any(item.problem.variants for item in fixtures) and not request.fixed:
@@ -42,7 +50,10 @@ def layout(request: LayoutRequest, report: Report | None = None, filled: one.Fil
     if report is not None:
         tell = lambda found: report(answer.of(found.layouts, found.bound, found.by_hand))  # noqa: E731
     found = mix.share(fixtures, request.kinds, request.effort, request.most, tell, filled)
-    tidy = {key: [_tidy(fixtures[key].problem, item) for item in layouts] for key, layouts in found.layouts.items()}
+    tidy = {
+        key: [_tidy(fixtures[key].problem, item) for item in layouts]
+        for key, layouts in found.layouts.items()
+    }
     return answer.of(tidy, found.bound, found.by_hand)
 
 
@@ -51,7 +62,9 @@ Report = Callable[[LayoutResult], None]
 
 @dataclass(frozen=True)
 class Alternative:
-    """A layout worth a look beside the largest, what it is best at, and the gap it leaves between stations beyond the one asked."""
+    """A layout worth a look beside the largest, what it is best at, and the gap it leaves between
+    stations beyond the one asked.
+    """
 
     name: str
     result: LayoutResult
@@ -61,8 +74,9 @@ class Alternative:
 def alternatives(request: LayoutRequest, found: LayoutResult) -> list[Alternative]:
     """Those that are no different from the largest, or from one another, are left out.
 
-    The most regular: straight rows of one turn. The fewest offsets: every station turned alike, else as full as it goes. The most
-    room: the widest gap between stations at nine tenths of the sets or more.
+    The most regular: straight rows of one turn. The fewest offsets: every station turned alike,
+    else as full as it goes. The most room: the widest gap between stations at nine tenths of the
+    sets or more.
     """
     named: list[Alternative] = []
     plain = layout(request, filled=one.fill_regularly)
@@ -71,16 +85,25 @@ def alternatives(request: LayoutRequest, found: LayoutResult) -> list[Alternativ
     if len({item.turn for item in found.placements}) > 1:
         alike = max(_of_one_turn(request), key=lambda item: item.sets, default=plain)
         if alike.sets > (plain.sets if named else 0):
-            bounds = {"bound": max(found.bound, alike.sets), "by_hand": found.by_hand, "proven": alike.sets >= found.bound}
+            bounds = {
+                "bound": max(found.bound, alike.sets),
+                "by_hand": found.by_hand,
+                "proven": alike.sets >= found.bound,
+            }
             named.append(Alternative("fewest offsets", alike.model_copy(update=bounds)))
     least = math.ceil(_ENOUGH * found.sets)
-    more_room = _MORE_ROOM if len(request.kinds) == 1 else _MORE_ROOM[2:3]  # kinds that share faces take long
+    more_room = (
+        _MORE_ROOM if len(request.kinds) == 1 else _MORE_ROOM[2:3]
+    )  # kinds that share faces take long
     low, high = 0, len(more_room)
     roomy: Alternative | None = None
     while low < high:
         middle = (low + high) // 2
         more = more_room[middle]
-        kinds = [kind.model_copy(update={"clearance_mm": kind.clearance_mm + more}) for kind in request.kinds]
+        kinds = [
+            kind.model_copy(update={"clearance_mm": kind.clearance_mm + more})
+            for kind in request.kinds
+        ]
         wide = layout(request.model_copy(update={"kinds": kinds, "effort": 0.0}))
         if wide.sets >= max(1, least):
             roomy = Alternative("most room", wide, more)
@@ -89,7 +112,11 @@ def alternatives(request: LayoutRequest, found: LayoutResult) -> list[Alternativ
             high = middle
     if roomy is not None:
         sets = roomy.result.sets
-        bounds = {"bound": max(found.bound, sets), "by_hand": found.by_hand, "proven": sets >= found.bound}
+        bounds = {
+            "bound": max(found.bound, sets),
+            "by_hand": found.by_hand,
+            "proven": sets >= found.bound,
+        }
         named.append(replace(roomy, result=roomy.result.model_copy(update=bounds)))
     return named
 
@@ -103,11 +130,19 @@ def _of_one_turn(request: LayoutRequest) -> Iterator[LayoutResult]:
 
 
 def _alike(request: LayoutRequest, geometry: Geometry) -> list[mix.Alike]:
-    """The faces, those together that are alike in everything but their name and bear nothing yet."""
+    """The faces, those together that are alike in everything but their name and bear nothing
+    yet.
+    """
     found: dict[str, mix.Alike] = {}
     for number, face in enumerate(request.faces):
-        stand = [item.model_copy(update={"fixed": True}) for item in request.fixed if item.face == number]
-        kinds = frozenset(index for index, kind in enumerate(request.kinds) if kind.faces is None or number in kind.faces)
+        stand = [
+            item.model_copy(update={"fixed": True}) for item in request.fixed if item.face == number
+        ]
+        kinds = frozenset(
+            index
+            for index, kind in enumerate(request.kinds)
+            if kind.faces is None or number in kind.faces
+        )
         key = f"{face.model_dump_json(exclude={'name'})} {sorted(kinds)} {number if stand else ''}"
         if key in found:
             found[key].faces.append(number)
@@ -117,18 +152,34 @@ def _alike(request: LayoutRequest, geometry: Geometry) -> list[mix.Alike]:
 
 
 class _Answer:
-    """Makes results of what stands on the faces; what does not change between them is worked out once."""
+    """Makes results of what stands on the faces; what does not change between them is worked out
+    once.
+    """
 
-    def __init__(self, request: LayoutRequest, geometry: Geometry, fixtures: list[mix.Alike]) -> None:
+    def __init__(
+        self, request: LayoutRequest, geometry: Geometry, fixtures: list[mix.Alike]
+    ) -> None:
         self._request, self._geometry, self._fixtures = request, geometry, fixtures
         self._takes = {variant: bound.taken(geometry, variant) for variant in geometry.variants}
 
     @cached_property
     def _usable(self) -> float:
-        bare = (FaceProblem(item.problem.face, self._geometry, kinds=item.problem.kinds) for item in self._fixtures)
-        return sum(len(item.faces) * bound.usable_area(face) for item, face in zip(self._fixtures, bare, strict=True))
+        bare = (
+            FaceProblem(item.problem.face, self._geometry, kinds=item.problem.kinds)
+            for item in self._fixtures
+        )
+        return sum(
+            len(item.faces) * bound.usable_area(face)
+            for item, face in zip(self._fixtures, bare, strict=True)
+        )
 
-    def of(self, layouts: dict[int, list[Layout]], limit: int, by_hand: int, hindered: str | None = None) -> LayoutResult:
+    def of(
+        self,
+        layouts: dict[int, list[Layout]],
+        limit: int,
+        by_hand: int,
+        hindered: str | None = None,
+    ) -> LayoutResult:
         request = self._request
         stations: dict[int, list[Placement]] = {number: [] for number in range(len(request.faces))}
         methods: list[str] = []
@@ -138,22 +189,42 @@ class _Answer:
                 methods += [found.method] if found.spots else []
             stations[item.faces[0]] += item.stand
         faces = [reading_order(self._geometry, stations[number]) for number in sorted(stations)]
-        placements = _complete([item for face in faces for item in face], request.kinds, request.most)
-        counts = [sum(item.kind == kind for item in placements) for kind in range(len(request.kinds))]
-        fixed = [sum(item.fixed and item.kind == kind for item in placements) for kind in range(len(request.kinds))]
-        sets = min(mix.sets_of(counts, request.kinds), max(request.most, mix.sets_of(fixed, request.kinds)))
+        placements = _complete(
+            [item for face in faces for item in face], request.kinds, request.most
+        )
+        counts = [
+            sum(item.kind == kind for item in placements) for kind in range(len(request.kinds))
+        ]
+        fixed = [
+            sum(item.fixed and item.kind == kind for item in placements)
+            for kind in range(len(request.kinds))
+        ]
+        sets = min(
+            mix.sets_of(counts, request.kinds), max(request.most, mix.sets_of(fixed, request.kinds))
+        )
         limit = max(min(limit, request.most), sets)
         proven = sets >= limit
         return LayoutResult(
-            placements=placements, count=len(placements), sets=sets, bound=limit, proven=proven, by_hand=min(by_hand, request.most),
-            method=", ".join(dict.fromkeys(methods)) or "none", statement="proven largest" if proven else f"at most {limit}",
-            usable_mm2=self._usable, used_mm2=sum(self._takes[Variant(item.kind, item.turn)] for item in placements),
+            placements=placements,
+            count=len(placements),
+            sets=sets,
+            bound=limit,
+            proven=proven,
+            by_hand=min(by_hand, request.most),
+            method=", ".join(dict.fromkeys(methods)) or "none",
+            statement="proven largest" if proven else f"at most {limit}",
+            usable_mm2=self._usable,
+            used_mm2=sum(self._takes[Variant(item.kind, item.turn)] for item in placements),
             hindrance=hindered if not placements else None,
-        )  # fmt: skip
+        )
 
 
-def _complete(stations: list[Placement], kinds: Sequence[StationKind], most: int) -> list[Placement]:
-    """Stations without those over: an incomplete set is no use, nor are more sets than wanted. Fixed ones stay, the last go first."""
+def _complete(
+    stations: list[Placement], kinds: Sequence[StationKind], most: int
+) -> list[Placement]:
+    """Stations without those over: an incomplete set is no use, nor are more sets than wanted.
+    Fixed ones stay, the last go first.
+    """
     counts = [sum(item.kind == kind for item in stations) for kind in range(len(kinds))]
     sets = min(mix.sets_of(counts, kinds), most)
     over = [max(0, count - kind.stations(sets)) for count, kind in zip(counts, kinds, strict=True)]
@@ -167,7 +238,9 @@ def _complete(stations: list[Placement], kinds: Sequence[StationKind], most: int
 
 
 def hindrance(request: LayoutRequest) -> str | None:
-    """Why no station fits on any face, in words; nothing when one does. Quick: nothing is placed."""
+    """Why no station fits on any face, in words; nothing when one does. Quick: nothing is
+    placed.
+    """
     geometry = Geometry(request.kinds)
     if any(FaceProblem(face, geometry).variants for face in request.faces):
         return None
@@ -175,7 +248,9 @@ def hindrance(request: LayoutRequest) -> str | None:
 
 
 def _tidy(problem: FaceProblem, item: Layout) -> Layout:
-    """Positions a person would write down, hundredths before thousandths, where every station still stands clear."""
+    """Positions a person would write down, hundredths before thousandths, where every station still
+    stands clear.
+    """
     for digits in (2, 3):
         spots = [(v, round(x, digits), round(y, digits)) for v, x, y in item.spots]
         if len(compatible(problem, spots)) == len(spots):
@@ -187,18 +262,26 @@ def _placed(problem: FaceProblem, face: int, found: Layout) -> list[Placement]:
     variants = problem.variants
     return [
         Placement(
-            face=face, kind=variants[v].kind, x_mm=round(x, _DIGITS) + 0.0, y_mm=round(y, _DIGITS) + 0.0, turn=variants[v].turn
+            face=face,
+            kind=variants[v].kind,
+            x_mm=round(x, _DIGITS) + 0.0,
+            y_mm=round(y, _DIGITS) + 0.0,
+            turn=variants[v].turn,
         )
         for v, x, y in found.spots
     ]
 
 
 def reading_order(geometry: Geometry, stations: Sequence[Placement]) -> list[Placement]:
-    """Numbered as one loads them: rows from the datum corner up, each from left to right, though rows may be ragged."""
+    """Numbered as one loads them: rows from the datum corner up, each from left to right, though
+    rows may be ragged.
+    """
     middles = []
     for number, item in enumerate(stations):
         left, low, right, high = geometry.body(Variant(item.kind, item.turn)).bounds
-        middles.append((item.y_mm + (low + high) / 2, item.x_mm + (left + right) / 2, high - low, number))
+        middles.append(
+            (item.y_mm + (low + high) / 2, item.x_mm + (left + right) / 2, high - low, number)
+        )
     ordered: list[Placement] = []
     row: list[tuple[float, float, float, int]] = []
     for entry in [*sorted(middles), None]:
@@ -221,12 +304,19 @@ def _why_nothing_fits(face: Face, geometry: Geometry) -> str:
         misses.append((sum(over), variant, (right - left, high - low), over))
     _, variant, size, over = min(misses, key=lambda miss: (miss[0], miss[1].turn))
     needs = (
-        f"the station needs {size[0]:.1f} x {size[1]:.1f} mm at {variant.turn}°, the face leaves {x1 - x0:.1f} x {y1 - y0:.1f} mm"
+        f"the station needs {size[0]:.1f} x {size[1]:.1f} mm at {variant.turn}°, the face leaves"
+        f" {x1 - x0:.1f} x {y1 - y0:.1f} mm"
     )
     if sum(over) > 0:
         return f"{needs}: {over[0]:.1f} mm too wide, {over[1]:.1f} mm too deep"
     bare = Face(name=face.name, outer=face.outer)
-    if any(FaceProblem(bare, Geometry([kind.model_copy(update={"regions": []})])).rooms for kind in geometry.kinds):
+    if any(
+        FaceProblem(bare, Geometry([kind.model_copy(update={"regions": []})])).rooms
+        for kind in geometry.kinds
+    ):
         names = sorted({region.name for kind in geometry.kinds for region in kind.regions})
-        return f"{needs}; it would fit, but keep-outs{' and ' + ', '.join(names) if names else ''} leave no place"
+        return (
+            f"{needs}; it would fit, but keep-outs{' and ' + ', '.join(names) if names else ''}"
+            " leave no place"
+        )
     return f"{needs}, and no turn fits the face's shape"

@@ -1,7 +1,8 @@
 """What is measured of each feature, from what, and through which ops its datum came about.
 
-A feature measured from what the same clamping cut has none of the errors that move the whole part. One measured from what an op before
-cut has all errors of this clamping, and all that lie between its base and the faces that this clamping is located on.
+A feature measured from what the same clamping cut has none of the errors that move the whole part.
+One measured from what an op before cut has all errors of this clamping, and all that lie between
+its base and the faces that this clamping is located on.
 """
 
 from __future__ import annotations
@@ -18,7 +19,15 @@ from wedgecraft.core.hold.station_deflection import feature_gives
 from wedgecraft.core.locate.faces import axis_of, cut_faces, face_at, made_in, raw_size
 from wedgecraft.core.locate.judge import ranges
 from wedgecraft.core.locate.schemes import Located, centres, located
-from wedgecraft.core.locate.sources import ARC_SECOND, Array, Source, Surroundings, between, rigid_stack, shifting
+from wedgecraft.core.locate.sources import (
+    ARC_SECOND,
+    Array,
+    Source,
+    Surroundings,
+    between,
+    rigid_stack,
+    shifting,
+)
 from wedgecraft.core.records.feature import Direction, Feature
 from wedgecraft.core.records.locating import Accuracy, OnPins, Spread
 from wedgecraft.core.records.request import Planned, PlanRequest
@@ -38,10 +47,12 @@ Carried = tuple[str, Spread, float, str]
 
 @dataclass(frozen=True)
 class Check:
-    """One thing measured of a feature. ``point``, ``way`` in the frame of the part as it sits; no ``way``: the diameter of a zone.
+    """One thing measured of a feature. ``point``, ``way`` in the frame of the part as it sits; no
+    ``way``: the diameter of a zone.
 
-    ``limit_mm``: that diameter, or plus-or-minus along the way. ``chain``: what counts beside the clamping's own errors; all there is
-    where ``relative``. ``problem``: why it cannot be judged. ``nominal``: what the drawing has, by axis of the part, or along the way.
+    ``limit_mm``: that diameter, or plus-or-minus along the way. ``chain``: what counts beside the
+    clamping's own errors; all there is where ``relative``. ``problem``: why it cannot be judged.
+    ``nominal``: what the drawing has, by axis of the part, or along the way.
     """
 
     feature: Feature
@@ -58,7 +69,9 @@ class Check:
 
 @dataclass(frozen=True)
 class Before:
-    """An op whose errors are carried on: in a station of its ``own`` or one like this op's; ``trouble``: why that cannot hold it."""
+    """An op whose errors are carried on: in a station of its ``own`` or one like this op's;
+    ``trouble``: why that cannot hold it.
+    """
 
     number: int
     own: bool
@@ -69,13 +82,19 @@ class Before:
     @property
     def held(self) -> str:
         station = "a station of its own" if self.own else "a station like this one's"
-        return f"held in {station}" if self.located else f"standing on plain faces: {station} cannot hold it"
+        return (
+            f"held in {station}"
+            if self.located
+            else f"standing on plain faces: {station} cannot hold it"
+        )
 
 
 class Chain:
     """The features of one op of a part, as this request plans it."""
 
-    def __init__(self, view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]) -> None:
+    def __init__(
+        self, view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]
+    ) -> None:
         self.view, self.sitting, self.station, self.gives_mm = view, sitting, station, gives_mm
         self.part, self.op = view.part, view.op
         self._known: dict[int, Before] = {}
@@ -93,7 +112,11 @@ class Chain:
             mine = [line for line in wrong if line.startswith(f"{feature.name}: ")]
             if mine:
                 text = "; ".join(line.removeprefix(f"{feature.name}: ") for line in mine)
-                found.append(Check(feature, np.zeros(3), None, feature.tolerance_mm, True, (), "", problem=text))
+                found.append(
+                    Check(
+                        feature, np.zeros(3), None, feature.tolerance_mm, True, (), "", problem=text
+                    )
+                )
             else:
                 found += self._known_of(feature)
         return [self._kept(check) for check in found]
@@ -102,21 +125,40 @@ class Chain:
         try:
             if feature.kind == "orientation":
                 return self._leaning(feature)
-            return self._all_round(feature) if feature.kind == "profile" else [self._placed(feature)]
+            return (
+                self._all_round(feature) if feature.kind == "profile" else [self._placed(feature)]
+            )
         except _Missing as missing:
-            return [Check(feature, np.zeros(3), None, feature.tolerance_mm, True, (), "", problem=str(missing))]
+            return [
+                Check(
+                    feature,
+                    np.zeros(3),
+                    None,
+                    feature.tolerance_mm,
+                    True,
+                    (),
+                    "",
+                    problem=str(missing),
+                )
+            ]
 
     def _kept(self, check: Check) -> Check:
         """A place that follows a turn which nothing keeps is not judged."""
         one = self.located
-        if check.problem or check.relative or not one.turns or round_outline(self.sitting.outline) is not None:
+        if (
+            check.problem
+            or check.relative
+            or not one.turns
+            or round_outline(self.sitting.outline) is not None
+        ):
             return check
         away = math.dist(check.point[:2], one.pivot)
         along_z = check.way is not None and abs(check.way[2]) > 1 - 1e-9
         if along_z or away <= _SAME_MM:
             return check
         problem = (
-            f"nothing but friction keeps the part from turning, and it is {away:.1f} mm from where it turns: stops, or a second pin"
+            f"nothing but friction keeps the part from turning, and it is {away:.1f} mm from where"
+            " it turns: stops, or a second pin"
         )
         return replace(check, problem=problem)
 
@@ -132,7 +174,11 @@ class Chain:
 
     def _here(self, base: Thing) -> bool:
         """Is it cut in this clamping?"""
-        return base.op == self.op.number if isinstance(base, Feature) else base in cut_faces(self.part, self.op)
+        return (
+            base.op == self.op.number
+            if isinstance(base, Feature)
+            else base in cut_faces(self.part, self.op)
+        )
 
     def _point(self, thing: Thing, like: Array | None = None) -> Array:
         """Where it is as the part sits; of a face, the point across from ``like``."""
@@ -177,13 +223,37 @@ class Chain:
         if feature.kind == "position":
             x, y = (base.x_mm, base.y_mm) if isinstance(base, Feature) else (0.0, 0.0)
             nominal = (("X", feature.x_mm - x), ("Y", feature.y_mm - y))
-            return Check(feature, point, None, feature.tolerance_mm, relative, chain, said, self._gives(feature), nominal=nominal)
+            return Check(
+                feature,
+                point,
+                None,
+                feature.tolerance_mm,
+                relative,
+                chain,
+                said,
+                self._gives(feature),
+                nominal=nominal,
+            )
         way, along = self._way(feature, base, point)
-        far = abs(float(way @ (point - (np.zeros(3) if base is None else self._point(base, point)))))
+        far = abs(
+            float(way @ (point - (np.zeros(3) if base is None else self._point(base, point))))
+        )
         said = f"{along}, {said}"
-        return Check(feature, point, way, feature.tolerance_mm, relative, chain, said, self._gives(feature), nominal=(("", far),))
+        return Check(
+            feature,
+            point,
+            way,
+            feature.tolerance_mm,
+            relative,
+            chain,
+            said,
+            self._gives(feature),
+            nominal=(("", far),),
+        )
 
-    def _from(self, feature: Feature, base: Thing | None, point: Array) -> tuple[tuple[Source, ...], bool, str]:
+    def _from(
+        self, feature: Feature, base: Thing | None, point: Array
+    ) -> tuple[tuple[Source, ...], bool, str]:
         """What counts besides, whether that is all, and in words what it is measured from."""
         if base is None:
             return (), False, "from the station's locators"
@@ -191,9 +261,19 @@ class Chain:
         if self._here(base):
             apart = point - self._point(base, point)
             temperature = self.view.accuracy.temperature_k
-            return tuple(between(self.view.machine, self.part.material, temperature, apart, self._gives(feature))), True, (
-                f"from {name}, cut in the same clamping"
-            )  # fmt: skip
+            return (
+                tuple(
+                    between(
+                        self.view.machine,
+                        self.part.material,
+                        temperature,
+                        apart,
+                        self._gives(feature),
+                    )
+                ),
+                True,
+                f"from {name}, cut in the same clamping",
+            )
         chain = []
         sides: tuple[Direction, ...] = ("-X", "-Y", "-Z")
         for k, side in enumerate(sides):
@@ -206,10 +286,17 @@ class Chain:
             for label, spread, size, why in self._relation(base, datum, axis, self.op.number):
                 chain.append(shifting(label, spread, size * np.eye(3)[k], why))
         made = base.op if isinstance(base, Feature) else made_in(self.part, base, self.op.number)
-        return tuple(chain), False, f"from {name}, " + ("raw" if made is None else f"cut in op {made}")
+        return (
+            tuple(chain),
+            False,
+            f"from {name}, " + ("raw" if made is None else f"cut in op {made}"),
+        )
 
-    def _datum(self, view: PlanRequest, sitting: Sitting, station: Station | None, side: Direction) -> Thing | None:
-        """What locates an op on that side: a face of the part, or the feature whose hole a pin is in; nothing where that is unknown.
+    def _datum(
+        self, view: PlanRequest, sitting: Sitting, station: Station | None, side: Direction
+    ) -> Thing | None:
+        """What locates an op on that side: a face of the part, or the feature whose hole a pin is
+        in; nothing where that is unknown.
 
         An op that cannot be held in that station, so has none, is taken to stand on faces.
         """
@@ -231,17 +318,29 @@ class Chain:
         return None
 
     def _relation(self, a: Thing, b: Thing, axis: str, before: int) -> list[Carried]:
-        """How far two things of the part may be off one another along an axis of it, as the ops before have made them."""
+        """How far two things of the part may be off one another along an axis of it, as the ops
+        before have made them.
+        """
         if a == b or any(isinstance(item, str) and item[1] != axis for item in (a, b)):
             return []
-        made = [item.op if isinstance(item, Feature) else made_in(self.part, item, before) for item in (a, b)]
+        made = [
+            item.op if isinstance(item, Feature) else made_in(self.part, item, before)
+            for item in (a, b)
+        ]
         if made[0] is None and made[1] is None:
             size, spread, why = raw_size(self.part, axis_of(a if isinstance(a, str) else b))  # type: ignore[arg-type]
             return [("size of the blank", spread, size, f"{a} to {b}: {why}")]
         if made[0] == made[1]:
             machine, far = self.view.machine, abs(self._along(a, axis) - self._along(b, axis))
             size = machine.positioning_mm + machine.positioning_per_m_mm * far / 1000
-            return [(f"op {made[0]}: machine positioning", "normal", size, f"{_name(a)} to {_name(b)}, in one clamping")]
+            return [
+                (
+                    f"op {made[0]}: machine positioning",
+                    "normal",
+                    size,
+                    f"{_name(a)} to {_name(b)}, in one clamping",
+                )
+            ]
         later, other = (a, b) if (made[0] or -1) > (made[1] or -1) else (b, a)
         number = max(value for value in made if value is not None)
         errors, datum = self._of_op(number, later, axis)
@@ -252,22 +351,33 @@ class Chain:
     def _along(self, thing: Thing, axis: str) -> float:
         if isinstance(thing, str):
             return face_at(self.part, thing)
-        return {"X": thing.x_mm, "Y": thing.y_mm, "Z": self.part.height_mm / 2 if thing.z_mm is None else thing.z_mm}[axis]
+        return {
+            "X": thing.x_mm,
+            "Y": thing.y_mm,
+            "Z": self.part.height_mm / 2 if thing.z_mm is None else thing.z_mm,
+        }[axis]
 
     def _of_op(self, number: int, thing: Thing, axis: str) -> tuple[list[Carried], Thing | None]:
-        """What an op before is off along an axis of the part where it cut something, and what it was located on there.
+        """What an op before is off along an axis of the part where it cut something, and what it
+        was located on there.
 
-        Where on the plate its station stood is not known: what it cut was in the corner of the plate where it is off most.
+        Where on the plate its station stood is not known: what it cut was in the corner of the
+        plate where it is off most.
         """
         before = self._before(number)
         there, at, view = before.chain, before.located, before.chain.view
         unit = np.zeros(3)
         unit["XYZ".index(axis)] = 1.0
         way = there.sitting.turn @ unit
-        point = there._point(thing, np.array([*there.sitting.outline.centroid.coords[0], there.sitting.height_mm / 2]))
+        point = there._point(
+            thing,
+            np.array([*there.sitting.outline.centroid.coords[0], there.sitting.height_mm / 2]),
+        )
         width, depth = view.plate.width_mm, view.plate.depth_mm
         corners = np.array([(0.0, 0.0), (width, 0.0), (width, depth), (0.0, depth)])
-        taken = [name for name, gives in there.gives_mm.items() if gives and self._cuts(name, thing)]
+        taken = [
+            name for name, gives in there.gives_mm.items() if gives and self._cuts(name, thing)
+        ]
         around = surroundings_of(view).stack(
             np.column_stack([corners, np.full(4, point[2])]),
             corners - point[:2],
@@ -276,7 +386,12 @@ class Chain:
         stack = rigid_stack(at.sources if at else _plain(view), point, [np.eye(3)] * 4) + around
         side: Direction = "-" + "XYZ"[int(np.argmax(np.abs(way)))]  # type: ignore[assignment]
         found: list[Carried] = [
-            (f"op {number}: {name}", "normal", float(values.max()), f"where op {number} cut {_name(thing)}, {before.held}")
+            (
+                f"op {number}: {name}",
+                "normal",
+                float(values.max()),
+                f"where op {number} cut {_name(thing)}, {before.held}",
+            )
             for name, values in ranges(stack, np.tile(way, (4, 1))).items()
             if values.max() > 0
         ]
@@ -288,10 +403,14 @@ class Chain:
         return feature == thing or thing in feature.takes
 
     def _view(self, number: int) -> PlanRequest:
-        return view_of(self.view, next(k for k, op in enumerate(self.part.ops) if op.number == number))
+        return view_of(
+            self.view, next(k for k, op in enumerate(self.part.ops) if op.number == number)
+        )
 
     def _before(self, number: int) -> Before:
-        """An op before this one, in its own station where that is known, and else in one like this op's."""
+        """An op before this one, in its own station where that is known, and else in one like this
+        op's.
+        """
         if number not in self._known:
             view = self._view(number)
             sitting = sits(view.part, view.op.up)
@@ -301,17 +420,25 @@ class Chain:
                 there = Chain(view, sitting, station, feature_gives(view, sitting, station))
                 self._known[number] = Before(number, own, there, there.located)
             except OutOfRange as error:
-                self._known[number] = Before(number, own, Chain(view, sitting, self.station, {}), None, error.allowed)
+                self._known[number] = Before(
+                    number, own, Chain(view, sitting, self.station, {}), None, error.allowed
+                )
         return self._known[number]
 
     @property
     def before(self) -> list[Before]:
-        """The ops before that were asked for what they leave behind, and those before them, as far as checks were made."""
-        every = {item.number: item for known in self._known.values() for item in known.chain.before} | self._known
+        """The ops before that were asked for what they leave behind, and those before them, as far
+        as checks were made.
+        """
+        every = {
+            item.number: item for known in self._known.values() for item in known.chain.before
+        } | self._known
         return [every[number] for number in sorted(every)]
 
     def _leaning(self, feature: Feature) -> list[Check]:
-        """A face or an axis out of square or parallel: how far the far end stands off the near one, over both its diagonals, or both ways."""
+        """A face or an axis out of square or parallel: how far the far end stands off the near one,
+        over both its diagonals, or both ways.
+        """
         x0, y0, x1, y1 = self.sitting.outline.bounds
         box = np.array([x1 - x0, y1 - y0, self.sitting.height_mm])
         if feature.takes:
@@ -325,40 +452,78 @@ class Chain:
             looked = [(np.array([0.0, 0.0, box[2]]), axis) for axis in np.eye(3)[:2]]
         base = self._base(feature)
         here = base is not None and self._here(base)
-        name = "the station" if base is None else base.name if isinstance(base, Feature) else f"face {base}"
+        name = (
+            "the station"
+            if base is None
+            else base.name
+            if isinstance(base, Feature)
+            else f"face {base}"
+        )
         found = []
         for lever, way in looked:
             long = float(np.linalg.norm(lever))
-            chain = between(self.view.machine, self.part.material, 0.0, np.full(3, long), self._gives(feature), straight=True)
+            chain = between(
+                self.view.machine,
+                self.part.material,
+                0.0,
+                np.full(3, long),
+                self._gives(feature),
+                straight=True,
+            )
             said = f"over {long:.1f} mm, to {name}"
             if here:
                 said += ", cut in the same clamping"
             else:
-                chain += [_swung(item, item.name, lever) for item in self._turning(base) if np.any(item.turn)]
+                chain += [
+                    _swung(item, item.name, lever)
+                    for item in self._turning(base)
+                    if np.any(item.turn)
+                ]
                 if self.view.block.faces > 1:
-                    angle, far = self.view.machine.index_arcsec * ARC_SECOND, float(np.abs(lever).max())
-                    chain.append(shifting("rotary index", "normal", angle * far * way, f"its angle, over {far:.1f} mm"))
-            found.append(Check(feature, np.zeros(3), way, feature.tolerance_mm, True, tuple(chain), said))
+                    angle, far = (
+                        self.view.machine.index_arcsec * ARC_SECOND,
+                        float(np.abs(lever).max()),
+                    )
+                    chain.append(
+                        shifting(
+                            "rotary index",
+                            "normal",
+                            angle * far * way,
+                            f"its angle, over {far:.1f} mm",
+                        )
+                    )
+            found.append(
+                Check(feature, np.zeros(3), way, feature.tolerance_mm, True, tuple(chain), said)
+            )
         return found
 
     def _turning(self, base: Thing | None) -> list[Source]:
-        """What turns the part in this clamping, and what turned it in those before that its base goes back to."""
+        """What turns the part in this clamping, and what turned it in those before that its base
+        goes back to.
+        """
         found = list(self.located.sources)
         for number in self._squared_in(base):
             before = self._before(number)
             back = self.sitting.turn @ before.chain.sitting.turn.T
             sources = before.located.sources if before.located else []
-            found += [replace(item, name=f"op {number}: {item.name}", turn=back @ item.turn) for item in sources]
+            found += [
+                replace(item, name=f"op {number}: {item.name}", turn=back @ item.turn)
+                for item in sources
+            ]
         return found
 
     def _squared_in(self, base: Thing | None) -> list[int]:
-        """Ops before that had the part turned otherwise between its base and the faces it stands on now; none where one cut them all."""
+        """Ops before that had the part turned otherwise between its base and the faces it stands on
+        now; none where one cut them all.
+        """
         sides: tuple[Direction, ...] = ("-X", "-Y", "-Z")
         datums = [self._datum(self.view, self.sitting, self.station, side) for side in sides]
         if base is None or base in datums:
             return []
         made = {
-            item.op if isinstance(item, Feature) else made_in(self.part, item, self.op.number) for item in [base, *datums] if item
+            item.op if isinstance(item, Feature) else made_in(self.part, item, self.op.number)
+            for item in [base, *datums]
+            if item
         }
         return sorted(number for number in made if number is not None) if len(made) > 1 else []
 
@@ -372,16 +537,27 @@ class Chain:
             for k in (0, 1):
                 found.append(
                     Check(
-                        feature, point, np.eye(3)[k], feature.tolerance_mm / 2, relative, chain,
-                        f"along {'XY'[k]} at X{x:.1f} Y{y:.1f}, {said}", self._gives(feature),
+                        feature,
+                        point,
+                        np.eye(3)[k],
+                        feature.tolerance_mm / 2,
+                        relative,
+                        chain,
+                        f"along {'XY'[k]} at X{x:.1f} Y{y:.1f}, {said}",
+                        self._gives(feature),
                     )
-                )  # fmt: skip
+                )
         return found
 
 
 def _plain(view: PlanRequest) -> list[Source]:
-    """What locators do that are known by their accuracy alone: those of an op that the station meant for it cannot hold."""
-    accuracy, why = view.accuracy, "the station meant for that op cannot hold it: locators as true as these, side by side"
+    """What locators do that are known by their accuracy alone: those of an op that the station
+    meant for it cannot hold.
+    """
+    accuracy, why = (
+        view.accuracy,
+        "the station meant for that op cannot hold it: locators as true as these, side by side",
+    )
     axes = np.eye(3)
     return [
         *(shifting("locators' place", "normal", accuracy.locator_mm * axis, why) for axis in axes),
@@ -399,14 +575,25 @@ def _name(thing: Thing) -> str:
 
 
 def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
-    """The same part in another op: in its own station where that is known, and else in one like this op's."""
+    """The same part in another op: in its own station where that is known, and else in one like
+    this op's.
+    """
     station = station_elsewhere(view, op_index) or view.station
-    return view.model_copy(update={"planned": Planned(part=view.planned.part, op=op_index), "station": station})
+    return view.model_copy(
+        update={"planned": Planned(part=view.planned.part, op=op_index), "station": station}
+    )
 
 
 def station_elsewhere(view: PlanRequest, op_index: int) -> StopAndEdgeClamp | None:
     """The station that another op of the same part is known to be held in."""
-    return next((item.station for item in view.elsewhere if (item.part, item.op) == (view.planned.part, op_index)), None)
+    return next(
+        (
+            item.station
+            for item in view.elsewhere
+            if (item.part, item.op) == (view.planned.part, op_index)
+        ),
+        None,
+    )
 
 
 class _Missing(Exception):
@@ -414,28 +601,49 @@ class _Missing(Exception):
 
 
 def _unrecorded(view: PlanRequest, number: int) -> str:
-    where = "the holes it is pinned in" if isinstance(view.station.locating, OnPins) else "the bore it is centred in"
-    return f"how far it is from what locates op {number} is not known: record {where} as a feature of the op that cuts it"
+    where = (
+        "the holes it is pinned in"
+        if isinstance(view.station.locating, OnPins)
+        else "the bore it is centred in"
+    )
+    return (
+        f"how far it is from what locates op {number} is not known: record {where} as a feature of"
+        " the op that cuts it"
+    )
 
 
 def surroundings_of(view: PlanRequest) -> Surroundings:
     """What plate, block, machine and shop do to this op's stations."""
     block, plate = view.block, view.plate
     across = plate.width_mm if block.axis == "upright" else plate.depth_mm
-    apothem = block.across_mm / 2 or (across / (2 * math.tan(math.pi / block.faces)) if block.faces > 2 else 0.0)
+    apothem = block.across_mm / 2 or (
+        across / (2 * math.tan(math.pi / block.faces)) if block.faces > 2 else 0.0
+    )
     rule = view.rules.datum
     return Surroundings(
-        accuracy=_as_measured(view), machine=view.machine, plate=plate.material, part=view.part.material,
+        accuracy=_as_measured(view),
+        machine=view.machine,
+        plate=plate.material,
+        part=view.part.material,
         datum=(view.datum.x_mm, view.datum.y_mm),
-        strategy="one for all" if rule == "cheapest in tolerance" else rule, faces=block.faces, axis=block.axis,
-        outwards_mm=apothem + plate.thickness_mm, middle=(plate.width_mm / 2, plate.depth_mm / 2),
-    )  # fmt: skip
+        strategy="one for all" if rule == "cheapest in tolerance" else rule,
+        faces=block.faces,
+        axis=block.axis,
+        outwards_mm=apothem + plate.thickness_mm,
+        middle=(plate.width_mm / 2, plate.depth_mm / 2),
+    )
 
 
 def _as_measured(view: PlanRequest) -> Accuracy:
-    """With every station of an own layout measured and in the program, stations stand as well as they were measured."""
+    """With every station of an own layout measured and in the program, stations stand as well as
+    they were measured.
+    """
     found = [item.measured for item in view.arrangement.stations]
     if not view.arrangement.own or not found or view.accuracy.measured_are == "only known":
         return view.accuracy
     known = [item.within_mm for item in found if item is not None]
-    return view.accuracy if len(known) < len(found) else view.accuracy.model_copy(update={"station_place_mm": max(known)})
+    return (
+        view.accuracy
+        if len(known) < len(found)
+        else view.accuracy.model_copy(update={"station_place_mm": max(known)})
+    )

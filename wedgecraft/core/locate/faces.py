@@ -13,13 +13,16 @@ from wedgecraft.core.records.stock import AXES, Axis
 from wedgecraft.core.workpiece.blank import spread, straight_mm
 from wedgecraft.core.workpiece.sitting import sits
 
-#: How far a milled face strays from flat where it touches, plus or minus; common practice, no source.
+#: How far a milled face strays from flat where it touches, plus or minus; common practice, no
+#: source.
 MILLED_FLAT_MM = 0.003
 
 
 @dataclass(frozen=True)
 class DatumFace:
-    """A face that touches locators: plus-or-minus range where it touches, and why. No range: it leaves no trace."""
+    """A face that touches locators: plus-or-minus range where it touches, and why. No range: it
+    leaves no trace.
+    """
 
     face: Direction
     range_mm: float
@@ -29,7 +32,9 @@ class DatumFace:
 
 
 def cut_faces(part: Part, op: Op) -> set[Direction]:
-    """Faces of the part that an op machines: those its features take, what it faces, and all round where it goes round the outside."""
+    """Faces of the part that an op machines: those its features take, what it faces, and all round
+    where it goes round the outside.
+    """
     found = {face for item in part.features if item.op == op.number for face in item.takes}
     sitting = sits(part, op.up)
     if any(cut.kind in ("face", "fly cut") for cut in op.cuts):
@@ -51,11 +56,19 @@ def datum_face(part: Part, op: Op, face: Direction) -> DatumFace:
     cut = made_in(part, face, op.number)
     if cut is not None:
         return DatumFace(face, MILLED_FLAT_MM, "normal", f"face {face}, cut in op {cut}", cut)
-    later = [other.number for other in part.ops if other.number >= op.number and face in cut_faces(part, other)]
+    later = [
+        other.number
+        for other in part.ops
+        if other.number >= op.number and face in cut_faces(part, other)
+    ]
     if later:
-        return DatumFace(face, 0.0, "uniform", f"face {face} is raw, and gone after op {min(later)}", None)
+        return DatumFace(
+            face, 0.0, "uniform", f"face {face} is raw, and gone after op {min(later)}", None
+        )
     flat = straight_mm(part.stock, axis_of(face))
-    return DatumFace(face, flat, "uniform", f"face {face} is raw: {part.stock.kind}, from memory", None)
+    return DatumFace(
+        face, flat, "uniform", f"face {face} is raw: {part.stock.kind}, from memory", None
+    )
 
 
 def axis_of(face: Direction) -> Axis:

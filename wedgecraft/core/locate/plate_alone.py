@@ -1,8 +1,8 @@
-"""Tolerance of one position at many places of a plate, from plate, machine and shop alone: what a station may count on before
-its locators and the part's own faces come in.
+"""Tolerance of one position at many places of a plate, from plate, machine and shop alone: what a
+station may count on before its locators and the part's own faces come in.
 
-All contributors are plus-or-minus ranges along X and Y. A positional tolerance is a diameter, so what is used is twice the radial
-deviation (ISO 1101, ASME Y14.5).
+All contributors are plus-or-minus ranges along X and Y. A positional tolerance is a diameter, so
+what is used is twice the radial deviation (ISO 1101, ASME Y14.5).
 """
 
 from __future__ import annotations
@@ -13,26 +13,41 @@ import numpy as np
 
 from wedgecraft.core.locate.judge import ranges, used
 from wedgecraft.core.locate.sources import Surroundings
-from wedgecraft.core.records.tolerance import Contribution, StationTolerance, ToleranceRequest, ToleranceResult
+from wedgecraft.core.records.tolerance import (
+    Contribution,
+    StationTolerance,
+    ToleranceRequest,
+    ToleranceResult,
+)
 
 
 def tolerance(request: ToleranceRequest) -> ToleranceResult:
     """Judge every place."""
     around = Surroundings(
-        accuracy=request.accuracy, machine=request.machine, plate=request.plate_material, datum=(request.datum.x_mm, request.datum.y_mm)
-    )  # fmt: skip
+        accuracy=request.accuracy,
+        machine=request.machine,
+        plate=request.plate_material,
+        datum=(request.datum.x_mm, request.datum.y_mm),
+    )
     places = np.array(request.places, dtype=float)
     stack = around.stack(np.column_stack([places, np.zeros(len(places))]), places, request.gives_mm)
     found = {name: pair for name, pair in ranges(stack, None).items() if pair.any()}
     worst, probable = used(stack, None)
-    chosen = (worst if request.tolerance.rule == "worst case" else probable) / request.tolerance.zone_mm
+    chosen = (
+        worst if request.tolerance.rule == "worst case" else probable
+    ) / request.tolerance.zone_mm
     result = []
     for index in range(len(places)):
-        told = [Contribution(name=name, x_mm=float(pair[index, 0]), y_mm=float(pair[index, 1])) for name, pair in found.items()]
+        told = [
+            Contribution(name=name, x_mm=float(pair[index, 0]), y_mm=float(pair[index, 1]))
+            for name, pair in found.items()
+        ]
         result.append(
             StationTolerance(
-                probable_mm=float(probable[index]), worst_case_mm=float(worst[index]), share=float(chosen[index]),
+                probable_mm=float(probable[index]),
+                worst_case_mm=float(worst[index]),
+                share=float(chosen[index]),
                 contributions=sorted(told, key=lambda item: -math.hypot(item.x_mm, item.y_mm)),
             )
-        )  # fmt: skip
+        )
     return ToleranceResult(places=result)

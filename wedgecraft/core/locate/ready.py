@@ -1,4 +1,6 @@
-"""An op worked out as far as its station: how the part sits, what it weighs, what gives, what is checked of each feature."""
+"""An op worked out as far as its station: how the part sits, what it weighs, what gives, what is
+checked of each feature.
+"""
 
 from __future__ import annotations
 
@@ -19,9 +21,11 @@ _STEEL_KG_MM3 = 7.85e-6
 
 @dataclass(frozen=True)
 class Ready:
-    """One of the planned ops, worked out as far as its station: the request as this op sees it, how the part sits, what it weighs.
+    """One of the planned ops, worked out as far as its station: the request as this op sees it, how
+    the part sits, what it weighs.
 
-    ``gives_mm``: by feature, how far part and block give under the cut that finishes it; ``locating``: what is checked of each.
+    ``gives_mm``: by feature, how far part and block give under the cut that finishes it;
+    ``locating``: what is checked of each.
     """
 
     view: PlanRequest
@@ -33,11 +37,20 @@ class Ready:
 
 
 def ready(view: PlanRequest) -> Ready:
-    """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go together."""
+    """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go
+    together.
+    """
     sitting = sits(view.part, view.op.up)
     station = build_station(sitting, view.op.cuts, view.station)
     gives = feature_gives(view, sitting, station)
-    return Ready(view, sitting, station, masses_of(view, station), gives, locating_of(view, sitting, station, gives))
+    return Ready(
+        view,
+        sitting,
+        station,
+        masses_of(view, station),
+        gives,
+        locating_of(view, sitting, station, gives),
+    )
 
 
 def bare_kg(request: PlanRequest, masses: Masses) -> float:
@@ -46,29 +59,53 @@ def bare_kg(request: PlanRequest, masses: Masses) -> float:
 
 
 def own_placements(request: PlanRequest) -> list[Placement]:
-    """Stations a person placed, those that planning leaves: all of an own layout, else the locked ones.
+    """Stations a person placed, those that planning leaves: all of an own layout, else the locked
+    ones.
 
     Raises OutOfRange for a turn that is not allowed, or a face or an op that is not there.
     """
     views, found = request.views, []
     for index, item in enumerate(request.arrangement.stations):
-        for name, value, most in (("face", item.face, request.block.faces), ("kind", item.kind, 1 + len(request.also))):
+        for name, value, most in (
+            ("face", item.face, request.block.faces),
+            ("kind", item.kind, 1 + len(request.also)),
+        ):
             if value >= most:
-                raise OutOfRange(f"arrangement.stations.{index}.{name}", value, f"less than {most}, counted from 0")
+                raise OutOfRange(
+                    f"arrangement.stations.{index}.{name}",
+                    value,
+                    f"less than {most}, counted from 0",
+                )
         allowed = views[item.kind].station.turns
         if item.turn not in allowed:
             turns = ", ".join(f"{turn}°" for turn in allowed)
-            raise OutOfRange(f"arrangement.stations.{index}.turn", f"{item.turn}°", f"stations may stand at {turns}")
+            raise OutOfRange(
+                f"arrangement.stations.{index}.turn",
+                f"{item.turn}°",
+                f"stations may stand at {turns}",
+            )
         if request.arrangement.own or item.locked:
             found.append(
-                Placement(face=item.face, kind=item.kind, x_mm=item.x_mm, y_mm=item.y_mm, turn=item.turn, fixed=item.locked)
+                Placement(
+                    face=item.face,
+                    kind=item.kind,
+                    x_mm=item.x_mm,
+                    y_mm=item.y_mm,
+                    turn=item.turn,
+                    fixed=item.locked,
+                )
             )
     return found
 
 
 def plate_reach(request: PlanRequest) -> float:
     """As far as a place that matters can be from the datum."""
-    return 2 * (request.plate.width_mm + request.plate.depth_mm + abs(request.datum.x_mm) + abs(request.datum.y_mm))
+    return 2 * (
+        request.plate.width_mm
+        + request.plate.depth_mm
+        + abs(request.datum.x_mm)
+        + abs(request.datum.y_mm)
+    )
 
 
 def masses_of(request: PlanRequest, station: Station) -> Masses:
@@ -77,7 +114,9 @@ def masses_of(request: PlanRequest, station: Station) -> Masses:
     stops = sum(stop.area for stop in station.stops) * request.station.stops.height_mm
     clamps = sum(body.polygon.area * (body.high_mm - body.low_mm) for body in station.clamp_bodies)
     plate = request.plate
-    plate_kg = plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3 * 1e-9
+    plate_kg = (
+        plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3 * 1e-9
+    )
     count = len(station.members)
     whole = count * part + (stops + clamps) * _STEEL_KG_MM3
     return Masses(part, whole, whole / count, plate_kg)

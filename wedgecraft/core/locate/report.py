@@ -1,4 +1,6 @@
-"""The verdict on every feature at every station, for the screen, the inspector and the first article."""
+"""The verdict on every feature at every station, for the screen, the inspector and the first
+article.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +42,11 @@ _DRAWS = 30_000_000
 def verdicts(asked: VerdictsRequest) -> VerdictsResult:
     """Judge the stations of the arrangement. Raises OutOfRange."""
     request = asked.request
-    placements = own_placements(request.model_copy(update={"arrangement": request.arrangement.model_copy(update={"own": True})}))
+    placements = own_placements(
+        request.model_copy(
+            update={"arrangement": request.arrangement.model_copy(update={"own": True})}
+        )
+    )
     if asked.station is not None and asked.station >= len(placements):
         raise OutOfRange("station", asked.station, f"less than {len(placements)}, counted from 0")
     known = known_places(request.arrangement.stations, placements)
@@ -53,13 +59,18 @@ def verdicts(asked: VerdictsRequest) -> VerdictsResult:
         item = ready(view)
         mine = [index for index, placement in enumerate(placements) if placement.kind == kind]
         corners = np.array([(placements[k].x_mm, placements[k].y_mm) for k in mine]).reshape(-1, 2)
-        found = judged(item.locating, corners, [placements[k].turn for k in mine], [known[k] for k in mine])
+        found = judged(
+            item.locating, corners, [placements[k].turn for k in mine], [known[k] for k in mine]
+        )
         columns += _columns(kind, found, mine, asked.samples, good)
         schemes.append(_scheme(kind, item))
         parts[mine] = len(item.station.members)
         counted = [row for row, index in enumerate(mine) if index < placed]
         standing = judged(
-            item.locating, corners[counted], [placements[mine[k]].turn for k in counted], [known[mine[k]] for k in counted]
+            item.locating,
+            corners[counted],
+            [placements[mine[k]].turn for k in counted],
+            [known[mine[k]] for k in counted],
         )
         first += _first_article(kind, item, standing, [mine[k] for k in counted])
         every += standing
@@ -68,16 +79,29 @@ def verdicts(asked: VerdictsRequest) -> VerdictsResult:
                 detail = _detail(kind, item, one, mine.index(asked.station), asked)
     first = [line.model_copy(update={"order": number}) for number, line in enumerate(first, 1)]
     return VerdictsResult(
-        schemes=schemes, columns=columns, good_share=[float(value) for value in good], first_article=first,
-        placed=placed, parts=int(parts[:placed].sum()), good_parts=float((parts * good)[:placed].sum()),
-        pair=must_match(request, every), measured=_found_at(request.arrangement.stations), detail=detail,
+        schemes=schemes,
+        columns=columns,
+        good_share=[float(value) for value in good],
+        first_article=first,
+        placed=placed,
+        parts=int(parts[:placed].sum()),
+        good_parts=float((parts * good)[:placed].sum()),
+        pair=must_match(request, every),
+        measured=_found_at(request.arrangement.stations),
+        detail=detail,
         figures=_good_figures(good[:placed], parts[:placed], asked.samples),
-    )  # fmt: skip
+    )
 
 
 def _found_at(stations: Sequence[OwnStation]) -> list[FoundAt]:
     return [
-        FoundAt(station=k, x_mm=at.x_mm, y_mm=at.y_mm, z_mm=at.z_mm, off_mm=math.hypot(at.x_mm - one.x_mm, at.y_mm - one.y_mm))
+        FoundAt(
+            station=k,
+            x_mm=at.x_mm,
+            y_mm=at.y_mm,
+            z_mm=at.z_mm,
+            off_mm=math.hypot(at.x_mm - one.x_mm, at.y_mm - one.y_mm),
+        )
         for k, one in enumerate(stations)
         if (at := one.measured) is not None
     ]
@@ -85,12 +109,17 @@ def _found_at(stations: Sequence[OwnStation]) -> list[FoundAt]:
 
 def what_is_given(feature: Feature) -> str:
     """What the number of a tolerance is."""
-    return {"position": "diameter of the zone", "distance": "plus or minus", "orientation": "width", "profile": "width"}[
-        feature.kind
-    ]
+    return {
+        "position": "diameter of the zone",
+        "distance": "plus or minus",
+        "orientation": "width",
+        "profile": "width",
+    }[feature.kind]
 
 
-def _columns(kind: int, found: Sequence[Judged], mine: Sequence[int], samples: int, good: np.ndarray) -> list[FeatureColumn]:
+def _columns(
+    kind: int, found: Sequence[Judged], mine: Sequence[int], samples: int, good: np.ndarray
+) -> list[FeatureColumn]:
     draws = max(5000, min(samples, _DRAWS // max(1, len(mine) * len(found))))
     columns = []
     for item, drawn in zip(found, sample(found, draws), strict=True):
@@ -100,20 +129,30 @@ def _columns(kind: int, found: Sequence[Judged], mine: Sequence[int], samples: i
             good[index] *= 1 - float(drawn.out_share[row])  # type: ignore[union-attr]
             lines.append(
                 FeatureVerdict(
-                    station=index, share=share, state=state_of(share),
+                    station=index,
+                    share=share,
+                    state=state_of(share),
                     worst_state=state_of(float(item.worst_mm[row]) / item.feature.tolerance_mm),
-                    probable_mm=float(item.probable_mm[row]), worst_mm=float(item.worst_mm[row]),
-                    within_mm=float(drawn.within_mm[row]), out_share=float(drawn.out_share[row]), cpk=float(drawn.cpk[row]),  # type: ignore[union-attr]
+                    probable_mm=float(item.probable_mm[row]),
+                    worst_mm=float(item.worst_mm[row]),
+                    within_mm=float(drawn.within_mm[row]),
+                    out_share=float(drawn.out_share[row]),
+                    cpk=float(drawn.cpk[row]),  # type: ignore[union-attr]
                     cpk_at_least=bool(drawn.at_least[row]),  # type: ignore[union-attr]
                 )
-            )  # fmt: skip
+            )
         said = item.check(0).said if item.stacks and mine else ""
         columns.append(
             FeatureColumn(
-                kind=kind, feature=item.feature.name, said=said, tolerance_mm=item.feature.tolerance_mm, what=what_is_given(item.feature),
-                problem=item.problem, verdicts=lines,
+                kind=kind,
+                feature=item.feature.name,
+                said=said,
+                tolerance_mm=item.feature.tolerance_mm,
+                what=what_is_given(item.feature),
+                problem=item.problem,
+                verdicts=lines,
             )
-        )  # fmt: skip
+        )
     return columns
 
 
@@ -130,19 +169,36 @@ def _scheme(kind: int, item: Ready) -> Scheme:
         )
         for k, locator in enumerate(one.locators)
     ]
-    datums = [face.why for face in one.faces.values()] if item.view.station.stopped else [one.faces["-Z"].why]
+    datums = (
+        [face.why for face in one.faces.values()]
+        if item.view.station.stopped
+        else [one.faces["-Z"].why]
+    )
     return Scheme(
-        kind=kind, name=one.scheme, sentence=one.sentence, free=one.free, extra=one.extra, warnings=one.warnings, locators=drawn,
+        kind=kind,
+        name=one.scheme,
+        sentence=one.sentence,
+        free=one.free,
+        extra=one.extra,
+        warnings=one.warnings,
+        locators=drawn,
         datums=[*one.notes, *datums],
-        before=[BeforeSaid(number=op.number, said=f"Op {op.number} counts as {op.held}", trouble=op.trouble) for op in item.locating.before],
-    )  # fmt: skip
+        before=[
+            BeforeSaid(
+                number=op.number, said=f"Op {op.number} counts as {op.held}", trouble=op.trouble
+            )
+            for op in item.locating.before
+        ],
+    )
 
 
 def _three(values: np.ndarray) -> Vector:
     return float(values[0]), float(values[1]), float(values[2])
 
 
-def _first_article(kind: int, item: Ready, found: Sequence[Judged], mine: Sequence[int]) -> list[FirstArticle]:
+def _first_article(
+    kind: int, item: Ready, found: Sequence[Judged], mine: Sequence[int]
+) -> list[FirstArticle]:
     """Bases before what is measured from them; each at the station where it uses most."""
     able = {one.feature.name: one for one in found if not one.problem and len(one.share)}
     ordered: list[str] = []
@@ -150,7 +206,11 @@ def _first_article(kind: int, item: Ready, found: Sequence[Judged], mine: Sequen
     def add(name: str) -> None:
         if name in ordered or name not in able:
             return
-        base = able[name].feature.from_feature if able[name].feature.measured_from == "feature" else None
+        base = (
+            able[name].feature.from_feature
+            if able[name].feature.measured_from == "feature"
+            else None
+        )
         if base is not None:
             add(base)
         ordered.append(name)
@@ -165,12 +225,20 @@ def _first_article(kind: int, item: Ready, found: Sequence[Judged], mine: Sequen
         probable = float(one.probable_mm[row])
         lines.append(
             FirstArticle(
-                order=0, kind=kind, feature=name, station=mine[row], said=one.check(row).said,
-                nominal=[Nominal(axis=axis, value_mm=value) for axis, value in one.check(row).nominal],
-                tolerance_mm=feature.tolerance_mm, expect_mm=probable, worst_mm=float(one.worst_mm[row]),
+                order=0,
+                kind=kind,
+                feature=name,
+                station=mine[row],
+                said=one.check(row).said,
+                nominal=[
+                    Nominal(axis=axis, value_mm=value) for axis, value in one.check(row).nominal
+                ],
+                tolerance_mm=feature.tolerance_mm,
+                expect_mm=probable,
+                worst_mm=float(one.worst_mm[row]),
                 act_mm=min(feature.tolerance_mm, max(probable, feature.tolerance_mm / 2)),
             )
-        )  # fmt: skip
+        )
     return lines
 
 
@@ -185,21 +253,38 @@ def _detail(kind: int, item: Ready, one: Judged, row: int, asked: VerdictsReques
         kinds = sorted({stack.spreads[k] for k in mine})
         adds.append(
             Adds(
-                name=name, x_mm=float(values[0]), y_mm=float(values[1]) if len(values) > 1 else None, spread=" and ".join(kinds),
-                variance_share=float(shares[name][0]), why=list(dict.fromkeys(stack.whys[k] for k in mine)),
+                name=name,
+                x_mm=float(values[0]),
+                y_mm=float(values[1]) if len(values) > 1 else None,
+                spread=" and ".join(kinds),
+                variance_share=float(shares[name][0]),
+                why=list(dict.fromkeys(stack.whys[k] for k in mine)),
             )
-        )  # fmt: skip
+        )
     edges, counts = histogram(stack, ways, check.limit_mm, min(asked.samples, 50_000))
     return Detail(
-        station=asked.station or 0, kind=kind, feature=check.feature.name, said=check.said, tolerance_mm=check.feature.tolerance_mm,
-        what=what_is_given(check.feature), state=state_of(float(one.share[row])),
-        probable_mm=float(one.probable_mm[row]), worst_mm=float(one.worst_mm[row]),
-        place_mm=_three(one.place[row]), adds=adds, edges_mm=[scale * value for value in edges], counts=counts,
-        limit_mm=check.feature.tolerance_mm, figures=_figures(item, one, row, asked.samples, adds), remedies=remedies(item, one, row),
-    )  # fmt: skip
+        station=asked.station or 0,
+        kind=kind,
+        feature=check.feature.name,
+        said=check.said,
+        tolerance_mm=check.feature.tolerance_mm,
+        what=what_is_given(check.feature),
+        state=state_of(float(one.share[row])),
+        probable_mm=float(one.probable_mm[row]),
+        worst_mm=float(one.worst_mm[row]),
+        place_mm=_three(one.place[row]),
+        adds=adds,
+        edges_mm=[scale * value for value in edges],
+        counts=counts,
+        limit_mm=check.feature.tolerance_mm,
+        figures=_figures(item, one, row, asked.samples, adds),
+        remedies=remedies(item, one, row),
+    )
 
 
-def _figures(item: Ready, one: Judged, row: int, samples: int, adds: Sequence[Adds]) -> list[Figure]:
+def _figures(
+    item: Ready, one: Judged, row: int, samples: int, adds: Sequence[Adds]
+) -> list[Figure]:
     """Where the numbers of one feature at one station come from."""
     zone = one.feature.kind == "position"
     inputs = [
@@ -210,44 +295,88 @@ def _figures(item: Ready, one: Judged, row: int, samples: int, adds: Sequence[Ad
     ]
     drawn = sample([one], samples)[0]
     name = f"{one.feature.name}, station"[:100]
-    root = "2 x √(Σx² + Σy²)" if zone else "√Σx²" + ("" if one.feature.kind == "distance" else ", both ways")
+    root = (
+        "2 x √(Σx² + Σy²)"
+        if zone
+        else "√Σx²" + ("" if one.feature.kind == "distance" else ", both ways")
+    )
     plain = "2 x √((Σ|x|)² + (Σ|y|)²)" if zone else "Σ|x|"
-    source = "ISO 1101, ASME Y14.5; root of the sum of squares, the usual rule for independent contributors"
+    source = (
+        "ISO 1101, ASME Y14.5; root of the sum of squares, the usual rule for independent"
+        " contributors"
+    )
     found = [
         Figure(
-            id="locate_probable", label=f"{name}: probable", value=float(one.probable_mm[row]), unit="mm", digits=4,
-            formula=f"{root}, ranges at three standard deviations, never more than the worst", inputs=inputs, source=source,
+            id="locate_probable",
+            label=f"{name}: probable",
+            value=float(one.probable_mm[row]),
+            unit="mm",
+            digits=4,
+            formula=f"{root}, ranges at three standard deviations, never more than the worst",
+            inputs=inputs,
+            source=source,
         ),
         Figure(
-            id="locate_worst", label=f"{name}: worst case", value=float(one.worst_mm[row]), unit="mm", digits=4,
-            formula=f"{plain}, each at the end of its range", inputs=inputs, source=source,
+            id="locate_worst",
+            label=f"{name}: worst case",
+            value=float(one.worst_mm[row]),
+            unit="mm",
+            digits=4,
+            formula=f"{plain}, each at the end of its range",
+            inputs=inputs,
+            source=source,
         ),
-    ]  # fmt: skip
+    ]
     if drawn is not None:
         counted = given("parts drawn", samples, "", "seeded: the same every time")
         found.append(
             Figure(
-                id="locate_out", label=f"{name}: out of tolerance", value=100 * float(drawn.out_share[row]), unit="%", digits=2,
-                formula="parts drawn with a deviation beyond the limit / parts drawn", inputs=[counted, *inputs][:40],
+                id="locate_out",
+                label=f"{name}: out of tolerance",
+                value=100 * float(drawn.out_share[row]),
+                unit="%",
+                digits=2,
+                formula="parts drawn with a deviation beyond the limit / parts drawn",
+                inputs=[counted, *inputs][:40],
                 source="Monte Carlo over the contributors, each with its own spread",
             )
-        )  # fmt: skip
-        how = "the Cpk of a plain normal dimension with that share out" if zone else "(limit - |mean|) / (3 x standard deviation)"
+        )
+        how = (
+            "the Cpk of a plain normal dimension with that share out"
+            if zone
+            else "(limit - |mean|) / (3 x standard deviation)"
+        )
         found.append(
             Figure(
-                id="locate_cpk", label=f"{name}: Cpk", value=float(drawn.cpk[row]), digits=2, formula=how,
-                inputs=[counted, given("limit", one.feature.tolerance_mm, "mm", "drawing")], source="ISO 22514-2",
+                id="locate_cpk",
+                label=f"{name}: Cpk",
+                value=float(drawn.cpk[row]),
+                digits=2,
+                formula=how,
+                inputs=[counted, given("limit", one.feature.tolerance_mm, "mm", "drawing")],
+                source="ISO 22514-2",
             )
-        )  # fmt: skip
+        )
     return found
 
 
 def _good_figures(good: np.ndarray, parts: np.ndarray, samples: int) -> list[Figure]:
     return [
         Figure(
-            id="good_parts", label="Good parts a cycle, to be expected", value=float((good * parts).sum()), digits=2,
-            formula="over all stations: parts x product over features of the share inside its tolerance",
-            inputs=[given("parts a cycle", float(parts.sum()), "", "layout"), given("parts drawn for each", samples, "", "seeded")],
-            source="Monte Carlo; features taken as independent, which is on the safe side where they share contributors",
+            id="good_parts",
+            label="Good parts a cycle, to be expected",
+            value=float((good * parts).sum()),
+            digits=2,
+            formula=(
+                "over all stations: parts x product over features of the share inside its tolerance"
+            ),
+            inputs=[
+                given("parts a cycle", float(parts.sum()), "", "layout"),
+                given("parts drawn for each", samples, "", "seeded"),
+            ],
+            source=(
+                "Monte Carlo; features taken as independent, which is on the safe side where they"
+                " share contributors"
+            ),
         )
-    ]  # fmt: skip
+    ]

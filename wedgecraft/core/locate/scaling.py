@@ -1,4 +1,6 @@
-"""How much larger, or smaller, one contributor may be with all others as they are: solved by adding up again."""
+"""How much larger, or smaller, one contributor may be with all others as they are: solved by adding
+up again.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ _STEPS = 40
 
 
 def scaled(stack: Stack, groups: Collection[str], factor: float) -> Stack:
-    """With some groups that many times as large; those of ops before count by the name behind their number."""
+    """With some groups that many times as large; those of ops before count by the name behind their
+    number.
+    """
     sizes = np.array([factor if _plain(name) in groups else 1.0 for name in stack.names])
     return replace(stack, moves=stack.moves * sizes[None, :, None])
 
@@ -32,8 +36,12 @@ def share_of(stack: Stack, ways: Array | None, limit_mm: float, rule: Rule) -> A
     return (worst if rule == "worst case" else probable) / limit_mm
 
 
-def largest_factor(found: Sequence[Judged], groups: Collection[str], rule: Rule, most: float) -> float:
-    """The largest, up to ``most``, at which every feature at every station is in; 0 when not even without these groups."""
+def largest_factor(
+    found: Sequence[Judged], groups: Collection[str], rule: Rule, most: float
+) -> float:
+    """The largest, up to ``most``, at which every feature at every station is in; 0 when not even
+    without these groups.
+    """
     items = []
     for one in found:
         for k in np.unique(one.which) if one.stacks else []:
@@ -41,10 +49,15 @@ def largest_factor(found: Sequence[Judged], groups: Collection[str], rule: Rule,
             mine = np.flatnonzero(one.which == k)
             if any(_plain(name) in groups for name in stack.names):
                 part = replace(stack, moves=stack.moves[mine])
-                items.append((part, None if ways is None else ways[mine], one.looked_at[int(k)][0].limit_mm))
+                items.append(
+                    (part, None if ways is None else ways[mine], one.looked_at[int(k)][0].limit_mm)
+                )
 
     def fits(factor: float) -> bool:
-        return all((share_of(scaled(stack, groups, factor), ways, limit, rule) <= 1 + 1e-9).all() for stack, ways, limit in items)
+        return all(
+            (share_of(scaled(stack, groups, factor), ways, limit, rule) <= 1 + 1e-9).all()
+            for stack, ways, limit in items
+        )
 
     if fits(most):
         return most

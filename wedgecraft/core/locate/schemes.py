@@ -1,4 +1,6 @@
-"""A station's locators: which six freedoms they keep, and what each of them, and the faces that touch them, move the part by."""
+"""A station's locators: which six freedoms they keep, and what each of them, and the faces that
+touch them, move the part by.
+"""
 
 from __future__ import annotations
 
@@ -26,19 +28,23 @@ from wedgecraft.core.workpiece.sitting import Sitting
 
 #: How well an expanding pin or a stud centres, plus or minus; from memory.
 CENTRES_MM = 0.005
-#: How much a milled dimension varies beside the machine's positioning: tool wear and pressure; common practice, no source.
+#: How much a milled dimension varies beside the machine's positioning: tool wear and pressure;
+#: common practice, no source.
 MILLED_SIZE_MM = 0.01
-#: Locators nearer together than this share of the part swing its far end by more than they are off themselves, many times over.
+#: Locators nearer together than this share of the part swing its far end by more than they are off
+#: themselves, many times over.
 _NEAR = 1 / 5
 _SIDES: tuple[Direction, ...] = ("-X", "-Y", "-Z")
 
 
 @dataclass(frozen=True)
 class Located:
-    """Locators in the frame of the part as it sits; ``free``: freedoms that nothing keeps, ``extra``: locators too many.
+    """Locators in the frame of the part as it sits; ``free``: freedoms that nothing keeps,
+    ``extra``: locators too many.
 
-    ``sources``: by what moves the part; ``sentence``, ``warnings`` and ``notes`` in words; ``faces``: the part's faces that are datums,
-    by side. ``pivot``: what a part turns about that nothing keeps from turning.
+    ``sources``: by what moves the part; ``sentence``, ``warnings`` and ``notes`` in words;
+    ``faces``: the part's faces that are datums, by side. ``pivot``: what a part turns about that
+    nothing keeps from turning.
     """
 
     scheme: str
@@ -75,17 +81,23 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
         scheme = "bore on a mandrel" if kind.element.kind == "expanding pin" else "on pull studs"
         touched += _centred(station, scheme)
         pivot = centres(station)[0]
-        extras += [shifting("centring", "normal", CENTRES_MM * axis, f"±{CENTRES_MM:g} mm, from memory") for axis in np.eye(3)[:2]]
+        extras += [
+            shifting("centring", "normal", CENTRES_MM * axis, f"±{CENTRES_MM:g} mm, from memory")
+            for axis in np.eye(3)[:2]
+        ]
     elif pins is not None:
         scheme = kind.locating.kind
         touched += _on_pins(pins, kind.locating.kind == "two round pins")
         notes += _pins_said(pins, kind.locating)  # type: ignore[arg-type]
         if kind.locating.kind == "two round pins":
             warnings.append(
-                "Two round pins: one locator too many. Parts go on as long as the holes' distance is kept; a diamond pin is sure."
+                "Two round pins: one locator too many. Parts go on as long as the holes' distance"
+                " is kept; a diamond pin is sure."
             )
     else:
-        scheme = {"V": "in a V", "profile nest": "in a profile nest"}.get(kind.locating.kind, "3-2-1 against stops")
+        scheme = {"V": "in a V", "profile nest": "in a profile nest"}.get(
+            kind.locating.kind, "3-2-1 against stops"
+        )
         touched += _stopped(station, kind.stops.height_mm, sitting.height_mm)
         extras += _of_size(view, sitting, station, faces, around is not None)
         if isinstance(kind.locating, InNest) and not kind.locating.pushed:
@@ -93,26 +105,45 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
     if kind.sharing.against_neighbour and member:
         scheme += f", against {member} neighbour{'s' if member > 1 else ''}"
         size, spread, why = _size(view, sitting.face("-Y"))
-        extras += [shifting("neighbours in the row", spread, (0, size, 0), f"neighbour {k + 1}: {why}") for k in range(member)]
+        extras += [
+            shifting("neighbours in the row", spread, (0, size, 0), f"neighbour {k + 1}: {why}")
+            for k in range(member)
+        ]
     locators = [locator for locator, _ in touched]
     free, extra, said = freedoms(locators)
     sources = _sources(touched, faces, view.accuracy, pins, pivot) + extras
     if "turn about Z" in free and around is None:
         warnings.append(
-            "Nothing but friction keeps the part from turning about Z: features away from where it turns are not judged."
+            "Nothing but friction keeps the part from turning about Z: features away from where it"
+            " turns are not judged."
         )
     warnings += _near_together(locators, station)
-    return Located(scheme, locators, sources, free, extra, _said(said, free, around is not None), warnings, faces, pivot, notes)
+    return Located(
+        scheme,
+        locators,
+        sources,
+        free,
+        extra,
+        _said(said, free, around is not None),
+        warnings,
+        faces,
+        pivot,
+        notes,
+    )
 
 
 def _said(said: str, free: Sequence[str], is_round: bool) -> str:
     if list(free) == ["turn about Z"] and is_round:
-        return "Five locators; the sixth freedom, its turn about Z, does not matter to a round part."
+        return (
+            "Five locators; the sixth freedom, its turn about Z, does not matter to a round part."
+        )
     return said
 
 
 def _rests(station: Station) -> list[Locator]:
-    """The three points of the underside that span the most: what the plate's highest places come to."""
+    """The three points of the underside that span the most: what the plate's highest places come
+    to.
+    """
     hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
     if len(hull) > 16:
         hull = hull[:: math.ceil(len(hull) / 16)]
@@ -121,7 +152,10 @@ def _rests(station: Station) -> list[Locator]:
         (ax, ay), (bx, by), (cx, cy) = hull[list(three)]
         return abs(float((bx - ax) * (cy - ay) - (by - ay) * (cx - ax)))
 
-    best = max(combinations(range(len(hull)), 3), key=lambda three: (round(area(three), 6), [-k for k in three]))
+    best = max(
+        combinations(range(len(hull)), 3),
+        key=lambda three: (round(area(three), 6), [-k for k in three]),
+    )
     return [_at(f"rest {k + 1}", (*hull[index], 0.0), (0, 0, 1)) for k, index in enumerate(best)]
 
 
@@ -131,24 +165,34 @@ def _at(name: str, point: Sequence[float], normal: Sequence[float]) -> Locator:
     return Locator(name=name, point_mm=(x, y, z), normal=(a, b, c))
 
 
-def _stopped(station: Station, stop_height: float, part_height: float) -> list[tuple[Locator, Direction | None]]:
+def _stopped(
+    station: Station, stop_height: float, part_height: float
+) -> list[tuple[Locator, Direction | None]]:
     high = min(stop_height, part_height) / 2
     if station.vee is not None:
         pairs = zip(station.vee.touches, station.vee.normals, strict=True)
-        return [(_at(f"flank {k + 1}", (*at, high), (*normal, 0)), None) for k, (at, normal) in enumerate(pairs)]
-    long, end = ends_on(station.part, station.long_stop, "left"), ends_on(station.part, station.end_stop, "front")
-    if (
-        len(long) != 1 or len(end) != 2
-    ):  # else a round end is at the long stop, and the flat at the end stop keeps the part from turning
+        return [
+            (_at(f"flank {k + 1}", (*at, high), (*normal, 0)), None)
+            for k, (at, normal) in enumerate(pairs)
+        ]
+    long, end = (
+        ends_on(station.part, station.long_stop, "left"),
+        ends_on(station.part, station.end_stop, "front"),
+    )
+    # else a round end is at the long stop, and the flat at the end stop keeps the part from turning
+    if len(long) != 1 or len(end) != 2:
         x, y = np.mean(end, axis=0)
         end = [(float(x), float(y))]
     found: list[tuple[Locator, Direction | None]] = []
     sides: tuple[tuple[str, list[tuple[float, float]], Sequence[float], Direction], ...] = (
-        ("long stop", long, (1, 0, 0), "-X"), ("end stop", end, (0, 1, 0), "-Y"),
-    )  # fmt: skip
+        ("long stop", long, (1, 0, 0), "-X"),
+        ("end stop", end, (0, 1, 0), "-Y"),
+    )
     for name, points, normal, side in sides:
         names = [name] if len(points) == 1 else [f"{name}, near end", f"{name}, far end"]
-        found += [(_at(each, (*at, high), normal), side) for each, at in zip(names, points, strict=True)]
+        found += [
+            (_at(each, (*at, high), normal), side) for each, at in zip(names, points, strict=True)
+        ]
     return found
 
 
@@ -156,13 +200,18 @@ def _pins_said(found: Pinned, pins: OnPins) -> list[str]:
     """Sizes to make the pins to, and what their play lets the part do."""
     lines = []
     second = "second round pin" if pins.kind == "two round pins" else "diamond pin"
-    for name, one, hole in (("round pin", found.fits[0], found.round), (second, found.fits[1], found.second)):
+    for name, one, hole in (
+        ("round pin", found.fits[0], found.round),
+        (second, found.fits[1], found.second),
+    ):
         lines.append(
-            f"{name} {one.pin_low_mm:.3f} to {one.pin_high_mm:.3f} mm ({hole.diameter_mm:.4g} {pins.pin}) in {one.hole_low_mm:.3f} to "
-            f"{one.hole_high_mm:.3f} mm ({pins.hole}): play {one.least_clearance_mm:.3f} to {one.most_clearance_mm:.3f} mm"
+            f"{name} {one.pin_low_mm:.3f} to {one.pin_high_mm:.3f} mm ({hole.diameter_mm:.4g}"
+            f" {pins.pin}) in {one.hole_low_mm:.3f} to {one.hole_high_mm:.3f} mm ({pins.hole}):"
+            f" play {one.least_clearance_mm:.3f} to {one.most_clearance_mm:.3f} mm"
         )
     lines.append(
-        f"with most play the part turns by up to ±{math.degrees(found.tilt_rad):.3f}° over {found.apart_mm:.1f} mm (ISO 286)"
+        f"with most play the part turns by up to ±{math.degrees(found.tilt_rad):.3f}° over"
+        f" {found.apart_mm:.1f} mm (ISO 286)"
     )
     return lines
 
@@ -176,8 +225,9 @@ def _centred(station: Station, scheme: str) -> list[tuple[Locator, Direction | N
     (x, y), *more = centres(station)
     word = "pin" if "mandrel" in scheme else "stud"
     found: list[tuple[Locator, Direction | None]] = [
-        (_at(f"{word}, X", (x, y, 0), (1, 0, 0)), None), (_at(f"{word}, Y", (x, y, 0), (0, 1, 0)), None)
-    ]  # fmt: skip
+        (_at(f"{word}, X", (x, y, 0), (1, 0, 0)), None),
+        (_at(f"{word}, Y", (x, y, 0), (0, 1, 0)), None),
+    ]
     if more:
         dx, dy = more[-1][0] - x, more[-1][1] - y
         found.append((_at("second stud", (*more[-1], 0), (-dy, dx, 0)), None))
@@ -187,22 +237,35 @@ def _centred(station: Station, scheme: str) -> list[tuple[Locator, Direction | N
 def _on_pins(found: Pinned, both_round: bool) -> list[tuple[Locator, Direction | None]]:
     a, b = found.round, found.second
     made = [
-        _at("round pin, X", (a.x_mm, a.y_mm, 0), (1, 0, 0)), _at("round pin, Y", (a.x_mm, a.y_mm, 0), (0, 1, 0)),
+        _at("round pin, X", (a.x_mm, a.y_mm, 0), (1, 0, 0)),
+        _at("round pin, Y", (a.x_mm, a.y_mm, 0), (0, 1, 0)),
         _at("second pin, across", (b.x_mm, b.y_mm, 0), (*found.across, 0)),
-    ]  # fmt: skip
+    ]
     if both_round:
-        made.append(_at("second pin, along", (b.x_mm, b.y_mm, 0), (-found.across[1], found.across[0], 0)))
+        made.append(
+            _at("second pin, along", (b.x_mm, b.y_mm, 0), (-found.across[1], found.across[0], 0))
+        )
     return [(item, None) for item in made]
 
 
 def _in_nest(clearance: float, station: Station) -> list[Source]:
     x0, y0, x1, y1 = station.part.bounds
-    why, middle = f"{clearance:g} mm in all, and not pushed into a corner", np.array([(x0 + x1) / 2, (y0 + y1) / 2, 0.0])
+    why, middle = (
+        f"{clearance:g} mm in all, and not pushed into a corner",
+        np.array([(x0 + x1) / 2, (y0 + y1) / 2, 0.0]),
+    )
     turn = np.array([0.0, 0.0, clearance / max(x1 - x0, y1 - y0)])
     return [
-        shifting("play in the nest", "uniform", (clearance / 2, 0, 0), why), shifting("play in the nest", "uniform", (0, clearance / 2, 0), why),
-        Source("play in the nest", "uniform", -cross(turn, middle), turn, f"{why}: it turns until two corners touch"),
-    ]  # fmt: skip
+        shifting("play in the nest", "uniform", (clearance / 2, 0, 0), why),
+        shifting("play in the nest", "uniform", (0, clearance / 2, 0), why),
+        Source(
+            "play in the nest",
+            "uniform",
+            -cross(turn, middle),
+            turn,
+            f"{why}: it turns until two corners touch",
+        ),
+    ]
 
 
 def _size(view: PlanRequest, face: Direction) -> tuple[float, Spread, str]:
@@ -210,12 +273,20 @@ def _size(view: PlanRequest, face: Direction) -> tuple[float, Spread, str]:
     ops = [made_in(view.part, item, view.op.number) for item in (face, opposite(face))]
     if all(number is not None for number in ops):
         size = view.machine.positioning_mm + MILLED_SIZE_MM
-        return size, "normal", "both faces cut: tool wear and positioning, common practice, no source"
+        return (
+            size,
+            "normal",
+            "both faces cut: tool wear and positioning, common practice, no source",
+        )
     return raw_size(view.part, axis_of(face))
 
 
 def _of_size(
-    view: PlanRequest, sitting: Sitting, station: Station, faces: dict[Direction, DatumFace], is_round: bool
+    view: PlanRequest,
+    sitting: Sitting,
+    station: Station,
+    faces: dict[Direction, DatumFace],
+    is_round: bool,
 ) -> list[Source]:
     """What a round's diameter does to where its middle stands, in a V or against two stops."""
     if not is_round or faces["-X"].range_mm == 0:
@@ -223,28 +294,59 @@ def _of_size(
     size, spread, why = _size(view, sitting.face("-X"))
     if station.vee is not None:
         shift = (middle_shift_mm(size, view.station.locating.angle_deg), 0, 0)  # type: ignore[union-attr]
-        return [shifting("diameter of the round", spread, shift, f"{why}; over 2 sin of half the V")]
-    return [shifting("diameter of the round", spread, (size / 2, size / 2, 0), f"{why}; half of it along X and Y")]
+        return [
+            shifting("diameter of the round", spread, shift, f"{why}; over 2 sin of half the V")
+        ]
+    return [
+        shifting(
+            "diameter of the round",
+            spread,
+            (size / 2, size / 2, 0),
+            f"{why}; half of it along X and Y",
+        )
+    ]
 
 
 def _sources(
-    touched: Sequence[tuple[Locator, Direction | None]], faces: dict[Direction, DatumFace], accuracy: Accuracy,
-    pins: Pinned | None, pivot: tuple[float, float],
-) -> list[Source]:  # fmt: skip
-    """What each locator moves the part by: its own place, its wear, the face that touches it, the play of a pin."""
+    touched: Sequence[tuple[Locator, Direction | None]],
+    faces: dict[Direction, DatumFace],
+    accuracy: Accuracy,
+    pins: Pinned | None,
+    pivot: tuple[float, float],
+) -> list[Source]:
+    """What each locator moves the part by: its own place, its wear, the face that touches it, the
+    play of a pin.
+    """
     locators = [locator for locator, _ in touched]
     follows = about(locators, (*pivot, 0.0))
     found = []
     for k, (locator, side) in enumerate(touched):
         shift, turn = follows[:3, k], follows[3:, k]
 
-        def add(name: str, spread: Spread, size: float, why: str, shift: Array = shift, turn: Array = turn) -> None:
+        def add(
+            name: str,
+            spread: Spread,
+            size: float,
+            why: str,
+            shift: Array = shift,
+            turn: Array = turn,
+        ) -> None:
             if size:
                 found.append(Source(name, spread, size * shift, size * turn, why))
 
-        add("locators' place", "normal", accuracy.locator_mm, f"{locator.name}, ±{accuracy.locator_mm:g} mm")
+        add(
+            "locators' place",
+            "normal",
+            accuracy.locator_mm,
+            f"{locator.name}, ±{accuracy.locator_mm:g} mm",
+        )
         if side != "-Z":
-            add("locators' wear", "uniform", accuracy.wear_mm, f"{locator.name}, ±{accuracy.wear_mm:g} mm")
+            add(
+                "locators' wear",
+                "uniform",
+                accuracy.wear_mm,
+                f"{locator.name}, ±{accuracy.wear_mm:g} mm",
+            )
         if side is not None:
             face = faces[side]
             add("datum faces", face.spread, face.range_mm, f"{locator.name}: {face.why}")
@@ -260,10 +362,14 @@ def _sources(
 
 
 def about(locators: Sequence[Locator], middle: tuple[float, float, float]) -> Array:
-    """What a unit error of each locator does, (6, locators): shift of the frame's origin and turn. A freedom that is left stays put,
-    the part turning about ``middle``."""
+    """What a unit error of each locator does, (6, locators): shift of the frame's origin and turn.
+    A freedom that is left stays put, the part turning about ``middle``.
+    """
     centre = np.array(middle)
-    moved = [item.model_copy(update={"point_mm": tuple(np.array(item.point_mm) - centre)}) for item in locators]
+    moved = [
+        item.model_copy(update={"point_mm": tuple(np.array(item.point_mm) - centre)})
+        for item in locators
+    ]
     follows = np.linalg.pinv(jacobian(moved), rcond=1e-6)
     follows[:3] -= cross(follows[3:].T, centre).T
     return np.asarray(follows, dtype=np.float64)
@@ -279,5 +385,6 @@ def _near_together(locators: Sequence[Locator], station: Station) -> list[str]:
         return []
     times = reach / max(apart, 1e-6)
     return [
-        f"The long stop touches over {apart:.1f} mm of {reach:.1f} mm: what it is off swings the far end {times:.0f} times as far."
+        f"The long stop touches over {apart:.1f} mm of {reach:.1f} mm: what it is off swings the"
+        f" far end {times:.0f} times as far."
     ]

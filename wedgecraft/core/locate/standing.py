@@ -1,4 +1,6 @@
-"""Stations where they stand: every check there as a stack of sources, its share of the tolerance, and where on a plate it is met."""
+"""Stations where they stand: every check there as a stack of sources, its share of the tolerance,
+and where on a plate it is met.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,9 @@ _BETWEEN, _FINER = 7, 4
 
 @dataclass(frozen=True)
 class Locating:
-    """One planned op's locating: its surroundings, how each part of the station is located, what is checked."""
+    """One planned op's locating: its surroundings, how each part of the station is located, what is
+    checked.
+    """
 
     surroundings: Surroundings
     members: tuple[Member, ...]
@@ -35,19 +39,34 @@ class Locating:
     checks: tuple[Check, ...]
     rule: Rule
     before: tuple[Before, ...] = field(default=(), compare=False)
-    _regions: dict[tuple[int, tuple[int, ...], float, int], Polygon | None] = field(init=False, default_factory=dict, compare=False)
+    _regions: dict[tuple[int, tuple[int, ...], float, int], Polygon | None] = field(
+        init=False, default_factory=dict, compare=False
+    )
 
     def stack(
-        self, check: Check, corners: Array, turns: Sequence[int], member: int = 0, measured: Sequence[Array | None] | None = None
+        self,
+        check: Check,
+        corners: Array,
+        turns: Sequence[int],
+        member: int = 0,
+        measured: Sequence[Array | None] | None = None,
     ) -> tuple[Stack, Array | None]:
-        """Sources of a check at n stations, in the plate's frame, and the ways it is measured along; ``corners`` (n, 2)."""
+        """Sources of a check at n stations, in the plate's frame, and the ways it is measured
+        along; ``corners`` (n, 2).
+        """
         one = self.members[member]
         matrices = [_matrix(turn + (180 if one.half_turn else 0)) for turn in turns]
-        ways = None if check.way is None else np.array([matrix @ check.way for matrix in matrices]).reshape(-1, 3)
+        ways = (
+            None
+            if check.way is None
+            else np.array([matrix @ check.way for matrix in matrices]).reshape(-1, 3)
+        )
         if check.relative:
             return rigid_stack(check.chain, (0, 0, 0), matrices), ways
         sources: list[Source] = [*self.located[member].sources, *check.chain]
-        around = self.surroundings.stack(self.places(check, corners, turns, member), corners, check.gives_mm, measured)
+        around = self.surroundings.stack(
+            self.places(check, corners, turns, member), corners, check.gives_mm, measured
+        )
         return rigid_stack(sources, check.point, matrices) + around, ways
 
     def places(self, check: Check, corners: Array, turns: Sequence[int], member: int = 0) -> Array:
@@ -57,7 +76,12 @@ class Locating:
         return np.column_stack([moved, np.full(len(moved), check.point[2])])
 
     def shares(
-        self, check: Check, corners: Array, turns: Sequence[int], member: int = 0, measured: Sequence[Array | None] | None = None
+        self,
+        check: Check,
+        corners: Array,
+        turns: Sequence[int],
+        member: int = 0,
+        measured: Sequence[Array | None] | None = None,
     ) -> Array:
         """Share of the tolerance used, by the house rule, (n,)."""
         stack, ways = self.stack(check, corners, turns, member, measured)
@@ -65,11 +89,15 @@ class Locating:
         chosen = worst if self.rule == "worst case" else probable
         return chosen / check.limit_mm
 
-    def allowed_region(self, check: Check, turns: Sequence[int], reach_mm: float, member: int = 0) -> Polygon | None:
-        """Where on the plate, within ``reach_mm`` of the datum, the point of a check may be at every turn: a convex polygon inside it.
+    def allowed_region(
+        self, check: Check, turns: Sequence[int], reach_mm: float, member: int = 0
+    ) -> Polygon | None:
+        """Where on the plate, within ``reach_mm`` of the datum, the point of a check may be at
+        every turn: a convex polygon inside it.
 
-        Nothing where it is everywhere; an empty one where it is nowhere. The share grows along every ray from its least place and is
-        convex, so chords between points on the border stay inside.
+        Nothing where it is everywhere; an empty one where it is nowhere. The share grows along
+        every ray from its least place and is convex, so chords between points on the border stay
+        inside.
         """
         if check.problem:
             return None
@@ -78,7 +106,9 @@ class Locating:
             self._regions[key] = self._region(check, key[1], reach_mm, member)
         return self._regions[key]
 
-    def _region(self, check: Check, turns: Sequence[int], reach_mm: float, member: int) -> Polygon | None:
+    def _region(
+        self, check: Check, turns: Sequence[int], reach_mm: float, member: int
+    ) -> Polygon | None:
         if check.relative or self.surroundings.strategy == "one per station":
             here = max(self.shares_at(check, np.zeros((1, 2)), turn, member)[0] for turn in turns)
             return None if here <= 1 + 1e-9 else Polygon()
@@ -98,7 +128,9 @@ class Locating:
             low, high = np.where(inside, middle, low), np.where(inside, high, middle)
         return Polygon(best + rays * low[:, None])
 
-    def _at_turns(self, check: Check, turns: Sequence[int], member: int) -> Callable[[Array], Array]:
+    def _at_turns(
+        self, check: Check, turns: Sequence[int], member: int
+    ) -> Callable[[Array], Array]:
         """Shares as a function of places, at the turn that uses most there."""
         by_turn = [self._by_place(check, turn, member) for turn in turns]
 
@@ -109,12 +141,15 @@ class Locating:
         return share
 
     def least_place(self, check: Check, turns: Sequence[int] = (0,), member: int = 0) -> Array:
-        """Where on the plate it uses least, at all these turns: at the datum, over the axis that a block indexes about, where nothing
-        grows, or between them."""
+        """Where on the plate it uses least, at all these turns: at the datum, over the axis that a
+        block indexes about, where nothing grows, or between them.
+        """
         around = self.surroundings
         k = 0 if around.axis == "upright" else 1
         from_corner = [turned(self.members[member].put(check.point[:2]), turn) for turn in turns]
-        options = np.array([around.datum, around.datum, *(around.still_place(at) for at in from_corner)])
+        options = np.array(
+            [around.datum, around.datum, *(around.still_place(at) for at in from_corner)]
+        )
         if around.faces > 1:
             options[1, k] = around.middle[k]
         share = self._at_turns(check, turns, member)
@@ -138,13 +173,19 @@ class Locating:
         way = None if check.way is None else matrix @ check.way
         own = check.chain if check.relative else [*self.located[member].sources, *check.chain]
         always = sums(
-            rigid_stack(own, (0, 0, 0) if check.relative else check.point, [matrix]), None if way is None else way[None, :]
+            rigid_stack(own, (0, 0, 0) if check.relative else check.point, [matrix]),
+            None if way is None else way[None, :],
         )
 
         def shares(places: Array) -> Array:
             count = len(places)
             if check.relative:
-                found = Sums(*(np.repeat(part, count, axis=0) for part in (always.fixed, always.ends, always.squares)))
+                found = Sums(
+                    *(
+                        np.repeat(part, count, axis=0)
+                        for part in (always.fixed, always.ends, always.squares)
+                    )
+                )
             else:
                 points = np.column_stack([places, np.full(count, check.point[2])])
                 around = self.surroundings.stack(points, places - from_corner, check.gives_mm)
@@ -160,11 +201,23 @@ def _matrix(turn: int) -> Array:
     return np.array([[c, -s, 0], [s, c, 0], [0, 0, 1]], dtype=float)
 
 
-def locating_of(view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]) -> Locating:
+def locating_of(
+    view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]
+) -> Locating:
     """Work out how one planned op is located and what is checked. Raises OutOfRange."""
     chain = Chain(view, sitting, station, gives_mm)
     first = chain.located
     stacked = view.station.sharing.against_neighbour
-    each = [located(view, sitting, station, k) if stacked and k else first for k in range(len(station.members))]
+    each = [
+        located(view, sitting, station, k) if stacked and k else first
+        for k in range(len(station.members))
+    ]
     checks = tuple(chain.checks())
-    return Locating(surroundings_of(view), station.members, tuple(each), checks, view.rules.tolerance_rule, tuple(chain.before))
+    return Locating(
+        surroundings_of(view),
+        station.members,
+        tuple(each),
+        checks,
+        view.rules.tolerance_rule,
+        tuple(chain.before),
+    )

@@ -1,4 +1,6 @@
-"""Every feature at every station: the check that uses most of its tolerance there, and what adds up in it."""
+"""Every feature at every station: the check that uses most of its tolerance there, and what adds up
+in it.
+"""
 
 from __future__ import annotations
 
@@ -20,9 +22,11 @@ from wedgecraft.core.records.request import OwnStation
 class Judged:
     """A feature at n stations, at ``corners`` (n, 2), turned.
 
-    ``which`` (n,): index into ``looked_at``, the checks and parts of the station that were looked at.
+    ``which`` (n,): index into ``looked_at``, the checks and parts of the station that were looked
+    at.
 
-    ``share`` by the house rule; ``probable_mm`` and ``worst_mm`` as the drawing gives its tolerance; ``place`` (n, 3) on the plate.
+    ``share`` by the house rule; ``probable_mm`` and ``worst_mm`` as the drawing gives its
+    tolerance; ``place`` (n, 3) on the plate.
     """
 
     feature: Feature
@@ -49,16 +53,25 @@ class Judged:
         return stack.of(station), None if ways is None else ways[station : station + 1]
 
     def contributions(self, station: int) -> list[tuple[str, Array]]:
-        """Ranges by group, (1 or 2,), largest first, scaled as the drawing gives the tolerance along one way."""
+        """Ranges by group, (1 or 2,), largest first, scaled as the drawing gives the tolerance
+        along one way.
+        """
         stack, ways = self.stack(station)
         check = self.check(station)
         scale = self.feature.tolerance_mm / check.limit_mm
-        found = [(name, scale * values[0]) for name, values in ranges(stack, ways).items() if values.any()]
+        found = [
+            (name, scale * values[0])
+            for name, values in ranges(stack, ways).items()
+            if values.any()
+        ]
         return sorted(found, key=lambda item: (-float(np.linalg.norm(item[1])), item[0]))
 
 
 def judged(
-    locating: Locating, corners: Array, turns: Sequence[int], measured: Sequence[Array | None] | None = None
+    locating: Locating,
+    corners: Array,
+    turns: Sequence[int],
+    measured: Sequence[Array | None] | None = None,
 ) -> list[Judged]:
     """Every feature of the op at these stations; ``corners`` (n, 2)."""
     count, found = len(turns), []
@@ -68,53 +81,89 @@ def judged(
             nothing = np.zeros(count)
             found.append(
                 Judged(
-                    checks[0].feature, checks[0].problem, corners, turns, (), (), np.zeros(count, dtype=int), nothing, nothing, nothing,
+                    checks[0].feature,
+                    checks[0].problem,
+                    corners,
+                    turns,
+                    (),
+                    (),
+                    np.zeros(count, dtype=int),
+                    nothing,
+                    nothing,
+                    nothing,
                     np.zeros((count, 3)),
                 )
-            )  # fmt: skip
+            )
             continue
         looked = [(check, number) for check in checks for number in range(len(locating.members))]
-        stacks = [locating.stack(check, corners, turns, number, measured) for check, number in looked]
+        stacks = [
+            locating.stack(check, corners, turns, number, measured) for check, number in looked
+        ]
         sums = [used(*item) for item in stacks]
         limits = np.array([[check.limit_mm] for check, _ in looked])
         worst = np.array([item[0] for item in sums]) / limits
         probable = np.array([item[1] for item in sums]) / limits
         share = worst if locating.rule == "worst case" else probable
         which, at = np.argmax(share, axis=0), np.arange(count)
-        places = np.array([locating.places(check, corners, turns, number) for check, number in looked])
+        places = np.array(
+            [locating.places(check, corners, turns, number) for check, number in looked]
+        )
         zone = checks[0].feature.tolerance_mm
         found.append(
             Judged(
-                checks[0].feature, "", corners, turns, tuple(looked), tuple(stacks), which, share[which, at], probable[which, at] * zone,
-                worst[which, at] * zone, places[which, at],
+                checks[0].feature,
+                "",
+                corners,
+                turns,
+                tuple(looked),
+                tuple(stacks),
+                which,
+                share[which, at],
+                probable[which, at] * zone,
+                worst[which, at] * zone,
+                places[which, at],
             )
-        )  # fmt: skip
+        )
     return found
 
 
 def sample(items: Sequence[Judged], samples: int = 100_000) -> list[Sampled | None]:
-    """Draw parts for every feature at every station, each at the check that uses most there; nothing for what cannot be judged."""
+    """Draw parts for every feature at every station, each at the check that uses most there;
+    nothing for what cannot be judged.
+    """
     asked, owners = [], []
     for number, item in enumerate(items):
         for k in np.unique(item.which) if item.stacks else []:
             stack, ways = item.stacks[int(k)]
             mine = np.flatnonzero(item.which == k)
             part = Stack(stack.names, stack.spreads, stack.whys, stack.moves[mine])
-            asked.append((part, None if ways is None else ways[mine], item.looked_at[int(k)][0].limit_mm))
+            asked.append(
+                (part, None if ways is None else ways[mine], item.looked_at[int(k)][0].limit_mm)
+            )
             owners.append((number, mine))
     found: list[Sampled | None] = [None] * len(items)
     for (number, mine), drawn in zip(owners, sampled(asked, samples), strict=True):
         item = items[number]
-        whole = found[number] or Sampled(*(np.zeros(len(item.which), dtype=kind) for kind in (float, float, bool, float)))
+        whole = found[number] or Sampled(
+            *(np.zeros(len(item.which), dtype=kind) for kind in (float, float, bool, float))
+        )
         scale = item.feature.tolerance_mm / item.check(int(mine[0])).limit_mm
-        whole.out_share[mine], whole.cpk[mine], whole.at_least[mine] = drawn.out_share, drawn.cpk, drawn.at_least
+        whole.out_share[mine], whole.cpk[mine], whole.at_least[mine] = (
+            drawn.out_share,
+            drawn.cpk,
+            drawn.at_least,
+        )
         whole.within_mm[mine] = scale * drawn.within_mm
         found[number] = whole
     return found
 
 
-def known_places(stations: Sequence[OwnStation], placements: Sequence[Placement]) -> list[Array | None]:
-    """What is known of each placement's real place: off the drawing along X, Y, Z, and how well it was measured, (4,)."""
+def known_places(
+    stations: Sequence[OwnStation], placements: Sequence[Placement]
+) -> list[Array | None]:
+    """What is known of each placement's real place: off the drawing along X, Y, Z, and how well it
+    was measured, (4,).
+    """
     known = {_key(item): item for item in stations if item.measured is not None}
     found: list[Array | None] = []
     for placement in placements:
@@ -123,7 +172,9 @@ def known_places(stations: Sequence[OwnStation], placements: Sequence[Placement]
             found.append(None)
             continue
         at = station.measured
-        found.append(np.array([at.x_mm - station.x_mm, at.y_mm - station.y_mm, at.z_mm or 0.0, at.within_mm]))
+        found.append(
+            np.array([at.x_mm - station.x_mm, at.y_mm - station.y_mm, at.z_mm or 0.0, at.within_mm])
+        )
     return found
 
 

@@ -45,8 +45,13 @@ class Bench:
         self.placements = own_placements(request)
 
     def room(self, asked: RoomAsked) -> Room:
-        """The go region of a station. An index that is not there leaves nothing out. Raises OutOfRange for a face or op that is not."""
-        for name, value, most in (("face", asked.face, len(self.problem.faces)), ("kind", asked.kind, len(self.problem.kinds))):
+        """The go region of a station. An index that is not there leaves nothing out. Raises
+        OutOfRange for a face or op that is not.
+        """
+        for name, value, most in (
+            ("face", asked.face, len(self.problem.faces)),
+            ("kind", asked.kind, len(self.problem.kinds)),
+        ):
             if value >= most:
                 raise OutOfRange(name, value, f"one of {most}, counted from 0")
         area = self._room(asked.face, Variant(asked.kind, asked.turn), asked.station)
@@ -56,11 +61,17 @@ class Bench:
         return clear_room(self.problem, self.geometry, self.placements, face, variant, but)
 
     def row(self, asked: RowAsked) -> Row:
-        """Copies of a station, one after another, until one does not stand clear. Raises OutOfRange for a station that is not there."""
+        """Copies of a station, one after another, until one does not stand clear. Raises OutOfRange
+        for a station that is not there.
+        """
         if asked.station >= len(self.placements):
-            raise OutOfRange("station", asked.station, f"one of the {len(self.placements)} stations")
+            raise OutOfRange(
+                "station", asked.station, f"one of the {len(self.placements)} stations"
+            )
         start = self.placements[asked.station]
-        towards = np.array({"+X": (1, 0), "-X": (-1, 0), "+Y": (0, 1), "-Y": (0, -1)}[asked.towards], dtype=float)
+        towards = np.array(
+            {"+X": (1, 0), "-X": (-1, 0), "+Y": (0, 1), "-Y": (0, -1)}[asked.towards], dtype=float
+        )
         variant = Variant(start.kind, start.turn)
         own = self.geometry.nofit(variant, variant)
         pitch = asked.pitch_mm or _tightest(own, towards)
@@ -73,30 +84,50 @@ class Bench:
             x, y = np.round(np.array([start.x_mm, start.y_mm]) + step * pitch * towards, _DIGITS)
             if not shapely.intersects_xy(room, x, y):
                 break
-            found.append(OwnStation(face=start.face, kind=start.kind, x_mm=float(x), y_mm=float(y), turn=start.turn))
+            found.append(
+                OwnStation(
+                    face=start.face, kind=start.kind, x_mm=float(x), y_mm=float(y), turn=start.turn
+                )
+            )
             step += 1
         return Row(stations=found, pitch_mm=pitch)
 
-    def as_placed(self, limit: int | None = None, hand: int | None = None) -> tuple[LayoutResult, list[Fault]]:
-        """The stations as they stand, with what is wrong. ``limit`` and ``hand``: the bound and the hand grid's sets where known."""
+    def as_placed(
+        self, limit: int | None = None, hand: int | None = None
+    ) -> tuple[LayoutResult, list[Fault]]:
+        """The stations as they stand, with what is wrong. ``limit`` and ``hand``: the bound and the
+        hand grid's sets where known.
+        """
         wrong = faults(self.problem, self.placements, self.geometry)
         faulty = {fault.station for fault in wrong}
         clear = [item for index, item in enumerate(self.placements) if index not in faulty]
-        sets = sets_of([sum(item.kind == kind for item in clear) for kind in range(len(self.kinds))], self.problem.kinds)
+        sets = sets_of(
+            [sum(item.kind == kind for item in clear) for kind in range(len(self.kinds))],
+            self.problem.kinds,
+        )
         takes = {variant: bound.taken(self.geometry, variant) for variant in self.geometry.variants}
         faces = [FaceProblem(face, self.geometry) for face in self.problem.faces[:1]]
         if limit is None or hand is None:
             # Without effort: the bound and the hand grid need no search.
             known = layout(self.problem.model_copy(update={"effort": 0.0}))
-            limit, hand = known.bound if limit is None else limit, known.by_hand if hand is None else hand
+            limit, hand = (
+                known.bound if limit is None else limit,
+                known.by_hand if hand is None else hand,
+            )
         limit = max(limit, sets)
         proven = sets >= limit
         answer = LayoutResult(
-            placements=self.placements, count=len(clear), sets=sets, bound=limit, proven=proven, by_hand=hand,
-            method="as placed by hand", statement="proven largest" if proven else f"at most {limit}",
+            placements=self.placements,
+            count=len(clear),
+            sets=sets,
+            bound=limit,
+            proven=proven,
+            by_hand=hand,
+            method="as placed by hand",
+            statement="proven largest" if proven else f"at most {limit}",
             usable_mm2=len(self.problem.faces) * bound.usable_area(faces[0]),
             used_mm2=sum(takes[Variant(item.kind, item.turn)] for item in self.placements),
-        )  # fmt: skip
+        )
         return answer, wrong
 
 
@@ -119,12 +150,15 @@ def _pieces(area: Area) -> list[shapely.Polygon]:
 
 
 def comparable(request: PlanRequest, other: PlanRequest) -> bool:
-    """Do two requests differ in nothing but where a person placed stations? Then load and hold of one answer the other."""
+    """Do two requests differ in nothing but where a person placed stations? Then load and hold of
+    one answer the other.
+    """
     return request.model_copy(update={"arrangement": other.arrangement}) == other
 
 
 def rearranged(request: PlanRequest, before: PlanRequest, result: PlanResult) -> PlanResult | None:
-    """The result for stations as placed, from one that differs in nothing but the placing: quick, as load and hold stay.
+    """The result for stations as placed, from one that differs in nothing but the placing: quick,
+    as load and hold stay.
 
     Nothing where that result does not help: it answers another request, or a part that is not held.
     """
@@ -137,30 +171,45 @@ def rearranged(request: PlanRequest, before: PlanRequest, result: PlanResult) ->
     bench = Bench(settled(request, result))
     design = result.designs[0] if result.designs else None
     whole = design is not None and (before.arrangement.own or not before.arrangement.stations)
-    answer, wrong = bench.as_placed(design.bound if design and whole else None, design.by_hand if design and whole else None)
+    answer, wrong = bench.as_placed(
+        design.bound if design and whole else None, design.by_hand if design and whole else None
+    )
     return placed_result(bench, result.model_copy(update={"strategies": []}), answer, wrong)
 
 
-def placed_result(bench: Bench, known: PlanResult, answer: LayoutResult, wrong: list[Fault]) -> PlanResult:
-    """A result for stations as placed; load and hold come from ``known``. With faults it is not feasible, and says which and why."""
+def placed_result(
+    bench: Bench, known: PlanResult, answer: LayoutResult, wrong: list[Fault]
+) -> PlanResult:
+    """A result for stations as placed; load and hold come from ``known``. With faults it is not
+    feasible, and says which and why.
+    """
     request = bench.request
     worked = [Worked(bench.kinds[0], known.loads, _held(known.hold))]
-    worked += [Worked(item, other.loads, _held(other.hold)) for item, other in zip(bench.kinds[1:], known.others, strict=True)]
+    worked += [
+        Worked(item, other.loads, _held(other.hold))
+        for item, other in zip(bench.kinds[1:], known.others, strict=True)
+    ]
     designs = [design_of(request, worked, answer, wrong)] if answer.placements else []
     counts = [sum(item.kind == kind for item in answer.placements) for kind in range(len(worked))]
-    stations_kg = sum(count * item.masses.station_kg for count, item in zip(counts, bench.kinds, strict=True))
+    stations_kg = sum(
+        count * item.masses.station_kg for count, item in zip(counts, bench.kinds, strict=True)
+    )
     found = of_standing(request, answer.placements, wrong)
     faulty = {fault.station + 1 for fault in wrong}
     for station in designs[0].stations if designs else []:
         if station.tolerance_share > 1 + 1e-9 and station.number not in faulty:
             found.append(out_of_tolerance(station))
-    found += of_count(request, len(answer.placements), bare_kg(request, bench.kinds[0].masses), stations_kg)
+    found += of_count(
+        request, len(answer.placements), bare_kg(request, bench.kinds[0].masses), stations_kg
+    )
     return known.model_copy(
         update={
-            "feasible": not found, "designs": designs, "reasons": found,
+            "feasible": not found,
+            "designs": designs,
+            "reasons": found,
             "cautions": cautions_of(request, bench.kinds, counts),
         }
-    )  # fmt: skip
+    )
 
 
 def _held(verdict: HoldVerdict | None) -> HoldVerdict:

@@ -1,4 +1,6 @@
-"""The planner's choice of clamps: every way that is offered, planned in short, with what it costs in room and in loading time."""
+"""The planner's choice of clamps: every way that is offered, planned in short, with what it costs
+in room and in loading time.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,17 @@ from wedgecraft.core.plan.one_design import design_of
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.records.clamp_choice import Way
 from wedgecraft.core.records.design import Design
-from wedgecraft.core.records.element import Dovetail, EdgeToe, Element, ExpandingPin, PullStud, Rod, Strap, ToothedToe, Vacuum
+from wedgecraft.core.records.element import (
+    Dovetail,
+    EdgeToe,
+    Element,
+    ExpandingPin,
+    PullStud,
+    Rod,
+    Strap,
+    ToothedToe,
+    Vacuum,
+)
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import at_torque
 from wedgecraft.core.records.sharing import Sharing
@@ -27,7 +39,8 @@ from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
 from wedgecraft.core.workpiece.sitting import sits
 
-#: Rods and pins are offered for holes up to this size; wider ones are bored out, not clamped through.
+#: Rods and pins are offered for holes up to this size; wider ones are bored out, not clamped
+#: through.
 _WIDEST_HOLE_MM = 60.0
 _LONGEST_ROW = 8
 
@@ -41,11 +54,13 @@ class _Trial:
 
 
 def ways(request: PlanRequest, told: Callable[[str, float], None] | None = None) -> list[Way]:
-    """All ways that are offered for every planned op, its best first, those that would not do last with the reason.
+    """All ways that are offered for every planned op, its best first, those that would not do last
+    with the reason.
 
-    Each op is laid out by itself, on all faces. The most parts a cycle first, then the least time a part; counts are those of a short
-    search. A clamp that already holds without marks is not tried in greater numbers, and a row no longer once blanks make one of its parts
-    loose. Stations keep what they have of an element's sizes.
+    Each op is laid out by itself, on all faces. The most parts a cycle first, then the least time a
+    part; counts are those of a short search. A clamp that already holds without marks is not tried
+    in greater numbers, and a row no longer once blanks make one of its parts loose. Stations keep
+    what they have of an element's sizes.
     """
     views, found = request.views, []
     for number, view in enumerate(views):
@@ -54,11 +69,16 @@ def ways(request: PlanRequest, told: Callable[[str, float], None] | None = None)
             if told:
                 told(step, (number + share) / len(views))
 
-        found += [way.model_copy(update={"kind": number}) for way in _ways_of(view, request.station.offered, tell)]
+        found += [
+            way.model_copy(update={"kind": number})
+            for way in _ways_of(view, request.station.offered, tell)
+        ]
     return found
 
 
-def _ways_of(request: PlanRequest, offers: Sequence[Offered], told: Callable[[str, float], None]) -> list[Way]:
+def _ways_of(
+    request: PlanRequest, offers: Sequence[Offered], told: Callable[[str, float], None]
+) -> list[Way]:
     bare = request.model_copy(update={"arrangement": type(request.arrangement)()})
     found: list[Way] = []
     offered = list(dict.fromkeys(offers))
@@ -73,7 +93,10 @@ def _ways_of(request: PlanRequest, offers: Sequence[Offered], told: Callable[[st
     rows = [way for way in found if way.sharing.how == "row between jaws" and not way.refused]
     found = [way for way in found if way not in rows[:-1]]  # of rows that hold, the longest
     found.sort(key=lambda way: (bool(way.refused), -way.count, way.part_seconds, way.screws))
-    return [way.model_copy(update={"rank": 0 if way.refused else rank}) for rank, way in enumerate(found, 1)]
+    return [
+        way.model_copy(update={"rank": 0 if way.refused else rank})
+        for rank, way in enumerate(found, 1)
+    ]
 
 
 def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
@@ -105,17 +128,37 @@ def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
         yield _Trial("vacuum", own if isinstance(own, Vacuum) else Vacuum(), plain, 1)
     elif kind == "threaded rod":
         washer = round(hole.diameter_mm + 12, 1) if hole else 24
-        yield _Trial("rod through the hole", own if isinstance(own, Rod) else Rod(washer_mm=washer), plain, 1)
+        yield _Trial(
+            "rod through the hole", own if isinstance(own, Rod) else Rod(washer_mm=washer), plain, 1
+        )
     elif kind == "expanding pin":
         height = request.part.height_mm
-        fitted = ExpandingPin() if hole is None else ExpandingPin(
-            least_mm=round(hole.diameter_mm - 0.3, 2), most_mm=round(hole.diameter_mm + 0.3, 2), grip_mm=min(15.0, round(0.6 * height, 1))
-        )  # fmt: skip
-        yield _Trial("expanding pin in the hole", own if isinstance(own, ExpandingPin) else fitted, plain, 1)
+        fitted = (
+            ExpandingPin()
+            if hole is None
+            else ExpandingPin(
+                least_mm=round(hole.diameter_mm - 0.3, 2),
+                most_mm=round(hole.diameter_mm + 0.3, 2),
+                grip_mm=min(15.0, round(0.6 * height, 1)),
+            )
+        )
+        yield _Trial(
+            "expanding pin in the hole", own if isinstance(own, ExpandingPin) else fitted, plain, 1
+        )
     elif kind == "double wedge":
-        yield _Trial("double wedge between two", EdgeToe(), shared.model_copy(update={"how": "double wedge between two"}), 1)
+        yield _Trial(
+            "double wedge between two",
+            EdgeToe(),
+            shared.model_copy(update={"how": "double wedge between two"}),
+            1,
+        )
     elif kind == "one clamp for two":
-        yield _Trial("one rocking toe for two", EdgeToe(), shared.model_copy(update={"how": "one clamp for two"}), 1)
+        yield _Trial(
+            "one rocking toe for two",
+            EdgeToe(),
+            shared.model_copy(update={"how": "one clamp for two"}),
+            1,
+        )
     else:
         for length in range(2, _LONGEST_ROW + 1):
             sharing = shared.model_copy(update={"how": "row between jaws", "row": length})
@@ -123,13 +166,29 @@ def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
 
 
 def _planned(request: PlanRequest, trial: _Trial) -> Way:
-    """One way: its torque, whether it holds, how many parts it gives. Never raises for a way that does not work: it says why."""
-    station = request.station.model_copy(update={"element": trial.element, "sharing": trial.sharing, "clamps": trial.clamps})
-    asked = request.model_copy(update={"station": station, "planned": request.planned.model_copy(update={"station": None})})
+    """One way: its torque, whether it holds, how many parts it gives. Never raises for a way that
+    does not work: it says why.
+    """
+    station = request.station.model_copy(
+        update={"element": trial.element, "sharing": trial.sharing, "clamps": trial.clamps}
+    )
+    asked = request.model_copy(
+        update={"station": station, "planned": request.planned.model_copy(update={"station": None})}
+    )
     way = Way(
-        name=trial.name, element=trial.element, sharing=trial.sharing, clamps=trial.clamps, torque_nm=None, factor=0, count=0, bound=0,
-        screws=0, loading_seconds=0, part_seconds=0, rank=0,
-    )  # fmt: skip
+        name=trial.name,
+        element=trial.element,
+        sharing=trial.sharing,
+        clamps=trial.clamps,
+        torque_nm=None,
+        factor=0,
+        count=0,
+        bound=0,
+        screws=0,
+        loading_seconds=0,
+        part_seconds=0,
+        rank=0,
+    )
     try:
         holdings: list[Holding] = []
         for view in asked.views:
@@ -142,19 +201,39 @@ def _planned(request: PlanRequest, trial: _Trial) -> Way:
         if why:
             return way.model_copy(update={"refused": why, "torque_nm": torque})
         if torque is not None:
-            asked = asked.model_copy(update={"station": station.model_copy(update={"clamp": at_torque(station.clamp, torque)})})
+            asked = asked.model_copy(
+                update={
+                    "station": station.model_copy(
+                        update={"clamp": at_torque(station.clamp, torque)}
+                    )
+                }
+            )
             holdings = [holding.at(torque) for holding in holdings]
         verdicts = [quick_hold(holding) for holding in holdings]
         worst = min(verdicts, key=lambda verdict: verdict.result.factor / verdict.needed)
         way = way.model_copy(update={"torque_nm": torque, "factor": worst.result.factor})
         if worst.result.factor < worst.needed:
-            return way.model_copy(update={"refused": f"not held: {worst.result.sentence}, needs {worst.needed:g}"})
+            return way.model_copy(
+                update={"refused": f"not held: {worst.result.sentence}, needs {worst.needed:g}"}
+            )
         if worst.indexing is not None and worst.indexing < worst.needed:
-            return way.model_copy(update={"refused": f"not held while the bar indexes: {worst.indexing:.2f} times its weight"})
+            return way.model_copy(
+                update={
+                    "refused": (
+                        f"not held while the bar indexes: {worst.indexing:.2f} times its weight"
+                    )
+                }
+            )
         kinds = [ready(view) for view in asked.views]
-        return _counted(asked, way, kinds, [
-            Worked(kind, list(holding.loads), verdict) for kind, holding, verdict in zip(kinds, holdings, verdicts, strict=True)
-        ])  # fmt: skip
+        return _counted(
+            asked,
+            way,
+            kinds,
+            [
+                Worked(kind, list(holding.loads), verdict)
+                for kind, holding, verdict in zip(kinds, holdings, verdicts, strict=True)
+            ],
+        )
     except OutOfRange as error:
         return way.model_copy(update={"refused": error.allowed})
 
@@ -171,38 +250,63 @@ def _counted(request: PlanRequest, way: Way, kinds: list[Ready], worked: list[Wo
     screws = sum(len(kinds[item.kind].station.screws) for item in answer.placements)
     return way.model_copy(
         update={
-            "count": design.count, "bound": design.bound, "screws": screws, "loading_seconds": design.cycle.loading_seconds,
-            "part_seconds": design.cycle.seconds / design.count, "figures": _figures(request, way, design, screws, worked),
+            "count": design.count,
+            "bound": design.bound,
+            "screws": screws,
+            "loading_seconds": design.cycle.loading_seconds,
+            "part_seconds": design.cycle.seconds / design.count,
+            "figures": _figures(request, way, design, screws, worked),
         }
-    )  # fmt: skip
+    )
 
 
-def _figures(request: PlanRequest, way: Way, design: Design, screws: int, worked: list[Worked]) -> list[Figure]:
+def _figures(
+    request: PlanRequest, way: Way, design: Design, screws: int, worked: list[Worked]
+) -> list[Figure]:
     """Where the numbers of one way come from."""
     rules, parts = (
         request.rules,
-        sum(len(item.ready.station.members) * kind.stations for item, kind in zip(worked, design.kinds, strict=True)),
+        sum(
+            len(item.ready.station.members) * kind.stations
+            for item, kind in zip(worked, design.kinds, strict=True)
+        ),
     )
     seconds = next(figure for figure in design.figures if figure.id == "part_seconds")
     return [
         Figure(
-            id="way_count", label=f"{way.name}: a cycle"[:120], value=design.count, digits=0, formula="layout of these stations, a short search",
-            inputs=[given("at most", design.bound, "", design.statement), given("factor", way.factor, "", "hold check, low end of the preload")],
+            id="way_count",
+            label=f"{way.name}: a cycle"[:120],
+            value=design.count,
+            digits=0,
+            formula="layout of these stations, a short search",
+            inputs=[
+                given("at most", design.bound, "", design.statement),
+                given("factor", way.factor, "", "hold check, low end of the preload"),
+            ],
             source=design.method,
         ),
         Figure(
-            id="way_loading", label=f"{way.name}: loading"[:120], value=design.cycle.loading_seconds, unit="s", digits=0,
+            id="way_loading",
+            label=f"{way.name}: loading"[:120],
+            value=design.cycle.loading_seconds,
+            unit="s",
+            digits=0,
             formula="parts x handling + (screws - parts) x each further screw",
-            inputs=[given("parts on the faces", parts, "", "layout"), given("handling a part", rules.handling_seconds, "s", "house rule"),
-                    given("screws", screws, "", "layout"), given("each further screw", rules.screw_seconds, "s", "house rule")],
+            inputs=[
+                given("parts on the faces", parts, "", "layout"),
+                given("handling a part", rules.handling_seconds, "s", "house rule"),
+                given("screws", screws, "", "layout"),
+                given("each further screw", rules.screw_seconds, "s", "house rule"),
+            ],
             source="house rules",
         ),
         seconds.model_copy(update={"id": "way_seconds"}),
-    ]  # fmt: skip
+    ]
 
 
 def _torque(holdings: list[Holding]) -> tuple[float | None, str]:
-    """Torque that holds all ops: the least, rounded up to a whole newton metre where the marks leave room for it; or why there is none.
+    """Torque that holds all ops: the least, rounded up to a whole newton metre where the marks
+    leave room for it; or why there is none.
 
     Nothing for a vacuum. Where the house wants smooth grip, a torque that marks is none.
     """
@@ -212,7 +316,13 @@ def _torque(holdings: list[Holding]) -> tuple[float | None, str]:
     if any(item is None for item in least):
         worst = holdings[least.index(None)].at(holdings[0].rated_nm)
         result = quick_hold(worst).result
-        return worst.rated_nm, f"not even at the screw's rated {worst.rated_nm:g} N·m: {result.sentence}, needs {worst.needed:g}"
+        return (
+            worst.rated_nm,
+            (
+                f"not even at the screw's rated {worst.rated_nm:g} N·m: {result.sentence}, needs"
+                f" {worst.needed:g}"
+            ),
+        )
     needed = max(item for item in least if item is not None)
     if holdings[0].plan.station.element.kind == "toothed insert":
         if holdings[0].plan.rules.grip == "smooth":
@@ -220,6 +330,12 @@ def _torque(holdings: list[Holding]) -> tuple[float | None, str]:
         return min(math.ceil(needed), holdings[0].rated_nm), ""
     marks = min((item for item in map(marks_from, holdings) if item is not None), default=None)
     if marks is not None and needed > marks and holdings[0].plan.rules.grip == "smooth":
-        return needed, f"holds from {needed:g} N·m but marks the part from {marks:g} N·m, and the house rule is smooth grip"
+        return (
+            needed,
+            (
+                f"holds from {needed:g} N·m but marks the part from {marks:g} N·m, and the house"
+                " rule is smooth grip"
+            ),
+        )
     rounded = min(math.ceil(needed), holdings[0].rated_nm)
     return (rounded if marks is None or rounded <= marks else needed), ""

@@ -37,12 +37,16 @@ Preview = Callable[[PlanResult], None]
 
 
 def plan(
-    request: PlanRequest, progress: Progress | None = None, preview: Preview | None = None, alternatives: bool = False
+    request: PlanRequest,
+    progress: Progress | None = None,
+    preview: Preview | None = None,
+    alternatives: bool = False,
 ) -> PlanResult:
-    """Answer a request. A request that cannot work gives a result without designs and with reasons; it does not raise.
+    """Answer a request. A request that cannot work gives a result without designs and with reasons;
+    it does not raise.
 
-    ``preview`` gets a result with the first design as soon as there is one, and with each that is better.
-    ``alternatives``: also designs that are easier to program or have more room.
+    ``preview`` gets a result with the first design as soon as there is one, and with each that is
+    better. ``alternatives``: also designs that are easier to program or have more room.
     """
     tell: Progress = progress or (lambda step, share: None)
     if request.station.by_planner:
@@ -52,7 +56,13 @@ def plan(
     return _planned(request, tell, preview, alternatives)
 
 
-def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool, compare: bool = True) -> PlanResult:
+def _planned(
+    request: PlanRequest,
+    tell: Progress,
+    preview: Preview | None,
+    alternatives: bool,
+    compare: bool = True,
+) -> PlanResult:
     """With clamps and datum settled. ``compare``: also what other datums would cost and let on."""
     done: list[Worked] = []
     view, verdict = request.views[0], None
@@ -69,7 +79,9 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
             sitting = sits(view.part, view.op.up)
             loads = cut_loads(view, sitting)
             kinds.append(ready(view))
-            release(view, sitting, kinds[-1].station)  # before anything long: a part that cannot come out is no plan
+            release(
+                view, sitting, kinds[-1].station
+            )  # before anything long: a part that cannot come out is no plan
             tell("hold", 0.1 + 0.15 * number / len(request.views))
             found += reasons.of_spindle(view, loads)
             holding = Holding(view, kinds[-1].station, sitting, loads)
@@ -82,7 +94,9 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
             found += missed
             done.append(Worked(kinds[-1], loads, verdict))
         bare = bare_kg(request, kinds[0].masses)
-        set_kg = sum(each * item.masses.each_kg for each, item in zip(request.per_set, kinds, strict=True))
+        set_kg = sum(
+            each * item.masses.each_kg for each, item in zip(request.per_set, kinds, strict=True)
+        )
         found += reasons.of_table_load(request, bare, set_kg)
         problem = layout_request(request, kinds)
         hindered = hindrance(problem)
@@ -93,14 +107,20 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
         if request.arrangement.own:
             bench = Bench(request)
             answer, wrong = bench.as_placed()
-            found_strategies = strategies(request, kinds, bench.placements) if compare and alternatives else []
-            known = _result(request, _in_full(done, holdings), []).model_copy(update={"strategies": found_strategies})
+            found_strategies = (
+                strategies(request, kinds, bench.placements) if compare and alternatives else []
+            )
+            known = _result(request, _in_full(done, holdings), []).model_copy(
+                update={"strategies": found_strategies}
+            )
             return placed_result(bench, known, answer, wrong)
         standing = own_placements(request)
         in_the_way = reasons.of_standing(request, standing, faults(problem, standing))
         if in_the_way:
             return _refused(request, in_the_way, done)
-        answer = layout(problem.model_copy(update={"fixed": standing}), _watch(request, done, tell, preview))
+        answer = layout(
+            problem.model_copy(update={"fixed": standing}), _watch(request, done, tell, preview)
+        )
         if not answer.sets:
             return _refused(request, [_nothing(request)], done)
         tell("ledger", 0.95)
@@ -112,20 +132,35 @@ def _planned(request: PlanRequest, tell: Progress, preview: Preview | None, alte
             if preview is not None:
                 preview(_result(request, done, designs))
             designs += [
-                design_of(request, done, other.result).model_copy(update={"name": other.name, "more_room_mm": other.more_room_mm})
+                design_of(request, done, other.result).model_copy(
+                    update={"name": other.name, "more_room_mm": other.more_room_mm}
+                )
                 for other in others(problem, answer)
             ]
         if alternatives and compare:
             tried = strategies(request, kinds, known=answer)
     except NotSeated:
-        return _refused(request, [_placed(request, len(done), reasons.not_seated())], done, (view, loads, verdict))
+        return _refused(
+            request,
+            [_placed(request, len(done), reasons.not_seated())],
+            done,
+            (view, loads, verdict),
+        )
     except OutOfRange as error:
-        return _refused(request, [_placed(request, len(done), reasons.out_of_range(view, error))], done, (view, loads, verdict))
+        return _refused(
+            request,
+            [_placed(request, len(done), reasons.out_of_range(view, error))],
+            done,
+            (view, loads, verdict),
+        )
     return _result(request, done, designs).model_copy(update={"strategies": tried})
 
 
-def _cheapest(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool) -> PlanResult:
-    """Planned with the cheapest datum that keeps the most stations in tolerance; what the others cost and let on comes with it.
+def _cheapest(
+    request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool
+) -> PlanResult:
+    """Planned with the cheapest datum that keeps the most stations in tolerance; what the others
+    cost and let on comes with it.
 
     What is wrong besides, the plan with one datum for all says.
     """
@@ -145,7 +180,9 @@ def _cheapest(request: PlanRequest, tell: Progress, preview: Preview | None, alt
     return result.model_copy(update={"strategies": tried})
 
 
-def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool) -> PlanResult:
+def _chosen(
+    request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool
+) -> PlanResult:
     """Planned with the clamps that the planner picks; what was tried comes with it."""
     if not request.op.cuts:
         return plan(_by_hand(request), tell, preview, alternatives)
@@ -154,11 +191,13 @@ def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alter
     if without:
         found = [
             Reason(
-                field="station.offered", what=f"{way.name} would not do"[:200], why=way.refused,
+                field="station.offered",
+                what=f"{way.name} would not do"[:200],
+                why=way.refused,
                 nearest="offer other clamps, a larger screw, or lighten the cut",
             )
             for way in [way for way in tried if way.kind in without][:6]
-        ]  # fmt: skip
+        ]
         return plan(_by_hand(request), tell, None, False).model_copy(
             update={"feasible": False, "designs": [], "reasons": found, "ways": tried}
         )
@@ -168,31 +207,46 @@ def _chosen(request: PlanRequest, tell: Progress, preview: Preview | None, alter
         def shown(result: PlanResult) -> None:
             preview(result.model_copy(update={"ways": tried}))
 
-    result = plan(_by_hand(chosen(request, tried)), lambda step, share: tell(step, 0.5 + share / 2), shown, alternatives)
+    result = plan(
+        _by_hand(chosen(request, tried)),
+        lambda step, share: tell(step, 0.5 + share / 2),
+        shown,
+        alternatives,
+    )
     return result.model_copy(update={"ways": tried})
 
 
 def _by_hand(request: PlanRequest) -> PlanRequest:
-    return request.model_copy(update={"station": request.station.model_copy(update={"by_planner": False})})
+    return request.model_copy(
+        update={"station": request.station.model_copy(update={"by_planner": False})}
+    )
 
 
 def _placed(request: PlanRequest, kind: int, reason: Reason) -> Reason:
     """The reason with the field where this op's station really stands."""
     if kind > len(request.also) or not reason.field.startswith("station."):
         return reason
-    return reason.model_copy(update={"field": request.station_path(kind) + reason.field.removeprefix("station")})
+    return reason.model_copy(
+        update={"field": request.station_path(kind) + reason.field.removeprefix("station")}
+    )
 
 
 def _in_full(done: Sequence[Worked], holdings: Sequence[Holding]) -> list[Worked]:
     """What a first design need not wait for: the window of torque of every op."""
     return [
-        item if item.hold.gives else replace(item, hold=full_hold(holding)) for item, holding in zip(done, holdings, strict=True)
+        item if item.hold.gives else replace(item, hold=full_hold(holding))
+        for item, holding in zip(done, holdings, strict=True)
     ]
 
 
-def _watch(request: PlanRequest, done: list[Worked], tell: Progress, preview: Preview | None) -> Report:
+def _watch(
+    request: PlanRequest, done: list[Worked], tell: Progress, preview: Preview | None
+) -> Report:
     def report(answer: LayoutResult) -> None:
-        tell(f"layout: {answer.sets} so far", 0.3 + 0.6 * min(1.0, answer.sets / max(1, answer.bound)))
+        tell(
+            f"layout: {answer.sets} so far",
+            0.3 + 0.6 * min(1.0, answer.sets / max(1, answer.bound)),
+        )
         if preview is not None and answer.sets:
             preview(_result(request, done, [design_of(request, done, answer)]))
 
@@ -223,21 +277,37 @@ def _result(request: PlanRequest, done: Sequence[Worked], designs: list[Design])
 def _other(item: Worked) -> OpAnswer:
     view = item.ready.view
     return OpAnswer(
-        planned=view.planned, loads=item.loads, hold=item.hold, figures=common_figures(view, item.loads, item.hold)
-    )  # fmt: skip
+        planned=view.planned,
+        loads=item.loads,
+        hold=item.hold,
+        figures=common_figures(view, item.loads, item.hold),
+    )
 
 
 #: An op as far as it was worked out when it turned out not to work.
 _UnderWay = tuple[PlanRequest, list[CutLoad], HoldVerdict | None]
 
 
-def _refused(request: PlanRequest, found: list[Reason], done: Sequence[Worked], under_way: _UnderWay | None = None) -> PlanResult:
-    """No design; with load and hold of the ops that were ``done``, or of the first as far as it got."""
+def _refused(
+    request: PlanRequest,
+    found: list[Reason],
+    done: Sequence[Worked],
+    under_way: _UnderWay | None = None,
+) -> PlanResult:
+    """No design; with load and hold of the ops that were ``done``, or of the first as far as it
+    got.
+    """
     if done:
         under_way = done[0].ready.view, done[0].loads, done[0].hold
     assert under_way is not None, "either an op was done or one is under way"  # noqa: S101
     view, loads, verdict = under_way
     return PlanResult(
-        feasible=False, designs=[], reasons=found, figures=common_figures(view, loads, verdict), loads=loads, hold=verdict,
-        others=[_other(item) for item in done[1:]], cautions=[],
-    )  # fmt: skip
+        feasible=False,
+        designs=[],
+        reasons=found,
+        figures=common_figures(view, loads, verdict),
+        loads=loads,
+        hold=verdict,
+        others=[_other(item) for item in done[1:]],
+        cautions=[],
+    )

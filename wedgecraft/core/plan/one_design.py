@@ -31,13 +31,21 @@ from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.sitting import Sitting
 
 
-def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault]) -> list[PlacedStation]:
-    """Every placement with the verdict on the feature that uses most of its tolerance there, and what is wrong with it."""
+def _stations(
+    request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault]
+) -> list[PlacedStation]:
+    """Every placement with the verdict on the feature that uses most of its tolerance there, and
+    what is wrong with it.
+    """
     worst: list[tuple[float, Judged, int] | None] = [None] * len(answer.placements)
     known = known_places(request.arrangement.stations, answer.placements)
     for kind, item in enumerate(kinds):
-        mine = [index for index, placement in enumerate(answer.placements) if placement.kind == kind]
-        corners = np.array([(answer.placements[k].x_mm, answer.placements[k].y_mm) for k in mine]).reshape(-1, 2)
+        mine = [
+            index for index, placement in enumerate(answer.placements) if placement.kind == kind
+        ]
+        corners = np.array(
+            [(answer.placements[k].x_mm, answer.placements[k].y_mm) for k in mine]
+        ).reshape(-1, 2)
         turns = [answer.placements[k].turn for k in mine]
         for feature in judged(item.ready.locating, corners, turns, [known[k] for k in mine]):
             for row, index in enumerate(mine):
@@ -46,21 +54,31 @@ def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
                     worst[index] = float(feature.share[row]), feature, row
     stations = []
     for number, (placement, found) in enumerate(zip(answer.placements, worst, strict=True), 1):
-        told: dict[str, Any] = {"feature": "", "feature_x_mm": placement.x_mm, "feature_y_mm": placement.y_mm} | dict.fromkeys(
-            ("tolerance_share", "probable_mm", "worst_case_mm"), 0.0
-        )
+        told: dict[str, Any] = {
+            "feature": "",
+            "feature_x_mm": placement.x_mm,
+            "feature_y_mm": placement.y_mm,
+        } | dict.fromkeys(("tolerance_share", "probable_mm", "worst_case_mm"), 0.0)
         told["contributions"] = []
         if found is not None:
             share, feature, row = found
             place = feature.place[row]
             told = {
-                "feature": feature.feature.name, "feature_x_mm": float(place[0]), "feature_y_mm": float(place[1]), "tolerance_share": share,
-                "probable_mm": float(feature.probable_mm[row]), "worst_case_mm": float(feature.worst_mm[row]),
+                "feature": feature.feature.name,
+                "feature_x_mm": float(place[0]),
+                "feature_y_mm": float(place[1]),
+                "tolerance_share": share,
+                "probable_mm": float(feature.probable_mm[row]),
+                "worst_case_mm": float(feature.worst_mm[row]),
                 "contributions": [
-                    Contribution(name=name, x_mm=float(pair[0]), y_mm=float(pair[-1]) if len(pair) > 1 else 0.0)
+                    Contribution(
+                        name=name,
+                        x_mm=float(pair[0]),
+                        y_mm=float(pair[-1]) if len(pair) > 1 else 0.0,
+                    )
                     for name, pair in feature.contributions(row)
                 ],
-            }  # fmt: skip
+            }
         stations.append(
             PlacedStation(
                 number=number,
@@ -74,17 +92,25 @@ def _stations(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
                 **told,
                 locked=placement.fixed,
                 faults=[_said(fault) for fault in wrong if fault.station == number - 1],
-                nearest_mm=next((fault.nearest_mm for fault in wrong if fault.station == number - 1), None),
+                nearest_mm=next(
+                    (fault.nearest_mm for fault in wrong if fault.station == number - 1), None
+                ),
             )
         )
     return stations
 
 
 def _said(fault: Fault) -> str:
-    return fault.says if fault.other is None else fault.says.replace("another", f"station {fault.other + 1}")
+    return (
+        fault.says
+        if fault.other is None
+        else fault.says.replace("another", f"station {fault.other + 1}")
+    )
 
 
-def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault] = ()) -> Design:
+def design_of(
+    request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault] = ()
+) -> Design:
     """A layout with every station judged; ``wrong``: faults of stations that a person placed."""
     stations = _stations(request, kinds, answer, wrong)
     first = kinds[0]
@@ -97,19 +123,30 @@ def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
         stations=stations,
         travel_mm=_travel_used(request, kinds, answer),
         offsets=offsets_used(
-            request.rules.datum, [(s.face, s.turn) for s in stations for _ in kinds[s.kind].ready.station.members]
+            request.rules.datum,
+            [(s.face, s.turn) for s in stations for _ in kinds[s.kind].ready.station.members],
         ),
         growth_per_mm=first.ready.locating.surroundings.growth_per_mm,
         cycles=math.ceil(request.wanted / max(1, answer.sets)),
         cycle=_cycle(request, kinds, answer),
     )
     own = design_figures(facts)
-    story = {figure.id: figure for figure in [*common_figures(first.ready.view, first.loads, first.hold), *own]}
+    story = {
+        figure.id: figure
+        for figure in [*common_figures(first.ready.view, first.loads, first.hold), *own]
+    }
     return Design(
         form=_form(request),
-        counted="kits" if request.several_parts else "complete parts" if len(kinds) > 1 else "parts",
+        counted="kits"
+        if request.several_parts
+        else "complete parts"
+        if len(kinds) > 1
+        else "parts",
         faces=request.face_names,
-        kinds=[_kind(item, count, each) for item, count, each in zip(kinds, counts, request.per_set, strict=True)],
+        kinds=[
+            _kind(item, count, each)
+            for item, count, each in zip(kinds, counts, request.per_set, strict=True)
+        ],
         count=answer.sets,
         bound=answer.bound,
         proven=answer.proven,
@@ -132,7 +169,11 @@ def design_of(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResul
 def _form(request: PlanRequest) -> str:
     """In words: what carries the parts and what holds them."""
     kind, block = request.station, request.block
-    on = "fixture plate" if block.faces == 1 else f"{'tombstone' if block.axis == 'upright' else 'rotary bar'}, {block.faces} faces"
+    on = (
+        "fixture plate"
+        if block.faces == 1
+        else f"{'tombstone' if block.axis == 'upright' else 'rotary bar'}, {block.faces} faces"
+    )
     held = kind.element.kind if kind.sharing.how == "a clamp each" else kind.sharing.how
     return f"{on}, {'stops, ' if kind.stopped else ''}{held}"
 
@@ -141,11 +182,22 @@ def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) 
     ops = []
     for number, item in enumerate(kinds):
         holds = len(item.ready.station.members)
-        on = [holds * sum(p.kind == number and p.face == face for p in answer.placements) for face in range(request.block.faces)]
+        on = [
+            holds * sum(p.kind == number and p.face == face for p in answer.placements)
+            for face in range(request.block.faces)
+        ]
         cuts = zip(item.ready.view.op.cuts, item.loads, strict=True)
         screws = len(item.ready.station.screws) * sum(on) // holds - sum(on)
-        ops.append(OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on, screws))
-    return cycle(ops, request.machine, request.rules.order, request.rules.handling_seconds, request.rules.screw_seconds)
+        ops.append(
+            OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on, screws)
+        )
+    return cycle(
+        ops,
+        request.machine,
+        request.rules.order,
+        request.rules.handling_seconds,
+        request.rules.screw_seconds,
+    )
 
 
 def _kind(item: Worked, stations: int, per_set: int) -> PlannedKind:
@@ -162,13 +214,16 @@ def _kind(item: Worked, stations: int, per_set: int) -> PlannedKind:
 
 
 def _tightest_region(item: Ready) -> Rings | None:
-    """Where on the plate the tightest checked feature of the station's first part stays in tolerance; nothing when everywhere."""
+    """Where on the plate the tightest checked feature of the station's first part stays in
+    tolerance; nothing when everywhere.
+    """
     request, locating = item.view, item.locating
     whole = box(0, 0, request.plate.width_mm, request.plate.depth_mm)
     regions = [
         region
         for check in locating.checks
-        if (region := locating.allowed_region(check, request.station.turns, plate_reach(request))) is not None
+        if (region := locating.allowed_region(check, request.station.turns, plate_reach(request)))
+        is not None
     ]
     if not regions:
         return None
@@ -181,7 +236,9 @@ def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> Statio
     return StationDrawing(
         height_mm=sitting.height_mm,
         stop_height_mm=request.station.stops.height_mm,
-        clamp_height_mm=max((body.high_mm for body in station.clamp_bodies), default=clamp.height_mm),
+        clamp_height_mm=max(
+            (body.high_mm for body in station.clamp_bodies), default=clamp.height_mm
+        ),
         part=rings_of(station.part),
         parts=[rings_of(part) for part in station.parts] if len(station.parts) > 1 else [],
         stops=[ring_of(stop) for stop in station.stops],
@@ -190,7 +247,10 @@ def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> Statio
         screw_diameter_mm=SCREWS[clamp.screw].nominal_mm * 1.5,
         wrench_diameter_mm=clamp.wrench_diameter_mm,
         sweep=[
-            ring for piece in getattr(station.sweep, "geoms", [station.sweep]) if not piece.is_empty for ring in rings_of(piece)
+            ring
+            for piece in getattr(station.sweep, "geoms", [station.sweep])
+            if not piece.is_empty
+            for ring in rings_of(piece)
         ],
         features=[
             (float(x), float(y))
@@ -201,7 +261,9 @@ def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> Statio
     )
 
 
-def _travel_used(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) -> tuple[float, float]:
+def _travel_used(
+    request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult
+) -> tuple[float, float]:
     """Stroke in X and Y from the outermost cutter paths, the plate centred on the table."""
     used = np.max([_stroke(request, kinds[item.kind], item) for item in answer.placements], axis=0)
     return float(used[0]), float(used[1])
@@ -211,7 +273,9 @@ def _stroke(request: PlanRequest, kind: Worked, item: Placement) -> np.ndarray:
     """Of one station: twice as far as its cuts go from the plate's middle, in X and Y."""
     x0, y0, x1, y1 = kind.ready.station.axis_bounds
     corners = turned(np.array([(x0, y0), (x1, y1)]), item.turn) + (item.x_mm, item.y_mm)
-    found: np.ndarray = 2 * np.abs(corners - (request.plate.width_mm / 2, request.plate.depth_mm / 2)).max(axis=0)
+    found: np.ndarray = 2 * np.abs(
+        corners - (request.plate.width_mm / 2, request.plate.depth_mm / 2)
+    ).max(axis=0)
     return found
 
 
@@ -221,4 +285,6 @@ def _reach(request: PlanRequest, kind: Worked, item: Placement) -> float:
 
 
 def _factor_at(verdict: HoldVerdict, turn: int) -> float:
-    return next((item.factor for item in verdict.by_turn if item.turn == turn), verdict.result.factor)
+    return next(
+        (item.factor for item in verdict.by_turn if item.turn == turn), verdict.result.factor
+    )

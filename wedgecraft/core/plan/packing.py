@@ -1,4 +1,6 @@
-"""The packing problem behind a plan: the plate inside its margin, keep-outs, and where a station keeps its tolerance and travel."""
+"""The packing problem behind a plan: the plate inside its margin, keep-outs, and where a station
+keeps its tolerance and travel.
+"""
 
 from __future__ import annotations
 
@@ -17,31 +19,48 @@ from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 
 
-def layout_request(request: PlanRequest, kinds: Sequence[Ready], offsets: int | None = None) -> LayoutRequest:
-    """The packing problem behind a plan: faces inside their margin, keep-outs, each op's station with tolerance and travel as regions.
+def layout_request(
+    request: PlanRequest, kinds: Sequence[Ready], offsets: int | None = None
+) -> LayoutRequest:
+    """The packing problem behind a plan: faces inside their margin, keep-outs, each op's station
+    with tolerance and travel as regions.
 
     ``offsets``: work offsets there are, where those of the machine are not meant.
     """
     plate = request.plate
     margin = plate.margin_mm
     if min(plate.width_mm, plate.depth_mm) - 2 * margin < 1:
-        raise OutOfRange("plate.margin_mm", margin, f"less than half the plate, {min(plate.width_mm, plate.depth_mm) / 2:g} mm")
+        raise OutOfRange(
+            "plate.margin_mm",
+            margin,
+            f"less than half the plate, {min(plate.width_mm, plate.depth_mm) / 2:g} mm",
+        )
     inside = box(margin, margin, plate.width_mm - margin, plate.depth_mm - margin)
-    keepouts = [Obstacle(outer=ring_of(polygon), height_mm=height) for polygon, height in keepout_polygons(plate)]
-    faces = [Face(name=name, outer=ring_of(inside), keepouts=keepouts) for name in request.face_names]
+    keepouts = [
+        Obstacle(outer=ring_of(polygon), height_mm=height)
+        for polygon, height in keepout_polygons(plate)
+    ]
+    faces = [
+        Face(name=name, outer=ring_of(inside), keepouts=keepouts) for name in request.face_names
+    ]
     stations = [_kind(item, each) for item, each in zip(kinds, request.per_set, strict=True)]
     room_kg = request.machine.table_load_kg - bare_kg(request, kinds[0].masses)
     carried = min(request.wanted, 5000)
     # With an offset for each part there is no room for more parts than offsets.
     each = sum(request.per_set) if request.rules.datum == "one per station" else 0
     free = offsets_free(request.machine) if offsets is None else offsets
-    while carried > 1 and (_kg_of(carried, stations, kinds) > room_kg + 1e-6 or each * carried > free):
+    while carried > 1 and (
+        _kg_of(carried, stations, kinds) > room_kg + 1e-6 or each * carried > free
+    ):
         carried -= 1
     return LayoutRequest(faces=faces, kinds=stations, most=carried)
 
 
 def _kg_of(sets: int, stations: Sequence[StationKind], kinds: Sequence[Ready]) -> float:
-    return sum(kind.stations(sets) * item.masses.station_kg for kind, item in zip(stations, kinds, strict=True))
+    return sum(
+        kind.stations(sets) * item.masses.station_kg
+        for kind, item in zip(stations, kinds, strict=True)
+    )
 
 
 def _kind(item: Ready, per_set: int) -> StationKind:
@@ -50,16 +69,26 @@ def _kind(item: Ready, per_set: int) -> StationKind:
         _region("tolerance", member.put(check.point[:2]), region)
         for number, member in enumerate(station.members)
         for check in item.locating.checks
-        if (region := item.locating.allowed_region(check, view.station.turns, plate_reach(view), number)) is not None
+        if (
+            region := item.locating.allowed_region(
+                check, view.station.turns, plate_reach(view), number
+            )
+        )
+        is not None
         and not region.is_empty
     ]
     x0, y0, x1, y1 = station.axis_bounds
     travel = _travel(view)
     regions += [_region("travel", point, travel) for point in ((x0, y0), (x1, y1))]
     return StationKind(
-        name=view.part.name, layers=list(station.layers), turns=view.station.turns, clearance_mm=view.station.clearance_mm,
-        regions=regions, per_set=per_set, holds=len(station.members),
-    )  # fmt: skip
+        name=view.part.name,
+        layers=list(station.layers),
+        turns=view.station.turns,
+        clearance_mm=view.station.clearance_mm,
+        regions=regions,
+        per_set=per_set,
+        holds=len(station.members),
+    )
 
 
 def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:
@@ -69,11 +98,18 @@ def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:
         if item.shape == "round":
             sides = 24
             radius = item.width_mm / 2 / math.cos(math.pi / sides)
-            found.append((Point(item.x_mm, item.y_mm).buffer(radius, quad_segs=sides // 4), item.height_mm))
+            found.append(
+                (Point(item.x_mm, item.y_mm).buffer(radius, quad_segs=sides // 4), item.height_mm)
+            )
         else:
             half_depth = (item.depth_mm or item.width_mm) / 2
             half_width = item.width_mm / 2
-            area = box(item.x_mm - half_width, item.y_mm - half_depth, item.x_mm + half_width, item.y_mm + half_depth)
+            area = box(
+                item.x_mm - half_width,
+                item.y_mm - half_depth,
+                item.x_mm + half_width,
+                item.y_mm + half_depth,
+            )
             found.append((area, item.height_mm))
     return found
 

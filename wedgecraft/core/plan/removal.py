@@ -1,4 +1,6 @@
-"""Taking a part or an op out of a request: what names others by their place goes on naming the same ones."""
+"""Taking a part or an op out of a request: what names others by their place goes on naming the same
+ones.
+"""
 
 from __future__ import annotations
 
@@ -13,18 +15,29 @@ Places = Callable[[int, int], tuple[int, int] | None]
 
 
 def without_part(request: PlanRequest, part: int) -> PlanRequest:
-    """The request without one of its parts. Raises OutOfRange for one that is not there, or the last one."""
+    """The request without one of its parts. Raises OutOfRange for one that is not there, or the
+    last one.
+    """
     _there("part", part, len(request.parts), least=1)
     rest = [item for index, item in enumerate(request.parts) if index != part]
-    return _renamed(request, rest, lambda p, op: None if p == part else (p - (p > part), op), min(part, len(rest) - 1))
+    return _renamed(
+        request,
+        rest,
+        lambda p, op: None if p == part else (p - (p > part), op),
+        min(part, len(rest) - 1),
+    )
 
 
 def without_op(request: PlanRequest, part: int, op: int) -> PlanRequest:
-    """The request without one op of one of its parts. Raises OutOfRange for one that is not there, or the part's last one."""
+    """The request without one op of one of its parts. Raises OutOfRange for one that is not there,
+    or the part's last one.
+    """
     _there("part", part, len(request.parts))
     ops = request.parts[part].ops
     _there("op", op, len(ops), least=1)
-    changed = request.parts[part].model_copy(update={"ops": [item for index, item in enumerate(ops) if index != op]})
+    changed = request.parts[part].model_copy(
+        update={"ops": [item for index, item in enumerate(ops) if index != op]}
+    )
     parts = [*request.parts[:part], changed, *request.parts[part + 1 :]]
 
     def place(p: int, o: int) -> tuple[int, int] | None:
@@ -42,12 +55,20 @@ def _there(field: str, index: int, count: int, least: int = 0) -> None:
         raise OutOfRange(field, index, "the last one stays")
 
 
-def _renamed(request: PlanRequest, parts: Sequence[Part], place: Places, nearest: int) -> PlanRequest:
-    """``nearest``: the part whose first op is laid out where what was laid out goes and nothing was planned beside it."""
+def _renamed(
+    request: PlanRequest, parts: Sequence[Part], place: Places, nearest: int
+) -> PlanRequest:
+    """``nearest``: the part whose first op is laid out where what was laid out goes and nothing was
+    planned beside it.
+    """
 
     def kept(items: Sequence[Planned]) -> list[Planned]:
         places = [(item, place(item.part, item.op)) for item in items]
-        return [item.model_copy(update={"part": new[0], "op": new[1]}) for item, new in places if new is not None]
+        return [
+            item.model_copy(update={"part": new[0], "op": new[1]})
+            for item, new in places
+            if new is not None
+        ]
 
     first, also = kept([request.planned]), kept(request.also)
     gone = len(first) + len(also) <= len(request.also)

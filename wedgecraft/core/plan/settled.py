@@ -12,10 +12,19 @@ from wedgecraft.core.records.screw import at_torque
 
 
 def with_way(request: PlanRequest, way: Way) -> PlanRequest:
-    """The request with the stations of one of its kinds clamped that way; an op planned with the first gets a station of its own."""
+    """The request with the stations of one of its kinds clamped that way; an op planned with the
+    first gets a station of its own.
+    """
     kind = request.views[way.kind].station
     clamp = kind.clamp if way.torque_nm is None else at_torque(kind.clamp, way.torque_nm)
-    station = kind.model_copy(update={"element": way.element, "sharing": way.sharing, "clamps": way.clamps, "clamp": clamp})
+    station = kind.model_copy(
+        update={
+            "element": way.element,
+            "sharing": way.sharing,
+            "clamps": way.clamps,
+            "clamp": clamp,
+        }
+    )
     if way.kind == 0:
         planned = request.planned.model_copy(update={"station": None})
         return request.model_copy(update={"station": station, "planned": planned})
@@ -34,7 +43,9 @@ def chosen(request: PlanRequest, tried: Sequence[Way]) -> PlanRequest:
 
 def with_datum(request: PlanRequest, strategy: Strategy) -> PlanRequest:
     """The request with zeros picked up that way."""
-    return request.model_copy(update={"rules": request.rules.model_copy(update={"datum": strategy})})
+    return request.model_copy(
+        update={"rules": request.rules.model_copy(update={"datum": strategy})}
+    )
 
 
 def settled(request: PlanRequest, result: PlanResult | None) -> PlanRequest:

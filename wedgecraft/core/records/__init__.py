@@ -1,1 +1,3 @@
-"""What is asked and answered, nothing computed: part, op, cut, station, request, design, verdicts."""
+"""What is asked and answered, nothing computed: part, op, cut, station, request, design,
+verdicts.
+"""

@@ -1,4 +1,6 @@
-"""What is asked about stations a person places, and answered: room for one more, and rows of them."""
+"""What is asked about stations a person places, and answered: room for one more, and rows of
+them.
+"""
 
 from __future__ import annotations
 
@@ -12,21 +14,26 @@ from wedgecraft.core.records.request import OwnStation
 
 
 class RoomAsked(Document):
-    """Where may the datum corner of a station be? ``station``: its index, to leave it out of its own way; nothing for a new one.
+    """Where may the datum corner of a station be? ``station``: its index, to leave it out of its
+    own way; nothing for a new one.
 
     On which ``face``, for which ``kind`` of the planned ops; both count from 0.
     """
 
     station: Annotated[int, Field(ge=0)] | None = None
-    turn: Annotated[Turn, BeforeValidator(lambda given: int(given) if str(given).isdigit() else given)] = 0
+    turn: Annotated[
+        Turn, BeforeValidator(lambda given: int(given) if str(given).isdigit() else given)
+    ] = 0
     face: Annotated[int, Field(ge=0, le=7)] = 0
     kind: Annotated[int, Field(ge=0, le=5)] = 0
 
 
 class Room(Document):
-    """Polygons (each its outer ring, then holes) in which the datum corner keeps the station clear of everything.
+    """Polygons (each its outer ring, then holes) in which the datum corner keeps the station clear
+    of everything.
 
-    ``first``: the place in them lowest on the plate, then farthest left; nothing where there is none.
+    ``first``: the place in them lowest on the plate, then farthest left; nothing where there is
+    none.
     """
 
     areas: list[Rings]

@@ -9,9 +9,11 @@ from wedgecraft.core.records.sharing import Sharing
 
 
 class Way(Document):
-    """One way of clamping the stations of one kind, planned by itself: what it takes, what it gives, and why it would not do.
+    """One way of clamping the stations of one kind, planned by itself: what it takes, what it
+    gives, and why it would not do.
 
-    ``torque_nm``: the torque it would be set to, in its window; nothing for a vacuum. ``rank`` 1 is the planner's choice.
+    ``torque_nm``: the torque it would be set to, in its window; nothing for a vacuum. ``rank`` 1 is
+    the planner's choice.
     """
 
     kind: int = 0

@@ -14,8 +14,9 @@ Vector = tuple[float, float, float]
 class Contact(Document):
     """A point where something touches the part.
 
-    ``point_mm`` in the part's frame (z up from the plate), ``normal`` the direction in which it pushes on the part. A
-    ``locator`` only pushes back, up to ``capacity_n``; a ``clamp`` pushes with its known ``preload_n``. Friction is Coulomb's.
+    ``point_mm`` in the part's frame (z up from the plate), ``normal`` the direction in which it
+    pushes on the part. A ``locator`` only pushes back, up to ``capacity_n``; a ``clamp`` pushes
+    with its known ``preload_n``. Friction is Coulomb's.
     """
 
     name: Text
@@ -29,7 +30,9 @@ class Contact(Document):
 
 
 class LoadCase(Document):
-    """One force of the cutter on the part, acting at a point, with a twist (free moment) where the cut has one."""
+    """One force of the cutter on the part, acting at a point, with a twist (free moment) where the
+    cut has one.
+    """
 
     name: Text
     point_mm: Vector

@@ -10,7 +10,9 @@ from wedgecraft.core.ground.documents import Document, Point, Text
 from wedgecraft.core.ground.units import Length, parse_places
 from wedgecraft.core.records.material import MaterialRef
 
-CutterKind = Literal["end mill", "face mill", "fly cutter", "drill", "reamer", "tap", "boring bar", "slitting saw"]
+CutterKind = Literal[
+    "end mill", "face mill", "fly cutter", "drill", "reamer", "tap", "boring bar", "slitting saw"
+]
 CutKind = Literal["contour", "face", "slot", "fly cut", "drill", "ream", "tap", "bore", "saw"]
 
 #: Cuts that go down into holes; the others mill along a path.
@@ -57,11 +59,13 @@ class Cutter(Document):
 class Cut(Document):
     """One cut of an op.
 
-    ``axial_depth_mm`` is the depth of one pass (of the hole, for hole cuts), ``radial_width_mm`` the width engaged (for ream and
-    bore, the stock left on the radius; not used by drill and tap). ``feed_per_tooth_mm`` times the cutter's teeth is the feed
-    per turn; a tap's is its pitch. ``at``: for hole cuts the holes; for slot and saw two points, from and to; for facing two corners
-    of a box, or nothing for the whole top; nothing for a contour. Points in the part's frame, from its datum corner.
-    Depths run from ``from_top_mm`` below the part's top through ``passes`` equal passes.
+    ``axial_depth_mm`` is the depth of one pass (of the hole, for hole cuts), ``radial_width_mm``
+    the width engaged (for ream and bore, the stock left on the radius; not used by drill and tap).
+    ``feed_per_tooth_mm`` times the cutter's teeth is the feed per turn; a tap's is its pitch.
+    ``at``: for hole cuts the holes; for slot and saw two points, from and to; for facing two
+    corners of a box, or nothing for the whole top; nothing for a contour. Points in the part's
+    frame, from its datum corner. Depths run from ``from_top_mm`` below the part's top through
+    ``passes`` equal passes.
     """
 
     name: Text = "T1 contour"
@@ -99,9 +103,10 @@ class CuttingRequest(Document):
 class CuttingLoad(Document):
     """What a cut puts on the part and the spindle.
 
-    ``in_plane_peak_n`` is the largest resultant in the plane square to the spindle over one turn; ``pull_peak_n`` lifts the part
-    towards the spindle, ``push_peak_n`` presses it away; ``twist_nm`` turns it about the cutter's axis (hole cuts: a milling cut's
-    twist is its force at the tooth, which stands off the axis).
+    ``in_plane_peak_n`` is the largest resultant in the plane square to the spindle over one turn;
+    ``pull_peak_n`` lifts the part towards the spindle, ``push_peak_n`` presses it away;
+    ``twist_nm`` turns it about the cutter's axis (hole cuts: a milling cut's twist is its force at
+    the tooth, which stands off the axis).
     """
 
     in_plane_peak_n: float

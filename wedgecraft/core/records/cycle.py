@@ -8,7 +8,9 @@ from wedgecraft.core.ground.documents import Document
 
 
 class Segment(Document):
-    """A stretch of the cycle, of so many moves; ``face`` counts from 0, nothing where no face is meant."""
+    """A stretch of the cycle, of so many moves; ``face`` counts from 0, nothing where no face is
+    meant.
+    """
 
     what: Literal["cut", "tool change", "index", "pallet change", "door open"]
     label: str
@@ -18,7 +20,9 @@ class Segment(Document):
 
 
 class Cycle(Document):
-    """The time line and its sums. ``tool_changes_other``: what the other program order would need."""
+    """The time line and its sums. ``tool_changes_other``: what the other program order would
+    need.
+    """
 
     segments: list[Segment]
     seconds: float

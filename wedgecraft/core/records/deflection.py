@@ -13,10 +13,12 @@ Modulus = Annotated[float, Field(gt=0, le=1e6)]
 
 
 class BeamRequest(Document):
-    """A tombstone or a bar: ``length_mm`` from where it is held, the force across it at ``at_mm`` from there.
+    """A tombstone or a bar: ``length_mm`` from where it is held, the force across it at ``at_mm``
+    from there.
 
-    ``wall_mm`` 0 is solid. ``joint_nmm_per_rad``: stiffness in tilt of the base joint or rotary, 0 for a stiff one. ``tail``: the far
-    end rests on a tail support, which lets it turn. ``shear``: whether the give of shearing counts.
+    ``wall_mm`` 0 is solid. ``joint_nmm_per_rad``: stiffness in tilt of the base joint or rotary, 0
+    for a stiff one. ``tail``: the far end rests on a tail support, which lets it turn. ``shear``:
+    whether the give of shearing counts.
     """
 
     length_mm: Annotated[Length, Field(gt=0, le=5000)]

@@ -14,10 +14,11 @@ from wedgecraft.core.records.tolerance import Contribution
 
 
 class StationDrawing(Document):
-    """The station in its own frame, for drawing: rings in mm, the datum corner at (0, 0); heights over the plate.
+    """The station in its own frame, for drawing: rings in mm, the datum corner at (0, 0); heights
+    over the plate.
 
-    ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but one. ``bodies``: everything that
-    stands, with its heights.
+    ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but
+    one. ``bodies``: everything that stands, with its heights.
     """
 
     height_mm: float
@@ -36,11 +37,14 @@ class StationDrawing(Document):
 
 
 class PlacedStation(Document):
-    """A station on the plate: its datum corner, its turn, and the verdict on the feature that uses most of its tolerance.
+    """A station on the plate: its datum corner, its turn, and the verdict on the feature that uses
+    most of its tolerance.
 
-    ``face`` and ``kind`` count from 0. ``hold_factor``: as it is turned here, so with its weight in the direction it has here;
-    ``reach_share``: of the travel that its cuts use. ``feature`` is empty, and the share nothing, when no feature of this op is
-    measured from the fixture's datum. ``faults``: what is wrong with where a person put it; ``nearest_mm``: the nearest place that works.
+    ``face`` and ``kind`` count from 0. ``hold_factor``: as it is turned here, so with its weight in
+    the direction it has here; ``reach_share``: of the travel that its cuts use. ``feature`` is
+    empty, and the share nothing, when no feature of this op is measured from the fixture's datum.
+    ``faults``: what is wrong with where a person put it; ``nearest_mm``: the nearest place that
+    works.
     """
 
     number: int
@@ -66,7 +70,8 @@ class PlacedStation(Document):
 class PlannedKind(Document):
     """One of the planned ops as it stands on the faces.
 
-    ``tolerance_region``: where on a plate its tightest feature stays in tolerance; nothing when all of it does.
+    ``tolerance_region``: where on a plate its tightest feature stays in tolerance; nothing when all
+    of it does.
     """
 
     planned: Planned
@@ -79,9 +84,11 @@ class PlannedKind(Document):
 
 
 class DatumStrategy(Document):
-    """One way of picking zeros up: complete parts a cycle with all stations in tolerance, work offsets, and seconds to pick them up.
+    """One way of picking zeros up: complete parts a cycle with all stations in tolerance, work
+    offsets, and seconds to pick them up.
 
-    ``rank`` 1 has the most parts for the least; ``says``: what it would buy over the cheapest that will do; ``refused``: why it will not.
+    ``rank`` 1 has the most parts for the least; ``says``: what it would buy over the cheapest that
+    will do; ``refused``: why it will not.
     """
 
     strategy: Strategy
@@ -94,7 +101,9 @@ class DatumStrategy(Document):
 
 
 class LeftOut(Document):
-    """A station that has room on a face and is not placed: there its ``feature`` would use more than its tolerance."""
+    """A station that has room on a face and is not placed: there its ``feature`` would use more
+    than its tolerance.
+    """
 
     face: int
     kind: int
@@ -108,10 +117,12 @@ class LeftOut(Document):
 
 
 class Design(Document):
-    """One complete answer: ``count`` of ``counted`` a cycle, from the stations of all kinds on all faces.
+    """One complete answer: ``count`` of ``counted`` a cycle, from the stations of all kinds on all
+    faces.
 
-    ``name``: what it is best at; ``more_room_mm``: gap between stations beyond the one asked for; ``turns``, ``rows`` (of one height
-    on one face) and ``offsets`` (work offsets used): how easy it is to program and load.
+    ``name``: what it is best at; ``more_room_mm``: gap between stations beyond the one asked for;
+    ``turns``, ``rows`` (of one height on one face) and ``offsets`` (work offsets used): how easy it
+    is to program and load.
     """
 
     name: str = "most parts"

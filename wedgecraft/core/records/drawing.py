@@ -1,4 +1,6 @@
-"""What was found in a drawing, before anything is stored: outlines to choose from, layers, gaps, units."""
+"""What was found in a drawing, before anything is stored: outlines to choose from, layers, gaps,
+units.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +40,9 @@ class FoundOutline(Document):
 
 
 class OutlinesFound(Document):
-    """``healed``: gaps joined over; ``open``: chains that do not close and were left out; ``units`` as the file or the caller said."""
+    """``healed``: gaps joined over; ``open``: chains that do not close and were left out; ``units``
+    as the file or the caller said.
+    """
 
     outlines: Annotated[list[FoundOutline], Field(max_length=200)]
     layers: list[FoundLayer] = []

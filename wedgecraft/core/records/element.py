@@ -20,12 +20,15 @@ class EdgeToe(Document):
     kind: Literal["edge clamp"] = "edge clamp"
 
 
-#: Of teeth that bite into raw stock or a face cut off later; from memory, the middle of what is told (0.35 to 0.6).
+#: Of teeth that bite into raw stock or a face cut off later; from memory, the middle of what is
+#: told (0.35 to 0.6).
 TOOTHED_FRICTION = 0.45
 
 
 class ToothedToe(Document):
-    """An edge clamp's toe with teeth that bite ``bite_mm`` into raw or soft faces: holds better, and always leaves marks."""
+    """An edge clamp's toe with teeth that bite ``bite_mm`` into raw or soft faces: holds better,
+    and always leaves marks.
+    """
 
     kind: Literal["toothed insert"] = "toothed insert"
     friction: Friction = TOOTHED_FRICTION
@@ -33,7 +36,8 @@ class ToothedToe(Document):
 
 
 class Strap(Document):
-    """A strap over the part's edge: the screw between a heel ``to_heel_mm`` behind it and a nose ``to_nose_mm`` before it.
+    """A strap over the part's edge: the screw between a heel ``to_heel_mm`` behind it and a nose
+    ``to_nose_mm`` before it.
 
     ``nose_mm``: how far it lies on the part. It opens by sliding back. ``friction``: at the nose.
     """
@@ -48,9 +52,11 @@ class Strap(Document):
 
 
 class ExpandingPin(Document):
-    """A sleeve that a cone spreads in a round hole of the part, ``least_mm`` to ``most_mm`` across, ``grip_mm`` of it high.
+    """A sleeve that a cone spreads in a round hole of the part, ``least_mm`` to ``most_mm`` across,
+    ``grip_mm`` of it high.
 
-    ``cone_angle_deg``: of the cone's flank against its axis. It locates the part too, so that there are no stops.
+    ``cone_angle_deg``: of the cone's flank against its axis. It locates the part too, so that there
+    are no stops.
     """
 
     kind: Literal["expanding pin"] = "expanding pin"
@@ -64,9 +70,11 @@ class ExpandingPin(Document):
 
 
 class Dovetail(Document):
-    """Flanks that lean over a dovetail cut under the part: the moving one is pushed sideways and so presses in and down.
+    """Flanks that lean over a dovetail cut under the part: the moving one is pushed sideways and so
+    presses in and down.
 
-    ``flank_deg``: between flank and plate. ``depth_mm``: how high the dovetail is. The long stop is the fixed flank.
+    ``flank_deg``: between flank and plate. ``depth_mm``: how high the dovetail is. The long stop is
+    the fixed flank.
     """
 
     kind: Literal["dovetail"] = "dovetail"
@@ -76,9 +84,11 @@ class Dovetail(Document):
 
 
 class PullStud(Document):
-    """Studs screwed into the part's underside, drawn down onto a seat ``seat_mm`` across. ``ratio``: pull per screw force.
+    """Studs screwed into the part's underside, drawn down onto a seat ``seat_mm`` across.
+    ``ratio``: pull per screw force.
 
-    What pulls it down is borne by the plate, whose friction counts; the seat's rim only keeps it from going sideways.
+    What pulls it down is borne by the plate, whose friction counts; the seat's rim only keeps it
+    from going sideways.
     """
 
     kind: Literal["pull stud"] = "pull stud"
@@ -88,7 +98,9 @@ class PullStud(Document):
 
 
 class Rod(Document):
-    """A threaded rod with nut and washer through a round hole of the part, ``washer_mm`` across and ``nut_mm`` high with it."""
+    """A threaded rod with nut and washer through a round hole of the part, ``washer_mm`` across and
+    ``nut_mm`` high with it.
+    """
 
     kind: Literal["threaded rod"] = "threaded rod"
     washer_mm: Size = 24
@@ -97,9 +109,11 @@ class Rod(Document):
 
 
 class Vacuum(Document):
-    """The air's weight on what a seal encloses: ``border_mm`` inside the outline, over ``sealed_share`` of that area.
+    """The air's weight on what a seal encloses: ``border_mm`` inside the outline, over
+    ``sealed_share`` of that area.
 
-    ``low_kpa`` is what the gauge must show before cutting, ``high_kpa`` the pump's best. A leak lets everything go at once.
+    ``low_kpa`` is what the gauge must show before cutting, ``high_kpa`` the pump's best. A leak
+    lets everything go at once.
     """
 
     kind: Literal["vacuum"] = "vacuum"
@@ -110,15 +124,25 @@ class Vacuum(Document):
 
 
 Element = Annotated[
-    EdgeToe | ToothedToe | Strap | ExpandingPin | Dovetail | PullStud | Rod | Vacuum, Field(discriminator="kind")
-]  # fmt: skip
+    EdgeToe | ToothedToe | Strap | ExpandingPin | Dovetail | PullStud | Rod | Vacuum,
+    Field(discriminator="kind"),
+]
 ElementKind = Literal[
-    "edge clamp", "toothed insert", "strap", "expanding pin", "dovetail", "pull stud", "threaded rod", "vacuum"
-]  # fmt: skip
+    "edge clamp",
+    "toothed insert",
+    "strap",
+    "expanding pin",
+    "dovetail",
+    "pull stud",
+    "threaded rod",
+    "vacuum",
+]
 
 
 class ViseForce(Document):
-    """A vise: the force its maker rates it for, at the handle torque he names; in between it follows the torque."""
+    """A vise: the force its maker rates it for, at the handle torque he names; in between it
+    follows the torque.
+    """
 
     kind: Literal["vise"] = "vise"
     rated_force_n: Annotated[Force, Field(gt=0, le=1e6)] = 25_000
@@ -143,15 +167,19 @@ class ScrewDriven(Document):
 
 
 class ClampRequest(Document):
-    """Input of ``compute clamp``: a screw with its element, or a vise. A vacuum also needs the ``area_mm2`` it seals."""
+    """Input of ``compute clamp``: a screw with its element, or a vise. A vacuum also needs the
+    ``area_mm2`` it seals.
+    """
 
     clamp: Annotated[ScrewDriven | ViseForce, Field(discriminator="kind")]
 
 
 class ClampForces(Document):
-    """``low_n`` to ``high_n`` is what each contact of the element gets; ``way`` how it acts on the part.
+    """``low_n`` to ``high_n`` is what each contact of the element gets; ``way`` how it acts on the
+    part.
 
-    ``screw_low_n`` and ``screw_high_n``: the screw's own force, long form; ``short_form_n``: ``T / (K d)`` with K = 0.2, beside it.
+    ``screw_low_n`` and ``screw_high_n``: the screw's own force, long form; ``short_form_n``: ``T /
+    (K d)`` with K = 0.2, beside it.
     """
 
     low_n: float

@@ -1,4 +1,6 @@
-"""What is cut on a part: features with their tolerances, the ops that cut them, the sides a tool can come from."""
+"""What is cut on a part: features with their tolerances, the ops that cut them, the sides a tool
+can come from.
+"""
 
 from __future__ import annotations
 
@@ -19,9 +21,10 @@ OpNumber = Annotated[int, Field(ge=1, le=9999)]
 class Feature(Document):
     """Something the drawing asks for.
 
-    ``tolerance_mm``: diameter of the zone (position), plus or minus (distance), width of the zone (orientation, profile).
-    ``directions``: sides a tool can cut it from. ``takes``: faces of the part that cutting it machines, so that no clamp or
-    stop can be on them meanwhile. Places are measured in the part's frame from its datum corner, z up from its underside.
+    ``tolerance_mm``: diameter of the zone (position), plus or minus (distance), width of the zone
+    (orientation, profile). ``directions``: sides a tool can cut it from. ``takes``: faces of the
+    part that cutting it machines, so that no clamp or stop can be on them meanwhile. Places are
+    measured in the part's frame from its datum corner, z up from its underside.
     """
 
     name: Text

@@ -17,7 +17,9 @@ Mode = Literal["slides", "lifts", "tips", "turns", "does not move"]
 
 
 class HoldRequest(Document):
-    """Input of ``compute hold``: contacts, the part's weight as a force at its centre of gravity, and load cases."""
+    """Input of ``compute hold``: contacts, the part's weight as a force at its centre of gravity,
+    and load cases.
+    """
 
     contacts: Annotated[list[Contact], Field(min_length=1, max_length=200)]
     weight_n: Vector = (0, 0, 0)
@@ -26,16 +28,20 @@ class HoldRequest(Document):
 
 
 class CaseResult(Document):
-    """Factor of one load case: the cutting force may grow by ``factor`` before no equilibrium exists. Capped at 1000."""
+    """Factor of one load case: the cutting force may grow by ``factor`` before no equilibrium
+    exists. Capped at 1000.
+    """
 
     name: Text
     factor: float
 
 
 class HoldResult(Document):
-    """``factor`` is the lowest of all cases, reached in ``load``; ``mode`` says how the part would start to move in that case.
+    """``factor`` is the lowest of all cases, reached in ``load``; ``mode`` says how the part would
+    start to move in that case.
 
-    ``motion``: velocity of the centre of gravity and rotation (per mm), scaled so that the worst cutting force does unit work.
+    ``motion``: velocity of the centre of gravity and rotation (per mm), scaled so that the worst
+    cutting force does unit work.
     """
 
     factor: float
@@ -54,14 +60,18 @@ class DirectionFactor(Document):
 
 
 class TurnFactor(Document):
-    """The factor of a station at this turn: on an upright face its weight hangs another way at each."""
+    """The factor of a station at this turn: on an upright face its weight hangs another way at
+    each.
+    """
 
     turn: Turn
     factor: float
 
 
 class TorquePoint(Document):
-    """At this screw torque: the factor of the cases that are worst, and the pressure over the softer side's yield."""
+    """At this screw torque: the factor of the cases that are worst, and the pressure over the
+    softer side's yield.
+    """
 
     torque_nm: float
     factor: float
@@ -69,7 +79,9 @@ class TorquePoint(Document):
 
 
 class Remedy(Document):
-    """One change that would make the part hold, or hold better: found by solving again, not by guessing. ``factor``: what it gives."""
+    """One change that would make the part hold, or hold better: found by solving again, not by
+    guessing. ``factor``: what it gives.
+    """
 
     what: str
     field: str
@@ -85,14 +97,18 @@ class Give(Figure):
 
 
 class HoldVerdict(Document):
-    """Factor, how it would fail, by direction and by the station's turn, and the window of torque in which it holds.
+    """Factor, how it would fail, by direction and by the station's turn, and the window of torque
+    in which it holds.
 
-    ``share``: how the forces share themselves out between the contacts. ``marks_from_nm`` and ``sinks_from_nm``: torque from which the
-    softer side yields under some contact, and gives way in full; nothing where the screw's rating does not get there. ``row``: how
-    the parts of a row share the jaws' force, low end; ``remedies``: what would make it hold; ``curve``: up to the screw's rating, of
-    the cases that are worst at the torque set: for reading off, while the factor there is of all cases. ``gives``: what gives how far;
-    ``indexing``: the least times its weight that a part is held while a bar turns it about, nothing where none does; ``release``: how
-    the part comes out; ``cautions``: what its clamps ask of people. ``torque``: whether a screw is what presses.
+    ``share``: how the forces share themselves out between the contacts. ``marks_from_nm`` and
+    ``sinks_from_nm``: torque from which the softer side yields under some contact, and gives way in
+    full; nothing where the screw's rating does not get there. ``row``: how the parts of a row share
+    the jaws' force, low end; ``remedies``: what would make it hold; ``curve``: up to the screw's
+    rating, of the cases that are worst at the torque set: for reading off, while the factor there
+    is of all cases. ``gives``: what gives how far; ``indexing``: the least times its weight that a
+    part is held while a bar turns it about, nothing where none does; ``release``: how the part
+    comes out; ``cautions``: what its clamps ask of people. ``torque``: whether a screw is what
+    presses.
     """
 
     result: HoldResult

@@ -24,7 +24,8 @@ def _simple(ring: list[Point]) -> list[Point]:
 class Layer(Document):
     """A polygon between two heights over the plate.
 
-    ``body`` stands there always, ``sweep`` is where cutter and holder go, ``access`` must be free of bodies while clamping.
+    ``body`` stands there always, ``sweep`` is where cutter and holder go, ``access`` must be free
+    of bodies while clamping.
     """
 
     role: Role
@@ -56,7 +57,9 @@ class Face(Document):
 
 
 class Region(Document):
-    """A point of the station must lie inside this ring on the face: the mask of a tolerance, or a travel."""
+    """A point of the station must lie inside this ring on the face: the mask of a tolerance, or a
+    travel.
+    """
 
     name: Text
     point_mm: Point
@@ -66,10 +69,12 @@ class Region(Document):
 
 
 class StationKind(Document):
-    """What is placed: layers in the station's own frame, the turns allowed, the least gap between bodies.
+    """What is placed: layers in the station's own frame, the turns allowed, the least gap between
+    bodies.
 
-    ``holds``: parts in one station, more where several share a clamp; ``per_set``: how many of its parts a complete set has (parts of a
-    kit, ops in balance); ``faces``: where it may stand, by number; nothing for everywhere.
+    ``holds``: parts in one station, more where several share a clamp; ``per_set``: how many of its
+    parts a complete set has (parts of a kit, ops in balance); ``faces``: where it may stand, by
+    number; nothing for everywhere.
     """
 
     name: Text
@@ -98,7 +103,9 @@ class StationKind(Document):
 
 
 class Placement(Document):
-    """A station: its frame's origin at (x, y) on the face, turned counter-clockwise about it. ``fixed``: it stood there before."""
+    """A station: its frame's origin at (x, y) on the face, turned counter-clockwise about it.
+    ``fixed``: it stood there before.
+    """
 
     face: Annotated[int, Field(ge=0)]
     kind: Annotated[int, Field(ge=0)]
@@ -109,9 +116,11 @@ class Placement(Document):
 
 
 class LayoutRequest(Document):
-    """Input of ``compute layout``. ``effort`` scales the deterministic limit of the search, not a time.
+    """Input of ``compute layout``. ``effort`` scales the deterministic limit of the search, not a
+    time.
 
-    ``most``: complete sets wanted at most. ``fixed``: stations that stand already and stay; the others go where these leave room.
+    ``most``: complete sets wanted at most. ``fixed``: stations that stand already and stay; the
+    others go where these leave room.
     """
 
     faces: Annotated[list[Face], Field(min_length=1, max_length=12)]
@@ -126,15 +135,18 @@ class LayoutRequest(Document):
             if item.face >= len(self.faces) or item.kind >= len(self.kinds):
                 raise ValueError(f"fixed.{number} names a face or a kind that is not there")
             if item.turn not in self.kinds[item.kind].turns:
-                raise ValueError(f"fixed.{number} is turned {item.turn}°, which its kind does not allow")
+                raise ValueError(
+                    f"fixed.{number} is turned {item.turn}°, which its kind does not allow"
+                )
         return self
 
 
 class LayoutResult(Document):
     """``sets``: complete sets, which for one kind alone are its parts; ``count``: all stations.
 
-    ``bound``: no layout can hold more sets. ``by_hand``: sets that spacing bounding boxes on a grid gives. ``usable_mm2``: face that
-    bodies and half their gaps can reach; ``used_mm2``: what they take of it.
+    ``bound``: no layout can hold more sets. ``by_hand``: sets that spacing bounding boxes on a grid
+    gives. ``usable_mm2``: face that bodies and half their gaps can reach; ``used_mm2``: what they
+    take of it.
     """
 
     placements: list[Placement]

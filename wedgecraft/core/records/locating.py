@@ -22,8 +22,9 @@ class AgainstStops(Document):
 
 
 class OnPins(Document):
-    """A round pin in one hole of the part, and in the hole farthest from it a pin that is relieved along the line between them, or a
-    second round one. Holes between ``least_mm`` and ``most_mm``, of class ``hole``; pins of class ``pin`` (ISO 286).
+    """A round pin in one hole of the part, and in the hole farthest from it a pin that is relieved
+    along the line between them, or a second round one. Holes between ``least_mm`` and ``most_mm``,
+    of class ``hole``; pins of class ``pin`` (ISO 286).
 
     ``apart_mm``: plus or minus of the distance between the holes, that between the pins included.
     """
@@ -44,7 +45,8 @@ class InVee(Document):
 
 
 class InNest(Document):
-    """A pocket that follows the outline, as cut into soft jaws. ``clearance_mm`` in all, from wall to wall, less the part.
+    """A pocket that follows the outline, as cut into soft jaws. ``clearance_mm`` in all, from wall
+    to wall, less the part.
 
     ``pushed``: into one corner before tightening, so that the clearance does not count.
     """
@@ -58,9 +60,11 @@ Locating = Annotated[AgainstStops | OnPins | InVee | InNest, Field(discriminator
 
 
 class Accuracy(Document):
-    """What this fixture and this shop add, each as plus-or-minus at three standard deviations unless said otherwise.
+    """What this fixture and this shop add, each as plus-or-minus at three standard deviations
+    unless said otherwise.
 
-    ``measured_are``: whether the program runs at the places of stations that were measured, or still at those drawn.
+    ``measured_are``: whether the program runs at the places of stations that were measured, or
+    still at those drawn.
     """
 
     station_place_mm: Annotated[Length, Field(ge=0, le=1)] = 0.008

@@ -25,8 +25,9 @@ class SpindlePoint(Document):
 class Machine(Document):
     """Travels, table, load, spindle and accuracy, as the machine builder states them.
 
-    Positioning error over a distance L is taken as ``positioning_mm + positioning_per_m_mm * L``; the scales grow with
-    ``scale_expansion_per_k``. ``torque_curve`` may be empty: then the rated torque holds up to the rated power.
+    Positioning error over a distance L is taken as ``positioning_mm + positioning_per_m_mm * L``;
+    the scales grow with ``scale_expansion_per_k``. ``torque_curve`` may be empty: then the rated
+    torque holds up to the rated power.
     """
 
     name: Text
@@ -40,12 +41,16 @@ class Machine(Document):
     pallets: Annotated[int, Field(ge=0, le=200, title="Pallets")] = 0
     table_load_kg: Annotated[Mass, Field(gt=0, le=100_000, title="Table or pallet load")]
     swing_mm: Annotated[Length, Field(ge=0, le=20_000, title="Swing, diameter")] = 0
-    spindle_to_table_mm: Annotated[Length, Field(ge=0, le=5000, title="Spindle nose to table, least")] = 120
+    spindle_to_table_mm: Annotated[
+        Length, Field(ge=0, le=5000, title="Spindle nose to table, least")
+    ] = 120
     shortest_tool_mm: Annotated[Length, Field(ge=0, le=2000, title="Shortest tool")] = 60
     longest_tool_mm: Annotated[Length, Field(gt=0, le=2000, title="Longest tool")] = 300
     spindle_power_kw: Annotated[float, Field(gt=0, le=500, title="Spindle power, kW")]
     spindle_torque_nm: Annotated[Torque, Field(gt=0, le=5000, title="Spindle torque")]
-    spindle_rpm: Annotated[float, Field(gt=0, le=100_000, title="Highest spindle speed, 1/min")] = 12_000
+    spindle_rpm: Annotated[float, Field(gt=0, le=100_000, title="Highest spindle speed, 1/min")] = (
+        12_000
+    )
     torque_curve: Annotated[list[SpindlePoint], Field(max_length=40, title="Torque curve")] = []
     magazine: Annotated[int, Field(ge=1, le=1000, title="Tools in the magazine")] = 24
     tool_change_s: Annotated[float, Field(ge=0, le=600, title="Tool change, chip to chip, s")] = 5
@@ -54,9 +59,13 @@ class Machine(Document):
     positioning_mm: Annotated[Length, Field(ge=0, le=1, title="Positioning, ±")] = 0.004
     positioning_per_m_mm: Annotated[Length, Field(ge=0, le=1, title="and per metre, ±")] = 0.008
     index_arcsec: Annotated[float, Field(ge=0, le=3600, title="Index error, ± arc seconds")] = 0
-    index_repeat_arcsec: Annotated[float, Field(ge=0, le=3600, title="Index repeatability, ± arc seconds")] = 2
+    index_repeat_arcsec: Annotated[
+        float, Field(ge=0, le=3600, title="Index repeatability, ± arc seconds")
+    ] = 2
     pallet_repeat_mm: Annotated[Length, Field(ge=0, le=1, title="Pallet repeatability, ±")] = 0
-    scale_expansion_per_k: Annotated[float, Field(ge=0, le=5e-5, title="Expansion of the scales, per kelvin")] = 8e-6
+    scale_expansion_per_k: Annotated[
+        float, Field(ge=0, le=5e-5, title="Expansion of the scales, per kelvin")
+    ] = 8e-6
     work_offsets: Annotated[list[Text], Field(max_length=400, title="Work offsets there")] = [
         "G54",
         "G55",
@@ -71,13 +80,17 @@ class Machine(Document):
 
 def offsets_free(machine: Machine) -> int:
     """Work offsets of the machine that nothing else has taken."""
-    return len([name for name in dict.fromkeys(machine.work_offsets) if name not in machine.offsets_taken])
+    return len(
+        [name for name in dict.fromkeys(machine.work_offsets) if name not in machine.offsets_taken]
+    )
 
 
 def offsets_used(rule: str, parts: Sequence[tuple[int, int]]) -> int:
-    """Work offsets for parts given as (face, turn): one for each turn, for each turn on each face, or for each part.
+    """Work offsets for parts given as (face, turn): one for each turn, for each turn on each face,
+    or for each part.
 
-    A program runs turned only from a zero of its own; common practice, no source. ``rule``: the house rule on datums.
+    A program runs turned only from a zero of its own; common practice, no source. ``rule``: the
+    house rule on datums.
     """
     if rule == "one per station":
         return len(parts)
@@ -85,12 +98,19 @@ def offsets_used(rule: str, parts: Sequence[tuple[int, int]]) -> int:
 
 
 def spindle_at(machine: Machine, rpm: float) -> tuple[float, float]:
-    """Torque (N·m) and power (kW) the spindle has at a speed: from its curve, straight between points; else from its ratings."""
+    """Torque (N·m) and power (kW) the spindle has at a speed: from its curve, straight between
+    points; else from its ratings.
+    """
     turn = 2 * math.pi * rpm / 60
     if machine.torque_curve:
         points = sorted((point.rpm, point.torque_nm) for point in machine.torque_curve)
-        torque = float(np.interp(rpm, [point[0] for point in points], [point[1] for point in points]))
-        # Straight lines between points lie above a curve that falls as one over the speed: the rated power still holds.
+        torque = float(
+            np.interp(rpm, [point[0] for point in points], [point[1] for point in points])
+        )
+        # Straight lines between points lie above a curve that falls as one over the speed: the
+        # rated power still holds.
         torque = min(torque, machine.spindle_power_kw * 1000 / turn)
         return torque, torque * turn / 1000
-    return min(machine.spindle_torque_nm, machine.spindle_power_kw * 1000 / turn), machine.spindle_power_kw
+    return min(
+        machine.spindle_torque_nm, machine.spindle_power_kw * 1000 / turn
+    ), machine.spindle_power_kw

@@ -1,8 +1,9 @@
 """Work, plate and clamp materials.
 
-Specific cutting force kc1.1 and its exponent mc are Kienzle's, of the order printed in German machining handbooks
-(Tabellenbuch Metall; Paucksch, Zerspantechnik); all values here are from memory and meant as starting values. Density,
-modulus, yield and expansion are ordinary handbook values, from memory.
+Specific cutting force kc1.1 and its exponent mc are Kienzle's, of the order printed in German
+machining handbooks (Tabellenbuch Metall; Paucksch, Zerspantechnik); all values here are from memory
+and meant as starting values. Density, modulus, yield and expansion are ordinary handbook values,
+from memory.
 """
 
 from __future__ import annotations
@@ -24,7 +25,9 @@ FROM_MEMORY = "handbook value, from memory"
 
 
 class Material(Document):
-    """What a part, plate or jaw is made of. The specific cutting force is Kienzle's, at 1 mm x 1 mm of chip."""
+    """What a part, plate or jaw is made of. The specific cutting force is Kienzle's, at 1 mm x 1 mm
+    of chip.
+    """
 
     id: Annotated[str, Field(min_length=1, max_length=120, title="Short name")]
     name: Text
@@ -41,9 +44,16 @@ class Material(Document):
 def _material(ident: str, name: str, *values: float) -> Material:
     kc11, mc, density, youngs, yield_, expansion = values
     return Material(
-        id=ident, name=name, kc11_mpa=kc11, mc=mc, density_kg_m3=density, youngs_mpa=youngs, yield_mpa=yield_,
-        expansion_per_k=expansion * 1e-6, chips_burn=ident.startswith(("titanium", "magnesium")),
-    )  # fmt: skip
+        id=ident,
+        name=name,
+        kc11_mpa=kc11,
+        mc=mc,
+        density_kg_m3=density,
+        youngs_mpa=youngs,
+        yield_mpa=yield_,
+        expansion_per_k=expansion * 1e-6,
+        chips_burn=ident.startswith(("titanium", "magnesium")),
+    )
 
 
 MATERIALS: dict[str, Material] = {
@@ -52,10 +62,21 @@ MATERIALS: dict[str, Material] = {
         _material("aluminium-6061", "Aluminium 6061-T6", 780, 0.23, 2700, 69_000, 275, 23.6),
         _material("aluminium-7075", "Aluminium 7075-T6", 850, 0.23, 2810, 72_000, 500, 23.4),
         _material("steel-c45", "Steel C45", 2220, 0.14, 7850, 206_000, 370, 11.7),
-        _material("steel-42crmo4", "Steel 42CrMo4, quenched and tempered", 2500, 0.26, 7850, 206_000, 700, 11.9),
+        _material(
+            "steel-42crmo4",
+            "Steel 42CrMo4, quenched and tempered",
+            2500,
+            0.26,
+            7850,
+            206_000,
+            700,
+            11.9,
+        ),
         _material("stainless-304", "Stainless steel 304", 2350, 0.21, 7930, 193_000, 210, 17.2),
         _material("brass-cz121", "Free-cutting brass", 780, 0.18, 8470, 97_000, 200, 20.5),
-        _material("cast-iron-250", "Grey cast iron, grade 250", 1160, 0.26, 7200, 110_000, 165, 10.5),
+        _material(
+            "cast-iron-250", "Grey cast iron, grade 250", 1160, 0.26, 7200, 110_000, 165, 10.5
+        ),
         _material("titanium-6al4v", "Titanium 6Al-4V", 1370, 0.21, 4430, 114_000, 880, 8.6),
         _material("magnesium-az91", "Magnesium AZ91", 280, 0.19, 1810, 45_000, 150, 26.0),
         _material("acetal", "Acetal", 90, 0.2, 1410, 3_000, 65, 110.0),
@@ -75,12 +96,16 @@ def _known(given: object) -> object:
     """A material that ships with the product may be named by its id."""
     if isinstance(given, str):
         if given not in MATERIALS:
-            raise ValueError(f"“{given[:60]}” is not a known material; known are " + ", ".join(MATERIALS))
+            raise ValueError(
+                f"“{given[:60]}” is not a known material; known are " + ", ".join(MATERIALS)
+            )
         return MATERIALS[given]
     return given
 
 
 #: In documents: a material with its values, or the id of one that ships with the product.
 MaterialRef = Annotated[
-    Material, BeforeValidator(_known, json_schema_input_type=Material | str), Field(json_schema_extra={"also_text": True})
+    Material,
+    BeforeValidator(_known, json_schema_input_type=Material | str),
+    Field(json_schema_extra={"also_text": True}),
 ]

@@ -10,11 +10,15 @@ from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.feature import Direction, OpNumber
 
-FormName = Literal["plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"]
+FormName = Literal[
+    "plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"
+]
 
 
 class Op(Document):
-    """One clamping of the part. ``up`` is the part's side that faces the spindle when the op starts."""
+    """One clamping of the part. ``up`` is the part's side that faces the spindle when the op
+    starts.
+    """
 
     number: OpNumber = 10
     does: Annotated[str, Field(max_length=300)] = ""

@@ -24,7 +24,9 @@ class SolidFace(Document):
 
 
 class SolidHole(Document):
-    """A round hole of a solid, in the frame of the part as it sits: where its axis passes, its direction, whether it goes through."""
+    """A round hole of a solid, in the frame of the part as it sits: where its axis passes, its
+    direction, whether it goes through.
+    """
 
     diameter_mm: float
     x_mm: float
@@ -36,7 +38,9 @@ class SolidHole(Document):
 
 
 class Solid(Document):
-    """What was read from a solid, as it sits with ``up`` (in the file's axes) up; ``section_mm`` is the height of the section kept."""
+    """What was read from a solid, as it sits with ``up`` (in the file's axes) up; ``section_mm`` is
+    the height of the section kept.
+    """
 
     upload: Annotated[str, Field(max_length=40)]
     name: str = Field(default="", max_length=200)
@@ -49,7 +53,9 @@ class Solid(Document):
 
 
 class Part(Document):
-    """A part as op 10 sees it: outline from above, height over what it stands on. ``per_kit``: how many one kit takes."""
+    """A part as op 10 sees it: outline from above, height over what it stands on. ``per_kit``: how
+    many one kit takes.
+    """
 
     name: Text
     outline: Outline
@@ -63,12 +69,18 @@ class Part(Document):
 
     @model_validator(mode="after")
     def _fits_together(self) -> Part:
-        twice = [name for name, count in Counter(item.name for item in self.features).items() if count > 1]
+        twice = [
+            name
+            for name, count in Counter(item.name for item in self.features).items()
+            if count > 1
+        ]
         if twice:
             raise ValueError(f"two features are called “{twice[0]}”; each needs its own name")
         round_trip = circular(self.features)
         if round_trip:
-            raise ValueError("features are measured from one another in a circle: " + " from ".join(round_trip))
+            raise ValueError(
+                "features are measured from one another in a circle: " + " from ".join(round_trip)
+            )
         numbers = [op.number for op in self.ops]
         if len(set(numbers)) < len(numbers) or sorted(numbers) != numbers:
             raise ValueError("op numbers must rise from op to op, such as 10, 20, 30")

@@ -40,10 +40,12 @@ class OpAnswer(Document):
 
 
 class PlanResult(Document):
-    """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to all; each design has its own besides.
+    """Designs, best first; or none, with the reasons. ``figures`` of load and hold are common to
+    all; each design has its own besides.
 
-    ``loads``, ``hold`` and ``figures`` are those of the first planned op, ``others`` those of the rest. ``ways``: where the planner
-    picks the clamps, what it tried, its choice first. ``strategies``: what other datums would cost and let on.
+    ``loads``, ``hold`` and ``figures`` are those of the first planned op, ``others`` those of the
+    rest. ``ways``: where the planner picks the clamps, what it tried, its choice first.
+    ``strategies``: what other datums would cost and let on.
     """
 
     format: Literal["wedgecraft plan result"] = "wedgecraft plan result"

@@ -12,7 +12,9 @@ from wedgecraft.core.records.material import MATERIALS, MaterialRef
 
 
 class KeepOut(Document):
-    """Where nothing may stand: a hold-down screw (``round``) or a bar (``box``), ``height_mm`` above the plate."""
+    """Where nothing may stand: a hold-down screw (``round``) or a bar (``box``), ``height_mm``
+    above the plate.
+    """
 
     shape: Literal["round", "box"] = "round"
     x_mm: Annotated[Length, Field(ge=-5000, le=5000)]
@@ -23,7 +25,9 @@ class KeepOut(Document):
 
 
 class Plate(Document):
-    """A rectangular fixture plate, its corner at (0, 0); stations stand ``margin_mm`` inside its edge."""
+    """A rectangular fixture plate, its corner at (0, 0); stations stand ``margin_mm`` inside its
+    edge.
+    """
 
     name: Text = "Plate"
     width_mm: Annotated[Length, Field(gt=0, le=5000, title="Width")]

@@ -1,4 +1,6 @@
-"""What is asked of a plan: parts with their ops, what carries them, how they are held, the rules."""
+"""What is asked of a plan: parts with their ops, what carries them, how they are held, the
+rules.
+"""
 
 from __future__ import annotations
 
@@ -33,11 +35,14 @@ class Planned(Document):
 
 
 class Block(Document):
-    """What carries the plates: one lies on the table; several, alike, stand round a block that indexes about its axis.
+    """What carries the plates: one lies on the table; several, alike, stand round a block that
+    indexes about its axis.
 
-    ``axis`` upright: a tombstone, cut from the side, its foot at the plates' lower edge. Lying: a bar on a rotary along the plates'
-    width, cut from above, so that parts hang every way while it indexes. ``across_mm`` of its square section and ``wall_mm`` (0: solid),
-    for what it gives; ``joint_nm_per_mrad``: stiffness of base joint or rotary, 0 for a stiff one. ``tail``: a tail support.
+    ``axis`` upright: a tombstone, cut from the side, its foot at the plates' lower edge. Lying: a
+    bar on a rotary along the plates' width, cut from above, so that parts hang every way while it
+    indexes. ``across_mm`` of its square section and ``wall_mm`` (0: solid), for what it gives;
+    ``joint_nm_per_mrad``: stiffness of base joint or rotary, 0 for a stiff one. ``tail``: a tail
+    support.
     """
 
     faces: Annotated[int, Field(ge=1, le=8)] = 1
@@ -51,7 +56,9 @@ class Block(Document):
 
 
 class Measured(Document):
-    """Where a station of the real fixture was found: its datum corner on the plate, its rests' height off the drawing, how well known."""
+    """Where a station of the real fixture was found: its datum corner on the plate, its rests'
+    height off the drawing, how well known.
+    """
 
     x_mm: Place
     y_mm: Place
@@ -60,9 +67,11 @@ class Measured(Document):
 
 
 class OwnStation(Document):
-    """A station where a person put it: its datum corner and its turn. ``locked``: planning leaves it there.
+    """A station where a person put it: its datum corner and its turn. ``locked``: planning leaves
+    it there.
 
-    ``face`` and ``kind`` count from 0: which face it stands on, which of the planned ops it is for. ``measured``: on the real fixture.
+    ``face`` and ``kind`` count from 0: which face it stands on, which of the planned ops it is for.
+    ``measured``: on the real fixture.
     """
 
     face: Annotated[int, Field(ge=0, le=7)] = 0
@@ -76,19 +85,24 @@ class OwnStation(Document):
 
 
 class Arrangement(Document):
-    """Stations a person placed. ``own``: the layout is these and no others; otherwise the locked ones stay and planning adds the rest."""
+    """Stations a person placed. ``own``: the layout is these and no others; otherwise the locked
+    ones stay and planning adds the rest.
+    """
 
     own: bool = False
     stations: Annotated[list[OwnStation], Field(max_length=1000)] = []
 
 
 class PlanRequest(Document):
-    """The parts of a kit with their ops; one op of one of them, ``also`` others, on one or several faces, held by stops and edge clamps.
+    """The parts of a kit with their ops; one op of one of them, ``also`` others, on one or several
+    faces, held by stops and edge clamps.
 
-    ``quantity`` counts kits; a job of one part has a kit of one. Several ops of one part stand in balance, so that complete parts
-    come off; ops of several parts in the numbers of the kit. A request of version 1 is read and brought up to date.
+    ``quantity`` counts kits; a job of one part has a kit of one. Several ops of one part stand in
+    balance, so that complete parts come off; ops of several parts in the numbers of the kit. A
+    request of version 1 is read and brought up to date.
 
-    ``elsewhere``: ops that are not laid out here, in the stations they are held in: known for what they leave behind on the part.
+    ``elsewhere``: ops that are not laid out here, in the stations they are held in: known for what
+    they leave behind on the part.
     """
 
     format: Literal["wedgecraft plan request"] = "wedgecraft plan request"
@@ -115,20 +129,35 @@ class PlanRequest(Document):
 
     @model_validator(mode="after")
     def _planned_is_there(self) -> PlanRequest:
-        named = [(f"{name}.{k}", item) for name in ("also", "elsewhere") for k, item in enumerate(getattr(self, name))]
+        named = [
+            (f"{name}.{k}", item)
+            for name in ("also", "elsewhere")
+            for k, item in enumerate(getattr(self, name))
+        ]
         for name, item in [("planned", self.planned), *named]:
             if item.part >= len(self.parts):
-                raise ValueError(f"{name}.part is {item.part}, but there are {len(self.parts)} parts, counted from 0")
+                raise ValueError(
+                    f"{name}.part is {item.part}, but there are {len(self.parts)} parts, counted"
+                    " from 0"
+                )
             if item.op >= len(self.parts[item.part].ops):
-                raise ValueError(f"{name}.op is {item.op}, but this part has {len(self.parts[item.part].ops)} ops, counted from 0")
+                raise ValueError(
+                    f"{name}.op is {item.op}, but this part has {len(self.parts[item.part].ops)}"
+                    " ops, counted from 0"
+                )
         if len({(item.part, item.op) for item in [self.planned, *self.also]}) <= len(self.also):
             raise ValueError("the same op is planned twice")
         return self
 
     @property
     def views(self) -> list[PlanRequest]:
-        """The request as each of its planned ops alone sees it, the first one first; the others are elsewhere."""
-        ops = [item.model_copy(update={"station": item.station or self.station}) for item in [self.planned, *self.also]]
+        """The request as each of its planned ops alone sees it, the first one first; the others are
+        elsewhere.
+        """
+        ops = [
+            item.model_copy(update={"station": item.station or self.station})
+            for item in [self.planned, *self.also]
+        ]
         return [
             self.model_copy(
                 update={
@@ -155,14 +184,21 @@ class PlanRequest(Document):
     @property
     def per_set(self) -> list[int]:
         """How many of each planned op make a complete part, or a kit."""
-        return [self.parts[item.part].per_kit if self.several_parts else 1 for item in [self.planned, *self.also]]
+        return [
+            self.parts[item.part].per_kit if self.several_parts else 1
+            for item in [self.planned, *self.also]
+        ]
 
     @property
     def face_names(self) -> list[str]:
         """Faces by the angle that the block is indexed to; one plate by its own name."""
         count = self.block.faces
         letter = "B" if self.block.axis == "upright" else "A"
-        return [f"{letter}{360 * k / count:g}°" for k in range(count)] if count > 1 else [self.plate.name]
+        return (
+            [f"{letter}{360 * k / count:g}°" for k in range(count)]
+            if count > 1
+            else [self.plate.name]
+        )
 
     @property
     def part(self) -> Part:
@@ -182,7 +218,9 @@ class PlanRequest(Document):
     @property
     def judged(self) -> list[Feature]:
         """Features that this op cuts."""
-        return [self.part.features[index] for index in judged_in(self.part.features, self.op.number)]
+        return [
+            self.part.features[index] for index in judged_in(self.part.features, self.op.number)
+        ]
 
 
 def op_path(request: PlanRequest) -> str:

@@ -11,9 +11,11 @@ from wedgecraft.core.ground.units import Force, Length, Place
 
 
 class RowRequest(Document):
-    """Parts at ``places_mm`` along the jaw, all of one stiffness, with blanks that vary; the screw at ``screw_mm`` pushes with ``force_n``.
+    """Parts at ``places_mm`` along the jaw, all of one stiffness, with blanks that vary; the screw
+    at ``screw_mm`` pushes with ``force_n``.
 
-    ``spread_mm``: standard deviation of a blank, or half the range when ``uniform``. ``needed_n``: what every part must get.
+    ``spread_mm``: standard deviation of a blank, or half the range when ``uniform``. ``needed_n``:
+    what every part must get.
     """
 
     places_mm: Annotated[list[Place], Field(min_length=1, max_length=40)]
@@ -29,12 +31,17 @@ class RowRequest(Document):
     @model_validator(mode="after")
     def _between(self) -> RowRequest:
         if not min(self.places_mm) <= self.screw_mm <= max(self.places_mm):
-            raise ValueError("the screw must push between the outermost parts, or the jaw swings away from one end")
+            raise ValueError(
+                "the screw must push between the outermost parts, or the jaw swings away from"
+                " one end"
+            )
         return self
 
 
 class PartShare(Document):
-    """One part's force over all clampings: the mean, and what it gets in one clamping of a hundred at least and at most, N."""
+    """One part's force over all clampings: the mean, and what it gets in one clamping of a hundred
+    at least and at most, N.
+    """
 
     place_mm: float
     mean_n: float
@@ -43,7 +50,9 @@ class PartShare(Document):
 
 
 class RowResult(Document):
-    """``least_n``: what the least-held part of a row gets in all but one clamping of a hundred; chances are shares of clampings."""
+    """``least_n``: what the least-held part of a row gets in all but one clamping of a hundred;
+    chances are shares of clampings.
+    """
 
     parts: list[PartShare]
     least_n: float

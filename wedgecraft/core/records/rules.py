@@ -29,7 +29,12 @@ class HouseRules(Document):
     ] = 2.0
     safety_factor_interrupted: Annotated[
         float,
-        Field(ge=1, le=10, title="Clamping factor, interrupted cut", description="An interrupted cut hammers the part loose."),
+        Field(
+            ge=1,
+            le=10,
+            title="Clamping factor, interrupted cut",
+            description="An interrupted cut hammers the part loose.",
+        ),
     ] = 2.5
     least_grip_mm: Annotated[
         Length,
@@ -37,14 +42,20 @@ class HouseRules(Document):
             ge=0,
             le=50,
             title="Least grip in a vise",
-            description="Burrs, chips and a blank out of square take tenths: a part held by less is held by luck. From memory.",
+            description=(
+                "Burrs, chips and a blank out of square take tenths: a part held by less is held by"
+                " luck. From memory."
+            ),
         ),
     ] = 3.0
     tolerance_rule: Annotated[
         Rule,
         Field(
             title="Tolerance adds up as",
-            description="Probable: independent errors rarely all point one way. Worst case: not one part may be out.",
+            description=(
+                "Probable: independent errors rarely all point one way. Worst case: not one part"
+                " may be out."
+            ),
         ),
     ] = "probable"
     setup_minutes: Annotated[
@@ -71,21 +82,30 @@ class HouseRules(Document):
             ge=0,
             le=3600,
             title="Each further screw, seconds",
-            description="Handling counts one screw a part; every screw more is turned and torqued, one that parts share is saved.",
+            description=(
+                "Handling counts one screw a part; every screw more is turned and torqued, one that"
+                " parts share is saved."
+            ),
         ),
     ] = 8
     two_part_vise: Annotated[
         Literal["strict", "computed", "off"],
         Field(
             title="Parts in one vise",
-            description="Strict: a rigid jaw only ever balances on two. Computed: three or four are fine with light cuts and equal blanks.",
+            description=(
+                "Strict: a rigid jaw only ever balances on two. Computed: three or four are fine"
+                " with light cuts and equal blanks."
+            ),
         ),
     ] = "computed"
     datum: Annotated[
         Literal["one for all", "one per face", "one per station", "cheapest in tolerance"],
         Field(
             title="Datum",
-            description="One for all: one zero to pick up, the pattern is in the program. One per station: each can be nudged by itself.",
+            description=(
+                "One for all: one zero to pick up, the pattern is in the program. One per station:"
+                " each can be nudged by itself."
+            ),
         ),
     ] = "one for all"
     pickup_seconds: Annotated[
@@ -94,50 +114,77 @@ class HouseRules(Document):
             ge=0,
             le=3600,
             title="Picking up a datum, seconds",
-            description="Probe X, Y and Z, write the offset, look at it: once for every zero, each time the fixture is set. "
-            "From memory: time your own.",
+            description=(
+                "Probe X, Y and Z, write the offset, look at it: once for every zero, each time the"
+                " fixture is set. From memory: time your own."
+            ),
         ),
     ] = 90
     objective: Annotated[
         Literal["largest count", "kit per cycle", "op 10 and 20 balanced"],
         Field(
             title="Fill the fixture for",
-            description="Largest count: most parts. Kit: all parts of one assembly at every door opening. Balanced: finished parts every time.",
+            description=(
+                "Largest count: most parts. Kit: all parts of one assembly at every door opening."
+                " Balanced: finished parts every time."
+            ),
         ),
     ] = "largest count"
     order: Annotated[
         Literal["by tool", "by station"],
         Field(
             title="Program order",
-            description="By tool: a tool change per tool. By station: a bad part is found before the next is cut.",
+            description=(
+                "By tool: a tool change per tool. By station: a bad part is found before the next"
+                " is cut."
+            ),
         ),
     ] = "by tool"
     loading: Annotated[
         Literal["inside", "outside", "whichever is cheaper"],
         Field(
             title="Loading",
-            description="Outside: the spindle cuts meanwhile. Inside: with few parts a second fixture does not pay.",
+            description=(
+                "Outside: the spindle cuts meanwhile. Inside: with few parts a second fixture does"
+                " not pay."
+            ),
         ),
     ] = "whichever is cheaper"
     tuning: Annotated[
         Literal["tune the cycle", "let it run"],
-        Field(title="Cycle time", description="Tuning is worth nothing while the operator or another machine is the bottleneck."),
+        Field(
+            title="Cycle time",
+            description=(
+                "Tuning is worth nothing while the operator or another machine is the bottleneck."
+            ),
+        ),
     ] = "let it run"
     tooling: Annotated[
         Literal["modular", "bespoke"],
         Field(
             title="Fixtures",
-            description="Modular: stands on the shelf already. Bespoke: more parts, and the repeat order is ready.",
+            description=(
+                "Modular: stands on the shelf already. Bespoke: more parts, and the repeat order is"
+                " ready."
+            ),
         ),
     ] = "modular"
     grip: Annotated[
         Literal["smooth", "toothed"],
-        Field(title="Grip", description="Smooth leaves no marks. Toothed inserts hold raw stock with a bite of a few millimetres."),
+        Field(
+            title="Grip",
+            description=(
+                "Smooth leaves no marks. Toothed inserts hold raw stock with a bite of a few"
+                " millimetres."
+            ),
+        ),
     ] = "smooth"
     jaw_gap: Annotated[
         Literal["by parallel", "by card"],
         Field(
             title="Jaw gap when cutting soft jaws",
-            description="Parallel: 1/8 in, room to clamp. Card: 0.030 in, more floor under the part.",
+            description=(
+                "Parallel: 1/8 in, room to clamp. Card: 0.030 in, more floor under the part."
+            ),
         ),
     ] = "by parallel"

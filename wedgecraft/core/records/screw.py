@@ -24,8 +24,9 @@ class Screw:
     rated_torque_nm: float
 
 
-#: Pitch and pitch diameter: ISO 261 and ISO 724. Head friction diameter: mean of head (ISO 4762) and clearance hole (ISO 273).
-#: Rated torque: class 8.8 at friction 0.12, rounded down, from memory of the usual tables.
+#: Pitch and pitch diameter: ISO 261 and ISO 724. Head friction diameter: mean of head (ISO 4762)
+#: and clearance hole (ISO 273). Rated torque: class 8.8 at friction 0.12, rounded down, from memory
+#: of the usual tables.
 SCREWS: dict[str, Screw] = {
     "M5": Screw(5, 0.8, 4.480, 7.0, 5.5),
     "M6": Screw(6, 1.0, 5.350, 8.3, 9.5),
@@ -36,11 +37,13 @@ SCREWS: dict[str, Screw] = {
 
 
 class EdgeClamp(Document):
-    """A low clamp whose vertical screw drives a toe against the part's side, inward and slightly down.
+    """A low clamp whose vertical screw drives a toe against the part's side, inward and slightly
+    down.
 
-    ``transmission`` is toe force per screw force, as the clamp's maker states it. Friction and torque scatter turn one torque
-    into a low and a high preload. ``toe_land_mm``: height of the strip that touches the part; ``toe_hollow_mm``: radius it is hollowed to
-    for round parts, 0 for a flat toe. ``opens_mm``: how far the toe draws back.
+    ``transmission`` is toe force per screw force, as the clamp's maker states it. Friction and
+    torque scatter turn one torque into a low and a high preload. ``toe_land_mm``: height of the
+    strip that touches the part; ``toe_hollow_mm``: radius it is hollowed to for round parts, 0 for
+    a flat toe. ``opens_mm``: how far the toe draws back.
     """
 
     screw: ScrewSize = "M8"
@@ -69,7 +72,9 @@ def at_torque(clamp: EdgeClamp, torque_nm: float) -> EdgeClamp:
 
 @dataclass(frozen=True)
 class Preload:
-    """Toe force normal to the part's side, N, at the low and high end; ``seating_n`` presses the part down at the low end."""
+    """Toe force normal to the part's side, N, at the low and high end; ``seating_n`` presses the
+    part down at the low end.
+    """
 
     low_n: float
     high_n: float

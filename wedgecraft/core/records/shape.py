@@ -29,7 +29,9 @@ class Round(Document):
 
 
 class RegularPolygon(Document):
-    """``across_flats_mm``: twice the distance of a side from the centre, as a hexagon is measured."""
+    """``across_flats_mm``: twice the distance of a side from the centre, as a hexagon is
+    measured.
+    """
 
     kind: Literal["polygon"] = "polygon"
     sides: Annotated[int, Field(ge=3, le=64)]
@@ -70,12 +72,17 @@ class TShape(Document):
     stem_mm: Size
 
 
-Shape = Annotated[Rectangle | Round | RegularPolygon | Slot | RingShape | LShape | TShape, Field(discriminator="kind")]
+Shape = Annotated[
+    Rectangle | Round | RegularPolygon | Slot | RingShape | LShape | TShape,
+    Field(discriminator="kind"),
+]
 Points = list[tuple[float, float]]
 
 
 def shape_rings(shape: Shape) -> tuple[Points, list[Points]]:
-    """Outer ring and holes, mm. Raises ValueError, in words, for sizes that do not make the shape."""
+    """Outer ring and holes, mm. Raises ValueError, in words, for sizes that do not make the
+    shape.
+    """
     outer, holes = _rings(shape)
     corner = outer.min(axis=0)
     return _points(outer - corner), [_points(hole - corner) for hole in holes]
@@ -90,7 +97,9 @@ def _circle(radius: float) -> Array:
 
 
 def _rounded(width: float, depth: float, radius: float) -> Array:
-    """A box about the origin with round corners; where nothing is left between two of them, they make one curve."""
+    """A box about the origin with round corners; where nothing is left between two of them, they
+    make one curve.
+    """
     x, y, quarter = width / 2 - radius, depth / 2 - radius, math.pi / 2
     turns = [(x, y, 0.0), (-x, y, quarter), (-x, -y, 2 * quarter), (x, -y, 3 * quarter)]
     ring = np.concatenate([arc(cx, cy, radius, start, quarter) for cx, cy, start in turns])
@@ -107,13 +116,23 @@ def _rings(shape: Shape) -> tuple[Array, list[Array]]:
     if isinstance(shape, Rectangle):
         w, d, radius = shape.width_mm, shape.depth_mm, shape.corner_radius_mm
         if 2 * radius > min(w, d):
-            raise ValueError(f"the corner radius, {radius:g} mm, must be at most half the shorter side")
-        return (_rounded(w, d, radius) if radius > 0 else np.array([(0, 0), (w, 0), (w, d), (0, d)], dtype=float)), []
+            raise ValueError(
+                f"the corner radius, {radius:g} mm, must be at most half the shorter side"
+            )
+        return (
+            _rounded(w, d, radius)
+            if radius > 0
+            else np.array([(0, 0), (w, 0), (w, d), (0, d)], dtype=float)
+        ), []
     if isinstance(shape, Round):
         return on_the_outside(_circle(shape.diameter_mm / 2)), []
     if isinstance(shape, RegularPolygon):
         radius = shape.across_flats_mm / 2 / math.cos(math.pi / shape.sides)
-        turns = -math.pi / 2 + math.pi / shape.sides + 2 * math.pi * np.arange(shape.sides) / shape.sides
+        turns = (
+            -math.pi / 2
+            + math.pi / shape.sides
+            + 2 * math.pi * np.arange(shape.sides) / shape.sides
+        )
         return radius * np.stack([np.cos(turns), np.sin(turns)], axis=1), []
     if isinstance(shape, Slot):
         _less("the slot's width", shape.width_mm, "its length", shape.length_mm)
@@ -121,14 +140,34 @@ def _rings(shape: Shape) -> tuple[Array, list[Array]]:
     if isinstance(shape, RingShape):
         _less("the inner diameter", shape.inner_mm, "the outer", shape.outer_mm)
         return on_the_outside(_circle(shape.outer_mm / 2)), [_circle(shape.inner_mm / 2)[::-1, :2]]
-    _less("the leg" if isinstance(shape, LShape) else "the stem", shape.leg_y_mm if isinstance(shape, LShape) else shape.stem_mm,
-          "the width", shape.width_mm)  # fmt: skip
+    _less(
+        "the leg" if isinstance(shape, LShape) else "the stem",
+        shape.leg_y_mm if isinstance(shape, LShape) else shape.stem_mm,
+        "the width",
+        shape.width_mm,
+    )
     w, d = shape.width_mm, shape.depth_mm
     if isinstance(shape, LShape):
         _less("the leg", shape.leg_x_mm, "the depth", d)
-        ring = [(0, 0), (w, 0), (w, shape.leg_x_mm), (shape.leg_y_mm, shape.leg_x_mm), (shape.leg_y_mm, d), (0, d)]
+        ring = [
+            (0, 0),
+            (w, 0),
+            (w, shape.leg_x_mm),
+            (shape.leg_y_mm, shape.leg_x_mm),
+            (shape.leg_y_mm, d),
+            (0, d),
+        ]
     else:
         _less("the bar", shape.bar_mm, "the depth", d)
         low, high, under = (w - shape.stem_mm) / 2, (w + shape.stem_mm) / 2, d - shape.bar_mm
-        ring = [(low, 0), (high, 0), (high, under), (w, under), (w, d), (0, d), (0, under), (low, under)]
+        ring = [
+            (low, 0),
+            (high, 0),
+            (high, under),
+            (w, under),
+            (w, d),
+            (0, d),
+            (0, under),
+            (low, under),
+        ]
     return np.array(ring, dtype=float), []

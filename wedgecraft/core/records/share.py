@@ -12,9 +12,11 @@ from wedgecraft.core.records.material import HOLDER_YIELD_MPA, HOLDER_YOUNGS_MPA
 
 
 class ShareRequest(Document):
-    """Contacts at the low end of their preload (``high`` times as much at the high end), the weight, and load cases.
+    """Contacts at the low end of their preload (``high`` times as much at the high end), the
+    weight, and load cases.
 
-    ``youngs_mpa`` and ``yield_mpa`` are the part's; those of stops, jaws and clamp toes beside them, hardened steel when not given.
+    ``youngs_mpa`` and ``yield_mpa`` are the part's; those of stops, jaws and clamp toes beside
+    them, hardened steel when not given.
     """
 
     contacts: Annotated[list[Contact], Field(min_length=1, max_length=200)]
@@ -29,11 +31,12 @@ class ShareRequest(Document):
 
 
 class ContactShare(Document):
-    """One contact. Forces in N: clamped at the low end and before any cutting; the most at the high end, under any cut.
+    """One contact. Forces in N: clamped at the low end and before any cutting; the most at the high
+    end, under any cut.
 
-    ``pressure_share``: average pressure over the yield of the softer side; from 1 on it ``marks``, from 2.8 on it ``sinks in``.
-    ``slip_share``: friction used, of what the normal force allows, at most, at the low end; at 1 it slides. ``opens``: it loses touch
-    under some cut.
+    ``pressure_share``: average pressure over the yield of the softer side; from 1 on it ``marks``,
+    from 2.8 on it ``sinks in``. ``slip_share``: friction used, of what the normal force allows, at
+    most, at the low end; at 1 it slides. ``opens``: it loses touch under some cut.
     """
 
     name: str

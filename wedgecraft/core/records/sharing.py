@@ -16,8 +16,9 @@ class Sharing(Document):
     """``how`` parts share the clamp, and what that takes.
 
     ``row``: parts between the jaws; ``against_neighbour``: each stands against the one before it
-    instead of a stop of its own. ``jaw_mm``: thickness of the moving jaw, a loose bar that the clamp pushes. ``wedge_angle_deg``:
-    of each flank of the double wedge against the screw. ``part_stiffness_n_mm``: how hard a part between the jaws is to squeeze.
+    instead of a stop of its own. ``jaw_mm``: thickness of the moving jaw, a loose bar that the
+    clamp pushes. ``wedge_angle_deg``: of each flank of the double wedge against the screw.
+    ``part_stiffness_n_mm``: how hard a part between the jaws is to squeeze.
     """
 
     how: How = "a clamp each"

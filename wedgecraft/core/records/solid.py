@@ -14,7 +14,8 @@ Vector = tuple[float, float, float]
 
 
 class WayUp(Document):
-    """The solid with one of its sides up. ``area_mm2``: planar area that then faces up, which is how likely a side it is.
+    """The solid with one of its sides up. ``area_mm2``: planar area that then faces up, which is
+    how likely a side it is.
 
     ``wrong`` says why there is no outline.
     """

@@ -19,7 +19,9 @@ WITHOUT_STOPS = ("expanding pin", "pull stud")
 
 
 class Stops(Document):
-    """The two stops: bars of this size, friction and holding capacity; ``hollow_mm``: radius for round parts, 0 for flat ones."""
+    """The two stops: bars of this size, friction and holding capacity; ``hollow_mm``: radius for
+    round parts, 0 for flat ones.
+    """
 
     thickness_mm: Annotated[Length, Field(gt=0, le=200)] = 8
     length_mm: Annotated[Length, Field(gt=0, le=1000)] = 40
@@ -31,16 +33,27 @@ class Stops(Document):
 
 
 Offered = Literal[
-    "edge clamp", "double wedge", "one clamp for two", "row between jaws", "toothed insert", "strap", "expanding pin", "dovetail",
-    "pull stud", "threaded rod", "vacuum",
-]  # fmt: skip
+    "edge clamp",
+    "double wedge",
+    "one clamp for two",
+    "row between jaws",
+    "toothed insert",
+    "strap",
+    "expanding pin",
+    "dovetail",
+    "pull stud",
+    "threaded rod",
+    "vacuum",
+]
 
 
 class StopAndEdgeClamp(Document):
-    """A station of two stops and one to three clamps, edge clamps across from the long stop; or of several parts sharing one.
+    """A station of two stops and one to three clamps, edge clamps across from the long stop; or of
+    several parts sharing one.
 
-    ``clamp`` is the edge clamp, and the screw of whatever other ``element`` takes its place. ``clearance_mm`` is the least gap between
-    neighbouring stations, for chips and fingers. ``by_planner``: planning picks element, count and torque itself from those ``offered``.
+    ``clamp`` is the edge clamp, and the screw of whatever other ``element`` takes its place.
+    ``clearance_mm`` is the least gap between neighbouring stations, for chips and fingers.
+    ``by_planner``: planning picks element, count and torque itself from those ``offered``.
     """
 
     stops: Stops = Stops()
@@ -48,7 +61,11 @@ class StopAndEdgeClamp(Document):
     element: Element = EdgeToe()
     locating: Locating = AgainstStops()
     by_planner: bool = False
-    offered: Annotated[list[Offered], Field(min_length=1, max_length=12)] = ["edge clamp", "double wedge", "strap"]
+    offered: Annotated[list[Offered], Field(min_length=1, max_length=12)] = [
+        "edge clamp",
+        "double wedge",
+        "strap",
+    ]
     clamps: Annotated[int, Field(ge=1, le=3)] = 1
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 3
     floor_friction: Annotated[float, Field(ge=0.02, le=1)] = 0.2
@@ -57,5 +74,7 @@ class StopAndEdgeClamp(Document):
 
     @property
     def stopped(self) -> bool:
-        """Whether the part stands against stops; some elements locate it themselves, and pins do without."""
+        """Whether the part stands against stops; some elements locate it themselves, and pins do
+        without.
+        """
         return self.element.kind not in WITHOUT_STOPS and not isinstance(self.locating, OnPins)

@@ -11,26 +11,34 @@ from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import Figure
 from wedgecraft.core.ground.units import Length
 
-StockKind = Literal["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"]
+StockKind = Literal[
+    "saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"
+]
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, ...] = ("x", "y", "z")
 NAMES: dict[Axis, str] = {"x": "width (X)", "y": "depth (Y)", "z": "height (Z)"}
 
 
 def _column(given: object) -> object:
-    """A column pasted from a spreadsheet: one blank a line, or separated by spaces or semicolons."""
+    """A column pasted from a spreadsheet: one blank a line, or separated by spaces or
+    semicolons.
+    """
     if not isinstance(given, str):
         return given
     unit = re.search(r"([a-zA-Zµ\"]+)\s*$", given)
     cells = [cell for cell in re.split(r"[;\n\t]|(?<=\d)\s+(?=[\d.])", given) if cell.strip()]
-    return [cell if unit is None or re.search(r"[a-zA-Zµ\"]", cell) else f"{cell} {unit[1]}" for cell in cells]
+    return [
+        cell if unit is None or re.search(r"[a-zA-Zµ\"]", cell) else f"{cell} {unit[1]}"
+        for cell in cells
+    ]
 
 
 class Variation(Document):
     """How much one dimension differs from blank to blank.
 
-    ``usual``: what this kind of stock usually does; ``range``: plus or minus ``value_mm``, evenly spread; ``standard deviation``:
-    ``value_mm``; ``measured``: estimated from ``measured_mm``, one entry a blank.
+    ``usual``: what this kind of stock usually does; ``range``: plus or minus ``value_mm``, evenly
+    spread; ``standard deviation``: ``value_mm``; ``measured``: estimated from ``measured_mm``, one
+    entry a blank.
     """
 
     kind: Literal["usual", "range", "standard deviation", "measured"] = "usual"
@@ -50,7 +58,9 @@ class StockDimension(Document):
 
 
 class Stock(Document):
-    """The blank a part is made from. ``along``: which way the bar or sawn length runs; ``gripped``: which dimension is clamped over."""
+    """The blank a part is made from. ``along``: which way the bar or sawn length runs; ``gripped``:
+    which dimension is clamped over.
+    """
 
     kind: StockKind = "saw-cut bar"
     along: Axis = "x"
@@ -78,7 +88,9 @@ class DimensionFacts(Document):
 
 
 class StockFacts(Document):
-    """Everything worked out about the blank. ``warning`` and ``remedies`` when the most varying dimension is the one gripped."""
+    """Everything worked out about the blank. ``warning`` and ``remedies`` when the most varying
+    dimension is the one gripped.
+    """
 
     dimensions: list[DimensionFacts]
     mass_kg: float

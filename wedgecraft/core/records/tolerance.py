@@ -16,7 +16,9 @@ from wedgecraft.core.records.rules import Rule
 
 
 class PositionTolerance(Document):
-    """A position tolerance: diameter of the zone in which the feature's axis must lie, from the plate's datum."""
+    """A position tolerance: diameter of the zone in which the feature's axis must lie, from the
+    plate's datum.
+    """
 
     feature: Text = "Bore to plate datum"
     zone_mm: Annotated[Length, Field(gt=0, le=10)]
@@ -24,7 +26,9 @@ class PositionTolerance(Document):
 
 
 class ToleranceRequest(Document):
-    """Input of ``compute tolerance``: feature places in plate coordinates. ``gives_mm``: how far all gives under the finishing cut."""
+    """Input of ``compute tolerance``: feature places in plate coordinates. ``gives_mm``: how far
+    all gives under the finishing cut.
+    """
 
     tolerance: PositionTolerance
     accuracy: Accuracy = Accuracy()
@@ -44,7 +48,9 @@ class Contribution(Document):
 
 
 class StationTolerance(Document):
-    """Verdict at one place: zone diameter used probably and at worst, the share by the house rule, contributors ranked."""
+    """Verdict at one place: zone diameter used probably and at worst, the share by the house rule,
+    contributors ranked.
+    """
 
     probable_mm: float
     worst_case_mm: float

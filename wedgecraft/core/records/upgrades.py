@@ -8,12 +8,18 @@ _CUT_KINDS = {"around": "contour", "across": "face"}
 
 
 def upgraded(given: Any) -> Any:
-    """A version 1 document as version 2; anything else as it is. Wrong fields are left for the validation to name."""
+    """A version 1 document as version 2; anything else as it is. Wrong fields are left for the
+    validation to name.
+    """
     if not isinstance(given, dict) or given.get("version", 1) != 1 or "parts" in given:
         return given
     if not all(isinstance(given.get(key), dict) for key in ("part", "cut", "tolerance", "station")):
         return given
-    rest = {key: value for key, value in given.items() if key not in ("part", "cut", "tolerance", "version")}
+    rest = {
+        key: value
+        for key, value in given.items()
+        if key not in ("part", "cut", "tolerance", "version")
+    }
     tolerance, station = dict(given["tolerance"]), dict(given["station"])
     x, y = station.pop("feature_x_mm", None), station.pop("feature_y_mm", None)
     middle = _middle(given["part"])

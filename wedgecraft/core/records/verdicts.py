@@ -1,4 +1,6 @@
-"""What is asked and answered about the verdicts on features; nothing computed, so that pages can be served before the engine is loaded."""
+"""What is asked and answered about the verdicts on features; nothing computed, so that pages can be
+served before the engine is loaded.
+"""
 
 from __future__ import annotations
 
@@ -15,9 +17,11 @@ Vector = tuple[float, float, float]
 
 
 class MustMatch(Document):
-    """What both fixtures must have alike: within plus or minus ``within_mm`` of the drawing, where today's is ``now_mm``.
+    """What both fixtures must have alike: within plus or minus ``within_mm`` of the drawing, where
+    today's is ``now_mm``.
 
-    ``within_mm`` is nothing when it does not matter here; less than today's means that one fixture alone is out already.
+    ``within_mm`` is nothing when it does not matter here; less than today's means that one fixture
+    alone is out already.
     """
 
     what: Text
@@ -27,7 +31,8 @@ class MustMatch(Document):
 
 
 class BringsIn(Document):
-    """One change: to which ``value`` of which ``field``, the share it leaves, whether that is in; ``change``: how much of today's stays.
+    """One change: to which ``value`` of which ``field``, the share it leaves, whether that is in;
+    ``change``: how much of today's stays.
 
     An empty ``field``: nothing that this job can set by itself.
     """
@@ -43,8 +48,9 @@ class BringsIn(Document):
 class VerdictsRequest(Document):
     """Input of ``compute verdicts``: a plan request whose arrangement holds the stations to judge.
 
-    ``station`` (index) and ``feature`` (name): of one, everything that adds up; nothing for the whole table. ``left_out``: so many of the
-    last stations are not placed; they are judged and count for nothing else.
+    ``station`` (index) and ``feature`` (name): of one, everything that adds up; nothing for the
+    whole table. ``left_out``: so many of the last stations are not placed; they are judged and
+    count for nothing else.
     """
 
     request: PlanRequest
@@ -55,10 +61,12 @@ class VerdictsRequest(Document):
 
 
 class FeatureVerdict(Document):
-    """One feature at one station, in the units of its tolerance: a diameter, plus or minus, or a width.
+    """One feature at one station, in the units of its tolerance: a diameter, plus or minus, or a
+    width.
 
-    ``state`` by the house rule's way of adding up, ``worst_state`` were every error at its worst. ``out_share``: of the sampled parts;
-    ``cpk_at_least``: too few were out to say more. ``within_mm``: 997 in 1,000 stay inside.
+    ``state`` by the house rule's way of adding up, ``worst_state`` were every error at its worst.
+    ``out_share``: of the sampled parts; ``cpk_at_least``: too few were out to say more.
+    ``within_mm``: 997 in 1,000 stay inside.
     """
 
     station: int
@@ -74,7 +82,9 @@ class FeatureVerdict(Document):
 
 
 class FeatureColumn(Document):
-    """A feature of one planned op at all its stations; ``problem``: why it cannot be judged, and what would mend that."""
+    """A feature of one planned op at all its stations; ``problem``: why it cannot be judged, and
+    what would mend that.
+    """
 
     kind: int
     feature: Text
@@ -86,7 +96,9 @@ class FeatureColumn(Document):
 
 
 class LocatorDrawn(Document):
-    """A locator in the frame of the part as it sits, and what being off by 1 mm does: a shift of the datum corner, and a turn in radians."""
+    """A locator in the frame of the part as it sits, and what being off by 1 mm does: a shift of
+    the datum corner, and a turn in radians.
+    """
 
     name: Text
     point_mm: Vector
@@ -96,7 +108,9 @@ class LocatorDrawn(Document):
 
 
 class BeforeSaid(Document):
-    """An op before, and in words how it counts; ``trouble``: the station meant for it cannot hold it, and why."""
+    """An op before, and in words how it counts; ``trouble``: the station meant for it cannot hold
+    it, and why.
+    """
 
     number: int
     said: str
@@ -104,7 +118,9 @@ class BeforeSaid(Document):
 
 
 class Scheme(Document):
-    """How the parts of one planned op are located, and how the ops before count whose errors it carries on."""
+    """How the parts of one planned op are located, and how the ops before count whose errors it
+    carries on.
+    """
 
     kind: int
     name: Text
@@ -125,7 +141,9 @@ class Nominal(Document):
 
 
 class FirstArticle(Document):
-    """A line of what to measure at the first article, in order: at which station, from what, and the spread to expect there."""
+    """A line of what to measure at the first article, in order: at which station, from what, and
+    the spread to expect there.
+    """
 
     order: int
     kind: int
@@ -140,7 +158,9 @@ class FirstArticle(Document):
 
 
 class Adds(Document):
-    """A group of contributors: plus-or-minus along X and Y of the plate, or along the one way; its share of the variance, and why."""
+    """A group of contributors: plus-or-minus along X and Y of the plate, or along the one way; its
+    share of the variance, and why.
+    """
 
     name: Text
     x_mm: float
@@ -151,7 +171,9 @@ class Adds(Document):
 
 
 class Detail(Document):
-    """One feature at one station: what adds up, how sampled parts come out, and what would bring it in."""
+    """One feature at one station: what adds up, how sampled parts come out, and what would bring it
+    in.
+    """
 
     station: int
     kind: int
@@ -172,7 +194,9 @@ class Detail(Document):
 
 
 class FoundAt(Document):
-    """Where a station of the real fixture was found, its rests' height off the drawing, and how far along X and Y it is off."""
+    """Where a station of the real fixture was found, its rests' height off the drawing, and how far
+    along X and Y it is off.
+    """
 
     station: int
     x_mm: float
@@ -184,9 +208,10 @@ class FoundAt(Document):
 class VerdictsResult(Document):
     """The table by feature and station.
 
-    ``good_share``: by station, parts with every feature in, were features independent; ``good_parts``: of ``parts`` in a cycle.
-    ``placed``: stations but for those left out.
-    ``pretend``: there is no layout, and what is judged is as if one station of every op stood at the datum.
+    ``good_share``: by station, parts with every feature in, were features independent;
+    ``good_parts``: of ``parts`` in a cycle. ``placed``: stations but for those left out.
+    ``pretend``: there is no layout, and what is judged is as if one station of every op stood at
+    the datum.
     """
 
     schemes: list[Scheme]

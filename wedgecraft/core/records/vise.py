@@ -1,4 +1,6 @@
-"""What is asked and answered about a part in a vise; nothing computed, so that pages can be served before the engine is loaded."""
+"""What is asked and answered about a part in a vise; nothing computed, so that pages can be served
+before the engine is loaded.
+"""
 
 from __future__ import annotations
 
@@ -27,17 +29,22 @@ class Vise(Document):
     rated_torque_nm: Annotated[Torque, Field(gt=0, le=2000, title="Handle torque for it")]
     force_scatter: Annotated[float, Field(ge=0, le=0.8, title="Force scatter, share")] = 0.15
     jaw_friction: Annotated[float, Field(ge=0.02, le=1, title="Friction at the jaws")] = 0.2
-    tilt_stiffness_nm_per_mrad: Annotated[float, Field(ge=0, le=1e6, title="Stiffness of the moving jaw in tilt, N·m/mrad")] = 0
+    tilt_stiffness_nm_per_mrad: Annotated[
+        float, Field(ge=0, le=1e6, title="Stiffness of the moving jaw in tilt, N·m/mrad")
+    ] = 0
     quick_jaws: Annotated[bool, Field(title="Jaws change quickly, with a side stop")] = False
     mass_kg: Annotated[Mass, Field(ge=0, le=5000, title="Mass")] = 0
 
 
 class GripRequest(Document):
-    """A part ``width_mm`` between the jaws, ``along_mm`` along them, ``height_mm`` high, pressed with ``force_low_n`` to ``force_high_n``.
+    """A part ``width_mm`` between the jaws, ``along_mm`` along them, ``height_mm`` high, pressed
+    with ``force_low_n`` to ``force_high_n``.
 
-    ``loads`` in the part's frame: x across the jaws from the fixed one, y along them, z up from the parallel. ``jaw_mm``: height of the
-    jaws over the parallel. ``yield_mpa``: of the softer of part and jaw. ``lowest_cut_mm``: how low over the parallel a cutter comes.
-    ``least_mm``: less than this never counts. ``centre_mm``: where along the jaws the part's weight lies; nothing for their middle.
+    ``loads`` in the part's frame: x across the jaws from the fixed one, y along them, z up from the
+    parallel. ``jaw_mm``: height of the jaws over the parallel. ``yield_mpa``: of the softer of part
+    and jaw. ``lowest_cut_mm``: how low over the parallel a cutter comes. ``least_mm``: less than
+    this never counts. ``centre_mm``: where along the jaws the part's weight lies; nothing for their
+    middle.
     """
 
     width_mm: Annotated[Length, Field(gt=0, le=5000)]
@@ -66,21 +73,27 @@ class GripPoint(Document):
 
 
 class GripResult(Document):
-    """``least_mm``: the depth from which it holds and is not crushed; nothing when even the jaws' height is not enough.
+    """``least_mm``: the depth from which it holds and is not crushed; nothing when even the jaws'
+    height is not enough.
 
-    ``limited_by``: what asks for that depth. ``clears``: whether the lowest cut stays above jaws of that depth, where one was given.
+    ``limited_by``: what asks for that depth. ``clears``: whether the lowest cut stays above jaws of
+    that depth, where one was given.
     """
 
     feasible: bool
     least_mm: float | None
-    limited_by: Literal["hold", "pressure", "house rule", "not held at any depth", "crushed at any depth"]
+    limited_by: Literal[
+        "hold", "pressure", "house rule", "not held at any depth", "crushed at any depth"
+    ]
     sentence: str
     clears: bool | None
     curve: list[GripPoint]
 
 
 class InVise(Document):
-    """Input of ``compute vise``: the job, a vise, the torque on its handle, and how deep a person would hold the part."""
+    """Input of ``compute vise``: the job, a vise, the torque on its handle, and how deep a person
+    would hold the part.
+    """
 
     request: PlanRequest
     vise: Vise
@@ -93,7 +106,8 @@ Verdict = Literal["held", "not held", "hold it deeper", "deeper than the jaws"]
 
 
 class InViseResult(Document):
-    """The least grip of a part so high, with its curve over depth, what the jaws give, and the figures with their sources.
+    """The least grip of a part so high, with its curve over depth, what the jaws give, and the
+    figures with their sources.
 
     ``verdict`` on the depth asked about; ``deeper_mm``: by how much more it would be held.
     """

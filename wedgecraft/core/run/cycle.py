@@ -1,7 +1,8 @@
 """One cycle as a time line: tools over stations and faces, tool changes, index moves, and the door.
 
-Rapids between stations are not part of it. Cuts keep their order within an op; by tool, a tool that several ops wait for is changed
-in once. Loading is hidden behind cutting where the machine changes pallets.
+Rapids between stations are not part of it. Cuts keep their order within an op; by tool, a tool that
+several ops wait for is changed in once. Loading is hidden behind cutting where the machine changes
+pallets.
 """
 
 from __future__ import annotations
@@ -17,7 +18,9 @@ from wedgecraft.core.records.machine import Machine
 
 @dataclass(frozen=True)
 class OpTimes:
-    """One op's cuts (name, tool, seconds on one part), how many of its parts each face has, and its screws beyond one a part."""
+    """One op's cuts (name, tool, seconds on one part), how many of its parts each face has, and its
+    screws beyond one a part.
+    """
 
     cuts: Sequence[tuple[str, str, float]]
     stations: Sequence[int]
@@ -25,11 +28,16 @@ class OpTimes:
 
 
 def cycle(
-    ops: Sequence[OpTimes], machine: Machine, order: Literal["by tool", "by station"], handling_s: float, screw_s: float = 0.0
+    ops: Sequence[OpTimes],
+    machine: Machine,
+    order: Literal["by tool", "by station"],
+    handling_s: float,
+    screw_s: float = 0.0,
 ) -> Cycle:
     """The cycle of these ops on faces that the machine indexes to.
 
-    ``handling_s``: seconds to load one part with one screw; ``screw_s``: for each screw beyond that, saved for each that parts share.
+    ``handling_s``: seconds to load one part with one screw; ``screw_s``: for each screw beyond
+    that, saved for each that parts share.
     """
     faces = len(ops[0].stations)
     by_tool, by_station = _by_tool(ops, machine, faces), _by_station(ops, machine, faces)
@@ -38,11 +46,17 @@ def cycle(
         name: sum(item.times for item in found if item.what == "tool change")
         for name, found in (("by tool", by_tool), ("by station", by_station))
     }
-    loading = max(0.0, handling_s * sum(sum(op.stations) for op in ops) + screw_s * sum(op.screws for op in ops))
+    loading = max(
+        0.0,
+        handling_s * sum(sum(op.stations) for op in ops) + screw_s * sum(op.screws for op in ops),
+    )
     machining = sum(item.seconds for item in segments)
     hidden = machine.pallets >= 2
     if hidden:
-        segments = [*segments, Segment(what="pallet change", label="pallet change", seconds=machine.pallet_change_s)]
+        segments = [
+            *segments,
+            Segment(what="pallet change", label="pallet change", seconds=machine.pallet_change_s),
+        ]
         waits = loading - machining - machine.pallet_change_s
         if waits > 0:
             segments.append(Segment(what="door open", label="waits for loading", seconds=waits))
@@ -59,7 +73,9 @@ def cycle(
         loading_seconds=loading,
         hidden=hidden,
         pallets=machine.pallets if hidden else 1,
-        unattended_seconds=(machining + machine.pallet_change_s) * machine.pallets if hidden else machining,
+        unattended_seconds=(machining + machine.pallet_change_s) * machine.pallets
+        if hidden
+        else machining,
     )
 
 
@@ -69,7 +85,11 @@ def _index(machine: Machine, faces: int, start: int, end: int) -> list[Segment]:
     if steps == 0:
         return []
     angle = 360 * steps / faces
-    return [Segment(what="index", label=f"index {angle:g}°", seconds=machine.index_s * angle / 90, face=end)]
+    return [
+        Segment(
+            what="index", label=f"index {angle:g}°", seconds=machine.index_s * angle / 90, face=end
+        )
+    ]
 
 
 def _by_tool(ops: Sequence[OpTimes], machine: Machine, faces: int) -> list[Segment]:
@@ -109,7 +129,9 @@ def _by_station(ops: Sequence[OpTimes], machine: Machine, faces: int) -> list[Se
         if changes:
             label = f"{changes} tool change{'s' if changes > 1 else ''}"
             seconds = changes * machine.tool_change_s
-            found.append(Segment(what="tool change", label=label, seconds=seconds, face=face, times=changes))
+            found.append(
+                Segment(what="tool change", label=label, seconds=seconds, face=face, times=changes)
+            )
         seconds = sum(op.stations[face] * sum(each for _, _, each in op.cuts) for op in ops)
         found.append(Segment(what="cut", label=f"{stations} stations", seconds=seconds, face=face))
         at = face

@@ -1,4 +1,6 @@
-"""One entry of the shop: what kind of thing it is, its dimensions, and where each value comes from."""
+"""One entry of the shop: what kind of thing it is, its dimensions, and where each value comes
+from.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ from wedgecraft.core.records.rules import HouseRules
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.kinds import Block, ClampElement, Holder, Locator
 
-KindName = Literal["machine", "vise", "plate", "block", "clamp", "locator", "cutter", "holder", "material", "rules"]
+KindName = Literal[
+    "machine", "vise", "plate", "block", "clamp", "locator", "cutter", "holder", "material", "rules"
+]
 
 #: The document of each kind, in the order of the Shop.
 KINDS: dict[KindName, type[Document]] = {
@@ -33,23 +37,43 @@ KINDS: dict[KindName, type[Document]] = {
 }
 #: Fields that are bookkeeping, not dimensions: not shown, not in files.
 _HIDDEN = {"shop_id", "name", "source"}
-#: Fields that nothing computes with yet: kept, in files too, but not shown, as a person would rely on them. A test keeps this list true.
+#: Fields that nothing computes with yet: kept, in files too, but not shown, as a person would rely
+#: on them. A test keeps this list true.
 UNREAD: dict[str, set[str]] = {
     "machine": {
-        "kind", "axes", "travel_z_mm", "table_x_mm", "table_y_mm", "swing_mm", "spindle_to_table_mm", "shortest_tool_mm", "longest_tool_mm",
+        "kind",
+        "axes",
+        "travel_z_mm",
+        "table_x_mm",
+        "table_y_mm",
+        "swing_mm",
+        "spindle_to_table_mm",
+        "shortest_tool_mm",
+        "longest_tool_mm",
         "magazine",
     },
     "rules": {"objective", "loading", "tuning", "tooling", "jaw_gap"},
-}  # fmt: skip
+}
 
 
 class FieldInfo(Document):
-    """One field of a kind, for forms, grids and files. ``unit`` is the document's own; ``reason`` is a house rule's."""
+    """One field of a kind, for forms, grids and files. ``unit`` is the document's own; ``reason``
+    is a house rule's.
+    """
 
     name: str
     title: str
     type: Literal[
-        "quantity", "number", "whole number", "yes or no", "choice", "text", "list of texts", "keep-outs", "curve", "material"
+        "quantity",
+        "number",
+        "whole number",
+        "yes or no",
+        "choice",
+        "text",
+        "list of texts",
+        "keep-outs",
+        "curve",
+        "material",
     ]
     quantity: str | None = None
     unit: str = ""
@@ -69,7 +93,10 @@ class KindInfo(Document):
 
 
 _PLURALS: dict[KindName, tuple[str, str]] = {
-    "machine": ("Machines", "Travels, loads, spindle and accuracy, as the machine builder states them."),
+    "machine": (
+        "Machines",
+        "Travels, loads, spindle and accuracy, as the machine builder states them.",
+    ),
     "vise": ("Vises", "Jaws, opening and rated force, as the maker states them."),
     "plate": ("Plates", "Blanks for fixture plates, with the screws that hold them down."),
     "block": ("Tombstones and bars", "Blocks with faces to put stations on."),
@@ -95,28 +122,47 @@ class ShopEntry(Document):
 def kind_shown(kind: KindName) -> KindInfo:
     """A kind with the fields that something computes with."""
     every = kind_info(kind)
-    return every.model_copy(update={"fields": [field for field in every.fields if field.name not in UNREAD.get(kind, ())]})
+    return every.model_copy(
+        update={
+            "fields": [field for field in every.fields if field.name not in UNREAD.get(kind, ())]
+        }
+    )
 
 
 def kind_info(kind: KindName) -> KindInfo:
     """All fields of a kind, from its document."""
     plural, about = _PLURALS[kind]
-    fields = [_field(name, info) for name, info in KINDS[kind].model_fields.items() if name not in _HIDDEN]
+    fields = [
+        _field(name, info) for name, info in KINDS[kind].model_fields.items() if name not in _HIDDEN
+    ]
     return KindInfo(kind=kind, plural=plural, about=about, fields=fields)
 
 
 def _field(name: str, info: Any) -> FieldInfo:
-    extra = next((item.json_schema_extra for item in info.metadata if getattr(item, "json_schema_extra", None)), None)
+    extra = next(
+        (
+            item.json_schema_extra
+            for item in info.metadata
+            if getattr(item, "json_schema_extra", None)
+        ),
+        None,
+    )
     extra = info.json_schema_extra or extra or {}
     kind, choices = _type(info.annotation, extra)
     default = None if info.is_required() else info.get_default(call_default_factory=True)
     if isinstance(default, Document):
         default = default.model_dump(mode="json")
     return FieldInfo(
-        name=name, title=info.title or name.removesuffix("_mm").replace("_", " ").capitalize(), type=kind,
-        quantity=extra.get("quantity"), unit=extra.get("unit", ""), choices=choices, reason=info.description or "",
-        needed=info.is_required(), default=default,
-    )  # fmt: skip
+        name=name,
+        title=info.title or name.removesuffix("_mm").replace("_", " ").capitalize(),
+        type=kind,
+        quantity=extra.get("quantity"),
+        unit=extra.get("unit", ""),
+        choices=choices,
+        reason=info.description or "",
+        needed=info.is_required(),
+        default=default,
+    )
 
 
 def _type(annotation: Any, extra: dict[str, Any]) -> tuple[str, list[str]]:
@@ -141,7 +187,13 @@ def _type(annotation: Any, extra: dict[str, Any]) -> tuple[str, list[str]]:
     inner = get_args(annotation)[0] if get_origin(annotation) is list else None
     if get_origin(inner) is Annotated:
         inner = get_args(inner)[0]
-    return ("list of texts" if inner is str else "curve" if "SpindlePoint" in str(inner) else "keep-outs"), []
+    return (
+        "list of texts"
+        if inner is str
+        else "curve"
+        if "SpindlePoint" in str(inner)
+        else "keep-outs"
+    ), []
 
 
 def checked(kind: KindName, name: str, data: dict[str, Any]) -> dict[str, Any]:
@@ -151,5 +203,8 @@ def checked(kind: KindName, name: str, data: dict[str, Any]) -> dict[str, Any]:
     if "name" in model.model_fields:
         given["name"] = name
     if kind == "material" and not given.get("id"):
-        given["id"] = "-".join("".join(c if c.isalnum() else " " for c in name.lower()).split())[:120] or "material"
+        given["id"] = (
+            "-".join("".join(c if c.isalnum() else " " for c in name.lower()).split())[:120]
+            or "material"
+        )
     return model.model_validate(given).model_dump(mode="json", exclude={"shop_id"})

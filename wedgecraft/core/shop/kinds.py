@@ -1,4 +1,6 @@
-"""The dimensions of each kind of thing a shop has. Titles and limits here make the forms, the grids and the files."""
+"""The dimensions of each kind of thing a shop has. Titles and limits here make the forms, the grids
+and the files.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,9 @@ class Block(Document):
     """A tombstone, or a bar for a rotary: faces around an axis."""
 
     name: Text
-    kind: Annotated[Literal["tombstone", "rotary bar", "five-axis block"], Field(title="Kind")] = "tombstone"
+    kind: Annotated[Literal["tombstone", "rotary bar", "five-axis block"], Field(title="Kind")] = (
+        "tombstone"
+    )
     faces: Annotated[int, Field(ge=1, le=8, title="Faces")] = 4
     face_width_mm: Annotated[Length, Field(gt=0, le=3000, title="Face width")]
     face_height_mm: Annotated[Length, Field(gt=0, le=3000, title="Face height or length")]
@@ -50,8 +54,12 @@ class ClampElement(Document):
     ] = "edge clamp"
     screw: Annotated[ScrewSize, Field(title="Screw")] = "M8"
     torque_nm: Annotated[Torque, Field(gt=0, le=500, title="Usual torque")] = 14
-    rated_force_n: Annotated[Force, Field(ge=0, le=1_000_000, title="Force, rated by its maker")] = 0
-    transmission: Annotated[float, Field(gt=0, le=5, title="Force on the part per screw force")] = 0.7
+    rated_force_n: Annotated[
+        Force, Field(ge=0, le=1_000_000, title="Force, rated by its maker")
+    ] = 0
+    transmission: Annotated[float, Field(gt=0, le=5, title="Force on the part per screw force")] = (
+        0.7
+    )
     down_angle_deg: Annotated[float, Field(ge=0, le=45, title="Pulls down by, degrees")] = 0
     friction: Annotated[float, Field(ge=0.02, le=2, title="Friction at the part")] = 0.2
     width_mm: Annotated[Length, Field(gt=0, le=500, title="Width")]
@@ -66,7 +74,10 @@ class Locator(Document):
     """What a part is pushed against or set on."""
 
     name: Text
-    kind: Annotated[Literal["stop", "round pin", "diamond pin", "rest button", "V", "mandrel"], Field(title="Kind")] = "stop"
+    kind: Annotated[
+        Literal["stop", "round pin", "diamond pin", "rest button", "V", "mandrel"],
+        Field(title="Kind"),
+    ] = "stop"
     diameter_mm: Annotated[Length, Field(ge=0, le=500, title="Diameter (pins, buttons)")] = 0
     fit: Annotated[str, Field(max_length=12, title="Fit, ISO 286")] = ""
     thickness_mm: Annotated[Length, Field(ge=0, le=500, title="Thickness")] = 8
@@ -82,12 +93,21 @@ class Holder(Document):
 
     name: Text
     kind: Annotated[
-        Literal["collet chuck", "shrink holder", "side-lock holder", "drill chuck", "face mill arbor", "tapping chuck"],
+        Literal[
+            "collet chuck",
+            "shrink holder",
+            "side-lock holder",
+            "drill chuck",
+            "face mill arbor",
+            "tapping chuck",
+        ],
         Field(title="Kind"),
     ] = "collet chuck"
     nose_diameter_mm: Annotated[Length, Field(gt=0, le=500, title="Nose diameter")]
     body_diameter_mm: Annotated[Length, Field(gt=0, le=500, title="Body diameter")]
-    gauge_length_mm: Annotated[Length, Field(gt=0, le=1000, title="Gauge length, spindle face to nose")]
+    gauge_length_mm: Annotated[
+        Length, Field(gt=0, le=1000, title="Gauge length, spindle face to nose")
+    ]
     bore_mm: Annotated[Length, Field(ge=0, le=200, title="Largest shank")] = 20
     runout_mm: Annotated[Length, Field(ge=0, le=1, title="Runout")] = 0.01
     mass_kg: Annotated[Mass, Field(ge=0, le=100, title="Mass")] = 0

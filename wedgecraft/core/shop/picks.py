@@ -1,10 +1,22 @@
-"""Generic entries that ship with the product, and the starting values of a new job. Nothing here is a maker's product."""
+"""Generic entries that ship with the product, and the starting values of a new job. Nothing here is
+a maker's product.
+"""
 
 from __future__ import annotations
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.records.cut import CUTTERS_FOR, HOLE_KINDS, Cut, CutKind, Cutter, CutterKind
-from wedgecraft.core.records.element import Dovetail, EdgeToe, Element, ExpandingPin, PullStud, Rod, Strap, ToothedToe, Vacuum
+from wedgecraft.core.records.element import (
+    Dovetail,
+    EdgeToe,
+    Element,
+    ExpandingPin,
+    PullStud,
+    Rod,
+    Strap,
+    ToothedToe,
+    Vacuum,
+)
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
@@ -51,7 +63,9 @@ class StopPick(Document):
 
 
 class CutKindInfo(Document):
-    """A kind of cut, the kinds of cutter that suit it, and whether it is made at places instead of along the outline."""
+    """A kind of cut, the kinds of cutter that suit it, and whether it is made at places instead of
+    along the outline.
+    """
 
     kind: CutKind
     cutters: list[CutterKind]
@@ -78,24 +92,44 @@ class Catalogue(Document):
 
 
 def edge_clamp(element: ClampElement, shop_id: str | None = None) -> EdgeClamp:
-    """An edge clamp of the shop on a station; scatter and screw friction stay at their usual values."""
+    """An edge clamp of the shop on a station; scatter and screw friction stay at their usual
+    values.
+    """
     return EdgeClamp(
-        screw=element.screw, torque_nm=element.torque_nm, transmission=element.transmission, down_angle_deg=element.down_angle_deg,
-        toe_friction=element.friction, width_mm=element.width_mm, length_mm=element.length_mm, height_mm=element.height_mm,
-        toe_height_mm=element.toe_height_mm or element.height_mm / 2, wrench_diameter_mm=element.wrench_diameter_mm,
-        opens_mm=element.stroke_mm or 3, shop_id=shop_id,
-    )  # fmt: skip
+        screw=element.screw,
+        torque_nm=element.torque_nm,
+        transmission=element.transmission,
+        down_angle_deg=element.down_angle_deg,
+        toe_friction=element.friction,
+        width_mm=element.width_mm,
+        length_mm=element.length_mm,
+        height_mm=element.height_mm,
+        toe_height_mm=element.toe_height_mm or element.height_mm / 2,
+        wrench_diameter_mm=element.wrench_diameter_mm,
+        opens_mm=element.stroke_mm or 3,
+        shop_id=shop_id,
+    )
 
 
 def element_of(item: ClampElement) -> Element:
-    """A clamp of the shop as what presses on the part; sizes it does not have stay at their usual values."""
+    """A clamp of the shop as what presses on the part; sizes it does not have stay at their usual
+    values.
+    """
     friction = min(item.friction, 1.0)
     if item.kind == "strap":
-        return Strap(width_mm=item.width_mm, friction=friction, to_heel_mm=0.4 * item.length_mm, to_nose_mm=0.4 * item.length_mm)
+        return Strap(
+            width_mm=item.width_mm,
+            friction=friction,
+            to_heel_mm=0.4 * item.length_mm,
+            to_nose_mm=0.4 * item.length_mm,
+        )
     if item.kind == "expanding pin":
         return ExpandingPin(
-            least_mm=item.width_mm - item.stroke_mm, most_mm=item.width_mm + item.stroke_mm, grip_mm=item.toe_height_mm or 10, friction=friction
-        )  # fmt: skip
+            least_mm=item.width_mm - item.stroke_mm,
+            most_mm=item.width_mm + item.stroke_mm,
+            grip_mm=item.toe_height_mm or 10,
+            friction=friction,
+        )
     if item.kind == "dovetail":
         return Dovetail(friction=friction)
     if item.kind == "pull stud":
@@ -112,25 +146,39 @@ def element_of(item: ClampElement) -> Element:
 def stop(locator: Locator, shop_id: str | None = None) -> Stops:
     """A stop of the shop on a station."""
     return Stops(
-        thickness_mm=locator.thickness_mm or 8, length_mm=locator.length_mm or 40, height_mm=locator.height_mm, friction=locator.friction,
-        capacity_n=locator.capacity_n, shop_id=shop_id,
-    )  # fmt: skip
+        thickness_mm=locator.thickness_mm or 8,
+        length_mm=locator.length_mm or 40,
+        height_mm=locator.height_mm,
+        friction=locator.friction,
+        capacity_n=locator.capacity_n,
+        shop_id=shop_id,
+    )
 
 
 Things = dict[str, list[tuple[str | None, Document]]]
 
 
 def catalogue(given: Things | None = None) -> Catalogue:
-    """What the shop has, by kind, each with its id; of the generic entries when nothing is given."""
+    """What the shop has, by kind, each with its id; of the generic entries when nothing is
+    given.
+    """
     if given is None:
         given = {}
         for entry in shipped():
-            given.setdefault(entry.kind, []).append((None, KINDS[entry.kind].model_validate(entry.data)))
+            given.setdefault(entry.kind, []).append(
+                (None, KINDS[entry.kind].model_validate(entry.data))
+            )
     things = {kind: [item for _, item in items] for kind, items in given.items()}
     clamps = [
-        (ident, item) for ident, item in given.get("clamp", []) if isinstance(item, ClampElement) and item.kind == "edge clamp"
+        (ident, item)
+        for ident, item in given.get("clamp", [])
+        if isinstance(item, ClampElement) and item.kind == "edge clamp"
     ]
-    stops = [(ident, item) for ident, item in given.get("locator", []) if isinstance(item, Locator) and item.kind == "stop"]
+    stops = [
+        (ident, item)
+        for ident, item in given.get("locator", [])
+        if isinstance(item, Locator) and item.kind == "stop"
+    ]
     start = starting_request("Part", 1).parts[0]
     return Catalogue.model_validate(
         {
@@ -139,17 +187,24 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "materials": things.get("material", []),
             "cutters": things.get("cutter", []),
             "vises": things.get("vise", []),
-            "edge_clamps": [ClampPick(name=item.name, clamp=edge_clamp(item, ident)) for ident, item in clamps],
+            "edge_clamps": [
+                ClampPick(name=item.name, clamp=edge_clamp(item, ident)) for ident, item in clamps
+            ],
             "elements": [
                 ElementPick(name=item.name, element=element_of(item), clamp=edge_clamp(item, ident))
                 for ident, item in given.get("clamp", [])
-                if isinstance(item, ClampElement) and item.kind not in ("edge clamp", "double wedge")
+                if isinstance(item, ClampElement)
+                and item.kind not in ("edge clamp", "double wedge")
             ],
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
-            "screws": [ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm) for size, screw in SCREWS.items()],
+            "screws": [
+                ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm)
+                for size, screw in SCREWS.items()
+            ],
             "part": start,
             "cut_kinds": [
-                CutKindInfo(kind=kind, cutters=list(fits), hole=kind in HOLE_KINDS) for kind, fits in CUTTERS_FOR.items()
+                CutKindInfo(kind=kind, cutters=list(fits), hole=kind in HOLE_KINDS)
+                for kind, fits in CUTTERS_FOR.items()
             ],
             "cut": starting_cut(),
             "feature": start.features[0],
@@ -160,21 +215,35 @@ def catalogue(given: Things | None = None) -> Catalogue:
 
 def named(kind: KindName, name: str) -> Document:
     """A generic entry by its name."""
-    return next(KINDS[kind].model_validate(entry.data) for entry in shipped() if entry.kind == kind and entry.name == name)
+    return next(
+        KINDS[kind].model_validate(entry.data)
+        for entry in shipped()
+        if entry.kind == kind and entry.name == name
+    )
 
 
 def starting_cut(name: str = "T1 contour") -> Cut:
     """A common finishing cut round the outline."""
     return Cut(
-        name=name, tool=Cutter(name="End mill 10 mm, 3 teeth", diameter_mm=10, teeth=3, flute_length_mm=22), axial_depth_mm=8,
-        radial_width_mm=1.5, feed_per_tooth_mm=0.05, spindle_rpm=9000,
-    )  # fmt: skip
+        name=name,
+        tool=Cutter(name="End mill 10 mm, 3 teeth", diameter_mm=10, teeth=3, flute_length_mm=22),
+        axial_depth_mm=8,
+        radial_width_mm=1.5,
+        feed_per_tooth_mm=0.05,
+        spindle_rpm=9000,
+    )
 
 
 def starting_request(
-    name: str, quantity: int, machine: Machine | None = None, plate: Plate | None = None, rules: HouseRules | None = None
+    name: str,
+    quantity: int,
+    machine: Machine | None = None,
+    plate: Plate | None = None,
+    rules: HouseRules | None = None,
 ) -> PlanRequest:
-    """A complete request to begin from, every value a common one to be changed. Machine, plate and rules may be the shop's own."""
+    """A complete request to begin from, every value a common one to be changed. Machine, plate and
+    rules may be the shop's own.
+    """
     return PlanRequest.model_validate(
         {
             "name": name,
@@ -185,7 +254,15 @@ def starting_request(
                     "outline": {"shape": {"kind": "rectangle", "width_mm": 60, "depth_mm": 40}},
                     "height_mm": 25,
                     "material": "aluminium-6061",
-                    "features": [{"name": "Bore", "x_mm": 30, "y_mm": 20, "tolerance_mm": 0.1, "directions": ["+Z", "-Z"]}],
+                    "features": [
+                        {
+                            "name": "Bore",
+                            "x_mm": 30,
+                            "y_mm": 20,
+                            "tolerance_mm": 0.1,
+                            "directions": ["+Z", "-Z"],
+                        }
+                    ],
                     "ops": [{"number": 10, "cuts": [starting_cut().model_dump()]}],
                 }
             ],
@@ -194,4 +271,4 @@ def starting_request(
             "rules": rules or HouseRules(),
             "station": {"clamp": {"torque_nm": 14}},
         }
-    )  # fmt: skip
+    )

@@ -1,7 +1,7 @@
-"""Generic entries that ship with the product, so that a shop can start without typing. None is a maker's product.
+"""Generic entries that ship with the product, so that a shop can start without typing.
 
-Sizes, loads and accuracies are of the ordinary order for such things, chosen for this product; each entry says to put the maker's
-own figures in.
+None is a maker's product. Sizes, loads and accuracies are of the ordinary order for such things,
+chosen for this product; each entry says to put the maker's own figures in.
 """
 
 from __future__ import annotations
@@ -19,7 +19,17 @@ _HOUSE = "default, ships with Wedgecraft"
 
 def shipped() -> list[ShopEntry]:
     """All generic entries, each valid for its kind."""
-    found = [*_machines(), *_vises(), *_plates(), *_blocks(), *_clamps(), *_locators(), *_cutters(), *_holders(), *_materials()]
+    found = [
+        *_machines(),
+        *_vises(),
+        *_plates(),
+        *_blocks(),
+        *_clamps(),
+        *_locators(),
+        *_cutters(),
+        *_holders(),
+        *_materials(),
+    ]
     return [*found, _entry("rules", "House rules", _HOUSE)]
 
 
@@ -28,58 +38,92 @@ def _entry(what: KindName, name: str, source: str = _MAKER, /, **data: Any) -> S
 
 
 def _machine(
-    name: str, travels: tuple[float, float, float], load: float, power: float, torque: float, rpm: float, **more: Any
+    name: str,
+    travels: tuple[float, float, float],
+    load: float,
+    power: float,
+    torque: float,
+    rpm: float,
+    **more: Any,
 ) -> ShopEntry:
     x, y, z = travels
-    curve = [{"rpm": r, "torque_nm": round(min(torque, power * 9549 / r), 1)} for r in _speeds(power, torque, rpm)]
+    curve = [
+        {"rpm": r, "torque_nm": round(min(torque, power * 9549 / r), 1)}
+        for r in _speeds(power, torque, rpm)
+    ]
     sizes = {"table_x_mm": round(1.1 * x), "table_y_mm": round(1.05 * y)}
     return _entry(
         "machine", name, _BUILDER,
-        **({"travel_x_mm": x, "travel_y_mm": y, "travel_z_mm": z, "table_load_kg": load, "spindle_power_kw": power,
-            "spindle_torque_nm": torque, "spindle_rpm": rpm, "torque_curve": curve, "scale_expansion_per_k": 8e-6} | sizes | more),
+        **({"travel_x_mm": x, "travel_y_mm": y, "travel_z_mm": z, "table_load_kg": load,
+            "spindle_power_kw": power,
+            "spindle_torque_nm": torque, "spindle_rpm": rpm, "torque_curve": curve,
+            "scale_expansion_per_k": 8e-6} | sizes | more),
     )  # fmt: skip
 
 
 def _speeds(power: float, torque: float, rpm: float) -> list[float]:
     """Level up to the corner speed, falling as one over the speed above it."""
     corner = power * 9549 / torque
-    return [50, *(round(corner * share) for share in (1, 1.25, 1.6, 2, 3, 4.5, 7) if corner * share < rpm), rpm]
+    return [
+        50,
+        *(round(corner * share) for share in (1, 1.25, 1.6, 2, 3, 4.5, 7) if corner * share < rpm),
+        rpm,
+    ]
 
 
 def _machines() -> list[ShopEntry]:
-    horizontal = {"kind": "horizontal", "axes": 4, "pallets": 2, "index_s": 2.5, "index_arcsec": 6, "pallet_repeat_mm": 0.005}
+    horizontal = {
+        "kind": "horizontal",
+        "axes": 4,
+        "pallets": 2,
+        "index_s": 2.5,
+        "index_arcsec": 6,
+        "pallet_repeat_mm": 0.005,
+    }
     five = {"kind": "five-axis", "axes": 5, "index_s": 2, "index_arcsec": 8}
     return [
-        _machine("Vertical, 500 x 400 mm travel", (500, 400, 400), 250, 11, 60, 10_000, magazine=20, tool_change_s=4),
-        _machine("Vertical, 760 x 460 mm travel", (760, 460, 500), 500, 15, 90, 12_000, magazine=24, tool_change_s=4.5),
-        _machine("Vertical, 1000 x 600 mm travel", (1000, 600, 600), 900, 18, 120, 12_000, magazine=30, tool_change_s=5),
-        _machine("Vertical with rotary, 760 x 460 mm", (760, 460, 500), 500, 15, 90, 12_000, magazine=24, tool_change_s=4.5,
+        _machine("Vertical, 500 x 400 mm travel", (500, 400, 400), 250, 11, 60, 10_000, magazine=20,
+               tool_change_s=4),
+        _machine("Vertical, 760 x 460 mm travel", (760, 460, 500), 500, 15, 90, 12_000, magazine=24,
+               tool_change_s=4.5),
+        _machine("Vertical, 1000 x 600 mm travel", (1000, 600, 600), 900, 18, 120, 12_000,
+               magazine=30, tool_change_s=5),
+        _machine("Vertical with rotary, 760 x 460 mm", (760, 460, 500), 500, 15, 90, 12_000,
+                 magazine=24, tool_change_s=4.5,
                  axes=4, swing_mm=320, index_s=1.5, index_arcsec=15),
-        _machine("Horizontal, 300 mm pallet", (430, 430, 450), 250, 15, 100, 12_000, table_x_mm=300, table_y_mm=300, swing_mm=480,
+        _machine("Horizontal, 300 mm pallet", (430, 430, 450), 250, 15, 100, 12_000, table_x_mm=300,
+                 table_y_mm=300, swing_mm=480,
                  magazine=40, tool_change_s=3, pallet_change_s=9, **horizontal),
-        _machine("Horizontal, 400 mm pallet", (560, 560, 640), 500, 22, 190, 14_000, table_x_mm=400, table_y_mm=400, swing_mm=630,
+        _machine("Horizontal, 400 mm pallet", (560, 560, 640), 500, 22, 190, 14_000, table_x_mm=400,
+                 table_y_mm=400, swing_mm=630,
                  magazine=60, tool_change_s=3, pallet_change_s=10, **horizontal),
-        _machine("Horizontal, 500 mm pallet", (730, 730, 800), 800, 26, 300, 12_000, table_x_mm=500, table_y_mm=500, swing_mm=800,
+        _machine("Horizontal, 500 mm pallet", (730, 730, 800), 800, 26, 300, 12_000, table_x_mm=500,
+                 table_y_mm=500, swing_mm=800,
                  magazine=90, tool_change_s=3.5, pallet_change_s=12, **horizontal),
-        _machine("Five-axis, 320 mm table", (500, 450, 400), 150, 15, 80, 15_000, table_x_mm=320, table_y_mm=320, swing_mm=420,
+        _machine("Five-axis, 320 mm table", (500, 450, 400), 150, 15, 80, 15_000, table_x_mm=320,
+                 table_y_mm=320, swing_mm=420,
                  magazine=40, tool_change_s=4, **five),
-        _machine("Five-axis, 500 mm table", (650, 600, 500), 350, 22, 130, 15_000, table_x_mm=500, table_y_mm=500, swing_mm=620,
+        _machine("Five-axis, 500 mm table", (650, 600, 500), 350, 22, 130, 15_000, table_x_mm=500,
+                 table_y_mm=500, swing_mm=620,
                  magazine=60, tool_change_s=4, **five),
     ]  # fmt: skip
 
 
 def _vises() -> list[ShopEntry]:
     rows = [
-        ("Vise, 100 mm jaws", 100, 30, 120, 15_000, 60, 12), ("Vise, 125 mm jaws", 125, 40, 200, 25_000, 80, 28),
+        ("Vise, 100 mm jaws", 100, 30, 120, 15_000, 60, 12), ("Vise, 125 mm jaws", 125, 40, 200,
+               25_000, 80, 28),
         ("Vise, 160 mm jaws", 160, 50, 300, 40_000, 120, 48),
     ]  # fmt: skip
     found = [
-        _entry("vise", name, jaw_width_mm=jaw, jaw_height_mm=height, opening_mm=opening, rated_force_n=force, rated_torque_nm=torque,
+        _entry("vise", name, jaw_width_mm=jaw, jaw_height_mm=height, opening_mm=opening,
+               rated_force_n=force, rated_torque_nm=torque,
                mass_kg=mass, length_mm=opening + 220)
         for name, jaw, height, opening, force, torque, mass in rows
     ]  # fmt: skip
     found.append(
-        _entry("vise", "Double-station vise, 125 mm jaws", jaw_width_mm=125, jaw_height_mm=40, opening_mm=110, stations=2,
+        _entry("vise", "Double-station vise, 125 mm jaws", jaw_width_mm=125, jaw_height_mm=40,
+               opening_mm=110, stations=2,
                rated_force_n=25_000, rated_torque_nm=90, mass_kg=34, length_mm=450, quick_jaws=True)
     )  # fmt: skip
     return found
@@ -87,14 +131,26 @@ def _vises() -> list[ShopEntry]:
 
 def _plates() -> list[ShopEntry]:
     found = []
-    for width, depth, thick in ((250, 200, 20), (300, 300, 25), (400, 350, 25), (400, 400, 30), (600, 400, 30), (900, 500, 40)):
+    for width, depth, thick in (
+        (250, 200, 20),
+        (300, 300, 25),
+        (400, 350, 25),
+        (400, 400, 30),
+        (600, 400, 30),
+        (900, 500, 40),
+    ):
         screws = [
             {"shape": "round", "x_mm": x, "y_mm": y, "width_mm": 18, "height_mm": 10}
             for x in (20, width - 20) for y in (20, depth - 20)
         ]  # fmt: skip
         found.append(
             _entry(
-                "plate", f"Plate {width} x {depth} x {thick}", width_mm=width, depth_mm=depth, thickness_mm=thick, keepouts=screws
+                "plate",
+                f"Plate {width} x {depth} x {thick}",
+                width_mm=width,
+                depth_mm=depth,
+                thickness_mm=thick,
+                keepouts=screws,
             )
         )
     return found
@@ -103,48 +159,69 @@ def _plates() -> list[ShopEntry]:
 def _blocks() -> list[ShopEntry]:
     iron, aluminium = "cast-iron-250", "aluminium-6061"
     return [
-        _entry("block", "Tombstone, 4 faces, 300 mm pallet", faces=4, face_width_mm=180, face_height_mm=400, across_mm=180, wall_mm=25,
+        _entry("block", "Tombstone, 4 faces, 300 mm pallet", faces=4, face_width_mm=180,
+               face_height_mm=400, across_mm=180, wall_mm=25,
                base_mm=30, material=iron, hole_pitch_mm=40, mass_kg=62),
-        _entry("block", "Tombstone, 4 faces, 400 mm pallet", faces=4, face_width_mm=250, face_height_mm=500, across_mm=250, wall_mm=30,
+        _entry("block", "Tombstone, 4 faces, 400 mm pallet", faces=4, face_width_mm=250,
+               face_height_mm=500, across_mm=250, wall_mm=30,
                base_mm=40, material=iron, hole_pitch_mm=50, mass_kg=150),
-        _entry("block", "Tombstone, 3 faces, 400 mm pallet", faces=3, face_width_mm=300, face_height_mm=500, across_mm=180, wall_mm=30,
+        _entry("block", "Tombstone, 3 faces, 400 mm pallet", faces=3, face_width_mm=300,
+               face_height_mm=500, across_mm=180, wall_mm=30,
                base_mm=40, material=iron, hole_pitch_mm=50, mass_kg=120),
-        _entry("block", "Tombstone, 6 faces, 500 mm pallet", faces=6, face_width_mm=200, face_height_mm=600, across_mm=346, wall_mm=30,
+        _entry("block", "Tombstone, 6 faces, 500 mm pallet", faces=6, face_width_mm=200,
+               face_height_mm=600, across_mm=346, wall_mm=30,
                base_mm=40, material=iron, hole_pitch_mm=50, mass_kg=260),
-        _entry("block", "Welded aluminium tombstone, 4 faces, 300 mm pallet", faces=4, face_width_mm=200, face_height_mm=400, across_mm=200,
+        _entry("block", "Welded aluminium tombstone, 4 faces, 300 mm pallet", faces=4,
+               face_width_mm=200, face_height_mm=400, across_mm=200,
                wall_mm=20, base_mm=25, material=aluminium, mass_kg=24),
-        _entry("block", "Rotary bar, 4 faces, 400 mm", kind="rotary bar", faces=4, face_width_mm=90, face_height_mm=400, across_mm=90,
+        _entry("block", "Rotary bar, 4 faces, 400 mm", kind="rotary bar", faces=4, face_width_mm=90,
+               face_height_mm=400, across_mm=90,
                material="steel-c45", mass_kg=25),
-        _entry("block", "Five-axis block, 100 mm square", kind="five-axis block", faces=5, face_width_mm=100, face_height_mm=140,
+        _entry("block", "Five-axis block, 100 mm square", kind="five-axis block", faces=5,
+               face_width_mm=100, face_height_mm=140,
                across_mm=100, material=aluminium, mass_kg=3.8),
     ]  # fmt: skip
 
 
 def _clamps() -> list[ShopEntry]:
     rows: list[tuple[str, dict[str, Any]]] = [
-        ("Edge clamp M6", {"screw": "M6", "torque_nm": 6, "width_mm": 16, "length_mm": 22, "height_mm": 10, "toe_height_mm": 6.5,
+        ("Edge clamp M6", {"screw": "M6", "torque_nm": 6, "width_mm": 16, "length_mm": 22,
+                           "height_mm": 10, "toe_height_mm": 6.5,
                            "down_angle_deg": 8, "wrench_diameter_mm": 15}),
-        ("Edge clamp M8", {"screw": "M8", "torque_nm": 14, "width_mm": 20, "length_mm": 28, "height_mm": 12, "toe_height_mm": 8,
+        ("Edge clamp M8", {"screw": "M8", "torque_nm": 14, "width_mm": 20, "length_mm": 28,
+                           "height_mm": 12, "toe_height_mm": 8,
                            "down_angle_deg": 8}),
-        ("Edge clamp M12", {"screw": "M12", "torque_nm": 50, "width_mm": 30, "length_mm": 40, "height_mm": 18, "toe_height_mm": 12,
+        ("Edge clamp M12", {"screw": "M12", "torque_nm": 50, "width_mm": 30, "length_mm": 40,
+                            "height_mm": 18, "toe_height_mm": 12,
                             "down_angle_deg": 8, "wrench_diameter_mm": 26}),
-        ("Strap clamp M8", {"kind": "strap", "screw": "M8", "torque_nm": 18, "transmission": 0.5, "width_mm": 20, "length_mm": 60,
+        ("Strap clamp M8", {"kind": "strap", "screw": "M8", "torque_nm": 18, "transmission": 0.5,
+                            "width_mm": 20, "length_mm": 60,
                             "height_mm": 25, "toe_height_mm": 20, "stroke_mm": 10}),
-        ("Strap clamp M12", {"kind": "strap", "screw": "M12", "torque_nm": 60, "transmission": 0.5, "width_mm": 32, "length_mm": 100,
-                             "height_mm": 40, "toe_height_mm": 30, "stroke_mm": 15, "wrench_diameter_mm": 26}),
-        ("Double wedge M8", {"kind": "double wedge", "screw": "M8", "torque_nm": 16, "transmission": 1.1, "width_mm": 25, "length_mm": 24,
+        ("Strap clamp M12", {"kind": "strap", "screw": "M12", "torque_nm": 60, "transmission": 0.5,
+                             "width_mm": 32, "length_mm": 100,
+                             "height_mm": 40, "toe_height_mm": 30, "stroke_mm": 15,
+                             "wrench_diameter_mm": 26}),
+        ("Double wedge M8", {"kind": "double wedge", "screw": "M8", "torque_nm": 16,
+                             "transmission": 1.1, "width_mm": 25, "length_mm": 24,
                              "height_mm": 14, "toe_height_mm": 9, "stroke_mm": 1.5}),
-        ("Expanding pin 16 mm", {"kind": "expanding pin", "screw": "M6", "torque_nm": 7, "transmission": 1.5, "friction": 0.15,
-                                 "width_mm": 16, "length_mm": 16, "height_mm": 20, "toe_height_mm": 10, "stroke_mm": 0.3}),
-        ("Dovetail, 60 mm", {"kind": "dovetail", "screw": "M10", "torque_nm": 35, "transmission": 1.2, "friction": 0.2, "width_mm": 60,
+        ("Expanding pin 16 mm", {"kind": "expanding pin", "screw": "M6", "torque_nm": 7,
+                                 "transmission": 1.5, "friction": 0.15,
+                                 "width_mm": 16, "length_mm": 16, "height_mm": 20,
+                                 "toe_height_mm": 10, "stroke_mm": 0.3}),
+        ("Dovetail, 60 mm", {"kind": "dovetail", "screw": "M10", "torque_nm": 35,
+                             "transmission": 1.2, "friction": 0.2, "width_mm": 60,
                              "length_mm": 40, "height_mm": 12, "toe_height_mm": 6}),
-        ("Pull stud", {"kind": "pull stud", "screw": "M8", "torque_nm": 10, "rated_force_n": 10_000, "width_mm": 30, "length_mm": 30,
+        ("Pull stud", {"kind": "pull stud", "screw": "M8", "torque_nm": 10, "rated_force_n": 10_000,
+                       "width_mm": 30, "length_mm": 30,
                        "height_mm": 20, "toe_height_mm": 10}),
-        ("Vacuum, 100 x 100 mm", {"kind": "vacuum", "screw": "M5", "torque_nm": 3, "rated_force_n": 700, "friction": 0.3, "width_mm": 100,
+        ("Vacuum, 100 x 100 mm", {"kind": "vacuum", "screw": "M5", "torque_nm": 3,
+                                  "rated_force_n": 700, "friction": 0.3, "width_mm": 100,
                                   "length_mm": 100, "height_mm": 5}),
-        ("Threaded rod M10, gang", {"kind": "threaded rod", "screw": "M10", "torque_nm": 30, "transmission": 1.0, "width_mm": 20,
+        ("Threaded rod M10, gang", {"kind": "threaded rod", "screw": "M10", "torque_nm": 30,
+                                    "transmission": 1.0, "width_mm": 20,
                                     "length_mm": 20, "height_mm": 20, "toe_height_mm": 10}),
-        ("Toothed insert, raw stock", {"kind": "toothed insert", "screw": "M8", "torque_nm": 16, "friction": TOOTHED_FRICTION, "width_mm": 20,
+        ("Toothed insert, raw stock", {"kind": "toothed insert", "screw": "M8", "torque_nm": 16,
+                                       "friction": TOOTHED_FRICTION, "width_mm": 20,
                                        "length_mm": 28, "height_mm": 12, "toe_height_mm": 3}),
     ]  # fmt: skip
     return [_entry("clamp", name, **data) for name, data in rows]
@@ -154,37 +231,100 @@ def _locators() -> list[ShopEntry]:
     return [
         _entry("locator", "Stop, 40 x 12 mm", height_mm=12),
         _entry("locator", "Stop, 20 x 10 mm", length_mm=20, height_mm=10, capacity_n=10_000),
-        _entry("locator", "Round pin 8 mm", kind="round pin", diameter_mm=8, fit="g6", thickness_mm=8, length_mm=8, height_mm=10),
-        _entry("locator", "Diamond pin 8 mm", kind="diamond pin", diameter_mm=8, fit="g6", thickness_mm=8, length_mm=8, height_mm=10),
-        _entry("locator", "Round pin 12 mm", kind="round pin", diameter_mm=12, fit="g6", thickness_mm=12, length_mm=12, height_mm=12),
-        _entry("locator", "Diamond pin 12 mm", kind="diamond pin", diameter_mm=12, fit="g6", thickness_mm=12, length_mm=12, height_mm=12),
-        _entry("locator", "Rest button 12 mm", kind="rest button", diameter_mm=12, height_mm=8, length_mm=12, thickness_mm=12),
-        _entry("locator", "V block, 90°, 40 mm", kind="V", length_mm=40, height_mm=25, thickness_mm=30, repeat_mm=0.01),
-        _entry("locator", "Mandrel 16 mm", kind="mandrel", diameter_mm=16, fit="h5", height_mm=20, length_mm=16, thickness_mm=16),
+        _entry("locator", "Round pin 8 mm", kind="round pin", diameter_mm=8, fit="g6",
+               thickness_mm=8, length_mm=8, height_mm=10),
+        _entry("locator", "Diamond pin 8 mm", kind="diamond pin", diameter_mm=8, fit="g6",
+               thickness_mm=8, length_mm=8, height_mm=10),
+        _entry("locator", "Round pin 12 mm", kind="round pin", diameter_mm=12, fit="g6",
+               thickness_mm=12, length_mm=12, height_mm=12),
+        _entry("locator", "Diamond pin 12 mm", kind="diamond pin", diameter_mm=12, fit="g6",
+               thickness_mm=12, length_mm=12, height_mm=12),
+        _entry("locator", "Rest button 12 mm", kind="rest button", diameter_mm=12, height_mm=8,
+               length_mm=12, thickness_mm=12),
+        _entry("locator", "V block, 90°, 40 mm", kind="V", length_mm=40, height_mm=25,
+               thickness_mm=30, repeat_mm=0.01),
+        _entry("locator", "Mandrel 16 mm", kind="mandrel", diameter_mm=16, fit="h5", height_mm=20,
+               length_mm=16, thickness_mm=16),
     ]  # fmt: skip
 
 
 def _cutters() -> list[ShopEntry]:
     found = []
     for diameter, teeth in ((3, 2), (4, 3), (6, 3), (8, 3), (10, 3), (12, 3), (16, 4), (20, 4)):
-        found.append(_cutter(f"End mill {diameter} mm, {teeth} teeth", "end mill", diameter, teeth, flute_length_mm=2.2 * diameter))
+        found.append(
+            _cutter(
+                f"End mill {diameter} mm, {teeth} teeth",
+                "end mill",
+                diameter,
+                teeth,
+                flute_length_mm=2.2 * diameter,
+            )
+        )
     for diameter, teeth in ((40, 4), (50, 5), (63, 6), (80, 7)):
         name = f"Face mill {diameter} mm, {teeth} inserts"
-        found.append(_cutter(name, "face mill", diameter, teeth, helix_deg=0, entering_deg=45, flute_length_mm=6))
-    found.append(_cutter("Fly cutter 80 mm", "fly cutter", 80, 1, helix_deg=0, entering_deg=75, flute_length_mm=5))
+        found.append(
+            _cutter(
+                name, "face mill", diameter, teeth, helix_deg=0, entering_deg=45, flute_length_mm=6
+            )
+        )
+    found.append(
+        _cutter(
+            "Fly cutter 80 mm", "fly cutter", 80, 1, helix_deg=0, entering_deg=75, flute_length_mm=5
+        )
+    )
     for bore in (2.5, 3.3, 4.2, 5, 6, 6.8, 8, 8.5, 10, 10.2, 12, 14, 16, 20):
-        found.append(_cutter(f"Drill {bore:g} mm", "drill", bore, 2, flute_length_mm=max(30, 6 * bore)))
+        found.append(
+            _cutter(f"Drill {bore:g} mm", "drill", bore, 2, flute_length_mm=max(30, 6 * bore))
+        )
     for diameter in (6, 8, 10, 12, 16):
-        found.append(_cutter(f"Reamer {diameter} mm H7", "reamer", diameter, 6, helix_deg=0, flute_length_mm=4 * diameter))
-    for size, pitch in ((3, 0.5), (4, 0.7), (5, 0.8), (6, 1.0), (8, 1.25), (10, 1.5), (12, 1.75), (16, 2.0)):
-        found.append(_cutter(f"Tap M{size}", "tap", size, 3, pitch_mm=pitch, flute_length_mm=2.5 * size))
+        found.append(
+            _cutter(
+                f"Reamer {diameter} mm H7",
+                "reamer",
+                diameter,
+                6,
+                helix_deg=0,
+                flute_length_mm=4 * diameter,
+            )
+        )
+    for size, pitch in (
+        (3, 0.5),
+        (4, 0.7),
+        (5, 0.8),
+        (6, 1.0),
+        (8, 1.25),
+        (10, 1.5),
+        (12, 1.75),
+        (16, 2.0),
+    ):
+        found.append(
+            _cutter(f"Tap M{size}", "tap", size, 3, pitch_mm=pitch, flute_length_mm=2.5 * size)
+        )
     for low, high in ((12, 16), (16, 24), (24, 38)):
         found.append(
-            _cutter(f"Boring bar {low} to {high} mm", "boring bar", high, 1, helix_deg=0, entering_deg=90, flute_length_mm=3 * low)
+            _cutter(
+                f"Boring bar {low} to {high} mm",
+                "boring bar",
+                high,
+                1,
+                helix_deg=0,
+                entering_deg=90,
+                flute_length_mm=3 * low,
+            )
         )
     for across, width, teeth in ((63, 1.6, 40), (80, 2, 44), (100, 3, 40)):
         name = f"Slitting saw {across} x {width:g} mm"
-        found.append(_cutter(name, "slitting saw", across, teeth, helix_deg=0, width_mm=width, flute_length_mm=width))
+        found.append(
+            _cutter(
+                name,
+                "slitting saw",
+                across,
+                teeth,
+                helix_deg=0,
+                width_mm=width,
+                flute_length_mm=width,
+            )
+        )
     return found
 
 
@@ -194,19 +334,33 @@ def _cutter(name: str, kind: str, diameter: float, teeth: int, **more: Any) -> S
 
 def _holders() -> list[ShopEntry]:
     rows = [
-        ("Collet chuck, 16 mm", "collet chuck", 28, 40, 70, 16), ("Collet chuck, 20 mm, long", "collet chuck", 34, 46, 100, 20),
-        ("Shrink holder 10 mm", "shrink holder", 24, 32, 80, 10), ("Shrink holder 16 mm", "shrink holder", 27, 34, 90, 16),
-        ("Side-lock holder 20 mm", "side-lock holder", 48, 52, 63, 20), ("Drill chuck 13 mm", "drill chuck", 50, 52, 90, 13),
-        ("Face mill arbor 22 mm", "face mill arbor", 45, 63, 50, 22), ("Tapping chuck M3 to M12", "tapping chuck", 36, 42, 85, 12),
+        ("Collet chuck, 16 mm", "collet chuck", 28, 40, 70, 16), ("Collet chuck, 20 mm, long",
+               "collet chuck", 34, 46, 100, 20),
+        ("Shrink holder 10 mm", "shrink holder", 24, 32, 80, 10), ("Shrink holder 16 mm",
+               "shrink holder", 27, 34, 90, 16),
+        ("Side-lock holder 20 mm", "side-lock holder", 48, 52, 63, 20), ("Drill chuck 13 mm",
+               "drill chuck", 50, 52, 90, 13),
+        ("Face mill arbor 22 mm", "face mill arbor", 45, 63, 50, 22), ("Tapping chuck M3 to M12",
+               "tapping chuck", 36, 42, 85, 12),
     ]  # fmt: skip
     return [
-        _entry("holder", name, kind=kind, nose_diameter_mm=nose, body_diameter_mm=body, gauge_length_mm=gauge, bore_mm=bore)
+        _entry(
+            "holder",
+            name,
+            kind=kind,
+            nose_diameter_mm=nose,
+            body_diameter_mm=body,
+            gauge_length_mm=gauge,
+            bore_mm=bore,
+        )
         for name, kind, nose, body, gauge, bore in rows
     ]
 
 
 def _materials() -> list[ShopEntry]:
     return [
-        ShopEntry(kind="material", name=item.name, data=item.model_dump(mode="json"), source=item.source)
+        ShopEntry(
+            kind="material", name=item.name, data=item.model_dump(mode="json"), source=item.source
+        )
         for item in MATERIALS.values()
     ]

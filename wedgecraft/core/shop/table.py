@@ -1,7 +1,8 @@
 """Shop entries as rows of text, and rows of text as entries: what spreadsheets and files speak.
 
-Columns are ``name``, then one a field titled ``Travel X [mm]``, then ``source``. Cells may carry their own units ("30 in"); lists are
-separated by semicolons. Nothing is guessed: an unknown column or a cell that is no value is named with its row.
+Columns are ``name``, then one a field titled ``Travel X [mm]``, then ``source``. Cells may carry
+their own units ("30 in"); lists are separated by semicolons. Nothing is guessed: an unknown column
+or a cell that is no value is named with its row.
 """
 
 from __future__ import annotations
@@ -26,7 +27,9 @@ class RowFault(Document):
 
 
 class ReadRows(Document):
-    """Entries read, and faults; with any fault nothing should be stored. ``columns``: fields the file has, where not all."""
+    """Entries read, and faults; with any fault nothing should be stored. ``columns``: fields the
+    file has, where not all.
+    """
 
     entries: list[ShopEntry]
     faults: list[RowFault]
@@ -41,7 +44,10 @@ def to_rows(kind: KindName, entries: list[ShopEntry]) -> list[list[str]]:
     """Titles first; a value reads back as it was."""
     fields = kind_info(kind).fields
     rows = [["Name", *map(title, fields), "Source"]]
-    rows += [[entry.name, *(_cell(field, entry.data.get(field.name)) for field in fields), entry.source] for entry in entries]
+    rows += [
+        [entry.name, *(_cell(field, entry.data.get(field.name)) for field in fields), entry.source]
+        for entry in entries
+    ]
     return rows
 
 
@@ -59,16 +65,28 @@ def _cell(field: FieldInfo, value: Any) -> str:
     return repr(value) if isinstance(value, float) else str(value)
 
 
-def from_rows(kind: KindName, rows: list[list[str]], origin: str, known: dict[str, dict[str, Any]] | None = None) -> ReadRows:
+def from_rows(
+    kind: KindName,
+    rows: list[list[str]],
+    origin: str,
+    known: dict[str, dict[str, Any]] | None = None,
+) -> ReadRows:
     """Entries of one kind. Columns may come in any order and need not all be there.
 
     ``known``: data of entries by their names in lower case, which rows of that name are changes of.
     """
     if not rows:
-        return ReadRows(entries=[], faults=[RowFault(row=0, column="", message="there is no row of titles")])
+        return ReadRows(
+            entries=[], faults=[RowFault(row=0, column="", message="there is no row of titles")]
+        )
     if len(rows) > MOST_ROWS + 1:
         return ReadRows(
-            entries=[], faults=[RowFault(row=0, column="", message=f"{len(rows) - 1} rows; at most {MOST_ROWS} are read")]
+            entries=[],
+            faults=[
+                RowFault(
+                    row=0, column="", message=f"{len(rows) - 1} rows; at most {MOST_ROWS} are read"
+                )
+            ],
         )
     columns, faults = _columns(kind, rows[0])
     entries: list[ShopEntry] = []
@@ -78,24 +96,38 @@ def from_rows(kind: KindName, rows: list[list[str]], origin: str, known: dict[st
             continue
         entry, wrong = _entry(kind, number, row, columns, origin, known or {})
         if entry is not None and entry.name in names:
-            wrong.append(RowFault(row=number, column="Name", message=f"“{entry.name}” is there twice"))
+            wrong.append(
+                RowFault(row=number, column="Name", message=f"“{entry.name}” is there twice")
+            )
         faults += wrong
         if entry is not None:
             names.add(entry.name)
             entries.append(entry)
-    return ReadRows(entries=entries, faults=faults, columns=[item.name for item in columns if isinstance(item, FieldInfo)])
+    return ReadRows(
+        entries=entries,
+        faults=faults,
+        columns=[item.name for item in columns if isinstance(item, FieldInfo)],
+    )
 
 
-def _columns(kind: KindName, titles: list[str]) -> tuple[list[FieldInfo | str | None], list[RowFault]]:
+def _columns(
+    kind: KindName, titles: list[str]
+) -> tuple[list[FieldInfo | str | None], list[RowFault]]:
     """What each column is: a field, ``name``, ``source``, or nothing for one that is not known."""
     fields = kind_info(kind).fields
     known: dict[str, FieldInfo | str] = {"name": "name", "source": "source"}
     for field in fields:
         for word in (title(field), field.title, field.name):
             known.setdefault(word.strip().lower(), field)
-    found: list[FieldInfo | str | None] = [known.get(cell.strip().lower().lstrip("\ufeff")) for cell in titles]
+    found: list[FieldInfo | str | None] = [
+        known.get(cell.strip().lower().lstrip("\ufeff")) for cell in titles
+    ]
     faults = [
-        RowFault(row=0, column=cell[:80], message="no such column; known are Name, Source, " + ", ".join(map(title, fields)))
+        RowFault(
+            row=0,
+            column=cell[:80],
+            message="no such column; known are Name, Source, " + ", ".join(map(title, fields)),
+        )
         for cell, column in zip(titles, found, strict=True)
         if column is None and cell.strip()
     ]
@@ -126,18 +158,26 @@ def _entry(
             except ValueError as error:
                 faults.append(RowFault(row=number, column=title(column), message=str(error)))
     if not name:
-        return None, [*faults, RowFault(row=number, column="Name", message="every row needs a name")]
+        return None, [
+            *faults,
+            RowFault(row=number, column="Name", message="every row needs a name"),
+        ]
     if faults:
         return None, faults
     try:
         return ShopEntry(
-            kind=kind, name=name, data=checked(kind, name, {**known.get(name.lower(), {}), **data}), source=source[:200]
+            kind=kind,
+            name=name,
+            data=checked(kind, name, {**known.get(name.lower(), {}), **data}),
+            source=source[:200],
         ), []
     except ValidationError as error:
         titles = {field.name: title(field) for field in kind_info(kind).fields}
         wrong = [
             RowFault(
-                row=number, column=titles.get(item.field.split(".")[0], item.field), message=f"{item.value}: {item.message}"[:300]
+                row=number,
+                column=titles.get(item.field.split(".")[0], item.field),
+                message=f"{item.value}: {item.message}"[:300],
             )
             for item in field_errors(error)
         ]

@@ -1,1 +1,3 @@
-"""One place for one part or a few: bodies and sweeps, stops, what touches where, the cuts' load there, how it comes out."""
+"""One place for one part or a few: bodies and sweeps, stops, what touches where, the cuts' load
+there, how it comes out.
+"""

@@ -1,4 +1,6 @@
-"""What happens to the parts of a station: where plate, stops and clamps touch them, and where cuts may pull."""
+"""What happens to the parts of a station: where plate, stops and clamps touch them, and where cuts
+may pull.
+"""
 
 from __future__ import annotations
 
@@ -32,14 +34,22 @@ def station_contacts(
     member: Member | None = None,
     youngs_mpa: float = 69_000,
 ) -> list[Contact]:
-    """Where plate, stops and clamps touch a part of the station (the first), in the part's frame; ``preload_n`` is a part's share."""
-    pressing = {"a clamp each": "edge clamp", "double wedge between two": "wedge", "one clamp for two": "shared clamp"}
+    """Where plate, stops and clamps touch a part of the station (the first), in the part's frame;
+    ``preload_n`` is a part's share.
+    """
+    pressing = {
+        "a clamp each": "edge clamp",
+        "double wedge between two": "wedge",
+        "one clamp for two": "shared clamp",
+    }
     contacts = []
     hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
     keep = _spread_out(hull)
     bed = float(station.part.area) / len(keep)
     for index, (x, y) in enumerate(hull[keep]):
-        contacts.append(_locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed))
+        contacts.append(
+            _locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed)
+        )
     if station.vee is not None:
         contacts += _vee_contacts(station.vee, height_mm, kind, preload_n, youngs_mpa)
     elif kind.stopped:
@@ -52,7 +62,11 @@ def station_contacts(
             Contact(
                 name=press.name or f"{pressing.get(kind.sharing.how, 'jaw')} {index + 1}",
                 kind="clamp",
-                point_mm=(press.x, press.y, kind.clamp.toe_height_mm if press.z is None else press.z),
+                point_mm=(
+                    press.x,
+                    press.y,
+                    kind.clamp.toe_height_mm if press.z is None else press.z,
+                ),
                 normal=press.normal,
                 friction=_rubs(kind) if press.friction is None else press.friction,
                 preload_n=press.share * preload_n,
@@ -60,19 +74,25 @@ def station_contacts(
             )
         )
     if isinstance(kind.element, ExpandingPin):
-        return contacts + [seat.model_copy(update={"capacity_n": preload_n / 2}) for seat in station.seats]
+        return contacts + [
+            seat.model_copy(update={"capacity_n": preload_n / 2}) for seat in station.seats
+        ]
     return contacts + list(station.seats)
 
 
 def _rubs(kind: StopAndEdgeClamp) -> float:
     """Friction of a toe."""
-    return kind.element.friction if isinstance(kind.element, ToothedToe) else kind.clamp.toe_friction
+    return (
+        kind.element.friction if isinstance(kind.element, ToothedToe) else kind.clamp.toe_friction
+    )
 
 
 def _stop_contacts(
     station: Station, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
 ) -> list[Contact]:
-    """Both stops, at two heights each; the long stop of a dovetail is its fixed flank and leans over the part."""
+    """Both stops, at two heights each; the long stop of a dovetail is its fixed flank and leans
+    over the part.
+    """
     contacts = []
     low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
     flank = kind.element if isinstance(kind.element, Dovetail) else None
@@ -83,32 +103,49 @@ def _stop_contacts(
         points = ends_on(station.part, stop, side)  # type: ignore[arg-type]
         # Half of the stop's capacity may land on the ends at each height.
         capacity = kind.stops.capacity_n / 2
-        reach = (stop.bounds[1], stop.bounds[3]) if side == "left" else (stop.bounds[0], stop.bounds[2])
+        reach = (
+            (stop.bounds[1], stop.bounds[3]) if side == "left" else (stop.bounds[0], stop.bounds[2])
+        )
         length, radius = _met(station.part, side, *reach)  # type: ignore[arg-type]
         radius = hollowed(radius, kind.stops.hollow_mm, "station.stops.hollow_mm")
         leans = flank is not None and side == "left"
-        heights = (0.25 * flank.depth_mm, 0.75 * flank.depth_mm) if flank is not None and leans else (low, high)
+        heights = (
+            (0.25 * flank.depth_mm, 0.75 * flank.depth_mm)
+            if flank is not None and leans
+            else (low, high)
+        )
         patch = _patch(length, heights[1], radius, preload_n, youngs_mpa) / (2 * len(points))
         for number, (x, y) in enumerate(points):
             for z in heights:
-                place = f"{name}, {'far' if number else 'near'} end, {'top' if z == heights[1] else 'foot'}"
+                place = (
+                    f"{name}, {'far' if number else 'near'} end,"
+                    f" {'top' if z == heights[1] else 'foot'}"
+                )
                 way = leaning(flank, 1.0) if flank is not None and leans else normal
-                contacts.append(_locator(place, (x, y, z), way, kind.stops.friction, capacity, patch))
+                contacts.append(
+                    _locator(place, (x, y, z), way, kind.stops.friction, capacity, patch)
+                )
     return contacts
 
 
-def _vee_contacts(vee: Vee, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float) -> list[Contact]:
+def _vee_contacts(
+    vee: Vee, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
+) -> list[Contact]:
     """Both flanks, at two heights each, where the round touches them."""
     low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
     half, _ = hertz_line(max(preload_n, 1.0), high, vee.radius_mm, youngs_mpa, HOLDER_YOUNGS_MPA)
     return [
         _locator(
-            f"flank {number + 1}, {'top' if z == high else 'foot'}", (*at, z), (*normal, 0.0), kind.stops.friction,
-            kind.stops.capacity_n / 2, half * high,
+            f"flank {number + 1}, {'top' if z == high else 'foot'}",
+            (*at, z),
+            (*normal, 0.0),
+            kind.stops.friction,
+            kind.stops.capacity_n / 2,
+            half * high,
         )
         for number, (at, normal) in enumerate(zip(vee.touches, vee.normals, strict=True))
         for z in (low, high)
-    ]  # fmt: skip
+    ]
 
 
 def _locator(
@@ -121,15 +158,30 @@ def _locator(
 ) -> Contact:
     x, y, z = map(float, point)
     return Contact(
-        name=name, kind="locator", point_mm=(x, y, z), normal=normal, friction=friction, capacity_n=capacity, area_mm2=area_mm2
+        name=name,
+        kind="locator",
+        point_mm=(x, y, z),
+        normal=normal,
+        friction=friction,
+        capacity_n=capacity,
+        area_mm2=area_mm2,
     )
 
 
-def _pressed_patch(part: Polygon, kind: StopAndEdgeClamp, y: float, share: float, preload_n: float, youngs_mpa: float) -> float:
+def _pressed_patch(
+    part: Polygon,
+    kind: StopAndEdgeClamp,
+    y: float,
+    share: float,
+    preload_n: float,
+    youngs_mpa: float,
+) -> float:
     """What a toe here, or its share of a jaw, touches."""
     if kind.sharing.how == "row between jaws":
         length, radius = _met(part, "right", -math.inf, math.inf)
-        return share * _patch(length, min(kind.clamp.height_mm, kind.stops.height_mm), radius, preload_n, youngs_mpa)
+        return share * _patch(
+            length, min(kind.clamp.height_mm, kind.stops.height_mm), radius, preload_n, youngs_mpa
+        )
     length, radius = _met(part, "right", y - kind.clamp.width_mm / 2, y + kind.clamp.width_mm / 2)
     radius = hollowed(radius, kind.clamp.toe_hollow_mm, "station.clamp.toe_hollow_mm")
     return _patch(length, kind.clamp.toe_land_mm, radius, preload_n, youngs_mpa)
@@ -139,8 +191,12 @@ def _pressed_patch(part: Polygon, kind: StopAndEdgeClamp, y: float, share: float
 _LINE_MM = 0.5
 
 
-def _patch(length_mm: float, high_mm: float, radius_mm: float, force_n: float, youngs_mpa: float) -> float:
-    """Area of a contact of this length seen from above and this height, mm2; where a round touches a flat, as wide as Hertz has it."""
+def _patch(
+    length_mm: float, high_mm: float, radius_mm: float, force_n: float, youngs_mpa: float
+) -> float:
+    """Area of a contact of this length seen from above and this height, mm2; where a round touches
+    a flat, as wide as Hertz has it.
+    """
     if length_mm >= _LINE_MM:
         return length_mm * high_mm
     half, _ = hertz_line(max(force_n, 1.0), high_mm, radius_mm, youngs_mpa, HOLDER_YOUNGS_MPA)
@@ -148,18 +204,32 @@ def _patch(length_mm: float, high_mm: float, radius_mm: float, force_n: float, y
 
 
 def hollowed(radius_mm: float, hollow_mm: float, field: str) -> float:
-    """Radius of a cylinder on a flat that touches as this round does in a hollow. Raises OutOfRange for a hollow that pinches it."""
+    """Radius of a cylinder on a flat that touches as this round does in a hollow. Raises OutOfRange
+    for a hollow that pinches it.
+    """
     if not hollow_mm or math.isinf(radius_mm):
         return radius_mm
     if hollow_mm <= 1.001 * radius_mm:
-        raise OutOfRange(field, hollow_mm, f"more than the part's radius, {radius_mm:.2f} mm, or it touches with its edges alone")
+        raise OutOfRange(
+            field,
+            hollow_mm,
+            f"more than the part's radius, {radius_mm:.2f} mm, or it touches with its edges alone",
+        )
     return 1 / (1 / radius_mm - 1 / hollow_mm)
 
 
-def _met(part: Polygon, side: Literal["left", "front", "right"], low: float, high: float) -> tuple[float, float]:
-    """How much of the side touches a flat from ``low`` to ``high``, and the radius of the outline where that is next to nothing."""
+def _met(
+    part: Polygon, side: Literal["left", "front", "right"], low: float, high: float
+) -> tuple[float, float]:
+    """How much of the side touches a flat from ``low`` to ``high``, and the radius of the outline
+    where that is next to nothing.
+    """
     axis, at = (0, part.bounds[2] if side == "right" else 0.0) if side != "front" else (1, 0.0)
-    touching = [(max(a, low), min(b, high)) for a, b in touch(part, side) if min(b, high) >= max(a, low) - _EPSILON]
+    touching = [
+        (max(a, low), min(b, high))
+        for a, b in touch(part, side)
+        if min(b, high) >= max(a, low) - _EPSILON
+    ]
     length = sum(max(0.0, b - a) for a, b in touching)
     if length >= _LINE_MM or not touching:
         return length, math.inf
@@ -180,7 +250,9 @@ def _spread_out(hull: np.ndarray, most: int = 8) -> list[int]:
     return sorted(set(np.argmax(hull @ directions, axis=0).tolist()))
 
 
-def ends_on(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> list[tuple[float, float]]:
+def ends_on(
+    part: Polygon, stop: Polygon, side: Literal["left", "front"]
+) -> list[tuple[float, float]]:
     """Ends of the contact between outline and stop: two points, or one where a round touches."""
     axis = 1 if side == "left" else 0
     reach = stop.bounds[axis], stop.bounds[axis + 2]
@@ -191,10 +263,14 @@ def ends_on(part: Polygon, stop: Polygon, side: Literal["left", "front"]) -> lis
     return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
 
 
-def station_loads(station: Station, height_mm: float, cut: Cut, load: CuttingLoad) -> list[LoadCase]:
-    """Where and how one cut may pull: at the ends of its region (and its middle when facing), top and bottom of its depth range.
+def station_loads(
+    station: Station, height_mm: float, cut: Cut, load: CuttingLoad
+) -> list[LoadCase]:
+    """Where and how one cut may pull: at the ends of its region (and its middle when facing), top
+    and bottom of its depth range.
 
-    Milling: 16 directions, lifting and pressing. Hole cuts: at each hole, pressing and breaking through, with their twist.
+    Milling: 16 directions, lifting and pressing. Hole cuts: at each hole, pressing and breaking
+    through, with their twist.
     """
     places = _load_places(station, cut)
     low = max(0.0, height_mm - cut.depth_mm)
@@ -204,20 +280,26 @@ def station_loads(station: Station, height_mm: float, cut: Cut, load: CuttingLoa
         for z, depth in ((height_mm - cut.from_top_mm, "top"), (low, "full depth")):
             for step in range(steps):
                 angle = 2 * math.pi * step / 16
-                push = (load.in_plane_peak_n * math.cos(angle), load.in_plane_peak_n * math.sin(angle))
+                push = (
+                    load.in_plane_peak_n * math.cos(angle),
+                    load.in_plane_peak_n * math.sin(angle),
+                )
                 direction = f", pushing {round(math.degrees(angle), 1):g}°" if steps > 1 else ""
                 for axial, word in ((load.pull_peak_n, "lifting"), (-load.push_peak_n, "pressing")):
-                    if axial == 0 and word == "lifting":  # a cutter without helix pulls sideways alone
+                    # a cutter without helix pulls sideways alone
+                    if axial == 0 and word == "lifting":
                         if load.in_plane_peak_n == 0:
                             continue
                         word = "not lifting"
                     # A right-hand cutter turns clockwise seen from above, and takes the part along.
                     cases.append(
                         LoadCase(
-                            name=f"{cut.name} {where}, {depth}{direction}, {word}"[:120], point_mm=(x, y, z),
-                            force_n=(*push, axial), moment_nmm=(0, 0, -1000 * load.twist_nm),
+                            name=f"{cut.name} {where}, {depth}{direction}, {word}"[:120],
+                            point_mm=(x, y, z),
+                            force_n=(*push, axial),
+                            moment_nmm=(0, 0, -1000 * load.twist_nm),
                         )
-                    )  # fmt: skip
+                    )
     return cases
 
 
@@ -230,7 +312,11 @@ def _load_places(station: Station, cut: Cut) -> dict[tuple[float, float], str]:
         return {(float(x), float(y)): f"at X{x:g} Y{y:g}" for x, y in holes}
     if cut.kind in ("slot", "saw"):
         (x0, y0), (x1, y1) = cut.at
-        return {(x0, y0): "at its start", (x1, y1): "at its end", ((x0 + x1) / 2, (y0 + y1) / 2): "in its middle"}
+        return {
+            (x0, y0): "at its start",
+            (x1, y1): "at its end",
+            ((x0 + x1) / 2, (y0 + y1) / 2): "in its middle",
+        }
     ring = shapely.get_coordinates(station.part.exterior)[:-1]
     if cut.kind != "contour" and cut.at:
         ring = shapely.get_coordinates(cut_path(cut, station.part).axis.exterior)[:-1]
@@ -239,7 +325,10 @@ def _load_places(station: Station, cut: Cut) -> dict[tuple[float, float], str]:
     names = ["right", "far right", "far", "far left", "left", "near left", "near", "near right"]
     places: dict[tuple[float, float], str] = {}
     for name, index in zip(names, ends, strict=True):
-        places.setdefault((float(ring[index][0]), float(ring[index][1])), f"at the {name} {'corner' if ' ' in name else 'end'}")
+        places.setdefault(
+            (float(ring[index][0]), float(ring[index][1])),
+            f"at the {name} {'corner' if ' ' in name else 'end'}",
+        )
     if cut.kind != "contour":
         centre = Polygon(ring).centroid
         places[(float(centre.x), float(centre.y))] = "in the middle"

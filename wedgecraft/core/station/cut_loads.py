@@ -17,9 +17,13 @@ def cut_loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
     for index, cut in enumerate(request.op.cuts):
         try:
             load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
-            found.append(CutLoad(name=cut.name, load=load, seconds=cut_seconds(cut, sitting.outline, load)))
+            found.append(
+                CutLoad(name=cut.name, load=load, seconds=cut_seconds(cut, sitting.outline, load))
+            )
         except OutOfRange as error:
             raise OutOfRange(
-                f"{op_path(request)}.cuts.{index}.{error.field.removeprefix('cut.')}", error.value, error.allowed
+                f"{op_path(request)}.cuts.{index}.{error.field.removeprefix('cut.')}",
+                error.value,
+                error.allowed,
             ) from None
     return found

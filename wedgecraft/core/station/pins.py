@@ -1,4 +1,6 @@
-"""Locating on two pins: which holes, how much play, how far the part can turn, and whether it goes on at all."""
+"""Locating on two pins: which holes, how much play, how far the part can turn, and whether it goes
+on at all.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ _SIDES = 8
 
 @dataclass(frozen=True)
 class Pinned:
-    """The holes that the round pin and the second pin are in, their fits, and the way across the line between them."""
+    """The holes that the round pin and the second pin are in, their fits, and the way across the
+    line between them.
+    """
 
     round: RoundHole
     second: RoundHole
@@ -30,45 +34,70 @@ class Pinned:
 
     @property
     def tilt_rad(self) -> float:
-        """How far the part can turn from the middle, each way: half the play at both ends, opposite ways, over their distance."""
-        return (self.fits[0].most_clearance_mm + self.fits[1].most_clearance_mm) / (2 * self.apart_mm)
+        """How far the part can turn from the middle, each way: half the play at both ends, opposite
+        ways, over their distance.
+        """
+        return (self.fits[0].most_clearance_mm + self.fits[1].most_clearance_mm) / (
+            2 * self.apart_mm
+        )
 
 
 def pinned(outline: Polygon, pins: OnPins) -> Pinned:
-    """The two round holes farthest apart that pins of this range fit, the larger one for the round pin.
+    """The two round holes farthest apart that pins of this range fit, the larger one for the round
+    pin.
 
-    Two round pins go on only while half the least play of both makes up for the error of their distance. Raises OutOfRange.
+    Two round pins go on only while half the least play of both makes up for the error of their
+    distance. Raises OutOfRange.
     """
     if pins.most_mm < pins.least_mm:
         raise OutOfRange("station.locating.most_mm", pins.most_mm, f"at least {pins.least_mm:g} mm")
-    holes = [item for item in round_holes(outline) if pins.least_mm <= item.diameter_mm <= pins.most_mm]
+    holes = [
+        item for item in round_holes(outline) if pins.least_mm <= item.diameter_mm <= pins.most_mm
+    ]
     if len(holes) < 2:
-        there = ", ".join(f"{size:g}" for size in sorted({round(item.diameter_mm, 2) for item in round_holes(outline)})) or "none"
+        there = (
+            ", ".join(
+                f"{size:g}"
+                for size in sorted({round(item.diameter_mm, 2) for item in round_holes(outline)})
+            )
+            or "none"
+        )
         raise OutOfRange(
-            "station.locating.kind", pins.kind,
-            f"a part with two round holes between {pins.least_mm:g} and {pins.most_mm:g} mm; it has {there}: stops, or another range",
-        )  # fmt: skip
+            "station.locating.kind",
+            pins.kind,
+            f"a part with two round holes between {pins.least_mm:g} and {pins.most_mm:g} mm; it has"
+            f" {there}: stops, or another range",
+        )
     pairs = [(a, b) for k, a in enumerate(holes) for b in holes[k + 1 :]]
     a, b = max(pairs, key=lambda pair: (round(_apart(*pair), 6), -pair[0].x_mm, -pair[0].y_mm))
-    first, second = (a, b) if (a.diameter_mm, -a.x_mm, -a.y_mm) >= (b.diameter_mm, -b.x_mm, -b.y_mm) else (b, a)
+    first, second = (
+        (a, b) if (a.diameter_mm, -a.x_mm, -a.y_mm) >= (b.diameter_mm, -b.x_mm, -b.y_mm) else (b, a)
+    )
     apart = _apart(first, second)
     try:
-        fits = tuple(fit(FitRequest(nominal_mm=item.diameter_mm, hole=pins.hole, pin=pins.pin)) for item in (first, second))
+        fits = tuple(
+            fit(FitRequest(nominal_mm=item.diameter_mm, hole=pins.hole, pin=pins.pin))
+            for item in (first, second)
+        )
     except OutOfRange as error:
         raise OutOfRange("station.locating.pin", error.value, error.allowed) from None
     for found in fits:
         if found.least_clearance_mm < 0:
             raise OutOfRange(
-                "station.locating.pin", pins.pin, f"a pin with clearance in {pins.hole}, such as g6 or f7: {pins.pin} can press by "
+                "station.locating.pin",
+                pins.pin,
+                f"a pin with clearance in {pins.hole}, such as g6 or f7: {pins.pin} can press by "
                 f"{-found.least_clearance_mm:.3f} mm, and the part would not come off",
-            )  # fmt: skip
+            )
     play = (fits[0].least_clearance_mm + fits[1].least_clearance_mm) / 2
     if pins.kind == "two round pins" and play < pins.apart_mm:
         raise OutOfRange(
-            "station.locating.kind", pins.kind,
-            f"a diamond pin: holes {apart:.2f} mm apart may be off by {pins.apart_mm:.3f} mm and the play of two round pins makes up "
-            f"for {play:.3f} mm, so some parts do not go on; or looser pins, or a distance within {play:.3f} mm",
-        )  # fmt: skip
+            "station.locating.kind",
+            pins.kind,
+            f"a diamond pin: holes {apart:.2f} mm apart may be off by {pins.apart_mm:.3f} mm and"
+            f" the play of two round pins makes up for {play:.3f} mm, so some parts do not go on;"
+            f" or looser pins, or a distance within {play:.3f} mm",
+        )
     way = ((second.x_mm - first.x_mm) / apart, (second.y_mm - first.y_mm) / apart)
     return Pinned(first, second, (fits[0], fits[1]), (-way[1], way[0]), apart)
 
@@ -77,8 +106,12 @@ def _apart(a: RoundHole, b: RoundHole) -> float:
     return math.hypot(b.x_mm - a.x_mm, b.y_mm - a.y_mm)
 
 
-def pin_contacts(found: Pinned, pins: OnPins, height_mm: float, capacity_n: float) -> tuple[Contact, ...]:
-    """What the pins push back with: the round one every way, the diamond across; without friction, as they have play."""
+def pin_contacts(
+    found: Pinned, pins: OnPins, height_mm: float, capacity_n: float
+) -> tuple[Contact, ...]:
+    """What the pins push back with: the round one every way, the diamond across; without friction,
+    as they have play.
+    """
     contacts = []
     for hole, name in ((found.round, "round pin"), (found.second, "second pin")):
         ways = [(math.cos(a), math.sin(a)) for a in 2 * math.pi * np.arange(_SIDES) / _SIDES]
@@ -88,8 +121,13 @@ def pin_contacts(found: Pinned, pins: OnPins, height_mm: float, capacity_n: floa
         for k, (x, y) in enumerate(ways):
             contacts.append(
                 Contact(
-                    name=f"{name}, side {k + 1}", kind="locator", point_mm=(hole.x_mm + radius * x, hole.y_mm + radius * y, high),
-                    normal=(x, y, 0.0), friction=0.0, capacity_n=capacity_n, area_mm2=hole.diameter_mm * high,
+                    name=f"{name}, side {k + 1}",
+                    kind="locator",
+                    point_mm=(hole.x_mm + radius * x, hole.y_mm + radius * y, high),
+                    normal=(x, y, 0.0),
+                    friction=0.0,
+                    capacity_n=capacity_n,
+                    area_mm2=hole.diameter_mm * high,
                 )
-            )  # fmt: skip
+            )
     return tuple(contacts)

@@ -1,4 +1,6 @@
-"""What the clamps of a station press each part with, from its torque, its element and what the parts share."""
+"""What the clamps of a station press each part with, from its torque, its element and what the
+parts share.
+"""
 
 from __future__ import annotations
 
@@ -26,11 +28,16 @@ def preload_of(request: PlanRequest, sitting: Sitting, station: Station) -> Prel
 
 def row_places(station: Station) -> tuple[float, ...]:
     """Where along the jaw the parts of a station stand: the middles of what is pressed on."""
-    return tuple(member.y_mm + sum(press.share * press.y for press in member.presses) for member in station.members)
+    return tuple(
+        member.y_mm + sum(press.share * press.y for press in member.presses)
+        for member in station.members
+    )
 
 
 def blanks_of(request: PlanRequest, sitting: Sitting) -> Blanks:
-    """How much the parts of this op differ over the jaws: raw stock in the first op or where it is gripped, cut faces in any other."""
+    """How much the parts of this op differ over the jaws: raw stock in the first op or where it is
+    gripped, cut faces in any other.
+    """
     rule = request.rules.two_part_vise
     stock = request.part.stock
     raw = request.op.grip_stock or request.op.number == min(op.number for op in request.part.ops)

@@ -1,4 +1,6 @@
-"""What a part's page shows beside what was typed: sizes, round holes, mass, blank, and what does not fit together yet."""
+"""What a part's page shows beside what was typed: sizes, round holes, mass, blank, and what does
+not fit together yet.
+"""
 
 from __future__ import annotations
 
@@ -28,18 +30,25 @@ def feature_problems(features: list[Feature], ops: list[Op]) -> list[str]:
             if base is None:
                 found.append(f"{item.name}: say which feature it is measured from")
             elif base.op > item.op:
-                found.append(f"{item.name}: measured from {base.name}, which is cut only later, in op {base.op}")
+                found.append(
+                    f"{item.name}: measured from {base.name}, which is cut only later, in op"
+                    f" {base.op}"
+                )
         if item.measured_from == "face":
             cut_by = [other for other in features if item.from_face in other.takes]
             if item.from_face is None:
                 found.append(f"{item.name}: say which face it is measured from")
             elif cut_by and min(other.op for other in cut_by) > item.op:
-                found.append(f"{item.name}: measured from face {item.from_face}, which is cut only later")
+                found.append(
+                    f"{item.name}: measured from face {item.from_face}, which is cut only later"
+                )
     return found
 
 
 class OpFacts(Document):
-    """The cuts of one op, answered one by one; ``seconds`` is the sum of those that are known; ``judged``: see ``judged_in``."""
+    """The cuts of one op, answered one by one; ``seconds`` is the sum of those that are known;
+    ``judged``: see ``judged_in``.
+    """
 
     number: int
     judged: list[int]
@@ -65,7 +74,8 @@ class PartFacts(Document):
 
 
 def part_facts(part: Part, kits: int, machine: Machine) -> PartFacts:
-    """Facts of a part of which ``kits`` times ``per_kit`` are wanted, its cuts against this machine's spindle.
+    """Facts of a part of which ``kits`` times ``per_kit`` are wanted, its cuts against this
+    machine's spindle.
 
     Never raises for a part that is a valid document.
     """
@@ -80,7 +90,12 @@ def part_facts(part: Part, kits: int, machine: Machine) -> PartFacts:
         volume_mm3=part_volume_mm3(part),
         mass_kg=part_mass_kg(part),
         round_holes=round_holes(polygon),
-        stock=stock_facts(part.stock, (width, depth, part.height_mm), part.material.density_kg_m3, kits * part.per_kit),
+        stock=stock_facts(
+            part.stock,
+            (width, depth, part.height_mm),
+            part.material.density_kg_m3,
+            kits * part.per_kit,
+        ),
         problems=feature_problems(part.features, part.ops),
         ops=ops,
     )

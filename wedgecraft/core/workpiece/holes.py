@@ -28,17 +28,26 @@ def round_holes(outline: Polygon) -> list[RoundHole]:
 
 
 def round_hole(ring: np.ndarray) -> RoundHole | None:
-    """The circle a ring of chords lies on, or nothing. The diameter is the circle's, through the points."""
+    """The circle a ring of chords lies on, or nothing. The diameter is the circle's, through the
+    points.
+    """
     if len(ring) < 8:
         return None
     middle = ring.mean(axis=0)
     around = ring - middle
     # The circle nearest to all points (least squares), however unevenly they lie on it.
-    fitted = np.linalg.lstsq(np.column_stack([2 * around, np.ones(len(ring))]), (around**2).sum(axis=1), rcond=None)[0]
+    fitted = np.linalg.lstsq(
+        np.column_stack([2 * around, np.ones(len(ring))]), (around**2).sum(axis=1), rcond=None
+    )[0]
     centre = middle + fitted[:2]
     radii = np.linalg.norm(ring - centre, axis=1)
     radius = float(radii.mean())
     chord = float(np.linalg.norm(np.diff(np.vstack([ring, ring[:1]]), axis=0), axis=1).max())
-    if np.ptp(radii) > 2 * _ROUND_MM or chord > radius or radius == 0 or Polygon(ring).area < 0.8 * math.pi * radius**2:
+    if (
+        np.ptp(radii) > 2 * _ROUND_MM
+        or chord > radius
+        or radius == 0
+        or Polygon(ring).area < 0.8 * math.pi * radius**2
+    ):
         return None
     return RoundHole(x_mm=float(centre[0]), y_mm=float(centre[1]), diameter_mm=2 * radius)

@@ -38,7 +38,9 @@ class Gap:
 
 @dataclass
 class Chained:
-    """Closed loops (last point not repeated), gaps closed on the way, and chains that do not close: their gaps, and their points."""
+    """Closed loops (last point not repeated), gaps closed on the way, and chains that do not close:
+    their gaps, and their points.
+    """
 
     loops: list[Array] = field(default_factory=list)
     healed: list[Gap] = field(default_factory=list)
@@ -57,7 +59,8 @@ class Nested:
 
 
 def chain(pieces: list[Array], join_mm: float) -> Chained:
-    """Join pieces end to end, nearest ends first, over gaps up to ``join_mm``; order and direction do not matter.
+    """Join pieces end to end, nearest ends first, over gaps up to ``join_mm``; order and direction
+    do not matter.
 
     Pieces are (n, 2), or (n, 3) with what ``arcs`` says of each point, and loops are as they are.
     """
@@ -83,7 +86,9 @@ def chain(pieces: list[Array], join_mm: float) -> Chained:
 
 
 def _each_once(pieces: list[Array], found: Chained) -> list[Array]:
-    """Without points that repeat, pieces of no length, and pieces drawn twice in either direction."""
+    """Without points that repeat, pieces of no length, and pieces drawn twice in either
+    direction.
+    """
     if not pieces:
         return []
     every = np.concatenate(pieces)
@@ -95,7 +100,9 @@ def _each_once(pieces: list[Array], found: Chained) -> list[Array]:
     rounded = np.round(every, _TWICE_DECIMALS) + 0.0
     seen: set[bytes] = set()
     kept = []
-    for piece, start, size, distinct in zip(pieces, starts.tolist(), sizes.tolist(), left.tolist(), strict=True):
+    for piece, start, size, distinct in zip(
+        pieces, starts.tolist(), sizes.tolist(), left.tolist(), strict=True
+    ):
         if distinct < 2:
             continue
         same = rounded[start : start + size]
@@ -119,7 +126,12 @@ def _close(points: Array, gap: float, found: Chained) -> None:
 
 
 def _follow(
-    start: int, pieces: list[Array], ends: dict[tuple[int, int], list[int]], unused: list[bool], join_mm: float, found: Chained
+    start: int,
+    pieces: list[Array],
+    ends: dict[tuple[int, int], list[int]],
+    unused: list[bool],
+    join_mm: float,
+    found: Chained,
 ) -> None:
     """Grow a chain from both ends of a piece until it closes or nothing is near."""
     run = [pieces[start]]
@@ -152,9 +164,11 @@ _MOST_LOOSE = 500
 
 
 def what_keeps_open(loose: list[Array], most_mm: float) -> tuple[Gap, bool]:
-    """The gap that keeps chains from closing, and whether joining ends over it (at most ``most_mm``) gives a loop.
+    """The gap that keeps chains from closing, and whether joining ends over it (at most
+    ``most_mm``) gives a loop.
 
-    Of all gaps that have to be closed together, the widest; where no loop comes of it, the two ends nearest to each other.
+    Of all gaps that have to be closed together, the widest; where no loop comes of it, the two ends
+    nearest to each other.
     """
     gaps = _gaps_between(loose)
     if len(loose) <= _MOST_LOOSE:
@@ -162,15 +176,23 @@ def what_keeps_open(loose: list[Array], most_mm: float) -> tuple[Gap, bool]:
         low, high = 0, len(steps)
         while low < high:  # joining farther never opens a loop
             middle = (low + high) // 2
-            low, high = (low, middle) if chain(loose, steps[middle].gap_mm + _SAME_MM).loops else (middle + 1, high)
+            low, high = (
+                (low, middle)
+                if chain(loose, steps[middle].gap_mm + _SAME_MM).loops
+                else (middle + 1, high)
+            )
         if low < len(steps):
             return steps[low], True
     return gaps[0], False
 
 
 def _gaps_between(loose: list[Array]) -> list[Gap]:
-    """From each end to the one nearest to it, and between the two ends of each chain, narrowest first."""
-    from scipy.spatial import cKDTree  # only where a drawing is refused: not before pages are served
+    """From each end to the one nearest to it, and between the two ends of each chain, narrowest
+    first.
+    """
+    from scipy.spatial import (
+        cKDTree,
+    )  # only where a drawing is refused: not before pages are served
 
     ends = np.array([end[:2] for piece in loose for end in (piece[0], piece[-1])])
     tree = cKDTree(ends)
@@ -180,10 +202,14 @@ def _gaps_between(loose: list[Array]) -> list[Gap]:
         for one in range(len(ends))
         for far, other in zip(apart[one], near[one], strict=True)
     }
-    found |= {(2 * k, 2 * k + 1): math.dist(piece[0][:2], piece[-1][:2]) for k, piece in enumerate(loose)}
+    found |= {
+        (2 * k, 2 * k + 1): math.dist(piece[0][:2], piece[-1][:2]) for k, piece in enumerate(loose)
+    }
     return sorted(
         (
-            Gap(float(ends[[one, other], 0].mean()), float(ends[[one, other], 1].mean()), float(far))
+            Gap(
+                float(ends[[one, other], 0].mean()), float(ends[[one, other], 1].mean()), float(far)
+            )
             for (one, other), far in found.items()
             if one != other
         ),
@@ -196,7 +222,11 @@ def _cell(point: Array, size: float) -> tuple[int, int]:
 
 
 def _nearest(
-    end: Array, pieces: list[Array], ends: dict[tuple[int, int], list[int]], unused: list[bool], join_mm: float
+    end: Array,
+    pieces: list[Array],
+    ends: dict[tuple[int, int], list[int]],
+    unused: list[bool],
+    join_mm: float,
 ) -> tuple[float, int, Array] | None:
     """The unused piece that starts or ends nearest to here, turned to start here."""
     column, row = _cell(end, join_mm)
@@ -220,7 +250,9 @@ def _nearest(
 
 
 def nest(loops: list[Array]) -> tuple[list[Nested], list[str]]:
-    """Outlines, largest first, with notes on what was left out. Raises LoopFault for loops that cross."""
+    """Outlines, largest first, with notes on what was left out. Raises LoopFault for loops that
+    cross.
+    """
     polygons, notes = _polygons(loops)
     parents = _parents(polygons)
     depth = [0] * len(polygons)
@@ -248,16 +280,25 @@ def _polygons(loops: list[Array]) -> tuple[Any, list[str]]:
     long_enough = [loop for loop in loops if len(loop) >= 3]
     sizes = [len(loop) for loop in long_enough]
     if not sizes:
-        raise LoopFault("the loops found have no area", "draw the outline as a closed loop around the part")
-    rings = shapely.linearrings(np.concatenate(long_enough), indices=np.repeat(np.arange(len(sizes)), sizes))
+        raise LoopFault(
+            "the loops found have no area", "draw the outline as a closed loop around the part"
+        )
+    rings = shapely.linearrings(
+        np.concatenate(long_enough), indices=np.repeat(np.arange(len(sizes)), sizes)
+    )
     every = shapely.polygons(rings)
     solid = shapely.area(shapely.convex_hull(every)) >= 1e-6
     found = every[solid]
     if not len(found):
-        raise LoopFault("the loops found have no area", "draw the outline as a closed loop around the part")
+        raise LoopFault(
+            "the loops found have no area", "draw the outline as a closed loop around the part"
+        )
     wrong = np.flatnonzero(~shapely.is_valid(found))
     if len(wrong):
-        raise LoopFault(f"a loop crosses itself: {shapely.is_valid_reason(found[wrong[0]])}", "draw it as one simple loop")
+        raise LoopFault(
+            f"a loop crosses itself: {shapely.is_valid_reason(found[wrong[0]])}",
+            "draw it as one simple loop",
+        )
     areas = shapely.area(found)
     order = np.lexsort((np.arange(len(found)), -areas))
     found = found[order]
@@ -274,9 +315,15 @@ def _once(polygons: Any, areas: Array) -> list[int]:
     centres = shapely.get_coordinates(shapely.centroid(polygons))
     known: dict[tuple[float, ...], list[int]] = {}
     kept = []
-    for index, key in enumerate(map(tuple, np.round(np.column_stack([areas, centres]), 4).tolist())):
+    for index, key in enumerate(
+        map(tuple, np.round(np.column_stack([areas, centres]), 4).tolist())
+    ):
         same = known.setdefault(key, [])
-        if not any(shapely.equals(polygons[other], polygons[index]) or _near(polygons[other], polygons[index]) for other in same):
+        if not any(
+            shapely.equals(polygons[other], polygons[index])
+            or _near(polygons[other], polygons[index])
+            for other in same
+        ):
             same.append(index)
             kept.append(index)
     return kept
@@ -311,7 +358,9 @@ _MOST_PAIRS, _AT_A_TIME = 4_000_000, 500
 
 
 def _overlapping_boxes(polygons: Any) -> tuple[Any, Any]:
-    """Pairs whose boxes meet, the larger of each first, as only it can hold the other. Raises LoopFault where there are millions."""
+    """Pairs whose boxes meet, the larger of each first, as only it can hold the other. Raises
+    LoopFault where there are millions.
+    """
     tree = shapely.STRtree(polygons)
     found, pairs = [], 0
     for start in range(0, len(polygons), _AT_A_TIME):
@@ -320,7 +369,10 @@ def _overlapping_boxes(polygons: Any) -> tuple[Any, Any]:
         found.append((first[first < second], second[first < second]))
         pairs += len(found[-1][0])
         if pairs > _MOST_PAIRS:
-            raise LoopFault(f"more than {_MOST_PAIRS:,} pairs of its loops lie over one another", "export the outline's layer only")
+            raise LoopFault(
+                f"more than {_MOST_PAIRS:,} pairs of its loops lie over one another",
+                "export the outline's layer only",
+            )
     return np.concatenate([pair[0] for pair in found]), np.concatenate([pair[1] for pair in found])
 
 
@@ -333,7 +385,9 @@ def _meeting(first: Any, second: Any) -> tuple[float, float]:
 
 
 def rings_of(polygons: Sequence[Polygon]) -> list[list[tuple[float, float]]]:
-    """Exteriors to a millionth of a millimetre, the last point of each not repeated; in bulk, as a drawing can have thousands."""
+    """Exteriors to a millionth of a millimetre, the last point of each not repeated; in bulk, as a
+    drawing can have thousands.
+    """
     if not polygons:
         return []
     rings = shapely.get_exterior_ring(np.array(polygons, dtype=object))

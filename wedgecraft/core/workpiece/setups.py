@@ -1,8 +1,10 @@
-"""Setups: the fewest ops a part needs on each form, which way up it sits in each, and what is left to clamp and to locate on.
+"""Setups: the fewest ops a part needs on each form, which way up it sits in each, and what is left
+to clamp and to locate on.
 
-A form reaches certain sides at once. An op cuts every feature it can reach whose faces are not clamped, sat on, or waiting for a
-datum that is cut later. Doing a feature earlier never stands in the way of another, so each op does all it can, and a
-breadth-first search over what is done finds the fewest ops exactly.
+A form reaches certain sides at once. An op cuts every feature it can reach whose faces are not
+clamped, sat on, or waiting for a datum that is cut later. Doing a feature earlier never stands in
+the way of another, so each op does all it can, and a breadth-first search over what is done finds
+the fewest ops exactly.
 """
 
 from __future__ import annotations
@@ -18,13 +20,17 @@ from wedgecraft.core.records.part import Part
 
 Reach = Literal["up", "up and two sides", "up and four sides"]
 
-#: What a form reaches without clamping anew, from how such fixtures are used (common practice, no source).
+#: What a form reaches without clamping anew, from how such fixtures are used (common practice, no
+#: source).
 FORMS: dict[FormName, tuple[Reach, str]] = {
     "plain vise": ("up", "one side up at a time"),
     "soft jaws": ("up", "one side up at a time, on any outline"),
     "fixture plate": ("up", "one side up at a time, many parts"),
     "rotary bar": ("up and two sides", "the bar indexes: up and the two sides across the axis"),
-    "tombstone": ("up and two sides", "the table indexes: the face and the two sides next to it, for stations at the edge"),
+    "tombstone": (
+        "up and two sides",
+        "the table indexes: the face and the two sides next to it, for stations at the edge",
+    ),
     "five-axis block": ("up and four sides", "everything but what the part sits on"),
 }
 #: Stock left under the finished part that a jaw can bite into.
@@ -34,7 +40,9 @@ _MOST_OPS = 8
 
 
 class SetupOp(Document):
-    """One clamping. ``clamp_on``: opposite sides, or empty when the stock below is gripped; ``sits_on``: the side that is down."""
+    """One clamping. ``clamp_on``: opposite sides, or empty when the stock below is gripped;
+    ``sits_on``: the side that is down.
+    """
 
     number: int
     up: Direction
@@ -48,7 +56,9 @@ class SetupOp(Document):
 
 
 class SetupScheme(Document):
-    """The fewest ops of one form, or why there is none; ``minutes`` for the batch: setting up and handling, not cutting."""
+    """The fewest ops of one form, or why there is none; ``minutes`` for the batch: setting up and
+    handling, not cutting.
+    """
 
     form: FormName
     reach: str
@@ -78,38 +88,61 @@ class _Clamping:
         return opposite(self.up)
 
 
-def setups(part: Part, wanted: int, setup_minutes: float, handling_seconds: float) -> list[SetupScheme]:
-    """A scheme for every form, those with the least total time first; forms that cannot make the part last."""
+def setups(
+    part: Part, wanted: int, setup_minutes: float, handling_seconds: float
+) -> list[SetupScheme]:
+    """A scheme for every form, those with the least total time first; forms that cannot make the
+    part last.
+    """
     found = [_scheme(part, form, wanted, setup_minutes, handling_seconds) for form in FORMS]
     return sorted(found, key=lambda scheme: (bool(scheme.left_over), scheme.minutes or 0.0))
 
 
-def _scheme(part: Part, form: FormName, wanted: int, setup_minutes: float, handling_seconds: float) -> SetupScheme:
+def _scheme(
+    part: Part, form: FormName, wanted: int, setup_minutes: float, handling_seconds: float
+) -> SetupScheme:
     reach, said = FORMS[form]
     chain, left = fewest(part.features, _clampings(reach), _grip_stock(part))
     ops, done = [], 0
     for index, (clamping, after) in enumerate(chain):
-        names = [item.name for k, item in enumerate(part.features) if after >> k & 1 and not done >> k & 1]
+        names = [
+            item.name
+            for k, item in enumerate(part.features)
+            if after >> k & 1 and not done >> k & 1
+        ]
         cut_before = _faces_cut(part.features, done)
         ops.append(_described(10 * (index + 1), clamping, names, cut_before))
         done = after
     setting, handling = len(ops) * setup_minutes, len(ops) * wanted * handling_seconds / 60
     return SetupScheme(
-        form=form, reach=said, ops=ops, left_over=left, minutes=None if left else setting + handling, setting_minutes=setting,
-        handling_minutes=handling, picked=_picked(part, form, ops), features=_assigned(part.features, ops),
-    )  # fmt: skip
+        form=form,
+        reach=said,
+        ops=ops,
+        left_over=left,
+        minutes=None if left else setting + handling,
+        setting_minutes=setting,
+        handling_minutes=handling,
+        picked=_picked(part, form, ops),
+        features=_assigned(part.features, ops),
+    )
 
 
 def _clampings(reach: Reach) -> list[_Clamping]:
-    """Every way up, every pair of sides an index reaches, every pair that may be clamped, and gripping the stock below."""
+    """Every way up, every pair of sides an index reaches, every pair that may be clamped, and
+    gripping the stock below.
+    """
     found = []
     for up in DIRECTIONS:
         sides = [side for side in DIRECTIONS if side[1] != up[1]]
         pairs: list[tuple[Direction, ...]] = [(a, b) for a, b in pairwise(sides) if a[1] == b[1]]
-        ways: list[tuple[Direction, ...]] = [()] if reach == "up" else pairs if reach == "up and two sides" else [tuple(sides)]
+        ways: list[tuple[Direction, ...]] = (
+            [()] if reach == "up" else pairs if reach == "up and two sides" else [tuple(sides)]
+        )
         for extra in ways:
             for clamp in (*pairs, ()):
-                found.append(_Clamping(up, (up, *(side for side in extra if side not in clamp)), clamp))
+                found.append(
+                    _Clamping(up, (up, *(side for side in extra if side not in clamp)), clamp)
+                )
     return found
 
 
@@ -125,7 +158,9 @@ def _grip_stock(part: Part) -> set[Direction]:
 def fewest(
     features: list[Feature], clampings: list[_Clamping], stock_on: set[Direction]
 ) -> tuple[list[tuple[_Clamping, int]], list[str]]:
-    """The shortest chain of clampings with what is done after each (a bit a feature), and the names of what no clamping can cut."""
+    """The shortest chain of clampings with what is done after each (a bit a feature), and the names
+    of what no clamping can cut.
+    """
     everything = (1 << len(features)) - 1
     seen: dict[int, tuple[int, _Clamping] | None] = {0: None}
     edge, best = [0], 0
@@ -149,9 +184,13 @@ def fewest(
     return chain[::-1], [item.name for k, item in enumerate(features) if not best >> k & 1]
 
 
-def _after(features: list[Feature], done: int, clamping: _Clamping, stock_on: set[Direction]) -> int:
+def _after(
+    features: list[Feature], done: int, clamping: _Clamping, stock_on: set[Direction]
+) -> int:
     """What is done after a clamping that cuts all it can."""
-    if clamping.grip_stock and (clamping.down not in stock_on or clamping.down in _faces_cut(features, done)):
+    if clamping.grip_stock and (
+        clamping.down not in stock_on or clamping.down in _faces_cut(features, done)
+    ):
         return done
     held = {*clamping.clamp, clamping.down}
     while True:
@@ -159,11 +198,23 @@ def _after(features: list[Feature], done: int, clamping: _Clamping, stock_on: se
         names = {item.name for k, item in enumerate(features) if done >> k & 1}
         more = done
         for k, item in enumerate(features):
-            if done >> k & 1 or held & set(item.takes) or not set(item.directions) & set(clamping.reached):
+            if (
+                done >> k & 1
+                or held & set(item.takes)
+                or not set(item.directions) & set(clamping.reached)
+            ):
                 continue
-            if item.measured_from == "feature" and item.from_feature not in names and _among(features, item.from_feature):
+            if (
+                item.measured_from == "feature"
+                and item.from_feature not in names
+                and _among(features, item.from_feature)
+            ):
                 continue
-            if item.measured_from == "face" and item.from_face in _taken(features) and item.from_face not in faces:
+            if (
+                item.measured_from == "face"
+                and item.from_face in _taken(features)
+                and item.from_face not in faces
+            ):
                 continue
             more |= 1 << k
         if more == done:
@@ -183,22 +234,45 @@ def _faces_cut(features: list[Feature], done: int) -> set[Direction]:
     return {face for k, item in enumerate(features) if done >> k & 1 for face in item.takes}
 
 
-def _described(number: int, clamping: _Clamping, names: list[str], cut_before: set[Direction]) -> SetupOp:
-    """Sits on one side, pushed against the clamp pair's better side and one more: a cut face is better than a raw one."""
+def _described(
+    number: int, clamping: _Clamping, names: list[str], cut_before: set[Direction]
+) -> SetupOp:
+    """Sits on one side, pushed against the clamp pair's better side and one more: a cut face is
+    better than a raw one.
+    """
     down = clamping.down
     pushed = [side for side in DIRECTIONS if side[0] == "-" and side[1] != down[1]]
-    locate = [down, *(opposite(side) if opposite(side) in cut_before and side not in cut_before else side for side in pushed)]
-    held = "the stock left below" if clamping.grip_stock else f"{clamping.clamp[0]} and {clamping.clamp[1]}"
+    locate = [
+        down,
+        *(
+            opposite(side) if opposite(side) in cut_before and side not in cut_before else side
+            for side in pushed
+        ),
+    ]
+    held = (
+        "the stock left below"
+        if clamping.grip_stock
+        else f"{clamping.clamp[0]} and {clamping.clamp[1]}"
+    )
     raw = "" if down in cut_before or number == 10 else " (a raw face)"
     sentence = f"{clamping.up} up, sits on {down}{raw}, clamped on {held}"
     return SetupOp(
-        number=number, up=clamping.up, reached=list(clamping.reached), sits_on=down, clamp_on=list(clamping.clamp),
-        grip_stock=clamping.grip_stock, locate_on=locate, features=names, sentence=sentence,
-    )  # fmt: skip
+        number=number,
+        up=clamping.up,
+        reached=list(clamping.reached),
+        sits_on=down,
+        clamp_on=list(clamping.clamp),
+        grip_stock=clamping.grip_stock,
+        locate_on=locate,
+        features=names,
+        sentence=sentence,
+    )
 
 
 def _picked(part: Part, form: FormName, ops: list[SetupOp]) -> list[Op]:
-    """The ops to store when this scheme is picked; cuts of an op that keeps its number and side stay."""
+    """The ops to store when this scheme is picked; cuts of an op that keeps its number and side
+    stay.
+    """
     known = {(op.number, op.up): op for op in part.ops}
     found = []
     for op in ops:
@@ -214,7 +288,7 @@ def _picked(part: Part, form: FormName, ops: list[SetupOp]) -> list[Op]:
                 locate_on=op.locate_on,
                 grip_stock=op.grip_stock,
                 cuts=before.cuts if before else [],
-            )  # fmt: skip
+            )
         )
     return found or list(part.ops)
 

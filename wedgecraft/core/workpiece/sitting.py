@@ -1,7 +1,8 @@
 """How a part sits in an op: turned so that one of its sides is up, seen from the spindle.
 
-The outline given for a part is the one seen with +Z up. Upside down it is mirrored; on its side it is a rectangle, exactly so for a
-part of one outline through its height, and on the safe side for any other.
+The outline given for a part is the one seen with +Z up. Upside down it is mirrored; on its side it
+is a rectangle, exactly so for a part of one outline through its height, and on the safe side for
+any other.
 """
 
 from __future__ import annotations
@@ -30,7 +31,9 @@ _TURNS: dict[Direction, list[list[int]]] = {
 
 @dataclass(frozen=True)
 class Sitting:
-    """The part as it sits: ``outline`` from above with its datum corner at (0, 0), ``height_mm`` over what it stands on."""
+    """The part as it sits: ``outline`` from above with its datum corner at (0, 0), ``height_mm``
+    over what it stands on.
+    """
 
     outline: Polygon
     height_mm: float
@@ -56,7 +59,9 @@ class Sitting:
         return _named(self.turn @ _pointing(face))
 
     def place(self, x: float, y: float, z: float) -> tuple[float, float, float]:
-        """A place of the part's frame in the op's frame, mm from the datum corner and the underside as it sits."""
+        """A place of the part's frame in the op's frame, mm from the datum corner and the underside
+        as it sits.
+        """
         turn = np.array(_TURNS[self.up])
         # The box's lower corner comes to the origin again.
         corner = np.minimum(turn, 0) @ np.array(self.size_mm)
@@ -85,7 +90,9 @@ def sits(part: Part, up: Direction) -> Sitting:
     if up == "+Z":
         return Sitting(outline, part.height_mm, up, size)
     if up == "-Z":
-        mirrored = shapely.transform(outline, lambda xy: np.stack([width - xy[:, 0], xy[:, 1]], axis=1))
+        mirrored = shapely.transform(
+            outline, lambda xy: np.stack([width - xy[:, 0], xy[:, 1]], axis=1)
+        )
         return Sitting(shapely.geometry.polygon.orient(mirrored), part.height_mm, up, size)
     turned = np.abs(np.array(_TURNS[up])) @ np.array(size)
     x, y, z = (float(value) for value in turned)

@@ -1,4 +1,6 @@
-"""Reading a STEP file with the CAD kernel: triangles, planar faces, round holes, volume. Runs in the reader's own process only."""
+"""Reading a STEP file with the CAD kernel: triangles, planar faces, round holes, volume. Runs in
+the reader's own process only.
+"""
 
 from __future__ import annotations
 
@@ -26,15 +28,26 @@ from wedgecraft.formats.errors import FileRefused
 Array = NDArray[np.float64]
 _MOST_FACES, _MOST_TRIANGLES = 20_000, 400_000
 _MOST_WAYS = 12
-_SIDES = {(0, 0, 1): "+Z", (0, 0, -1): "-Z", (1, 0, 0): "+X", (-1, 0, 0): "-X", (0, 1, 0): "+Y", (0, -1, 0): "-Y"}
+_SIDES = {
+    (0, 0, 1): "+Z",
+    (0, 0, -1): "-Z",
+    (1, 0, 0): "+X",
+    (-1, 0, 0): "-X",
+    (0, 1, 0): "+Y",
+    (0, -1, 0): "-Y",
+}
 
 
 def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:
-    """The reading, and its mesh as bytes: float64 points, int64 triangles, int64 faces. Raises FileRefused."""
+    """The reading, and its mesh as bytes: float64 points, int64 triangles, int64 faces. Raises
+    FileRefused.
+    """
     shape, solids = _shape(data)
     volume, surface = _properties(shape)
     if not volume > 1e-3:
-        raise FileRefused("the file holds surfaces but no solid with a volume", "export the part as a solid body")
+        raise FileRefused(
+            "the file holds surfaces but no solid with a volume", "export the part as a solid body"
+        )
     mesh, planes, rounds, stray = _meshed(shape)
     size = np.ptp(mesh.points, axis=0)
     if size.min() < 0.5 or size.max() > 5000:
@@ -49,12 +62,20 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
     asked = _ways(planes)
     seen = _silhouettes(mesh, [up for up, _ in asked])
     ways = [
-        _way(mesh, up, said, outline, name, planes, rounds, stray, holes) for (up, said), outline in zip(asked, seen, strict=True)
+        _way(mesh, up, said, outline, name, planes, rounds, stray, holes)
+        for (up, said), outline in zip(asked, seen, strict=True)
     ]
     reading = SolidReading(
-        name=name[:200], solids=solids, volume_mm3=volume, surface_mm2=surface, size_mm=(float(size[0]), float(size[1]), float(size[2])),
-        faces=planes[:500], ways=ways, triangles=len(mesh.triangles), notes=notes,
-    )  # fmt: skip
+        name=name[:200],
+        solids=solids,
+        volume_mm3=volume,
+        surface_mm2=surface,
+        size_mm=(float(size[0]), float(size[1]), float(size[2])),
+        faces=planes[:500],
+        ways=ways,
+        triangles=len(mesh.triangles),
+        notes=notes,
+    )
     return reading, mesh.points.tobytes(), mesh.triangles.tobytes(), mesh.faces.tobytes()
 
 
@@ -64,11 +85,15 @@ _MOST_SOLIDS = 60
 
 
 def _groups(solids: list[Any]) -> int:
-    """How many groups of solids stand apart from one another. Raises FileRefused for a whole assembly."""
+    """How many groups of solids stand apart from one another. Raises FileRefused for a whole
+    assembly.
+    """
     from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 
     if len(solids) > _MOST_SOLIDS:
-        raise FileRefused(f"the file holds {len(solids)} solids, an assembly and no part", "export the part alone")
+        raise FileRefused(
+            f"the file holds {len(solids)} solids, an assembly and no part", "export the part alone"
+        )
     left, groups = list(range(1, len(solids))), 1
     edge = [0]
     while left:
@@ -76,7 +101,11 @@ def _groups(solids: list[Any]) -> int:
             groups, edge = groups + 1, [left.pop()]
             continue
         one = edge.pop()
-        near = [other for other in left if BRepExtrema_DistShapeShape(solids[one], solids[other]).Value() < _TOUCH_MM]
+        near = [
+            other
+            for other in left
+            if BRepExtrema_DistShapeShape(solids[one], solids[other]).Value() < _TOUCH_MM
+        ]
         left = [other for other in left if other not in near]
         edge += near
     return groups
@@ -93,7 +122,10 @@ def _shape(data: bytes) -> tuple[Any, int]:
         file.flush()
         reader = STEPControl_Reader()
         if reader.ReadFile(file.name) != IFSelect_RetDone:
-            raise FileRefused("the STEP file is damaged or cut short", "export the solid again as STEP (AP203, AP214 or AP242)")
+            raise FileRefused(
+                "the STEP file is damaged or cut short",
+                "export the solid again as STEP (AP203, AP214 or AP242)",
+            )
         reader.TransferRoots()
     shape = reader.OneShape()
     if shape is None or shape.IsNull():
@@ -103,7 +135,10 @@ def _shape(data: bytes) -> tuple[Any, int]:
         solids.append(explorer.Current())
         explorer.Next()
     if not solids:
-        raise FileRefused("the STEP file holds no solid, only surfaces, wires or points", "export the part as a solid body")
+        raise FileRefused(
+            "the STEP file holds no solid, only surfaces, wires or points",
+            "export the part as a solid body",
+        )
     apart = _groups(solids)
     if apart > 1:
         raise FileRefused(
@@ -126,15 +161,37 @@ def _properties(shape: Any) -> tuple[float, float]:
 class _Cylinder:
     """A cylindrical face; one that curves inwards is part of a hole."""
 
-    def __init__(self, radius: float, point: Array, axis: Array, low: float, high: float, turn: float, inwards: bool) -> None:
-        self.radius, self.point, self.axis, self.low, self.high, self.turn = radius, point, axis, low, high, turn
+    def __init__(
+        self,
+        radius: float,
+        point: Array,
+        axis: Array,
+        low: float,
+        high: float,
+        turn: float,
+        inwards: bool,
+    ) -> None:
+        self.radius, self.point, self.axis, self.low, self.high, self.turn = (
+            radius,
+            point,
+            axis,
+            low,
+            high,
+            turn,
+        )
         self.inwards = inwards
 
     def key(self) -> tuple[float, ...]:
-        """The same for all faces of one hole: diameter, direction without sign, the axis's point nearest to the origin."""
+        """The same for all faces of one hole: diameter, direction without sign, the axis's point
+        nearest to the origin.
+        """
         axis = self.axis * (1 if tuple(np.round(self.axis, 6)) > (0, 0, 0) else -1)
         foot = self.point - axis * float(self.point @ axis)
-        return (round(self.radius, 4), *np.round(axis, 4).tolist(), *(np.round(foot, 3) + 0.0).tolist())
+        return (
+            round(self.radius, 4),
+            *np.round(axis, 4).tolist(),
+            *(np.round(foot, 3) + 0.0).tolist(),
+        )
 
 
 #: Curved faces by number; one that is no cylinder is None.
@@ -153,7 +210,10 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], Rounds, float]:
     BRepBndLib.Add_s(shape, box)
     diagonal = math.sqrt(box.SquareExtent()) if not box.IsVoid() else 100.0
     if not math.isfinite(diagonal) or diagonal > 20_000:
-        raise FileRefused(f"the solid is {diagonal:.3g} mm across", "parts up to 5000 mm are read; are the units right?")
+        raise FileRefused(
+            f"the solid is {diagonal:.3g} mm across",
+            "parts up to 5000 mm are read; are the units right?",
+        )
     stray = min(0.05, max(0.01, diagonal / 10_000))
     _triangulate(shape, stray)
     points: list[Array] = []
@@ -166,7 +226,8 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], Rounds, float]:
         number += 1
         if number > _MOST_FACES:
             raise FileRefused(
-                f"the solid has more than {_MOST_FACES:,} faces", "simplify it: leave out threads, knurls and engraving"
+                f"the solid has more than {_MOST_FACES:,} faces",
+                "simplify it: leave out threads, knurls and engraving",
             )
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         plane, cylinder = _look_at(face, reversed_)
@@ -181,7 +242,8 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], Rounds, float]:
         total += mesh.NbTriangles()
         if total > _MOST_TRIANGLES:
             raise FileRefused(
-                f"the solid needs more than {_MOST_TRIANGLES:,} triangles", "simplify it: leave out threads, knurls, engraving"
+                f"the solid needs more than {_MOST_TRIANGLES:,} triangles",
+                "simplify it: leave out threads, knurls, engraving",
             )
         corners = [mesh.Node(k) for k in range(1, mesh.NbNodes() + 1)]
         if not place.IsIdentity():
@@ -189,32 +251,52 @@ def _meshed(shape: Any) -> tuple[Mesh, list[SolidFace], Rounds, float]:
             corners = [corner.Transformed(move) for corner in corners]
         points.append(np.array([(p.X(), p.Y(), p.Z()) for p in corners]))
         index = (
-            np.array([mesh.Triangle(k).Get() for k in range(1, mesh.NbTriangles() + 1)], dtype=np.int64).reshape(-1, 3) - 1 + count
+            np.array(
+                [mesh.Triangle(k).Get() for k in range(1, mesh.NbTriangles() + 1)], dtype=np.int64
+            ).reshape(-1, 3)
+            - 1
+            + count
         )
         triangles.append(index[:, ::-1] if reversed_ else index)
         owner.append(np.full(len(index), number, dtype=np.int64))
         count += len(corners)
     if not points:
-        raise FileRefused("no face of the solid could be followed", "mend the solid and export it again")
+        raise FileRefused(
+            "no face of the solid could be followed", "mend the solid and export it again"
+        )
     found = Mesh(np.concatenate(points), np.concatenate(triangles), np.concatenate(owner))
     if not np.isfinite(found.points).all():
-        raise FileRefused("the solid has coordinates that are not finite", "mend the solid and export it again")
+        raise FileRefused(
+            "the solid has coordinates that are not finite", "mend the solid and export it again"
+        )
     return found, planes, rounds, stray
 
 
 def _triangulate(shape: Any, deflection_mm: float) -> None:
-    """The quicker of the kernel's two ways (ten times so on plates with many holes); the other where that leaves a face out."""
+    """The quicker of the kernel's two ways (ten times so on plates with many holes); the other
+    where that leaves a face out.
+    """
     from OCP.BRep import BRep_Tool
     from OCP.BRepMesh import BRepMesh_IncrementalMesh
     from OCP.BRepTools import BRepTools
     from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
     from OCP.TopLoc import TopLoc_Location
 
-    for way in (IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella, IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson):
+    for way in (
+        IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella,
+        IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson,
+    ):
         asked = IMeshTools_Parameters()
-        asked.Deflection, asked.Angle, asked.InParallel, asked.MeshAlgo = deflection_mm, 0.25, True, way
+        asked.Deflection, asked.Angle, asked.InParallel, asked.MeshAlgo = (
+            deflection_mm,
+            0.25,
+            True,
+            way,
+        )
         BRepMesh_IncrementalMesh(shape, asked)
-        if all(BRep_Tool.Triangulation_s(face, TopLoc_Location()) is not None for face in _faces(shape)):
+        if all(
+            BRep_Tool.Triangulation_s(face, TopLoc_Location()) is not None for face in _faces(shape)
+        ):
             return
         BRepTools.Clean_s(shape)
 
@@ -226,7 +308,11 @@ def _faces(shape: Any) -> Iterator[Any]:
 
     explorer = TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_FACE)
     while explorer.More():
-        yield TopoDS.Face(explorer.Current()) if hasattr(TopoDS, "Face") else TopoDS.Face_s(explorer.Current())
+        yield (
+            TopoDS.Face(explorer.Current())
+            if hasattr(TopoDS, "Face")
+            else TopoDS.Face_s(explorer.Current())
+        )
         explorer.Next()
 
 
@@ -246,16 +332,23 @@ def _look_at(face: Any, reversed_: bool) -> tuple[SolidFace | None, _Cylinder | 
         mass = GProp_GProps()
         BRepGProp.SurfaceProperties_s(face, mass)
         normal = (sign * direction.X(), sign * direction.Y(), sign * direction.Z())
-        return SolidFace(normal=tuple(round(v, 9) + 0.0 for v in normal), area_mm2=abs(mass.Mass())), None
+        return SolidFace(
+            normal=tuple(round(v, 9) + 0.0 for v in normal), area_mm2=abs(mass.Mass())
+        ), None
     if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
         cylinder = surface.Cylinder()
         spot, direction = cylinder.Location(), cylinder.Axis().Direction()
         low, high = surface.FirstVParameter(), surface.LastVParameter()
         if math.isfinite(low) and math.isfinite(high) and max(abs(low), abs(high)) < 1e6:
             return None, _Cylinder(
-                cylinder.Radius(), np.array([spot.X(), spot.Y(), spot.Z()]), np.array([direction.X(), direction.Y(), direction.Z()]),
-                low, high, surface.LastUParameter() - surface.FirstUParameter(), reversed_ == cylinder.Direct(),
-            )  # fmt: skip
+                cylinder.Radius(),
+                np.array([spot.X(), spot.Y(), spot.Z()]),
+                np.array([direction.X(), direction.Y(), direction.Z()]),
+                low,
+                high,
+                surface.LastUParameter() - surface.FirstUParameter(),
+                reversed_ == cylinder.Direct(),
+            )
     return None, None
 
 
@@ -278,8 +371,12 @@ def _classifier(shape: Any, low: Array, high: Array) -> Inside:
     return inside
 
 
-def _holes(cylinders: list[_Cylinder], inside: Inside) -> list[tuple[float, Array, Array, float, float, bool]]:
-    """Whole round holes: diameter, a point on the axis, its direction, from, to, through. Fillets and slots' ends are not holes."""
+def _holes(
+    cylinders: list[_Cylinder], inside: Inside
+) -> list[tuple[float, Array, Array, float, float, bool]]:
+    """Whole round holes: diameter, a point on the axis, its direction, from, to, through. Fillets
+    and slots' ends are not holes.
+    """
     groups: dict[tuple[float, ...], list[_Cylinder]] = {}
     for item in cylinders:
         groups.setdefault(item.key(), []).append(item)
@@ -292,11 +389,14 @@ def _holes(cylinders: list[_Cylinder], inside: Inside) -> list[tuple[float, Arra
             shift = float((item.point - first.point) @ first.axis)
             low, high = sorted((shift + sign * item.low, shift + sign * item.high))
             spans.append((low, high, item.turn))
-        # Faces of one axis may be several holes one after another; those that overlap are the same hole.
+        # Faces of one axis may be several holes one after another; those that overlap are the same
+        # hole.
         for low, high, turn in _merged(spans):
             if turn < 2 * math.pi - 0.02:
                 continue
-            ends = [first.point + first.axis * (at + step) for at, step in ((low, -1e-3), (high, 1e-3))]
+            ends = [
+                first.point + first.axis * (at + step) for at, step in ((low, -1e-3), (high, 1e-3))
+            ]
             open_ends = [not inside(end) for end in ends]
             if not any(open_ends):
                 continue
@@ -316,8 +416,12 @@ def _merged(spans: list[tuple[float, float, float]]) -> list[tuple[float, float,
 
 
 def _ways(planes: list[SolidFace]) -> list[tuple[Vector, str]]:
-    """Ways up worth looking at: the six sides of the file, and large planar faces that look elsewhere."""
-    found: dict[tuple[float, ...], str] = {tuple(map(float, up)): side for up, side in _SIDES.items()}
+    """Ways up worth looking at: the six sides of the file, and large planar faces that look
+    elsewhere.
+    """
+    found: dict[tuple[float, ...], str] = {
+        tuple(map(float, up)): side for up, side in _SIDES.items()
+    }
     for face in planes[:40]:
         normal = tuple(np.round(face.normal, 6) + 0.0)
         if len(found) < _MOST_WAYS and not any(np.dot(normal, up) > 0.9999 for up in found):
@@ -331,7 +435,9 @@ def _ways(planes: list[SolidFace]) -> list[tuple[Vector, str]]:
 
 
 def _silhouettes(mesh: Mesh, ways: list[Vector]) -> list[Polygon | str]:
-    """What is seen from above each way up, or why nothing is. From the two ends of one direction a solid covers the same."""
+    """What is seen from above each way up, or why nothing is. From the two ends of one direction a
+    solid covers the same.
+    """
 
     def look(up: Vector) -> Polygon | str:
         try:
@@ -339,11 +445,17 @@ def _silhouettes(mesh: Mesh, ways: list[Vector]) -> list[Polygon | str]:
         except LoopFault as fault:
             return str(fault)
 
-    first = [next((k for k, other in enumerate(ways) if np.dot(other, up) < -0.9999999), index) for index, up in enumerate(ways)]
+    first = [
+        next((k for k, other in enumerate(ways) if np.dot(other, up) < -0.9999999), index)
+        for index, up in enumerate(ways)
+    ]
     own = [index for index, mate in enumerate(first) if mate >= index]
     with ThreadPoolExecutor(2) as both_cores:  # uniting polygons leaves the interpreter free
         found = dict(zip(own, both_cores.map(look, [ways[index] for index in own]), strict=True))
-    return [found[index] if index in found else from_below(found[first[index]]) for index in range(len(ways))]
+    return [
+        found[index] if index in found else from_below(found[first[index]])
+        for index in range(len(ways))
+    ]
 
 
 def _way(
@@ -371,23 +483,45 @@ def _way(
         placed = shapely.transform(true, lambda points: points - low)
         try:
             outline = Outline(
-                outer=rings_of([placed])[0], holes=[[tuple(p) for p in ring.coords[:-1]] for ring in placed.interiors],
-                chord_error_mm=chords, origin=f"STEP {name}, {said} up"[:200],
-            )  # fmt: skip
+                outer=rings_of([placed])[0],
+                holes=[[tuple(p) for p in ring.coords[:-1]] for ring in placed.interiors],
+                chord_error_mm=chords,
+                origin=f"STEP {name}, {said} up"[:200],
+            )
         except ValidationError as error:
             wrong = field_errors(error)[0].message[:300]
     return WayUp(
-        up=up, name=said, area_mm2=area, width_mm=float(size[0]), depth_mm=float(size[1]), height_mm=float(size[2]), outline=outline,
-        holes=[_seen(hole, turn, corner) for hole in holes], wrong=wrong,
-    )  # fmt: skip
+        up=up,
+        name=said,
+        area_mm2=area,
+        width_mm=float(size[0]),
+        depth_mm=float(size[1]),
+        height_mm=float(size[2]),
+        outline=outline,
+        holes=[_seen(hole, turn, corner) for hole in holes],
+        wrong=wrong,
+    )
 
 
-def _outlined(stood: Mesh, rounds: Rounds, turn: Array, corner: Array, seen: Polygon, stray: float) -> tuple[Polygon, float]:
+def _outlined(
+    stood: Mesh, rounds: Rounds, turn: Array, corner: Array, seen: Polygon, stray: float
+) -> tuple[Polygon, float]:
     """The outline behind a silhouette, and how far its chords may lie from it."""
-    along = {number: item for number, item in rounds.items() if item is not None and abs(float((turn @ item.axis)[2])) > 1 - 1e-9}
-    circles = {(*np.round((turn @ item.point - corner)[:2], 5).tolist(), round(item.radius, 6)) for item in along.values()}
-    others = np.unique(stood.triangles[np.isin(stood.faces, [number for number in rounds if number not in along])])
-    found = outline_of(seen, np.array(sorted(circles)).reshape(-1, 3), stood.points[others, :2], stray)
+    along = {
+        number: item
+        for number, item in rounds.items()
+        if item is not None and abs(float((turn @ item.axis)[2])) > 1 - 1e-9
+    }
+    circles = {
+        (*np.round((turn @ item.point - corner)[:2], 5).tolist(), round(item.radius, 6))
+        for item in along.values()
+    }
+    others = np.unique(
+        stood.triangles[np.isin(stood.faces, [number for number in rounds if number not in along])]
+    )
+    found = outline_of(
+        seen, np.array(sorted(circles)).reshape(-1, 3), stood.points[others, :2], stray
+    )
     return found, stray if len(others) else CHORD_ERROR_MM
 
 
@@ -398,6 +532,11 @@ def _seen(hole: Any, turn: Array, corner: Array) -> SolidHole:
     top = ends[0] if ends[0][2] >= ends[1][2] else ends[1]
     direction = turn @ axis
     return SolidHole(
-        diameter_mm=diameter, x_mm=float(top[0]), y_mm=float(top[1]), z_mm=float(top[2]), axis=tuple(np.round(direction, 6) + 0.0),
-        depth_mm=float(high - low), through=through,
-    )  # fmt: skip
+        diameter_mm=diameter,
+        x_mm=float(top[0]),
+        y_mm=float(top[1]),
+        z_mm=float(top[2]),
+        axis=tuple(np.round(direction, 6) + 0.0),
+        depth_mm=float(high - low),
+        through=through,
+    )

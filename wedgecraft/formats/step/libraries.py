@@ -1,4 +1,6 @@
-"""What of the CAD kernel is loaded when its process starts; it takes some seconds, so nothing else imports this."""
+"""What of the CAD kernel is loaded when its process starts; it takes some seconds, so nothing else
+imports this.
+"""
 
 import OCP.BRepCheck
 import OCP.BRepClass3d

@@ -7,7 +7,11 @@ from wedgecraft.formats.child import Limits, Readers
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import MOST_BYTES
 
-LIMITS = Limits(seconds=22, memory=1_450_000_000, libraries=("wedgecraft.formats.step.kernel", "wedgecraft.formats.step.libraries"))
+LIMITS = Limits(
+    seconds=22,
+    memory=1_450_000_000,
+    libraries=("wedgecraft.formats.step.kernel", "wedgecraft.formats.step.libraries"),
+)
 
 
 class StepReader:
@@ -26,11 +30,15 @@ class StepReader:
         self._readers.warm()
 
     def read(self, data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:
-        """The reading, and its mesh (see ``kernel.read_step``). Raises FileRefused whatever the file does to the kernel."""
+        """The reading, and its mesh (see ``kernel.read_step``). Raises FileRefused whatever the
+        file does to the kernel.
+        """
         from wedgecraft.formats.step import kernel
 
         check_step(data)
-        found: tuple[SolidReading, bytes, bytes, bytes] = self._readers.call(kernel.read_step, data, name)
+        found: tuple[SolidReading, bytes, bytes, bytes] = self._readers.call(
+            kernel.read_step, data, name
+        )
         return found
 
     def close(self) -> None:
@@ -43,8 +51,16 @@ def check_step(data: bytes) -> None:
     if not data:
         raise FileRefused("the file is empty", "export the solid again as STEP")
     if len(data) > MOST_BYTES:
-        raise FileRefused("the file is too big", f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only")
+        raise FileRefused(
+            "the file is too big",
+            f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only",
+        )
     if not data[:200].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
-        raise FileRefused("the file does not begin as a STEP file does", "export the solid as STEP (AP203, AP214 or AP242)")
+        raise FileRefused(
+            "the file does not begin as a STEP file does",
+            "export the solid as STEP (AP203, AP214 or AP242)",
+        )
     if b"END-ISO-10303-21" not in data[-4000:]:
-        raise FileRefused("the STEP file is cut short: its end is missing", "copy or export it again")
+        raise FileRefused(
+            "the STEP file is cut short: its end is missing", "copy or export it again"
+        )

@@ -64,16 +64,28 @@ def upgrade() -> None:
         sa.Column("error", sa.String(), nullable=True),
         sa.Column("created_at", postgresql.TIMESTAMP(timezone=True), nullable=False),
         sa.Column("finished_at", postgresql.TIMESTAMP(timezone=True), nullable=True),
-        sa.CheckConstraint("status IN ('queued', 'running', 'done', 'failed', 'cancelled')", name="status_known"),
+        sa.CheckConstraint(
+            "status IN ('queued', 'running', 'done', 'failed', 'cancelled')", name="status_known"
+        ),
         sa.ForeignKeyConstraint(["job_id"], ["job.id"], ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("id"),
     )
     op.create_index("run_by_job", "run", ["job_id", "created_at"], unique=False)
-    op.create_index("run_one_active", "run", ["job_id"], unique=True, postgresql_where=sa.text("status IN ('queued', 'running')"))
+    op.create_index(
+        "run_one_active",
+        "run",
+        ["job_id"],
+        unique=True,
+        postgresql_where=sa.text("status IN ('queued', 'running')"),
+    )
 
 
 def downgrade() -> None:
-    op.drop_index("run_one_active", table_name="run", postgresql_where=sa.text("status IN ('queued', 'running')"))
+    op.drop_index(
+        "run_one_active",
+        table_name="run",
+        postgresql_where=sa.text("status IN ('queued', 'running')"),
+    )
     op.drop_index("run_by_job", table_name="run")
     op.drop_table("run")
     op.drop_index(op.f("ix_job_name"), table_name="job")

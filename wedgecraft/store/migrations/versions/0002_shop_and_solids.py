@@ -56,7 +56,9 @@ def upgrade() -> None:
         sa.Column("faces", sa.LargeBinary(), nullable=True),
         sa.Column("created_at", _TIME, nullable=False),
         sa.Column("created_by", sa.String(length=32), nullable=True),
-        sa.CheckConstraint("status IN ('queued', 'running', 'done', 'failed', 'cancelled')", name="status_known"),
+        sa.CheckConstraint(
+            "status IN ('queued', 'running', 'done', 'failed', 'cancelled')", name="status_known"
+        ),
         sa.ForeignKeyConstraint(["created_by"], ["person.id"], ondelete="SET NULL"),
         sa.PrimaryKeyConstraint("id"),
     )

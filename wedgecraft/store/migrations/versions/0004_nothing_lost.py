@@ -1,4 +1,6 @@
-"""Sign-ins that can be ended, changes that can be sent twice and taken back, jobs that rest before they are gone"""
+"""Sign-ins that can be ended, changes that can be sent twice and taken back, jobs that rest before
+they are gone
+"""
 
 import hashlib
 import json
@@ -73,12 +75,20 @@ def upgrade() -> None:
 
 
 def _fill() -> None:
-    """What is read off a request, for the requests that are there; the digest as their runs were marked with."""
-    job = sa.table("job", *(sa.column(name) for name in ("id", "digest", "machine", "per_kit")), sa.column("request", _JSON))
+    """What is read off a request, for the requests that are there; the digest as their runs were
+    marked with.
+    """
+    job = sa.table(
+        "job",
+        *(sa.column(name) for name in ("id", "digest", "machine", "per_kit")),
+        sa.column("request", _JSON),
+    )
     connection = op.get_bind()
     for ident, request in connection.execute(sa.select(job.c.id, job.c.request)).all():
         nothing = {"own": False, "stations": []}
-        kept = {key: value for key, value in request.items() if key != "arrangement" or value != nothing}
+        kept = {
+            key: value for key, value in request.items() if key != "arrangement" or value != nothing
+        }
         parts, planned = request.get("parts", []), request.get("planned", {}).get("part", 0)
         values = {
             "digest": hashlib.sha256(json.dumps(kept, sort_keys=True).encode()).hexdigest(),
@@ -89,7 +99,9 @@ def _fill() -> None:
 
 
 def downgrade() -> None:
-    op.add_column("person", sa.Column("session_number", sa.Integer(), nullable=False, server_default="1"))
+    op.add_column(
+        "person", sa.Column("session_number", sa.Integer(), nullable=False, server_default="1")
+    )
     op.drop_column("upload", "attempts")
     for name in ("note", "attempts", "asked_by"):
         op.drop_column("run", name)
