@@ -47,8 +47,8 @@ def computation(kind: str) -> Computation:
 
         return Computation(GripRequest, GripResult, grip)
     if kind == "clamp":
-        from wedgecraft.core.clamping.elements import clamp_forces
-        from wedgecraft.core.records.element import ClampForces, ClampRequest
+        from wedgecraft.core.clamping.forces import clamp_forces
+        from wedgecraft.core.records.clamp import ClampForces, ClampRequest
 
         return Computation(ClampRequest, ClampForces, clamp_forces)
     if kind == "give":

@@ -5,7 +5,6 @@ forms, and what is refused.
 from __future__ import annotations
 
 import math
-from typing import get_args
 
 import numpy as np
 import pytest
@@ -13,32 +12,23 @@ import shapely
 
 from tests.core.independent import faults
 from tests.core.station.test_station import _request
-from wedgecraft.core.clamping.elements import (
-    SEGMENTS,
-    clamp_forces,
-    element_preload,
-    screw_forces_n,
-    short_form_n,
-)
+from wedgecraft.core.clamping.elements.dovetail import Dovetail
+from wedgecraft.core.clamping.elements.edge_clamp import ToothedToe
+from wedgecraft.core.clamping.elements.expanding_pin import SEGMENTS, ExpandingPin
+from wedgecraft.core.clamping.elements.pull_stud import PullStud
+from wedgecraft.core.clamping.elements.strap import Strap
+from wedgecraft.core.clamping.elements.threaded_rod import Rod
+from wedgecraft.core.clamping.elements.vacuum import Vacuum
+from wedgecraft.core.clamping.forces import clamp_forces
+from wedgecraft.core.clamping.screw import screw_forces_n, short_form_n
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.job import plan
 from wedgecraft.core.plan.packing import layout_request
+from wedgecraft.core.records.clamp import ClampRequest, ScrewDriven, ViseForce
 from wedgecraft.core.records.contact import LoadCase
-from wedgecraft.core.records.element import (
-    ClampRequest,
-    Dovetail,
-    ElementKind,
-    ExpandingPin,
-    PullStud,
-    Rod,
-    ScrewDriven,
-    Strap,
-    ToothedToe,
-    Vacuum,
-    ViseForce,
-)
+from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
@@ -92,28 +82,26 @@ def _held(request: PlanRequest, loads: list[LoadCase], without: str = "nothing")
 def test_every_element_turns_the_screws_force_as_statics_has_it():
     clamp = EdgeClamp(screw="M10", torque_nm=30, torque_scatter=0.2)
     low, high = screw_forces_n(clamp)
-    strap = element_preload(clamp, Strap(to_heel_mm=30, to_nose_mm=45))
+    strap = Strap(to_heel_mm=30, to_nose_mm=45).preload(clamp)
     assert (strap.low_n, strap.high_n) == pytest.approx(
         (low * 0.4, high * 0.4)
     )  # moments about the heel
-    pin = element_preload(
-        clamp, ExpandingPin(cone_angle_deg=10, cone_friction_low=0.1, cone_friction_high=0.1)
-    )
+    cone = {"cone_angle_deg": 10, "cone_friction_low": 0.1, "cone_friction_high": 0.1}
+    pin = ExpandingPin(**cone).preload(clamp)
     # A cone of half angle a, friction rho: axial force over radial is tan(a + rho), as for a wedge.
     assert SEGMENTS * pin.low_n * math.tan(math.radians(10) + math.atan(0.1)) == pytest.approx(low)
     flank = Dovetail(flank_deg=60, friction=0.2)
-    tail = element_preload(clamp, flank)
+    tail = flank.preload(clamp)
     # What pushes sideways is balanced by the flank's normal force and the friction on it.
     assert tail.low_n * (math.sin(math.pi / 3) + 0.2 * math.cos(math.pi / 3)) == pytest.approx(
         low * clamp.transmission
     )
-    assert element_preload(clamp, PullStud(ratio=1.5)).high_n == pytest.approx(1.5 * high)
-    assert element_preload(clamp, Rod()).low_n == pytest.approx(low)
+    assert PullStud(ratio=1.5).preload(clamp).high_n == pytest.approx(1.5 * high)
+    assert Rod().preload(clamp).low_n == pytest.approx(low)
     # 85 kPa on a tenth of a square metre carries 8.5 kN, less what is not sealed.
-    assert element_preload(
-        clamp, Vacuum(low_kpa=60, high_kpa=85, sealed_share=0.9), 1e5
-    ).high_n == pytest.approx(0.9 * 8500)
-    assert element_preload(clamp, ToothedToe()).low_n < element_preload(clamp, ToothedToe()).high_n
+    vacuum = Vacuum(low_kpa=60, high_kpa=85, sealed_share=0.9)
+    assert vacuum.preload(clamp, 1e5).high_n == pytest.approx(0.9 * 8500)
+    assert ToothedToe().preload(clamp).low_n < ToothedToe().preload(clamp).high_n
 
 
 def test_short_form_and_vise_agree_with_their_definitions_the_long_form_lies_near():
@@ -141,7 +129,7 @@ def test_short_form_and_vise_agree_with_their_definitions_the_long_form_lies_nea
     assert (answer.low_n, answer.high_n) == pytest.approx((13_500, 16_500))
 
 
-@pytest.mark.parametrize("kind", get_args(ElementKind))
+@pytest.mark.parametrize("kind", ELEMENTS.names)
 def test_every_kind_can_be_asked_for_its_forces_low_below_high(kind):
     asked = ClampRequest.model_validate(
         {"clamp": {"kind": "screw", "element": {"kind": kind}, "area_mm2": 10_000}}
@@ -160,7 +148,7 @@ def test_a_part_under_one_strap_slides_at_twice_the_friction_of_its_force():
     strap = Strap(friction=0.2)
     request = _asked(strap, floor_friction=0.2)
     pull = LoadCase(name="away from both stops", point_mm=(56, 20, 10), force_n=(100.0, 0.0, 0.0))
-    force = element_preload(request.station.clamp, strap).low_n
+    force = strap.preload(request.station.clamp).low_n
     # At the limit the part also rubs along the front stop: both pull a little aside onto it, which
     # gives sqrt(1 + mu^2) at the very most.
     slides = 2 * 0.2 * force / 100
@@ -170,7 +158,7 @@ def test_a_part_under_one_strap_slides_at_twice_the_friction_of_its_force():
 def test_an_expanding_pin_slips_round_at_its_friction_times_radius_and_cannot_brace_itself():
     pin = ExpandingPin(friction=0.15)
     request = _asked(pin)
-    force = element_preload(request.station.clamp, pin).low_n
+    force = pin.preload(request.station.clamp).low_n
     twist = LoadCase(
         name="twist", point_mm=(30, 20, 10), force_n=(0.0, 0.0, 1e-6), moment_nmm=(0.0, 0.0, 1000.0)
     )
@@ -297,7 +285,7 @@ def test_a_pin_stands_inside_a_contour_and_gives_more_parts_than_a_clamp_beside_
 def test_every_clamp_of_the_shop_can_be_put_on_a_station():
     picks = catalogue()
     kinds = {pick.element.kind for pick in picks.elements}
-    assert kinds == set(get_args(ElementKind)) - {"edge clamp"}
+    assert kinds == set(ELEMENTS.names) - {"edge clamp"}
     for pick in picks.elements:
         request = _asked(pick.element)
         station = request.station.model_copy(update={"clamp": pick.clamp})

@@ -11,15 +11,16 @@ import pytest
 from tests.core.clamping.test_elements import _asked
 from tests.core.clamping.test_sharing import _of
 from tests.core.station.test_station import _request
-from wedgecraft.core.clamping.elements import vise_force_n
+from wedgecraft.core.clamping.elements.edge_clamp import EdgeToe
+from wedgecraft.core.clamping.forces import vise_force_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.deflection import beam_give_mm
 from wedgecraft.core.hold.in_vise import in_vise
 from wedgecraft.core.plan.clamp_choice import ways
 from wedgecraft.core.plan.job import plan
 from wedgecraft.core.plan.settled import chosen, with_way
+from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.deflection import BeamRequest
-from wedgecraft.core.records.element import EdgeToe, ViseForce
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import EdgeClamp, at_torque
 from wedgecraft.core.records.vise import InVise

@@ -13,13 +13,13 @@ import pytest
 
 from tests.core.clamping.test_elements import DRILL, _asked
 from tests.core.clamping.test_sharing import _of
+from wedgecraft.core.clamping.elements.edge_clamp import EdgeToe
 from wedgecraft.core.clamping.jaw_row import row
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import state_of
 from wedgecraft.core.hold.torque_window import full_hold
 from wedgecraft.core.hold.verdict import Holding, quick_hold
 from wedgecraft.core.locate.ready import ready
-from wedgecraft.core.records.element import EdgeToe
 from wedgecraft.core.records.machine import Machine, spindle_at
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.row import RowRequest

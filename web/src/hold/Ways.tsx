@@ -66,7 +66,7 @@ export function Ways({ kind }: { kind: number }) {
                 <td className="num mono"><Ask figure={asked(way, "way_seconds")}>{way.part_seconds.toFixed(1)} s</Ask></td>
                 <td className="num mono">{way.screws}</td>
                 <td className="num mono"><Ask figure={asked(way, "way_loading")}>{Math.round(way.loading_seconds)} s</Ask></td>
-                <td className="num mono">{way.torque_nm ? withUnit(way.torque_nm, "N·m", 1) : "vacuum"}</td>
+                <td className="num mono">{way.torque_nm ? withUnit(way.torque_nm, "N·m", 1) : "no screw"}</td>
                 <td className="num mono">{way.factor.toFixed(2)}</td>
                 <td className="num">
                   <Button size="small" disabled={!mayEdit} onClick={() => take(way)} aria-label={`Take ${way.name}`}>

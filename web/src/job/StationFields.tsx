@@ -3,15 +3,10 @@ import { Button, Checkbox, FormControlLabel, Switch } from "@mui/material";
 import { useState } from "react";
 
 import { useCatalogue } from "../api/queries";
-import type { PlanRequest } from "../api/types";
 import { Choice, Field } from "../ui/Field";
 import { type Held, heldOps, useEditor, useOwnStation, useStored } from "./editor";
 
 const OWN = "own values";
-type Station = PlanRequest["station"];
-type Offered = NonNullable<Station["offered"]>[number];
-
-const OFFERED: Offered[] = ["edge clamp", "double wedge", "one clamp for two", "row between jaws", "toothed insert", "strap", "expanding pin", "threaded rod", "dovetail", "pull stud", "vacuum"];
 
 const SHARING = [
   { value: "a clamp each", label: "A clamp for each part" },
@@ -19,19 +14,6 @@ const SHARING = [
   { value: "one clamp for two", label: "Two parts side by side, one rocking toe for both" },
   { value: "row between jaws", label: "A row of parts between two jaws" },
 ];
-
-/** Fields of each element beside the screw: label, name, unit. */
-const FIELDS: Record<string, [string, string, string?][]> = {
-  strap: [["Screw to heel", "to_heel_mm", "mm"], ["Screw to nose", "to_nose_mm", "mm"], ["Nose lies on the part", "nose_mm", "mm"], ["Strap width", "width_mm", "mm"], ["Strap thickness", "thickness_mm", "mm"], ["Friction at the nose", "friction"]],
-  "expanding pin": [["Smallest, let go", "least_mm", "mm"], ["Largest, spread", "most_mm", "mm"], ["Grips in the hole, height", "grip_mm", "mm"], ["Cone angle, °", "cone_angle_deg"], ["Friction in the hole", "friction"]],
-  dovetail: [["Flank to plate, °", "flank_deg"], ["Dovetail, height", "depth_mm", "mm"], ["Friction at the flanks", "friction"]],
-  "pull stud": [["Pull per screw force", "ratio"], ["Seat, diameter", "seat_mm", "mm"]],
-  "threaded rod": [["Washer, diameter", "washer_mm", "mm"], ["Nut and washer, height", "nut_mm", "mm"], ["Friction at the washer", "friction"]],
-  vacuum: [["Vacuum before cutting, kPa", "low_kpa"], ["Vacuum at best, kPa", "high_kpa"], ["Seal inside the edge", "border_mm", "mm"], ["Share that is sealed", "sealed_share"]],
-  "toothed insert": [["Friction of the teeth", "friction"], ["Teeth bite", "bite_mm", "mm"]],
-  "edge clamp": [],
-};
-const SIDEWAYS = ["edge clamp", "toothed insert", "dovetail"];
 
 /** Clamps and stops of every planned op and of those before them, one after the other where each has its own. */
 export function StationFields() {
@@ -83,17 +65,18 @@ export function OfWhich({ label, ops, shown, pick, said }: { label: string; ops:
 function PlannerPicks() {
   const { request, change, mayEdit } = useEditor();
   const station = request.station;
-  const offered = station.offered ?? [];
+  const every = useCatalogue().data?.offered ?? [];
+  const offered: string[] = station.offered ?? [];
   return (
     <div className="wide">
       <FormControlLabel control={<Switch checked={station.by_planner ?? false} disabled={!mayEdit} onChange={(_event, on) => change("station.by_planner", on)} name="station.by_planner" />}
         label="The planner picks kind, number and torque" />
       {station.by_planner && (
         <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", marginTop: 4 }} role="group" aria-label="The planner may use">
-          {OFFERED.map((item) => (
+          {every.map((item) => (
             <FormControlLabel key={item} label={item} control={
               <Checkbox size="small" checked={offered.includes(item)} disabled={!mayEdit || (offered.length === 1 && offered[0] === item)}
-                onChange={(_event, on) => change("station.offered", OFFERED.filter((other) => (other === item ? on : offered.includes(other))))} />
+                onChange={(_event, on) => change("station.offered", every.filter((other) => (other === item ? on : offered.includes(other))))} />
             } />
           ))}
         </div>
@@ -116,7 +99,9 @@ function OneStation({ op: { at, station } }: { op: Held }) {
   const stop = stops.find((item) => item.stops.length_mm === station.stops?.length_mm && item.stops.height_mm === station.stops?.height_mm && item.stops.thickness_mm === station.stops?.thickness_mm);
   const named = (items: { name: string }[]) => items.map((item) => ({ value: item.name, label: item.name }));
   const turns = [...(station.turns ?? [])].sort((a, b) => a - b).join(",");
-  const toe = kind === "edge clamp" || kind === "toothed insert";
+  const known = picks?.element_kinds ?? [];
+  const about = known.find((item) => item.kind === kind);
+  const toe = about?.toe ?? false;
   const shared = how !== "a clamp each";
   return (
     <>
@@ -125,9 +110,9 @@ function OneStation({ op: { at, station } }: { op: Held }) {
           store={(value) => {
             const chosen = clamps.find((item) => item.name === value);
             if (!chosen) return;
-            const alone = ["expanding pin", "threaded rod", "vacuum"].includes(chosen.element.kind);
-            const apart = chosen.element.kind !== "edge clamp" && chosen.element.kind !== "toothed insert";
-            change(at, { ...station, by_planner: false, clamp: chosen.clamp, element: chosen.element, clamps: alone ? 1 : station.clamps, sharing: { ...station.sharing, how: apart ? "a clamp each" : how } });
+            const of = known.find((item) => item.kind === chosen.element.kind);
+            const sharing = { ...station.sharing, how: of?.toe ? how : "a clamp each" };
+            change(at, { ...station, by_planner: false, clamp: chosen.clamp, element: chosen.element, clamps: of?.alone ? 1 : station.clamps, sharing });
           }} />
       </div>
       {toe && (
@@ -151,7 +136,7 @@ function OneStation({ op: { at, station } }: { op: Held }) {
           <Field label="Moving jaw, thickness" {...stored(`${at}.sharing.jaw_mm`, "mm")} />
         </>
       )}
-      {kind !== "vacuum" && (
+      {about?.driven && (
         <>
           <Choice label="Clamp screw" name={`${at}.clamp.screw`} value={station.clamp.screw ?? "M8"}
             options={(picks?.screws ?? [{ size: "M8", rated_torque_nm: 0 }]).map((screw) => ({ value: screw.size, label: screw.size }))}
@@ -159,15 +144,15 @@ function OneStation({ op: { at, station } }: { op: Held }) {
           <Field label="Screw torque" {...stored(`${at}.clamp.torque_nm`, "N·m")} />
         </>
       )}
-      {(!shared || how === "double wedge between two") && !["expanding pin", "threaded rod", "vacuum"].includes(kind) ? (
+      {(!shared || how === "double wedge between two") && about && !about.alone ? (
         <Choice label="Clamps per station" name={`${at}.clamps`} value={String(station.clamps ?? 1)} options={["1", "2", "3"].map((n) => ({ value: n, label: n }))}
           disabled={!mayEdit} store={(value) => change(`${at}.clamps`, Number(value))} />
       ) : null}
       <Field label="Clearance between stations" {...stored(`${at}.clearance_mm`, "mm")} />
-      {(FIELDS[kind] ?? []).map(([label, name, unit]) => (
-        <Field key={name} label={label} {...stored(`${at}.element.${name}`, unit ?? "")} />
+      {(about?.fields ?? []).map(({ name, title, unit }) => (
+        <Field key={name} label={title} {...stored(`${at}.element.${name}`, unit)} />
       ))}
-      {SIDEWAYS.includes(kind) && (
+      {about?.beside && (
         <>
           <Field label="Clamp width" {...stored(`${at}.clamp.width_mm`, "mm")} />
           <Field label="Clamp length" {...stored(`${at}.clamp.length_mm`, "mm")} />
@@ -179,13 +164,13 @@ function OneStation({ op: { at, station } }: { op: Held }) {
       {toe && (
         <>
           <Field label="Toe above the plate" {...stored(`${at}.clamp.toe_height_mm`, "mm")} />
-          {kind === "edge clamp" && <Field label="Friction at the toe" {...stored(`${at}.clamp.toe_friction`)} />}
+          {!about?.bites && <Field label="Friction at the toe" {...stored(`${at}.clamp.toe_friction`)} />}
           <Field label="Toe's land, height" {...stored(`${at}.clamp.toe_land_mm`, "mm")} />
           <Field label="Toe hollowed to radius" {...stored(`${at}.clamp.toe_hollow_mm`, "mm")} />
         </>
       )}
-      {kind === "expanding pin" || kind === "pull stud" ? (
-        <p className="quiet wide">The part is located by the {kind === "expanding pin" ? "pin in its hole" : "seats under it"}: no stops stand round it.</p>
+      {about?.locates ? (
+        <p className="quiet wide">The part is located by what clamps it, {about.locates}: no stops stand round it.</p>
       ) : (
         <>
           <h2>Stops</h2>

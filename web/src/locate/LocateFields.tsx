@@ -2,6 +2,7 @@
 import { FormControlLabel, Switch } from "@mui/material";
 import { useState } from "react";
 
+import { useCatalogue } from "../api/queries";
 import type { LocateScheme } from "../api/types";
 import { heldOps, useEditor, useStored } from "../job/editor";
 import { OfWhich } from "../job/StationFields";
@@ -25,6 +26,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const stored = useStored();
   const [picked, setPicked] = useState(0);
   const faces = request.block?.faces ?? 1;
+  const kinds = useCatalogue().data?.element_kinds;
   const ops = heldOps(request);
   const op = ops[picked] ?? ops[0];
   if (!op) return null;
@@ -32,9 +34,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const number = request.parts[part]?.ops?.[op.op]?.number;
   const features = (request.parts[part]?.features ?? []).map((feature, index) => ({ feature, index })).filter((item) => item.feature.op === number);
   const locating = station.locating ?? { kind: "stops" as const };
-  const known = op.here ? scheme[ops.indexOf(op)]?.name : undefined;
-  const pin = known ? known === "bore on a mandrel" : station.element?.kind === "expanding pin";
-  const studs = known ? known.startsWith("on pull studs") : station.element?.kind === "pull stud";
+  const clamped = kinds?.find((item) => item.kind === station.element?.kind)?.locates ?? "";
   // Only what the judged features go back to is worked out.
   const before = op.here ? undefined : scheme.filter((one) => ops[one.kind]?.part === part).flatMap((one) => one.before).find((item) => item.number === number);
   return (
@@ -51,8 +51,8 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
             )}
           </div>
         )}
-        {pin || studs ? (
-          <p style={{ fontSize: 13.5 }}>{pin ? "Its bore, on the expanding pin that clamps it." : "The pull studs that clamp it."}</p>
+        {clamped ? (
+          <p style={{ fontSize: 13.5 }}>By what clamps it: {clamped}.</p>
         ) : op.here || own ? (
           <>
             <Choice label={own ? "Locating" : "Locating, as the first op"} name={`${at}.locating.kind`} value={locating.kind ?? "stops"} options={SCHEMES} disabled={!mayEdit} store={(value) => change(`${at}.locating`, FIRST[value])} />

@@ -44,19 +44,28 @@ def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
     """Low: least torque, highest friction. High: most torque, lowest friction. Raises OutOfRange
     above the screw's rating.
     """
-    check_screw(clamp)
-    screw = SCREWS[clamp.screw]
     down = math.radians(clamp.down_angle_deg)
-    low = (
-        screw_preload_n(
-            screw, clamp.torque_nm * (1 - clamp.torque_scatter), clamp.screw_friction_high
-        )
-        * clamp.transmission
-    )
-    high = (
-        screw_preload_n(
-            screw, clamp.torque_nm * (1 + clamp.torque_scatter), clamp.screw_friction_low
-        )
-        * clamp.transmission
-    )
+    low, high = (force * clamp.transmission for force in screw_forces_n(clamp))
     return Preload(low * math.cos(down), high * math.cos(down), low * math.sin(down))
+
+
+def screw_forces_n(clamp: EdgeClamp) -> tuple[float, float]:
+    """Axial force of the clamp's screw, low and high. Raises OutOfRange above its rating."""
+    check_screw(clamp)
+    screw, torque = SCREWS[clamp.screw], clamp.torque_nm
+    return (
+        screw_preload_n(screw, torque * (1 - clamp.torque_scatter), clamp.screw_friction_high),
+        screw_preload_n(screw, torque * (1 + clamp.torque_scatter), clamp.screw_friction_low),
+    )
+
+
+#: The nut factor of the short form; the usual value for dry steel, from memory.
+NUT_FACTOR = 0.2
+
+
+def short_form_n(torque_nm: float, nominal_mm: float, nut_factor: float = NUT_FACTOR) -> float:
+    """Axial force of a tightened screw, ``F = T / (K d)``.
+
+    Source: any handbook of machine design; K lumps pitch and frictions.
+    """
+    return torque_nm * 1000 / (nut_factor * nominal_mm)

@@ -8,31 +8,17 @@ first.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
 
 from wedgecraft.core.clamping.jaw_row import row
 from wedgecraft.core.clamping.screw import check_screw, edge_clamp_preload, screw_preload_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.row import RowRequest, RowResult
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp, Preload
-from wedgecraft.core.records.sharing import Sharing
+from wedgecraft.core.records.sharing import Blanks, Sharing
 
 #: Behind a part there must be room to drop it in, before the next one's stop.
 BEHIND_MM = 1.0
-
-
-@dataclass(frozen=True)
-class Blanks:
-    """How much the parts differ over the jaws, ``spread_mm`` as standard deviation or half range;
-    and what the house makes of it.
-    """
-
-    spread_mm: float = 0.0
-    uniform: bool = True
-    rule: Literal["strict", "computed", "off"] = "computed"
-    source: str = ""
 
 
 def wedge_force_n(screw_n: float, angle_deg: float, friction: float) -> float:

@@ -4,11 +4,10 @@ sources.
 
 from __future__ import annotations
 
-from wedgecraft.core.clamping.elements import ACTS, NUT_FACTOR, short_form_n
 from wedgecraft.core.clamping.pressure import SINKS_IN
+from wedgecraft.core.clamping.screw import NUT_FACTOR, short_form_n
 from wedgecraft.core.cutting.figures import KIENZLE
 from wedgecraft.core.ground.limits import Figure, FigureInput, given
-from wedgecraft.core.records.element import Vacuum
 from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA
 from wedgecraft.core.records.plan import CutLoad
@@ -18,24 +17,20 @@ from wedgecraft.core.records.screw import SCREWS
 
 def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) -> list[Figure]:
     clamp, element = request.station.clamp, request.station.element
-    where = (
-        "at the toe"
-        if element.kind in ("edge clamp", "toothed insert")
-        else f"of each {element.kind}"
-    )
-    way, lever = ACTS[element.kind]
+    where = "at the toe" if element.is_toe else f"of each {element.kind}"
+    way, lever = element.acts, element.formula
     if request.station.sharing.how == "double wedge between two":
         where, lever = "of the wedge on each part", "screw force / (2 tan(angle + rho))"
     seats = (
         "toe force, low end, x tan(down angle); it seats the part, hold counts only the friction it"
         " leaves"
     )
-    if element.kind not in ("edge clamp", "toothed insert"):
+    if not element.is_toe:
         seats = (
             "what one of them presses the part down with; nothing where it presses sideways, or all"
             " over"
         )
-    friction = element.friction if hasattr(element, "friction") else clamp.toe_friction
+    friction = element.rubs(clamp)
     form = "T (1 - scatter) / (P/2π + μ d2 / (2 cos 30°) + μ Dkm / 2), μ at its high end; then "
     pressing = [
         given("screw torque", clamp.torque_nm, "N·m"),
@@ -44,13 +39,9 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
         given("pitch", SCREWS[clamp.screw].pitch_mm, "mm", "ISO 261"),
         *_sizes(request),
     ]
-    if isinstance(element, Vacuum):
+    if not element.driven:
         form, friction = "", request.station.floor_friction
-        pressing = [
-            given("vacuum before cutting", element.low_kpa, "kPa"),
-            given("vacuum at best", element.high_kpa, "kPa"),
-            given("share sealed", element.sealed_share),
-        ]
+        pressing = element.sizes(clamp)
     return [
         Figure(
             id="hold_factor",
@@ -391,17 +382,7 @@ def _sizes(request: PlanRequest) -> list[FigureInput]:
             given("wedge angle", sharing.wedge_angle_deg, "°"),
             given("friction at its flanks, high", sharing.wedge_friction_high),
         ]
-    own = [
-        given(
-            name.removesuffix("_mm").replace("_", " "), value, "mm" if name.endswith("_mm") else ""
-        )
-        for name, value in element.model_dump(exclude={"kind"}).items()
-    ]
-    if element.kind in ("edge clamp", "toothed insert", "dovetail"):
-        own.append(
-            given("transmission", clamp.transmission, "", "clamp maker's figure, as entered")
-        )
-    return own
+    return element.sizes(clamp)
 
 
 def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:

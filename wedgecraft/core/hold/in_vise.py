@@ -8,13 +8,14 @@ import math
 
 from shapely.geometry import Polygon
 
-from wedgecraft.core.clamping.elements import vise_force_n
+from wedgecraft.core.clamping.forces import vise_force_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
 from wedgecraft.core.hold.grip_depth import grip
+from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.cut import HOLE_KINDS
-from wedgecraft.core.records.element import TOOTHED_FRICTION, EdgeToe, ViseForce
-from wedgecraft.core.records.material import HOLDER_YIELD_MPA
+from wedgecraft.core.records.element import ELEMENTS
+from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
 from wedgecraft.core.station.build import build_station, touch
 from wedgecraft.core.station.contacts import station_loads
@@ -56,7 +57,7 @@ def in_vise(asked: InVise) -> InViseResult:
             "clamps": 1,
             "clamp": plan.station.clamp.model_copy(update={"height_mm": 0.5, "toe_height_mm": 0.4}),
             "sharing": plan.station.sharing.model_copy(update={"how": "a clamp each"}),
-            "element": EdgeToe(),
+            "element": ELEMENTS["edge clamp"](),
         }
     )
     station = build_station(sitting, plan.op.cuts, low_kind)

@@ -9,8 +9,8 @@ from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.verdict import Holding, quick_hold
 from wedgecraft.core.records.cut import HOLE_KINDS, CuttingRequest
-from wedgecraft.core.records.element import TOOTHED_FRICTION
 from wedgecraft.core.records.hold import Remedy
+from wedgecraft.core.records.material import TOOTHED_FRICTION
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.request import PlanRequest, op_path
 from wedgecraft.core.station.build import build_station
@@ -49,7 +49,7 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
             least_nm,
             holding.at(least_nm).plan,
         )
-    many = kind.element.kind not in ("expanding pin", "threaded rod", "vacuum")
+    many = not kind.element.alone
     if (
         kind.clamps < 3
         and many
@@ -59,7 +59,8 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
             update={"station": kind.model_copy(update={"clamps": kind.clamps + 1})}
         )
         tried("one more clamp", "station.clamps", kind.clamps + 1, more)
-    if kind.element.kind == "edge clamp" and kind.clamp.toe_friction < TOOTHED_FRICTION:
+    smooth = kind.element.is_toe and not kind.element.bites
+    if smooth and kind.clamp.toe_friction < TOOTHED_FRICTION:
         clamp = kind.clamp.model_copy(update={"toe_friction": TOOTHED_FRICTION})
         toothed = plan.model_copy(update={"station": kind.model_copy(update={"clamp": clamp})})
         tried("a toothed toe", "station.clamp.toe_friction", TOOTHED_FRICTION, toothed)

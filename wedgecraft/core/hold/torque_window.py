@@ -8,7 +8,6 @@ import math
 
 import numpy as np
 
-from wedgecraft.core.clamping.elements import CAUTIONS
 from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.clamping.sharing import row_share
@@ -57,7 +56,7 @@ def full_hold(holding: Holding) -> HoldVerdict:
             "gives": gives(
                 holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under
             ),
-            "cautions": [CAUTIONS[kind.element.kind]] if kind.element.kind in CAUTIONS else [],
+            "cautions": [kind.element.caution] if kind.element.caution else [],
             "release": release(holding.plan, holding.sitting, holding.station),
             "remedies": remedies(holding, least) if quick.result.factor < quick.needed else [],
         }

@@ -12,7 +12,6 @@ from functools import cached_property
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.hold.share_out import share_out
 from wedgecraft.core.records.contact import Contact, LoadCase
-from wedgecraft.core.records.element import Vacuum
 from wedgecraft.core.records.hold import DirectionFactor, HoldRequest, HoldVerdict, TurnFactor
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.request import PlanRequest
@@ -61,7 +60,7 @@ class Holding:
     @property
     def driven(self) -> bool:
         """Whether a screw presses, so that there is a torque to choose."""
-        return not isinstance(self.plan.station.element, Vacuum)
+        return self.plan.station.element.driven
 
     @property
     def rated_nm(self) -> float:

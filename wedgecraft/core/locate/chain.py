@@ -31,7 +31,7 @@ from wedgecraft.core.locate.sources import (
 from wedgecraft.core.records.feature import Direction, Feature
 from wedgecraft.core.records.locating import Accuracy, OnPins, Spread
 from wedgecraft.core.records.request import Planned, PlanRequest
-from wedgecraft.core.records.station import WITHOUT_STOPS, StopAndEdgeClamp
+from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Station, build_station
 from wedgecraft.core.station.pins import pinned
 from wedgecraft.core.station.vee import round_outline
@@ -306,7 +306,7 @@ class Chain:
         if isinstance(kind.locating, OnPins):
             hole = pinned(sitting.outline, kind.locating).round
             at = (hole.x_mm, hole.y_mm)
-        elif kind.element.kind in WITHOUT_STOPS:
+        elif kind.element.locates:
             at = centres(station)[0]
         else:
             return sitting.face(side)

@@ -12,7 +12,7 @@ import numpy as np
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given, state_of
 from wedgecraft.core.locate.freedoms import Vector
-from wedgecraft.core.locate.judge import histogram, variance_shares
+from wedgecraft.core.locate.judge import Sampled, histogram, variance_shares
 from wedgecraft.core.locate.pair import must_match
 from wedgecraft.core.locate.ready import Ready, own_placements, ready
 from wedgecraft.core.locate.remedies import remedies
@@ -117,30 +117,38 @@ def what_is_given(feature: Feature) -> str:
     }[feature.kind]
 
 
+def _lines(
+    item: Judged, drawn: Sampled, mine: Sequence[int], good: np.ndarray
+) -> list[FeatureVerdict]:
+    """Of each station; ``good`` is taken down by the share that is out."""
+    lines = []
+    for row, index in enumerate(mine):
+        share = float(item.share[row])
+        good[index] *= 1 - float(drawn.out_share[row])
+        lines.append(
+            FeatureVerdict(
+                station=index,
+                share=share,
+                state=state_of(share),
+                worst_state=state_of(float(item.worst_mm[row]) / item.feature.tolerance_mm),
+                probable_mm=float(item.probable_mm[row]),
+                worst_mm=float(item.worst_mm[row]),
+                within_mm=float(drawn.within_mm[row]),
+                out_share=float(drawn.out_share[row]),
+                cpk=float(drawn.cpk[row]),
+                cpk_at_least=bool(drawn.at_least[row]),
+            )
+        )
+    return lines
+
+
 def _columns(
     kind: int, found: Sequence[Judged], mine: Sequence[int], samples: int, good: np.ndarray
 ) -> list[FeatureColumn]:
     draws = max(5000, min(samples, _DRAWS // max(1, len(mine) * len(found))))
     columns = []
     for item, drawn in zip(found, sample(found, draws), strict=True):
-        lines = []
-        for row, index in enumerate(mine) if drawn is not None else []:
-            share = float(item.share[row])
-            good[index] *= 1 - float(drawn.out_share[row])  # type: ignore[union-attr]
-            lines.append(
-                FeatureVerdict(
-                    station=index,
-                    share=share,
-                    state=state_of(share),
-                    worst_state=state_of(float(item.worst_mm[row]) / item.feature.tolerance_mm),
-                    probable_mm=float(item.probable_mm[row]),
-                    worst_mm=float(item.worst_mm[row]),
-                    within_mm=float(drawn.within_mm[row]),
-                    out_share=float(drawn.out_share[row]),
-                    cpk=float(drawn.cpk[row]),  # type: ignore[union-attr]
-                    cpk_at_least=bool(drawn.at_least[row]),  # type: ignore[union-attr]
-                )
-            )
+        lines = [] if drawn is None else _lines(item, drawn, mine, good)
         said = item.check(0).said if item.stacks and mine else ""
         columns.append(
             FeatureColumn(

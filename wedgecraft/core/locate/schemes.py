@@ -19,7 +19,6 @@ from wedgecraft.core.locate.sources import Array, Source, shifting
 from wedgecraft.core.records.feature import Direction, opposite
 from wedgecraft.core.records.locating import Accuracy, InNest, OnPins, Spread
 from wedgecraft.core.records.request import PlanRequest
-from wedgecraft.core.records.station import WITHOUT_STOPS
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import ends_on
 from wedgecraft.core.station.pins import Pinned, pinned
@@ -77,8 +76,8 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
     middle = station.part.centroid
     pivot = (float(middle.x), float(middle.y))
     touched: list[tuple[Locator, Direction | None]] = [(item, "-Z") for item in rests]
-    if kind.element.kind in WITHOUT_STOPS:
-        scheme = "bore on a mandrel" if kind.element.kind == "expanding pin" else "on pull studs"
+    if kind.element.locates:
+        scheme = kind.element.locates
         touched += _centred(station, scheme)
         pivot = centres(station)[0]
         extras += [

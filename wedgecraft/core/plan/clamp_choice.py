@@ -8,7 +8,6 @@ import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-from wedgecraft.core.clamping.places import fitting_hole
 from wedgecraft.core.explain.facts import Worked
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
@@ -20,29 +19,25 @@ from wedgecraft.core.plan.one_design import design_of
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.records.clamp_choice import Way
 from wedgecraft.core.records.design import Design
-from wedgecraft.core.records.element import (
-    Dovetail,
-    EdgeToe,
-    Element,
-    ExpandingPin,
-    PullStud,
-    Rod,
-    Strap,
-    ToothedToe,
-    Vacuum,
-)
+from wedgecraft.core.records.element import ELEMENTS, Element
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import at_torque
-from wedgecraft.core.records.sharing import Sharing
+from wedgecraft.core.records.sharing import SHARED, How, Sharing
 from wedgecraft.core.records.station import Offered
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
+from wedgecraft.core.workpiece.holes import fitting_hole
 from wedgecraft.core.workpiece.sitting import sits
 
 #: Rods and pins are offered for holes up to this size; wider ones are bored out, not clamped
 #: through.
 _WIDEST_HOLE_MM = 60.0
 _LONGEST_ROW = 8
+#: How parts that share one clamp are called, and how they share it.
+_SHARED_SAID: dict[str, tuple[str, How]] = {
+    "double wedge": ("double wedge between two", "double wedge between two"),
+    "one clamp for two": ("one rocking toe for two", "one clamp for two"),
+}
 
 
 @dataclass(frozen=True)
@@ -109,60 +104,24 @@ def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
     outline = sits(request.part, request.op.up).outline
     hole = fitting_hole(outline, 0, _WIDEST_HOLE_MM)
 
-    def several(element: Element, names: str, most: int) -> Iterator[_Trial]:
-        kept = own if own.kind == element.kind else element
-        for count in range(1, most + 1):
-            yield _Trial(f"{count} {names}{'s' if count > 1 else ''} a part", kept, plain, count)
-
-    if kind == "edge clamp":
-        yield from several(EdgeToe(), "edge clamp", 3)
-    elif kind == "toothed insert":
-        yield from several(ToothedToe(), "toothed toe", 2)
-    elif kind == "strap":
-        yield from several(Strap(), "strap", 3)
-    elif kind == "pull stud":
-        yield from several(PullStud(), "pull stud", 3)
-    elif kind == "dovetail":
-        yield from several(Dovetail(), "dovetail jaw", 2)
-    elif kind == "vacuum":
-        yield _Trial("vacuum", own if isinstance(own, Vacuum) else Vacuum(), plain, 1)
-    elif kind == "threaded rod":
-        washer = round(hole.diameter_mm + 12, 1) if hole else 24
-        yield _Trial(
-            "rod through the hole", own if isinstance(own, Rod) else Rod(washer_mm=washer), plain, 1
-        )
-    elif kind == "expanding pin":
-        height = request.part.height_mm
-        fitted = (
-            ExpandingPin()
-            if hole is None
-            else ExpandingPin(
-                least_mm=round(hole.diameter_mm - 0.3, 2),
-                most_mm=round(hole.diameter_mm + 0.3, 2),
-                grip_mm=min(15.0, round(0.6 * height, 1)),
-            )
-        )
-        yield _Trial(
-            "expanding pin in the hole", own if isinstance(own, ExpandingPin) else fitted, plain, 1
-        )
-    elif kind == "double wedge":
-        yield _Trial(
-            "double wedge between two",
-            EdgeToe(),
-            shared.model_copy(update={"how": "double wedge between two"}),
-            1,
-        )
-    elif kind == "one clamp for two":
-        yield _Trial(
-            "one rocking toe for two",
-            EdgeToe(),
-            shared.model_copy(update={"how": "one clamp for two"}),
-            1,
-        )
-    else:
+    if kind not in SHARED:
+        fitted = ELEMENTS[kind].fitted(hole, request.part.height_mm)
+        element = own if own.kind == kind else fitted
+        if element.alone:
+            yield _Trial(element.said, element, plain, 1)
+            return
+        for count in range(1, element.most + 1):
+            many = "s" if count > 1 else ""
+            yield _Trial(f"{count} {element.said}{many} a part", element, plain, count)
+        return
+    toe = ELEMENTS["edge clamp"]()
+    if kind == "row between jaws":
         for length in range(2, _LONGEST_ROW + 1):
-            sharing = shared.model_copy(update={"how": "row between jaws", "row": length})
-            yield _Trial(f"row of {length} between jaws", EdgeToe(), sharing, 1)
+            sharing = shared.model_copy(update={"how": kind, "row": length})
+            yield _Trial(f"row of {length} between jaws", toe, sharing, 1)
+        return
+    name, how = _SHARED_SAID[kind]
+    yield _Trial(name, toe, shared.model_copy(update={"how": how}), 1)
 
 
 def _planned(request: PlanRequest, trial: _Trial) -> Way:
@@ -324,7 +283,7 @@ def _torque(holdings: list[Holding]) -> tuple[float | None, str]:
             ),
         )
     needed = max(item for item in least if item is not None)
-    if holdings[0].plan.station.element.kind == "toothed insert":
+    if holdings[0].plan.station.element.bites:
         if holdings[0].plan.rules.grip == "smooth":
             return needed, "the house rule is smooth grip: teeth leave marks"
         return min(math.ceil(needed), holdings[0].rated_nm), ""

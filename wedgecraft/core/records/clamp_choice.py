@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.limits import Figure
-from wedgecraft.core.records.element import Element
+from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.sharing import Sharing
 
 
@@ -18,7 +18,7 @@ class Way(Document):
 
     kind: int = 0
     name: Text
-    element: Element
+    element: AnyElement
     sharing: Sharing
     clamps: int
     torque_nm: float | None

@@ -1,192 +1,219 @@
-"""Clamp elements as a person sets them: what turns the force of a screw into force on the part."""
+"""A clamp element: what turns the force of a screw, a handle or a pump into force on the part.
+
+Each kind is one file of ``core/clamping/elements``, and says all about itself there: its fields,
+its force, where it takes hold of a part and stands, how it lets go, what it asks of people. Here is
+what every kind answers. On a station the screw, its torque and its scatter are the edge clamp's
+fields, the same for every kind.
+"""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from dataclasses import dataclass
+from typing import Annotated, ClassVar, NamedTuple, Protocol, Self
 
 from pydantic import Field
+from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.documents import Document
-from wedgecraft.core.ground.units import Force, Length, Torque
-from wedgecraft.core.records.screw import ScrewSize
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.kinds import Kinds
+from wedgecraft.core.ground.limits import FigureInput, given
+from wedgecraft.core.ground.units import Length
+from wedgecraft.core.records.contact import Contact, Vector
+from wedgecraft.core.records.screw import EdgeClamp, Preload
+from wedgecraft.core.records.sharing import Blanks
 
 Size = Annotated[Length, Field(gt=0, le=500)]
 Friction = Annotated[float, Field(ge=0.02, le=1)]
 
 
-class EdgeToe(Document):
-    """The toe of the edge clamp itself, pushing from the side and slightly down."""
+class Press(NamedTuple):
+    """Where something presses on a part, in its own frame, with the share of a part's preload that
+    lands there.
 
-    kind: Literal["edge clamp"] = "edge clamp"
-
-
-#: Of teeth that bite into raw stock or a face cut off later; from memory, the middle of what is
-#: told (0.35 to 0.6).
-TOOTHED_FRICTION = 0.45
-
-
-class ToothedToe(Document):
-    """An edge clamp's toe with teeth that bite ``bite_mm`` into raw or soft faces: holds better,
-    and always leaves marks.
+    ``z`` and ``friction``: nothing for a toe, which has its own. ``area_mm2``: nothing where it is
+    found from what touches.
     """
 
-    kind: Literal["toothed insert"] = "toothed insert"
-    friction: Friction = TOOTHED_FRICTION
-    bite_mm: Annotated[Length, Field(gt=0, le=3)] = 0.3
+    x: float
+    y: float
+    share: float
+    z: float | None = None
+    normal: Vector = (-1.0, 0.0, 0.0)
+    name: str = ""
+    friction: float | None = None
+    area_mm2: float | None = None
 
 
-class Strap(Document):
-    """A strap over the part's edge: the screw between a heel ``to_heel_mm`` behind it and a nose
-    ``to_nose_mm`` before it.
+@dataclass(frozen=True)
+class Body:
+    """A piece of a clamp between two heights over the plate."""
 
-    ``nose_mm``: how far it lies on the part. It opens by sliding back. ``friction``: at the nose.
+    polygon: Polygon
+    low_mm: float
+    high_mm: float
+
+
+@dataclass(frozen=True)
+class Grip:
+    """``bodies`` of the clamps; ``opened``: where they go to let the part out; ``screws`` with the
+    height they are turned at.
+
+    ``seats``: what locates the part besides plate and stops.
     """
 
-    kind: Literal["strap"] = "strap"
-    to_heel_mm: Size = 22
-    to_nose_mm: Size = 22
-    nose_mm: Annotated[Length, Field(gt=0, le=200)] = 8
-    width_mm: Size = 20
-    thickness_mm: Annotated[Length, Field(gt=0, le=200)] = 12
-    friction: Friction = 0.2
+    presses: tuple[Press, ...]
+    bodies: tuple[Body, ...]
+    opened: tuple[Body, ...]
+    screws: tuple[tuple[float, float], ...]
+    screw_height_mm: float
+    seats: tuple[Contact, ...] = ()
 
 
-class ExpandingPin(Document):
-    """A sleeve that a cone spreads in a round hole of the part, ``least_mm`` to ``most_mm`` across,
-    ``grip_mm`` of it high.
+class Leaning(NamedTuple):
+    """A long stop that leans over the part: the way it pushes, and between which heights."""
 
-    ``cone_angle_deg``: of the cone's flank against its axis. It locates the part too, so that there
-    are no stops.
-    """
-
-    kind: Literal["expanding pin"] = "expanding pin"
-    least_mm: Size = 11.7
-    most_mm: Size = 12.6
-    grip_mm: Size = 10
-    cone_angle_deg: Annotated[float, Field(ge=3, le=45)] = 10
-    cone_friction_low: Friction = 0.08
-    cone_friction_high: Friction = 0.14
-    friction: Friction = 0.15
+    normal: Vector
+    low_mm: float
+    high_mm: float
 
 
-class Dovetail(Document):
-    """Flanks that lean over a dovetail cut under the part: the moving one is pushed sideways and so
-    presses in and down.
+class Bored(Protocol):
+    """A round hole of a part."""
 
-    ``flank_deg``: between flank and plate. ``depth_mm``: how high the dovetail is. The long stop is
-    the fixed flank.
-    """
-
-    kind: Literal["dovetail"] = "dovetail"
-    flank_deg: Annotated[float, Field(ge=30, le=85)] = 60
-    depth_mm: Annotated[Length, Field(gt=0, le=100)] = 4
-    friction: Friction = 0.2
+    @property
+    def diameter_mm(self) -> float: ...
 
 
-class PullStud(Document):
-    """Studs screwed into the part's underside, drawn down onto a seat ``seat_mm`` across.
-    ``ratio``: pull per screw force.
+class InShop(Protocol):
+    """The sizes of a clamp of the shop that an element may take."""
 
-    What pulls it down is borne by the plate, whose friction counts; the seat's rim only keeps it
-    from going sideways.
-    """
-
-    kind: Literal["pull stud"] = "pull stud"
-    ratio: Annotated[float, Field(gt=0, le=5)] = 1.2
-    seat_mm: Size = 20
-    capacity_n: Annotated[Force, Field(gt=0, le=1e6)] = 10_000
-
-
-class Rod(Document):
-    """A threaded rod with nut and washer through a round hole of the part, ``washer_mm`` across and
-    ``nut_mm`` high with it.
-    """
-
-    kind: Literal["threaded rod"] = "threaded rod"
-    washer_mm: Size = 24
-    nut_mm: Size = 14
-    friction: Friction = 0.15
+    @property
+    def width_mm(self) -> float: ...
+    @property
+    def length_mm(self) -> float: ...
+    @property
+    def friction(self) -> float: ...
+    @property
+    def stroke_mm(self) -> float: ...
+    @property
+    def toe_height_mm(self) -> float: ...
+    @property
+    def rated_force_n(self) -> float: ...
 
 
-class Vacuum(Document):
-    """The air's weight on what a seal encloses: ``border_mm`` inside the outline, over
-    ``sealed_share`` of that area.
+class Element(Document):
+    """What every kind answers; a kind overrides what is particular to it."""
 
-    ``low_kpa`` is what the gauge must show before cutting, ``high_kpa`` the pump's best. A leak
-    lets everything go at once.
-    """
+    kind: str = ""
 
-    kind: Literal["vacuum"] = "vacuum"
-    low_kpa: Annotated[float, Field(gt=0, le=101)] = 65
-    high_kpa: Annotated[float, Field(gt=0, le=101)] = 85
-    border_mm: Annotated[Length, Field(ge=0, le=200)] = 5
-    sealed_share: Annotated[float, Field(gt=0, le=1)] = 0.85
+    #: What it does to the part, and how its force follows from the screw's.
+    acts: ClassVar[str]
+    formula: ClassVar[str]
+    #: As one of several is called: "2 straps a part"; as it is called where a part has just one.
+    said: ClassVar[str]
+    #: How many on a part the planner tries; with ``alone`` a part has one and no more.
+    most: ClassVar[int] = 1
+    alone: ClassVar[bool] = False
+    #: What it asks of people, besides what every screw does.
+    caution: ClassVar[str] = ""
+    #: How the part is located by it, where it needs no stops.
+    locates: ClassVar[str] = ""
+    #: The edge clamp's own toe presses, in its own body: parts can share it.
+    is_toe: ClassVar[bool] = False
+    #: It stands beside the part as the edge clamp does, with its width, length and height.
+    stands_beside: ClassVar[bool] = False
+    #: It leaves marks wherever it presses.
+    bites: ClassVar[bool] = False
+    #: A screw presses, so that there is a torque to choose.
+    driven: ClassVar[bool] = True
+
+    @classmethod
+    def fitted(cls, hole: Bored | None, height_mm: float) -> Self:
+        """As it would be tried on a part with this hole nearest its middle."""
+        return cls()
+
+    @classmethod
+    def of_shop(cls, item: InShop) -> Self:
+        """Of a clamp of the shop; sizes it does not have stay at their usual values."""
+        return cls()
+
+    def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
+        """What each of its presses gets, normal to the part, low and high. Raises OutOfRange.
+
+        Low: least torque, highest friction. High: most torque, lowest friction. ``sealed_mm2``:
+        area inside a vacuum's seal.
+        """
+        raise NotImplementedError
+
+    def along_side_mm(self, clamp: EdgeClamp) -> float | None:
+        """Its width where it presses along the side across from the long stop; else nothing."""
+        return clamp.width_mm if self.stands_beside else None
+
+    def grip(
+        self,
+        outline: Polygon,
+        height_mm: float,
+        clamp: EdgeClamp,
+        count: int,
+        places: tuple[float, ...],
+    ) -> Grip:
+        """Where ``count`` of it take hold of one part, at ``places`` along its side where they
+        press there. Raises OutOfRange.
+        """
+        raise NotImplementedError
+
+    def sealed_mm2(self, outline: Polygon) -> float:
+        """Area inside a seal. Raises OutOfRange."""
+        return 0.0
+
+    def rubs(self, clamp: EdgeClamp) -> float:
+        """Friction where it presses on the part."""
+        return float(getattr(self, "friction", clamp.toe_friction))
+
+    def leaning(self) -> Leaning | None:
+        """The long stop beside it, where that leans over the part."""
+        return None
+
+    def seated(self, seats: tuple[Contact, ...], preload_n: float) -> list[Contact]:
+        """The seats of its grip as they carry under a part's preload."""
+        return list(seats)
+
+    def lets_go(
+        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
+    ) -> list[str]:
+        """How the part comes out, in the trade's words. Raises OutOfRange where it does not."""
+        raise NotImplementedError
+
+    def sizes(self, clamp: EdgeClamp) -> list[FigureInput]:
+        """What its force follows from, besides the screw."""
+        own = [
+            given(
+                name.removesuffix("_mm").replace("_", " "),
+                value,
+                "mm" if name.endswith("_mm") else "",
+            )
+            for name, value in self.model_dump(exclude={"kind"}).items()
+        ]
+        if self.stands_beside:
+            own.append(
+                given("transmission", clamp.transmission, "", "clamp maker's figure, as entered")
+            )
+        return own
 
 
-Element = Annotated[
-    EdgeToe | ToothedToe | Strap | ExpandingPin | Dovetail | PullStud | Rod | Vacuum,
-    Field(discriminator="kind"),
-]
-ElementKind = Literal[
-    "edge clamp",
-    "toothed insert",
-    "strap",
-    "expanding pin",
-    "dovetail",
-    "pull stud",
-    "threaded rod",
-    "vacuum",
-]
+ELEMENTS: Kinds[Element] = Kinds("wedgecraft.core.clamping.elements", "station.element.kind")
 
 
-class ViseForce(Document):
-    """A vise: the force its maker rates it for, at the handle torque he names; in between it
-    follows the torque.
-    """
-
-    kind: Literal["vise"] = "vise"
-    rated_force_n: Annotated[Force, Field(gt=0, le=1e6)] = 25_000
-    rated_torque_nm: Annotated[Torque, Field(gt=0, le=2000)] = 60
-    torque_nm: Annotated[Torque, Field(gt=0, le=2000)] = 40
-    scatter: Annotated[float, Field(ge=0, le=0.8)] = 0.15
+def one_of(count: int, kind: str) -> None:
+    """Raises OutOfRange for more than one of what a part has one of."""
+    if count != 1:
+        raise OutOfRange("station.clamps", count, f"one: a part has one {kind}")
 
 
-class ScrewDriven(Document):
-    """The screw of an element, as it is tightened."""
-
-    kind: Literal["screw"] = "screw"
-    screw: ScrewSize = "M8"
-    torque_nm: Annotated[Torque, Field(gt=0, le=200)] = 14
-    torque_scatter: Annotated[float, Field(ge=0, le=0.6)] = 0.1
-    friction_low: Annotated[float, Field(ge=0.05, le=0.5)] = 0.10
-    friction_high: Annotated[float, Field(ge=0.05, le=0.5)] = 0.16
-    element: Element = EdgeToe()
-    transmission: Annotated[float, Field(gt=0, le=3)] = 0.7
-    down_angle_deg: Annotated[float, Field(ge=0, le=45)] = 8
-    area_mm2: Annotated[float, Field(gt=0, le=1e8)] | None = None
-
-
-class ClampRequest(Document):
-    """Input of ``compute clamp``: a screw with its element, or a vise. A vacuum also needs the
-    ``area_mm2`` it seals.
-    """
-
-    clamp: Annotated[ScrewDriven | ViseForce, Field(discriminator="kind")]
-
-
-class ClampForces(Document):
-    """``low_n`` to ``high_n`` is what each contact of the element gets; ``way`` how it acts on the
-    part.
-
-    ``screw_low_n`` and ``screw_high_n``: the screw's own force, long form; ``short_form_n``: ``T /
-    (K d)`` with K = 0.2, beside it.
-    """
-
-    low_n: float
-    high_n: float
-    seating_n: float
-    way: str
-    formula: str
-    screw_low_n: float | None = None
-    screw_high_n: float | None = None
-    short_form_n: float | None = None
+def lifts(height_mm: float) -> str:
+    """What most elements say once they have let go."""
+    return (
+        f"The part lifts out upwards, {height_mm:g} mm and more above the plate must be free over"
+        " it."
+    )

@@ -15,11 +15,15 @@ from pydantic import BeforeValidator, Field
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.errors import OutOfRange
 
+#: Of metals, near enough.
 POISSON = 0.3
 
 #: Hardened steel, from memory.
 HOLDER_YOUNGS_MPA = 206_000.0
 HOLDER_YIELD_MPA = 600.0
+#: Of teeth that bite into raw stock or a face cut off later; from memory, the middle of what is
+#: told (0.35 to 0.6).
+TOOTHED_FRICTION = 0.45
 
 FROM_MEMORY = "handbook value, from memory"
 

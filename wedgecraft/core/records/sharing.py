@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -10,6 +11,9 @@ from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.units import Length
 
 How = Literal["a clamp each", "double wedge between two", "one clamp for two", "row between jaws"]
+
+#: As the planner may try them, beside the kinds of element: parts that share edge clamps.
+SHARED = ("double wedge", "one clamp for two", "row between jaws")
 
 
 class Sharing(Document):
@@ -35,3 +39,15 @@ class Sharing(Document):
     def parts(self) -> int:
         """How many parts stand in one station."""
         return {"a clamp each": 1, "row between jaws": self.row}.get(self.how, 2)
+
+
+@dataclass(frozen=True)
+class Blanks:
+    """How much the parts differ over the jaws, ``spread_mm`` as standard deviation or half range;
+    and what the house makes of it.
+    """
+
+    spread_mm: float = 0.0
+    uniform: bool = True
+    rule: Literal["strict", "computed", "off"] = "computed"
+    source: str = ""

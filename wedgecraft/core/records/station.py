@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.units import Force, Length
-from wedgecraft.core.records.element import EdgeToe, Element
+from wedgecraft.core.records.clamp import AnyElement
+from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.layout import Turn
 from wedgecraft.core.records.locating import AgainstStops, Locating, OnPins
 from wedgecraft.core.records.screw import EdgeClamp
-from wedgecraft.core.records.sharing import Sharing
-
-#: Elements that locate the part by themselves, so that it needs no stops.
-WITHOUT_STOPS = ("expanding pin", "pull stud")
+from wedgecraft.core.records.sharing import SHARED, Sharing
 
 
 class Stops(Document):
@@ -32,19 +30,11 @@ class Stops(Document):
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
 
-Offered = Literal[
-    "edge clamp",
-    "double wedge",
-    "one clamp for two",
-    "row between jaws",
-    "toothed insert",
-    "strap",
-    "expanding pin",
-    "dovetail",
-    "pull stud",
-    "threaded rod",
-    "vacuum",
-]
+#: What the planner may try: each kind of element, and each way in which parts share edge clamps.
+if TYPE_CHECKING:
+    Offered = str
+else:
+    Offered = Literal[(*ELEMENTS.names, *SHARED)]
 
 
 class StopAndEdgeClamp(Document):
@@ -58,10 +48,10 @@ class StopAndEdgeClamp(Document):
 
     stops: Stops = Stops()
     clamp: EdgeClamp
-    element: Element = EdgeToe()
+    element: AnyElement = ELEMENTS["edge clamp"]()
     locating: Locating = AgainstStops()
     by_planner: bool = False
-    offered: Annotated[list[Offered], Field(min_length=1, max_length=12)] = [
+    offered: Annotated[list[Offered], Field(min_length=1, max_length=40)] = [
         "edge clamp",
         "double wedge",
         "strap",
@@ -77,4 +67,4 @@ class StopAndEdgeClamp(Document):
         """Whether the part stands against stops; some elements locate it themselves, and pins do
         without.
         """
-        return self.element.kind not in WITHOUT_STOPS and not isinstance(self.locating, OnPins)
+        return not self.element.locates and not isinstance(self.locating, OnPins)

@@ -5,6 +5,7 @@ from.
 from __future__ import annotations
 
 import types
+from collections.abc import Collection
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from pydantic import Field
@@ -132,10 +133,12 @@ def kind_shown(kind: KindName) -> KindInfo:
 def kind_info(kind: KindName) -> KindInfo:
     """All fields of a kind, from its document."""
     plural, about = _PLURALS[kind]
-    fields = [
-        _field(name, info) for name, info in KINDS[kind].model_fields.items() if name not in _HIDDEN
-    ]
-    return KindInfo(kind=kind, plural=plural, about=about, fields=fields)
+    return KindInfo(kind=kind, plural=plural, about=about, fields=fields_of(KINDS[kind], _HIDDEN))
+
+
+def fields_of(model: type[Document], without: Collection[str] = ()) -> list[FieldInfo]:
+    """The fields of a document, for a form that is made from them."""
+    return [_field(name, info) for name, info in model.model_fields.items() if name not in without]
 
 
 def _field(name: str, info: Any) -> FieldInfo:

@@ -4,12 +4,13 @@ and the files.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.units import Force, Length, Mass, Torque
+from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
 from wedgecraft.core.records.screw import ScrewSize
 
@@ -34,24 +35,18 @@ class Block(Document):
     mass_kg: Annotated[Mass, Field(ge=0, le=20_000, title="Mass")] = 0
 
 
+#: A double wedge is two edge clamps back to back: a clamp to buy, no element of its own.
+if TYPE_CHECKING:
+    ClampKind = str
+else:
+    ClampKind = Literal[(*ELEMENTS.names, "double wedge")]
+
+
 class ClampElement(Document):
     """A clamp: what a screw, a handle or a pump turns into force on the part."""
 
     name: Text
-    kind: Annotated[
-        Literal[
-            "edge clamp",
-            "strap",
-            "double wedge",
-            "expanding pin",
-            "dovetail",
-            "pull stud",
-            "vacuum",
-            "threaded rod",
-            "toothed insert",
-        ],
-        Field(title="Kind"),
-    ] = "edge clamp"
+    kind: Annotated[ClampKind, Field(title="Kind")] = "edge clamp"
     screw: Annotated[ScrewSize, Field(title="Screw")] = "M8"
     torque_nm: Annotated[Torque, Field(gt=0, le=500, title="Usual torque")] = 14
     rated_force_n: Annotated[

@@ -5,18 +5,9 @@ a maker's product.
 from __future__ import annotations
 
 from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.cut import CUTTERS_FOR, HOLE_KINDS, Cut, CutKind, Cutter, CutterKind
-from wedgecraft.core.records.element import (
-    Dovetail,
-    EdgeToe,
-    Element,
-    ExpandingPin,
-    PullStud,
-    Rod,
-    Strap,
-    ToothedToe,
-    Vacuum,
-)
+from wedgecraft.core.records.element import ELEMENTS, Element
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
@@ -26,9 +17,10 @@ from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import HouseRules
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
+from wedgecraft.core.records.sharing import SHARED
 from wedgecraft.core.records.station import Stops
 from wedgecraft.core.records.vise import Vise
-from wedgecraft.core.shop.document import KINDS, KindName
+from wedgecraft.core.shop.document import KINDS, FieldInfo, KindName, fields_of
 from wedgecraft.core.shop.kinds import ClampElement, Locator
 from wedgecraft.core.shop.shipped import shipped
 
@@ -51,8 +43,29 @@ class ElementPick(Document):
     """Another clamp of the shop: what presses, and the screw with it as an edge clamp's fields."""
 
     name: Text
-    element: Element
+    element: AnyElement
     clamp: EdgeClamp
+
+
+class ElementKind(Document):
+    """A kind of clamp element, as a form for it is made: what it does, what goes with it, its
+    fields.
+
+    ``toe``: the edge clamp's own toe presses, and parts can share it; ``beside``: it stands beside
+    the part with the edge clamp's sizes; ``alone``: a part has one; ``locates``: how the part is
+    located by it, which then needs no stops; ``driven``: a screw presses.
+    """
+
+    kind: str
+    acts: str
+    caution: str
+    toe: bool
+    beside: bool
+    alone: bool
+    bites: bool
+    driven: bool
+    locates: str
+    fields: list[FieldInfo]
 
 
 class StopPick(Document):
@@ -81,6 +94,8 @@ class Catalogue(Document):
     cutters: list[Cutter]
     edge_clamps: list[ClampPick]
     elements: list[ElementPick]
+    element_kinds: list[ElementKind]
+    offered: list[str]
     stops: list[StopPick]
     vises: list[Vise]
     screws: list[ScrewEntry]
@@ -115,32 +130,22 @@ def element_of(item: ClampElement) -> Element:
     """A clamp of the shop as what presses on the part; sizes it does not have stay at their usual
     values.
     """
-    friction = min(item.friction, 1.0)
-    if item.kind == "strap":
-        return Strap(
-            width_mm=item.width_mm,
-            friction=friction,
-            to_heel_mm=0.4 * item.length_mm,
-            to_nose_mm=0.4 * item.length_mm,
-        )
-    if item.kind == "expanding pin":
-        return ExpandingPin(
-            least_mm=item.width_mm - item.stroke_mm,
-            most_mm=item.width_mm + item.stroke_mm,
-            grip_mm=item.toe_height_mm or 10,
-            friction=friction,
-        )
-    if item.kind == "dovetail":
-        return Dovetail(friction=friction)
-    if item.kind == "pull stud":
-        return PullStud(capacity_n=item.rated_force_n or 10_000)
-    if item.kind == "threaded rod":
-        return Rod(washer_mm=item.width_mm)
-    if item.kind == "vacuum":
-        return Vacuum()
-    if item.kind == "toothed insert":
-        return ToothedToe(friction=friction)
-    return EdgeToe()
+    return ELEMENTS[item.kind].of_shop(item)
+
+
+def _kind(element: type[Element]) -> ElementKind:
+    return ElementKind(
+        kind=element().kind,
+        acts=element.acts,
+        caution=element.caution,
+        toe=element.is_toe,
+        beside=element.stands_beside,
+        alone=element.alone,
+        bites=element.bites,
+        driven=element.driven,
+        locates=element.locates,
+        fields=fields_of(element, ("kind",)),
+    )
 
 
 def stop(locator: Locator, shop_id: str | None = None) -> Stops:
@@ -196,6 +201,8 @@ def catalogue(given: Things | None = None) -> Catalogue:
                 if isinstance(item, ClampElement)
                 and item.kind not in ("edge clamp", "double wedge")
             ],
+            "element_kinds": [_kind(element) for element in ELEMENTS],
+            "offered": [*ELEMENTS.names, *SHARED],
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [
                 ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm)

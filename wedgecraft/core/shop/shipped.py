@@ -8,8 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wedgecraft.core.records.element import TOOTHED_FRICTION
-from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.material import MATERIALS, TOOTHED_FRICTION
 from wedgecraft.core.shop.document import KindName, ShopEntry, checked
 
 _BUILDER = "generic, ships with Wedgecraft: put in the machine builder's figure"
@@ -220,6 +219,9 @@ def _clamps() -> list[ShopEntry]:
         ("Threaded rod M10, gang", {"kind": "threaded rod", "screw": "M10", "torque_nm": 30,
                                     "transmission": 1.0, "width_mm": 20,
                                     "length_mm": 20, "height_mm": 20, "toe_height_mm": 10}),
+        ("Swing clamp M8", {"kind": "swing clamp", "screw": "M8", "torque_nm": 16, "friction": 0.2,
+                            "width_mm": 25, "length_mm": 40, "height_mm": 60, "stroke_mm": 8,
+                            "wrench_diameter_mm": 20}),
         ("Toothed insert, raw stock", {"kind": "toothed insert", "screw": "M8", "torque_nm": 16,
                                        "friction": TOOTHED_FRICTION, "width_mm": 20,
                                        "length_mm": 28, "height_mm": 12, "toe_height_mm": 3}),

@@ -19,16 +19,16 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon, box
 
-from wedgecraft.core.clamping.places import Body, Press, along_side, gripped
 from wedgecraft.core.clamping.sharing import BEHIND_MM
 from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, run_over, swept
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.cut import HOLE_KINDS, Cut
+from wedgecraft.core.records.element import Body, Press
 from wedgecraft.core.records.layout import Layer, Role
 from wedgecraft.core.records.locating import AgainstStops, InNest, InVee, OnPins
 from wedgecraft.core.records.screw import EdgeClamp
-from wedgecraft.core.records.station import WITHOUT_STOPS, StopAndEdgeClamp, Stops
+from wedgecraft.core.records.station import StopAndEdgeClamp, Stops
 from wedgecraft.core.station.pins import pin_contacts, pinned
 from wedgecraft.core.station.vee import Vee, in_vee
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -107,7 +107,7 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     outline, height = sitting.outline, sitting.height_mm
     _, _, width, depth = outline.bounds
     clamp, stops = kind.clamp, kind.stops
-    if kind.element.kind in ("edge clamp", "toothed insert"):
+    if kind.element.is_toe:
         _check_toe(height, kind)
     elif kind.sharing.how != "a clamp each":
         raise OutOfRange(
@@ -201,8 +201,8 @@ def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tupl
     locating = kind.locating
     if isinstance(locating, AgainstStops):
         return ()
-    if kind.element.kind in WITHOUT_STOPS or kind.sharing.how != "a clamp each":
-        what = kind.element.kind if kind.element.kind in WITHOUT_STOPS else f"{kind.sharing.how}"
+    if kind.element.locates or kind.sharing.how != "a clamp each":
+        what = kind.element.kind if kind.element.locates else kind.sharing.how
         raise OutOfRange(
             "station.locating.kind", locating.kind, f"stops: {what} locates the parts by itself"
         )
@@ -253,9 +253,9 @@ def _clamped(
     screw = max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
     how = kind.sharing.how
     if how == "a clamp each":
-        pressed = along_side(kind.element, clamp)
+        pressed = kind.element.along_side_mm(clamp)
         places = () if pressed is None else _clamp_places(right, aim, kind, pressed)
-        grip = gripped(outline, height, kind.element, clamp, kind.clamps, places)
+        grip = kind.element.grip(outline, height, clamp, kind.clamps, places)
         one = (Member(0.0, 0.0, False, grip.presses),)
         return _Clamped(
             one, grip.bodies, grip.screws, grip.screw_height_mm, grip.opened, grip.seats
@@ -423,7 +423,7 @@ def _check_above(
 ) -> None:
     """The cutter must pass over stops and clamps it sweeps across."""
     allowed = low - CUTTER_CLEARANCE_MM
-    toe = kind.element.kind in ("edge clamp", "toothed insert", "dovetail")
+    toe = kind.element.stands_beside
     bodies = [("stops", "station.stops.height_mm", kind.stops.height_mm, stop) for stop in stops]
     field = "station.clamp.height_mm" if toe else "station.element.kind"
     bodies += [

@@ -11,13 +11,11 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from wedgecraft.core.clamping.places import leaning
 from wedgecraft.core.clamping.pressure import hertz_line
 from wedgecraft.core.cutting.path import cut_path
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.cut import HOLE_KINDS, Cut, CuttingLoad
-from wedgecraft.core.records.element import Dovetail, ExpandingPin, ToothedToe
 from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Member, Station, touch
@@ -54,6 +52,7 @@ def station_contacts(
         contacts += _vee_contacts(station.vee, height_mm, kind, preload_n, youngs_mpa)
     elif kind.stopped:
         contacts += _stop_contacts(station, height_mm, kind, preload_n, youngs_mpa)
+    rubs = kind.element.rubs(kind.clamp)
     for index, press in enumerate((member or station.members[0]).presses):
         area = press.area_mm2
         if area is None:
@@ -68,34 +67,21 @@ def station_contacts(
                     kind.clamp.toe_height_mm if press.z is None else press.z,
                 ),
                 normal=press.normal,
-                friction=_rubs(kind) if press.friction is None else press.friction,
+                friction=rubs if press.friction is None else press.friction,
                 preload_n=press.share * preload_n,
                 area_mm2=area,
             )
         )
-    if isinstance(kind.element, ExpandingPin):
-        return contacts + [
-            seat.model_copy(update={"capacity_n": preload_n / 2}) for seat in station.seats
-        ]
-    return contacts + list(station.seats)
-
-
-def _rubs(kind: StopAndEdgeClamp) -> float:
-    """Friction of a toe."""
-    return (
-        kind.element.friction if isinstance(kind.element, ToothedToe) else kind.clamp.toe_friction
-    )
+    return contacts + kind.element.seated(station.seats, preload_n)
 
 
 def _stop_contacts(
     station: Station, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
 ) -> list[Contact]:
-    """Both stops, at two heights each; the long stop of a dovetail is its fixed flank and leans
-    over the part.
-    """
+    """Both stops, at two heights each; the long stop may be a flank that leans over the part."""
     contacts = []
     low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
-    flank = kind.element if isinstance(kind.element, Dovetail) else None
+    flank = kind.element.leaning()
     for name, stop, side, normal in (
         ("long stop", station.long_stop, "left", (1, 0, 0)),
         ("end stop", station.end_stop, "front", (0, 1, 0)),
@@ -109,11 +95,7 @@ def _stop_contacts(
         length, radius = _met(station.part, side, *reach)  # type: ignore[arg-type]
         radius = hollowed(radius, kind.stops.hollow_mm, "station.stops.hollow_mm")
         leans = flank is not None and side == "left"
-        heights = (
-            (0.25 * flank.depth_mm, 0.75 * flank.depth_mm)
-            if flank is not None and leans
-            else (low, high)
-        )
+        heights = (flank.low_mm, flank.high_mm) if flank is not None and leans else (low, high)
         patch = _patch(length, heights[1], radius, preload_n, youngs_mpa) / (2 * len(points))
         for number, (x, y) in enumerate(points):
             for z in heights:
@@ -121,7 +103,7 @@ def _stop_contacts(
                     f"{name}, {'far' if number else 'near'} end,"
                     f" {'top' if z == heights[1] else 'foot'}"
                 )
-                way = leaning(flank, 1.0) if flank is not None and leans else normal
+                way = flank.normal if flank is not None and leans else normal
                 contacts.append(
                     _locator(place, (x, y, z), way, kind.stops.friction, capacity, patch)
                 )

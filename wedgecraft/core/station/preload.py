@@ -6,12 +6,10 @@ from __future__ import annotations
 
 import math
 
-from wedgecraft.core.clamping.elements import element_preload
-from wedgecraft.core.clamping.places import sealed_mm2
-from wedgecraft.core.clamping.sharing import Blanks, part_preload
-from wedgecraft.core.records.element import Vacuum
+from wedgecraft.core.clamping.sharing import part_preload
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import Preload
+from wedgecraft.core.records.sharing import Blanks
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.blank import FACED_MM, spread
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -21,8 +19,7 @@ def preload_of(request: PlanRequest, sitting: Sitting, station: Station) -> Prel
     """Of each part of the station, low and high. Raises OutOfRange."""
     kind = request.station
     if kind.sharing.how == "a clamp each":
-        sealed = sealed_mm2(station.part, kind.element) if isinstance(kind.element, Vacuum) else 0.0
-        return element_preload(kind.clamp, kind.element, sealed)
+        return kind.element.preload(kind.clamp, kind.element.sealed_mm2(station.part))
     return part_preload(kind.clamp, kind.sharing, blanks_of(request, sitting), row_places(station))
 
 

@@ -51,3 +51,20 @@ def round_hole(ring: np.ndarray) -> RoundHole | None:
     ):
         return None
     return RoundHole(x_mm=float(centre[0]), y_mm=float(centre[1]), diameter_mm=2 * radius)
+
+
+def fitting_hole(outline: Polygon, least_mm: float, most_mm: float) -> RoundHole | None:
+    """The round hole between two diameters nearest the middle of the part."""
+    middle = outline.centroid
+
+    def off(hole: RoundHole) -> tuple[float, float]:
+        away = math.hypot(hole.x_mm - middle.x, hole.y_mm - middle.y)
+        return round(away, 6), hole.x_mm
+
+    fits = [hole for hole in round_holes(outline) if least_mm <= hole.diameter_mm <= most_mm]
+    return min(fits, key=off, default=None)
+
+
+def holes_said(outline: Polygon) -> str:
+    found = sorted({round(hole.diameter_mm, 2) for hole in round_holes(outline)})
+    return "it has " + ", ".join(f"{size:g}" for size in found) + " mm" if found else "it has none"

@@ -1,0 +1,62 @@
+"""A swing clamp: its force by statics, how a part slides under it, and where its arm goes."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from tests.core.clamping.test_elements import CONTOUR, _asked, _held
+from tests.core.independent import as_result, faults
+from wedgecraft.core.clamping.elements.swing_clamp import SwingClamp
+from wedgecraft.core.clamping.screw import screw_forces_n
+from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.plan.job import plan
+from wedgecraft.core.plan.packing import layout_request
+from wedgecraft.core.records.contact import LoadCase
+from wedgecraft.core.records.layout import Placement
+from wedgecraft.core.records.screw import EdgeClamp
+
+
+def test_the_post_in_its_guide_takes_what_statics_says():
+    """Forces and moments on arm and post by themselves: nothing may be left over."""
+    clamp, element = EdgeClamp(screw="M10", torque_nm=30), SwingClamp(guide_friction=0.15)
+    low, high = screw_forces_n(clamp)
+    nose = element.preload(clamp).low_n
+    sideways = nose * element.arm_mm / element.guide_mm  # at either end of the guide
+    assert low - nose - 2 * 0.15 * sideways == pytest.approx(0, abs=1e-9)
+    assert element.preload(clamp).high_n == pytest.approx(high)
+    # A long guide loses nothing; where the arm stands far out of a short one little is left.
+    assert SwingClamp(guide_mm=500, guide_friction=0.02).preload(clamp).low_n > 0.99 * low
+    assert SwingClamp(guide_mm=5, guide_friction=0.5).preload(clamp).low_n < 0.3 * low
+
+
+def test_a_part_under_it_slides_at_twice_the_friction_of_its_force():
+    element = SwingClamp(friction=0.2)
+    request = _asked(element, floor_friction=0.2)
+    pull = LoadCase(name="away from both stops", point_mm=(56, 20, 10), force_n=(100.0, 0.0, 0.0))
+    slides = 2 * 0.2 * element.preload(request.station.clamp).low_n / 100
+    assert slides <= _held(request, [pull]) <= slides * math.sqrt(1 + 0.2**2)
+
+
+def test_it_is_planned_with_room_for_its_arm_and_refused_where_the_cutter_goes():
+    request = _asked(SwingClamp(), torque=14)
+    result = plan(request)
+    assert result.feasible, result.reasons
+    assert result.hold.cautions == [SwingClamp.caution]
+    problem = layout_request(request, [ready(request)])
+    placed = [
+        Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
+        for s in result.designs[0].stations
+    ]
+    assert faults(problem, as_result(placed)) == []
+    station = ready(request).station
+    (arm,) = [body for body in station.clamp_bodies if body.low_mm > 0]
+    (aside,) = [layer for layer in station.layers if layer.name == "clamp, open"]
+    # Turned a quarter it is clear of the part, and as long as it was.
+    assert min(x for x, _ in aside.outer) >= station.part.bounds[2]
+    x0, _, x1, _ = arm.polygon.bounds
+    assert max(y for _, y in aside.outer) - min(y for _, y in aside.outer) == x1 - x0
+    # A cutter that goes round the part would run into it.
+    round_it = _asked(SwingClamp(), cuts=[CONTOUR | {"axial_depth_mm": 5}])
+    assert plan(round_it).reasons[0].field == "station.element.kind"

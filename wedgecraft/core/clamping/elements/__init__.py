@@ -1,0 +1,1 @@
+"""Clamp elements, one file a kind: a new one is a new file here, and its test."""

@@ -1,0 +1,116 @@
+"""The edge clamp's own toe, smooth or with teeth."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal, Self
+
+from pydantic import Field
+from shapely.geometry import Polygon, box
+
+from wedgecraft.core.clamping.screw import edge_clamp_preload
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.units import Length
+from wedgecraft.core.records.element import (
+    ELEMENTS,
+    Body,
+    Element,
+    Friction,
+    Grip,
+    InShop,
+    Press,
+    lifts,
+)
+from wedgecraft.core.records.material import TOOTHED_FRICTION
+from wedgecraft.core.records.screw import EdgeClamp, Preload
+from wedgecraft.core.records.sharing import Blanks
+
+#: What a part needs beside its own variation to be lifted out by hand without catching; common
+#: practice, from memory.
+PLAY_MM = 0.2
+
+
+def beside(
+    outline: Polygon, clamp: EdgeClamp, places: tuple[float, ...]
+) -> tuple[tuple[Body, ...], tuple[tuple[float, float], ...]]:
+    """Bodies and screws of edge clamps that stand beside the part, at ``places`` along it."""
+    width = float(outline.bounds[2])
+    screw = max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
+    half = clamp.width_mm / 2
+    bodies = tuple(
+        Body(box(width, y - half, width + clamp.length_mm, y + half), 0, clamp.height_mm)
+        for y in places
+    )
+    return bodies, tuple((width + screw, y) for y in places)
+
+
+class Toe(Element):
+    """What smooth and toothed toes have in common."""
+
+    formula: ClassVar[str] = "toe force = screw force x transmission"
+    is_toe: ClassVar[bool] = True
+    stands_beside: ClassVar[bool] = True
+
+    def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
+        return edge_clamp_preload(clamp)
+
+    def grip(
+        self,
+        outline: Polygon,
+        height_mm: float,
+        clamp: EdgeClamp,
+        count: int,
+        places: tuple[float, ...],
+    ) -> Grip:
+        bodies, screws = beside(outline, clamp, places)
+        presses = tuple(Press(float(outline.bounds[2]), y, 1.0) for y in places)
+        return Grip(presses, bodies, bodies, screws, clamp.height_mm)
+
+    def lets_go(
+        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
+    ) -> list[str]:
+        needed = 2 * blanks.spread_mm + PLAY_MM
+        if clamp.opens_mm < needed:
+            raise OutOfRange(
+                "station.clamp.opens_mm",
+                clamp.opens_mm,
+                f"at least {needed:.2f} mm: blanks differ by {2 * blanks.spread_mm:.2f} mm over the"
+                f" clamp ({blanks.source or 'as entered'}) and need {PLAY_MM:g} mm to come out; a"
+                " clamp with more stroke, or blanks cut closer",
+            )
+        return [
+            f"The clamp opens {clamp.opens_mm:g} mm; {needed:.2f} mm are needed for the largest"
+            " blank.",
+            lifts(height_mm),
+        ]
+
+
+@ELEMENTS.register
+class EdgeToe(Toe):
+    """The toe of the edge clamp itself, pushing from the side and slightly down."""
+
+    kind: Literal["edge clamp"] = "edge clamp"
+
+    acts: ClassVar[str] = "pushes sideways and slightly down"
+    said: ClassVar[str] = "edge clamp"
+    most: ClassVar[int] = 3
+
+
+@ELEMENTS.register
+class ToothedToe(Toe):
+    """An edge clamp's toe with teeth that bite ``bite_mm`` into raw or soft faces: holds better,
+    and always leaves marks.
+    """
+
+    kind: Literal["toothed insert"] = "toothed insert"
+    friction: Annotated[Friction, Field(title="Friction of the teeth")] = TOOTHED_FRICTION
+    bite_mm: Annotated[Length, Field(gt=0, le=3, title="Teeth bite")] = 0.3
+
+    acts: ClassVar[str] = "bites sideways and slightly down"
+    said: ClassVar[str] = "toothed toe"
+    most: ClassVar[int] = 2
+    bites: ClassVar[bool] = True
+    caution: ClassVar[str] = "Teeth mark the part: only on faces that are cut off later."
+
+    @classmethod
+    def of_shop(cls, item: InShop) -> Self:
+        return cls(friction=min(item.friction, 1.0))

@@ -1,0 +1,112 @@
+"""The air's weight on what a seal encloses."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+from shapely.geometry import Polygon, box
+
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.limits import FigureInput, given
+from wedgecraft.core.ground.units import Length
+from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Press, lifts
+from wedgecraft.core.records.screw import EdgeClamp, Preload
+from wedgecraft.core.records.sharing import Blanks
+
+
+@ELEMENTS.register
+class Vacuum(Element):
+    """The air's weight on what a seal encloses: ``border_mm`` inside the outline, over
+    ``sealed_share`` of that area.
+
+    ``low_kpa`` is what the gauge must show before cutting, ``high_kpa`` the pump's best. A leak
+    lets everything go at once.
+    """
+
+    kind: Literal["vacuum"] = "vacuum"
+    low_kpa: Annotated[float, Field(gt=0, le=101, title="Vacuum before cutting, kPa")] = 65
+    high_kpa: Annotated[float, Field(gt=0, le=101, title="Vacuum at best, kPa")] = 85
+    border_mm: Annotated[Length, Field(ge=0, le=200, title="Seal inside the edge")] = 5
+    sealed_share: Annotated[float, Field(gt=0, le=1, title="Share that is sealed")] = 0.85
+
+    acts: ClassVar[str] = "presses down all over"
+    formula: ClassVar[str] = "force = area inside the seal x share sealed x vacuum"
+    said: ClassVar[str] = "vacuum"
+    alone: ClassVar[bool] = True
+    driven: ClassVar[bool] = False
+    caution: ClassVar[str] = (
+        "Vacuum is stored energy: a leak or a stopped pump lets everything go at once. Interlock"
+        " the pump with the machine as its builder says, and read the gauge before every cycle."
+    )
+
+    def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
+        if self.low_kpa > self.high_kpa:
+            raise OutOfRange("station.element.low_kpa", self.low_kpa, "at most high_kpa")
+        area = sealed_mm2 * self.sealed_share
+        return Preload(area * self.low_kpa / 1000, area * self.high_kpa / 1000, 0.0)
+
+    def sealed_mm2(self, outline: Polygon) -> float:
+        """Raises OutOfRange when the border leaves none."""
+        inside = outline.buffer(-self.border_mm)
+        if inside.area < 1:
+            raise OutOfRange(
+                "station.element.border_mm",
+                self.border_mm,
+                "a border that leaves something of the part to hold",
+            )
+        return float(inside.area)
+
+    def grip(
+        self,
+        outline: Polygon,
+        height_mm: float,
+        clamp: EdgeClamp,
+        count: int,
+        places: tuple[float, ...],
+    ) -> Grip:
+        """Spread over what the seal encloses: the middles of its quarters, which balance where all
+        of it does.
+        """
+        inside = outline.buffer(-self.border_mm)
+        area, middle = self.sealed_mm2(outline), inside.centroid
+        x0, y0, x1, y1 = inside.bounds
+        quarters = [
+            inside.intersection(piece)
+            for piece in (
+                box(x0, y0, middle.x, middle.y),
+                box(middle.x, y0, x1, middle.y),
+                box(x0, middle.y, middle.x, y1),
+                box(middle.x, middle.y, x1, y1),
+            )
+        ]
+        presses = tuple(
+            Press(
+                float(piece.centroid.x),
+                float(piece.centroid.y),
+                float(piece.area / area),
+                0.0,
+                (0.0, 0.0, -1.0),
+                f"vacuum {k + 1}",
+                0.0,
+                float(piece.area),
+            )
+            for k, piece in enumerate(quarters)
+            if piece.area > 0
+        )
+        return Grip(presses, (), (), (), 0.0)
+
+    def sizes(self, clamp: EdgeClamp) -> list[FigureInput]:
+        return [
+            given("vacuum before cutting", self.low_kpa, "kPa"),
+            given("vacuum at best", self.high_kpa, "kPa"),
+            given("share sealed", self.sealed_share),
+        ]
+
+    def lets_go(
+        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
+    ) -> list[str]:
+        return [
+            "Air must be let in under the part: never pry at a part that still holds.",
+            lifts(height_mm),
+        ]
