@@ -72,17 +72,23 @@ def schemas(kind: str) -> dict[str, Any]:
     if kind == "document":
         from wedgecraft.core.records.plan import PlanDocument
 
-        return {
-            "request": PlanDocument.model_json_schema(mode="validation"),
-            "result": PlanDocument.model_json_schema(mode="serialization"),
-        }
+        return _published(PlanDocument, PlanDocument)
     from wedgecraft.core.compute import computation
 
     found = computation(kind)
-    return {
-        "request": found.request.model_json_schema(mode="validation"),
-        "result": found.result.model_json_schema(mode="serialization"),
-    }
+    return _published(found.request, found.result)
+
+
+def _published(request: type[Document], result: type[Document]) -> dict[str, Any]:
+    """Both documents, and every definition that either needs, once.
+
+    As they may be written: what is printed has every field, and quantities as numbers.
+    """
+    from pydantic.json_schema import models_json_schema
+
+    asked: list[tuple[type[Document], Any]] = [(request, "validation"), (result, "validation")]
+    refs, shared = models_json_schema(asked)
+    return {"request": refs[asked[0]], "result": refs[asked[1]], "$defs": shared["$defs"]}
 
 
 def _openapi() -> dict[str, Any]:

@@ -103,6 +103,7 @@ def create_app(
     def _as_it_answers(spec: dict[str, Any]) -> dict[str, Any]:
         _plain_quantities(spec)
         description.every_status(spec)
+        description.defined_once(spec)
         return spec
 
     if pages is not None:

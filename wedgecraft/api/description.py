@@ -4,6 +4,7 @@ answer with, all of them problems.
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 _WORDS = {
@@ -23,7 +24,16 @@ _WORDS = {
 }
 _ALL = ("400", "401", "403", "404", "409", "422", "503")
 _CHANGING = (*_ALL, "413", "415", "429")
+_REFERS = "#/components/schemas/"
 _PROBLEM = {"application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}}
+
+_TOKEN = {
+    "name": "X-CSRFToken",
+    "in": "header",
+    "required": False,
+    "schema": {"type": "string"},
+    "description": "The token of GET /api/session",
+}
 
 
 def files(*kinds: str) -> dict[int, dict[str, Any]]:
@@ -38,6 +48,44 @@ def files(*kinds: str) -> dict[int, dict[str, Any]]:
     }
 
 
+def defined_once(spec: dict[str, Any]) -> None:
+    """In place. A document within several others is one definition under its own name, where it is
+    the same in all of them.
+    """
+    schemas: dict[str, Any] = spec["components"]["schemas"]
+    leaf = {name: name.rsplit(".", 1)[-1] for name in schemas}
+    # Alike until shown otherwise: those of one name are told apart by what they refer to, and that
+    # again, until nothing more differs.
+    kind: dict[str, str] = dict(leaf)
+    while True:
+        looks = {name: f"{leaf[name]} {_referring(schemas[name], kind)}" for name in schemas}
+        if len(set(looks.values())) == len(set(kind.values())):
+            break
+        kind = looks
+    named: dict[str, str] = {}
+    for name in sorted(schemas, key=lambda item: (item.count("."), item)):
+        taken = set(named.values())
+        named.setdefault(looks[name], leaf[name] if leaf[name] not in taken else name)
+    names = {name: named[looks[name]] for name in schemas}
+    renamed = json.loads(_referring({names[name]: schemas[name] for name in schemas}, names))
+    spec["components"]["schemas"] = renamed
+    spec["paths"] = json.loads(_referring(spec["paths"], names))
+
+
+def _referring(node: Any, names: dict[str, str]) -> str:
+    """As JSON, its references renamed."""
+
+    def walked(part: Any) -> Any:
+        if isinstance(part, dict):
+            return {key: walked(value) for key, value in part.items()}
+        if isinstance(part, list):
+            return [walked(item) for item in part]
+        refers = isinstance(part, str) and part.startswith(_REFERS)
+        return _REFERS + names[part.removeprefix(_REFERS)] if refers else part
+
+    return json.dumps(walked(node))
+
+
 def every_status(spec: dict[str, Any]) -> None:
     """In place. Refusals that APIFlask describes by a schema of its own are described as the
     problems they are.
@@ -49,6 +97,8 @@ def every_status(spec: dict[str, Any]) -> None:
     for name, schema in problem.pop("$defs", {}).items():
         schemas.setdefault(name, schema)
     schemas["Problem"] = problem
+    refusals = spec["components"].setdefault("responses", {})
+    spec["components"]["parameters"] = {"token": _TOKEN}
     for operations in spec["paths"].values():
         for method, operation in operations.items():
             if method == "parameters":
@@ -56,17 +106,10 @@ def every_status(spec: dict[str, Any]) -> None:
             answers = operation.setdefault("responses", {})
             statuses = _ALL if method == "get" else _CHANGING
             for status in sorted({*statuses, *(known for known in answers if known[0] in "45")}):
-                answers[status] = {
-                    "description": _WORDS.get(status, "Refused"),
-                    "content": _PROBLEM,
-                }
-            if method != "get":
-                operation.setdefault("parameters", []).append(
-                    {
-                        "name": "X-CSRFToken",
-                        "in": "header",
-                        "required": False,
-                        "schema": {"type": "string"},
-                        "description": "The token of GET /api/session",
-                    }
+                answers[status] = {"$ref": f"#/components/responses/{status}"}
+                refusals.setdefault(
+                    status, {"description": _WORDS.get(status, "Refused"), "content": _PROBLEM}
                 )
+            if method != "get":
+                parameters = operation.setdefault("parameters", [])
+                parameters.append({"$ref": "#/components/parameters/token"})
