@@ -13,12 +13,10 @@ from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.field_words import sentence
 from wedgecraft.core.ground.limits import Figure, FigureInput
-from wedgecraft.core.records.cut import HOLE_KINDS, Cut, CutChart, CuttingLoad, CuttingRequest
+from wedgecraft.core.records.cut import Cut, CutChart, CuttingLoad, CuttingRequest
 from wedgecraft.core.records.machine import Machine, spindle_at
 from wedgecraft.core.records.material import Material
 
-KIENZLE = "Kienzle's cutting force model (VDI-Z 94, 1952)"
-_HOLES = "usual handbook formulas for hole cuts with Kienzle's kc, from memory"
 _TYPED = "this job"
 
 
@@ -118,7 +116,8 @@ def _in(name: str, value: float, unit: str = "", source: str = _TYPED) -> Figure
 
 def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
     """Force, pull, push, twist, power, torque, chip, feed of one cut."""
-    tool, hole = cut.tool, cut.kind in HOLE_KINDS
+    tool, kind = cut.tool, cut.of
+    told = kind.stories
     kienzle = [
         _in("kc1.1", work.kc11_mpa, "MPa", work.source),
         _in("mc", work.mc, "", work.source),
@@ -133,38 +132,8 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
         _in("cutter diameter", tool.diameter_mm, "mm"),
         _in("entering angle", tool.entering_deg, "°"),
     ]
-    if cut.kind == "tap":
-        chip.append(_in("thread pitch", tool.pitch_mm, "mm"))
-    source = _HOLES if hole else KIENZLE
-    torque = {
-        "drill": "kc f D² / 8",
-        "ream": "kc f (D² - d²) / 8",
-        "tap": "kc P² D / 8",
-        "bore": "kc ap f D / 2",
-    }.get(cut.kind, "peak tangential force x cutter radius")
-    force = (
-        "largest resultant over one turn of Ft = kc1.1 b h^(1-mc) and Fr = 0.4 Ft, summed over the"
-        " teeth engaged"
-    )
-    if hole:
-        force = (
-            "kc ap f with Fr = 0.4 Fc, turning with the bar"
-            if cut.kind == "bore"
-            else "edges balance one another: none"
-        )
-    pull = (
-        "0.3 x thrust as the point breaks through"
-        if cut.kind in ("drill", "ream")
-        else "peak tangential force x tan(helix)"
-    )
-    if cut.kind in ("tap", "bore"):
-        pull = "0.2 x tangential force" if cut.kind == "tap" else "none: the bar presses"
-    push = {
-        "drill": "kc D f / 2 sin κ, the chisel edge included",
-        "ream": "0.5 kc ap f",
-        "tap": "0.2 x tangential force",
-        "bore": "0.5 Fc",
-    }.get(cut.kind, "peak tangential force x the larger of 0.1 and 0.4 cos κ")
+    pitch = [_in("thread pitch", tool.pitch_mm, "mm")] if kind.by_pitch else []
+    chip += pitch
     helix = [_in("helix", tool.helix_deg, "°")]
     return [
         Figure(
@@ -173,9 +142,9 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
             value=load.in_plane_peak_n,
             unit="N",
             digits=0,
-            formula=force,
+            formula=told.force,
             inputs=chip,
-            source=source,
+            source=told.source,
         ),
         Figure(
             id="pull",
@@ -183,9 +152,9 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
             value=load.pull_peak_n,
             unit="N",
             digits=0,
-            formula=pull,
+            formula=told.pull,
             inputs=[*helix, *chip],
-            source=source,
+            source=told.source,
         ),
         Figure(
             id="push",
@@ -193,36 +162,32 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
             value=load.push_peak_n,
             unit="N",
             digits=0,
-            formula=push,
+            formula=told.push,
             inputs=chip,
-            source=source,
+            source=told.source,
         ),
         Figure(
             id="power",
             label="Spindle power",
             value=load.mean_power_w / 1000,
             unit="kW",
-            formula=(
-                "torque x 2π x spindle speed"
-                if hole
-                else "mean tangential force over one turn x cutting speed"
-            ),
+            formula=told.power,
             inputs=[
                 *chip,
                 _in(
                     "cutting speed", load.cutting_speed_m_min, "m/min", "diameter and spindle speed"
                 ),
             ],
-            source=source,
+            source=told.source,
         ),
         Figure(
             id="spindle_torque",
             label="Spindle torque",
             value=load.peak_torque_nm,
             unit="N·m",
-            formula=torque,
+            formula=told.torque,
             inputs=chip,
-            source=source,
+            source=told.source,
         ),
         Figure(
             id="chip",
@@ -230,13 +195,9 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
             value=load.mean_chip_mm,
             unit="mm",
             digits=3,
-            formula=(
-                "thickness of the chip of one edge"
-                if hole
-                else "feed per tooth x sin κ x (cos φ1 - cos φ2) / (φ2 - φ1) on the arc engaged"
-            ),
+            formula=told.chip,
             inputs=chip[3:],
-            source="geometry of the edge" if hole else "mean of the sine over the arc",
+            source=told.chip_source,
         ),
         Figure(
             id="feed",
@@ -244,17 +205,9 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
             value=load.feed_rate_mm_min,
             unit="mm/min",
             digits=0,
-            formula=(
-                "thread pitch x spindle speed"
-                if cut.kind == "tap"
-                else "feed per tooth x teeth x spindle speed"
-            ),
+            formula=told.feed,
             inputs=[
-                (
-                    _in("thread pitch", tool.pitch_mm, "mm")
-                    if cut.kind == "tap"
-                    else _in("feed per tooth", cut.feed_per_tooth_mm, "mm")
-                ),
+                *(pitch or [_in("feed per tooth", cut.feed_per_tooth_mm, "mm")]),
                 _in("teeth", tool.teeth),
                 _in("spindle speed", cut.spindle_rpm, "1/min"),
             ],

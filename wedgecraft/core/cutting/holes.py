@@ -10,10 +10,14 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import ClassVar
 
-from wedgecraft.core.cutting.milling import RADIAL_RATIO
+import shapely
+from shapely.geometry import MultiPoint, Polygon
+
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.records.cut import Cut, CutChart, CuttingLoad
+from wedgecraft.core.ground.planar import spread_out
+from wedgecraft.core.records.cut import Cut, CutChart, CutKind, CutPath, CuttingLoad, Stories
 from wedgecraft.core.records.material import Material
 
 #: Thrust of a drill per (kc D f / 2) sin κ: edges about 0.5 to 0.6, the chisel edge as much again;
@@ -31,10 +35,15 @@ TAP_AXIAL = 0.2
 #: Threads in the lead of a tap, common form; share of the pitch that is thread depth (ISO 68: 5/8
 #: of 0.866 P).
 TAP_LEAD_THREADS, THREAD_DEPTH = 4.0, 0.5413
+#: A hole cut starts this far above the hole.
+_APPROACH_MM = 2.0
+_SOURCE = "usual handbook formulas for hole cuts with Kienzle's kc, from memory"
 
 
 @dataclass(frozen=True)
-class _Hole:
+class HoleForces:
+    """What a hole cut's kind works out; ``area_mm2``: of what it takes, square to the axis."""
+
     torque_nmm: float
     chip_mm: float
     push_n: float
@@ -43,100 +52,101 @@ class _Hole:
     area_mm2: float
 
 
-def hole_load(cut: Cut, work: Material) -> CuttingLoad:
-    """Torque, thrust and, for boring, the turning radial force. Raises OutOfRange."""
-    tool = cut.tool
-    if cut.axial_depth_mm > tool.flute_length_mm * (1 + 1e-12):
-        raise OutOfRange(
-            "cut.axial_depth_mm",
-            cut.axial_depth_mm,
-            f"at most the cutting length, {tool.flute_length_mm:g} mm",
+class HoleCut(CutKind):
+    """What all hole cuts have in common."""
+
+    hole: ClassVar[bool] = True
+    through: ClassVar[bool] = True
+    #: It comes back out at feed, as a tap and a reamer do.
+    back_at_feed: ClassVar[bool] = False
+    #: It takes what is left on the radius, and needs that.
+    takes_radius: ClassVar[bool] = False
+
+    def feed_per_turn_mm(self, cut: Cut) -> float:
+        return cut.feed_per_tooth_mm * cut.tool.teeth
+
+    def forces(self, cut: Cut, work: Material) -> HoleForces:
+        raise NotImplementedError
+
+    def path(self, cut: Cut, outline: Polygon) -> CutPath:
+        solid, radius = Polygon(outline.exterior), cut.tool.diameter_mm / 2
+        holes = cut.at or [(solid.centroid.x, solid.centroid.y)]
+        reach = solid.buffer(radius)
+        off = next((point for point in holes if not reach.covers(shapely.Point(point))), None)
+        if off is not None:
+            raise OutOfRange(
+                "cut.at",
+                f"{off[0]:g}, {off[1]:g}",
+                "on the part: places are measured from its datum corner",
+            )
+        depth = cut.passes * cut.axial_depth_mm + _APPROACH_MM
+        way_back = depth if self.back_at_feed else 0.0
+        return CutPath(MultiPoint(holes), len(holes) * (depth + way_back))
+
+    def load(self, cut: Cut, work: Material) -> CuttingLoad:
+        """Torque, thrust and, for boring, the turning radial force. Raises OutOfRange."""
+        tool = cut.tool
+        if cut.axial_depth_mm > tool.flute_length_mm * (1 + 1e-12):
+            raise OutOfRange(
+                "cut.axial_depth_mm",
+                cut.axial_depth_mm,
+                f"at most the cutting length, {tool.flute_length_mm:g} mm",
+            )
+        if not self.by_pitch and cut.feed_per_tooth_mm <= 0:
+            raise OutOfRange("cut.feed_per_tooth_mm", cut.feed_per_tooth_mm, "more than nothing")
+        if self.takes_radius and not 0 < cut.radial_width_mm < tool.diameter_mm / 2:
+            raise OutOfRange(
+                "cut.radial_width_mm",
+                cut.radial_width_mm,
+                "the stock left on the radius: more than nothing, less than the radius,"
+                f" {tool.diameter_mm / 2:g} mm",
+            )
+        found = self.forces(cut, work)
+        feed = self.feed_per_turn_mm(cut) * cut.spindle_rpm
+        return CuttingLoad(
+            in_plane_peak_n=found.in_plane_n,
+            pull_peak_n=found.pull_n,
+            push_peak_n=found.push_n,
+            twist_nm=found.torque_nmm / 1000,
+            mean_power_w=found.torque_nmm / 1000 * 2 * math.pi * cut.spindle_rpm / 60,
+            peak_torque_nm=found.torque_nmm / 1000,
+            removal_rate_mm3_min=found.area_mm2 * feed,
+            feed_rate_mm_min=feed,
+            cutting_speed_m_min=math.pi * tool.diameter_mm * cut.spindle_rpm / 1000,
+            mean_chip_mm=found.chip_mm,
         )
-    if cut.kind != "tap" and cut.feed_per_tooth_mm <= 0:
-        raise OutOfRange("cut.feed_per_tooth_mm", cut.feed_per_tooth_mm, "more than nothing")
-    if cut.kind in ("ream", "bore") and not 0 < cut.radial_width_mm < tool.diameter_mm / 2:
-        raise OutOfRange(
-            "cut.radial_width_mm",
-            cut.radial_width_mm,
-            "the stock left on the radius: more than nothing, less than the radius,"
-            f" {tool.diameter_mm / 2:g} mm",
+
+    def chart(self, cut: Cut, work: Material) -> CutChart:
+        """A hole cut pulls evenly: the same at every angle."""
+        load = self.load(cut, work)
+        return CutChart(
+            angle_deg=[3.0 * k for k in range(120)],
+            in_plane_n=[load.in_plane_peak_n] * 120,
+            torque_nm=[load.peak_torque_nm] * 120,
         )
-    found = {"drill": _drill, "ream": _ream, "tap": _tap, "bore": _bore}[cut.kind](cut, work)
-    feed = _feed_per_turn(cut) * cut.spindle_rpm
-    return CuttingLoad(
-        in_plane_peak_n=found.in_plane_n,
-        pull_peak_n=found.pull_n,
-        push_peak_n=found.push_n,
-        twist_nm=found.torque_nmm / 1000,
-        mean_power_w=found.torque_nmm / 1000 * 2 * math.pi * cut.spindle_rpm / 60,
-        peak_torque_nm=found.torque_nmm / 1000,
-        removal_rate_mm3_min=found.area_mm2 * feed,
-        feed_rate_mm_min=feed,
-        cutting_speed_m_min=math.pi * tool.diameter_mm * cut.spindle_rpm / 1000,
-        mean_chip_mm=found.chip_mm,
+
+    def places(self, cut: Cut, outline: Polygon) -> dict[tuple[float, float], str]:
+        holes = shapely.get_coordinates(self.path(cut, outline).axis)
+        if len(holes) > 8:
+            holes = holes[spread_out(holes)]
+        return {(float(x), float(y)): f"at X{x:g} Y{y:g}" for x, y in holes}
+
+
+def hole_stories(force: str, pull: str, push: str, torque: str, **more: str) -> Stories:
+    """The figures of a hole cut; what is the same for all of them said once."""
+    return Stories(
+        source=_SOURCE,
+        force=force,
+        pull=pull,
+        push=push,
+        power="torque x 2π x spindle speed",
+        torque=torque,
+        chip="thickness of the chip of one edge",
+        chip_source="geometry of the edge",
+        **more,
     )
 
 
-def hole_chart(cut: Cut, work: Material) -> CutChart:
-    """A hole cut pulls evenly: the same at every angle."""
-    load = hole_load(cut, work)
-    angles = [3.0 * k for k in range(120)]
-    return CutChart(
-        angle_deg=angles,
-        in_plane_n=[load.in_plane_peak_n] * 120,
-        torque_nm=[load.peak_torque_nm] * 120,
-    )
-
-
-def _feed_per_turn(cut: Cut) -> float:
-    return cut.tool.pitch_mm if cut.kind == "tap" else cut.feed_per_tooth_mm * cut.tool.teeth
-
-
-def _kc(cut: Cut, work: Material, chip_mm: float) -> float:
+def specific_mpa(cut: Cut, work: Material, chip_mm: float) -> float:
+    """Kienzle's specific cutting force at this chip thickness."""
     return work.kc11_mpa * cut.wear_factor * chip_mm**-work.mc
-
-
-def _drill(cut: Cut, work: Material) -> _Hole:
-    diameter, feed = cut.tool.diameter_mm, _feed_per_turn(cut)
-    kappa = math.radians(cut.tool.point_deg / 2)
-    chip = feed / cut.tool.teeth * math.sin(kappa)
-    kc = _kc(cut, work, chip)
-    push = DRILL_THRUST * kc * diameter * feed / 2 * math.sin(kappa)
-    return _Hole(
-        kc * feed * diameter**2 / 8, chip, push, BREAKTHROUGH * push, 0.0, math.pi * diameter**2 / 4
-    )
-
-
-def _ream(cut: Cut, work: Material) -> _Hole:
-    outer, feed = cut.tool.diameter_mm, _feed_per_turn(cut)
-    inner = outer - 2 * cut.radial_width_mm
-    chip = feed / cut.tool.teeth * math.sin(math.radians(45))
-    kc = _kc(cut, work, chip)
-    push = FEED_RATIO * kc * cut.radial_width_mm * feed
-    torque = kc * feed * (outer**2 - inner**2) / 8
-    return _Hole(torque, chip, push, BREAKTHROUGH * push, 0.0, math.pi * (outer**2 - inner**2) / 4)
-
-
-def _tap(cut: Cut, work: Material) -> _Hole:
-    diameter, pitch = cut.tool.diameter_mm, cut.tool.pitch_mm
-    chip = THREAD_DEPTH * pitch / (TAP_LEAD_THREADS * cut.tool.teeth)
-    torque = _kc(cut, work, chip) * pitch**2 * diameter / 8
-    axial = TAP_AXIAL * 2 * torque / diameter
-    return _Hole(torque, chip, axial, axial, 0.0, math.pi * diameter * THREAD_DEPTH * pitch / 2)
-
-
-def _bore(cut: Cut, work: Material) -> _Hole:
-    feed = _feed_per_turn(cut)
-    kappa = math.radians(cut.tool.entering_deg)
-    chip = feed / cut.tool.teeth * math.sin(kappa)
-    force = _kc(cut, work, chip) * cut.radial_width_mm * feed
-    in_plane = force / cut.tool.teeth * math.hypot(1, RADIAL_RATIO)
-    area = math.pi * cut.radial_width_mm * (cut.tool.diameter_mm - cut.radial_width_mm)
-    return _Hole(
-        force * cut.tool.diameter_mm / 2,
-        chip,
-        FEED_RATIO * force,
-        0.0,
-        in_plane if cut.tool.teeth == 1 else 0.0,
-        area,
-    )

@@ -11,12 +11,15 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
+from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.records.cut import Cut, CutChart, CuttingLoad
+from wedgecraft.core.records.cut import Cut, CutChart, CutKind, CuttingLoad, Stories
 from wedgecraft.core.records.material import Material
 
 Array = NDArray[np.float64]
@@ -27,6 +30,7 @@ _TURN_STEPS = 360
 _SLICES = 160
 _GAUSS = np.polynomial.legendre.leggauss(64)
 
+KIENZLE = "Kienzle's cutting force model (VDI-Z 94, 1952)"
 #: Force normal to the edge per tangential force, sharp edge: of the order 0.3 to 0.5 in handbooks,
 #: from memory.
 RADIAL_RATIO = 0.4
@@ -45,14 +49,61 @@ class Arc:
     end: float
 
 
-def engaged_width(cut: Cut) -> float:
-    """Width engaged, mm: a slot engages the whole cutter."""
-    return cut.tool.diameter_mm if cut.kind == "slot" else cut.radial_width_mm
+class Milling(CutKind):
+    """What all milling cuts have in common."""
+
+    stories: ClassVar[Stories] = Stories(
+        source=KIENZLE,
+        force=(
+            "largest resultant over one turn of Ft = kc1.1 b h^(1-mc) and Fr = 0.4 Ft, summed over"
+            " the teeth engaged"
+        ),
+        pull="peak tangential force x tan(helix)",
+        push="peak tangential force x the larger of 0.1 and 0.4 cos κ",
+        power="mean tangential force over one turn x cutting speed",
+        torque="peak tangential force x cutter radius",
+        chip="feed per tooth x sin κ x (cos φ1 - cos φ2) / (φ2 - φ1) on the arc engaged",
+        chip_source="mean of the sine over the arc",
+    )
+
+    def width_mm(self, cut: Cut) -> float:
+        """Width engaged."""
+        return cut.radial_width_mm
+
+    def edge(self, cut: Cut) -> tuple[float, str]:
+        """The deepest pass its cutter can take, mm, and what says so."""
+        return cut.tool.flute_length_mm, "the cutting length"
+
+    def straight(self, cut: Cut) -> bool:
+        """Its teeth enter over their whole height at once."""
+        return cut.tool.helix_deg == 0
+
+    def load(self, cut: Cut, work: Material) -> CuttingLoad:
+        return milling_load(self, cut, work)
+
+    def chart(self, cut: Cut, work: Material) -> CutChart:
+        return milling_chart(self, cut, work)
+
+    def places(self, cut: Cut, outline: Polygon) -> dict[tuple[float, float], str]:
+        """The ends of the outline in eight directions."""
+        return ends_of(shapely.get_coordinates(outline.exterior)[:-1])
 
 
-def arc_of(cut: Cut) -> Arc:
+def ends_of(ring: Array) -> dict[tuple[float, float], str]:
+    """The points of a ring that lie farthest in eight directions, named."""
+    angles = 2 * math.pi * np.arange(8) / 8
+    ends = np.argmax(ring @ np.stack([np.cos(angles), np.sin(angles)]), axis=0)
+    names = ["right", "far right", "far", "far left", "left", "near left", "near", "near right"]
+    places: dict[tuple[float, float], str] = {}
+    for name, index in zip(names, ends, strict=True):
+        at = (float(ring[index][0]), float(ring[index][1]))
+        places.setdefault(at, f"at the {name} {'corner' if ' ' in name else 'end'}")
+    return places
+
+
+def arc_of(kind: Milling, cut: Cut) -> Arc:
     """Facing is centred on its width, everything else enters from one side. Raises OutOfRange."""
-    width, diameter = engaged_width(cut), cut.tool.diameter_mm
+    width, diameter = kind.width_mm(cut), cut.tool.diameter_mm
     if width > diameter * (1 + 1e-12):
         raise OutOfRange(
             "cut.radial_width_mm", cut.radial_width_mm, f"at most the cutter's {diameter:g} mm"
@@ -63,28 +114,24 @@ def arc_of(cut: Cut) -> Arc:
             cut.radial_width_mm,
             "more than nothing: how wide the cutter is engaged",
         )
-    if cut.kind in ("face", "fly cut"):
+    if kind.facing:
         half = math.asin(min(1.0, width / diameter))
         return Arc(math.pi / 2 - half, math.pi / 2 + half)
     return Arc(0.0, math.acos(max(-1.0, 1 - 2 * width / diameter)))
 
 
-def milling_load(cut: Cut, work: Material) -> CuttingLoad:
+def milling_load(kind: Milling, cut: Cut, work: Material) -> CuttingLoad:
     """Sum Kienzle's forces over the engaged teeth at every rotation angle. Raises OutOfRange."""
     tool = cut.tool
-    if cut.axial_depth_mm > (tool.width_mm if cut.kind == "saw" else tool.flute_length_mm) * (
-        1 + 1e-12
-    ):
-        allowed = (
-            f"the blade's thickness, {tool.width_mm:g} mm"
-            if cut.kind == "saw"
-            else f"the cutting length, {tool.flute_length_mm:g} mm"
+    longest, said = kind.edge(cut)
+    if cut.axial_depth_mm > longest * (1 + 1e-12):
+        raise OutOfRange(
+            "cut.axial_depth_mm", cut.axial_depth_mm, f"at most {said}, {longest:g} mm"
         )
-        raise OutOfRange("cut.axial_depth_mm", cut.axial_depth_mm, f"at most {allowed}")
     if cut.feed_per_tooth_mm <= 0:
         raise OutOfRange("cut.feed_per_tooth_mm", cut.feed_per_tooth_mm, "more than nothing")
-    arc = arc_of(cut)
-    tangential, force_x, force_y = _over_one_pitch(cut, arc, work)
+    arc = arc_of(kind, cut)
+    tangential, force_x, force_y = _over_one_pitch(kind, cut, arc, work)
     peak = float(tangential.max())
     kappa = math.radians(tool.entering_deg)
     speed_mm_s = math.pi * tool.diameter_mm * cut.spindle_rpm / 60
@@ -95,7 +142,7 @@ def milling_load(cut: Cut, work: Material) -> CuttingLoad:
         push_peak_n=peak * max(PUSH_RATIO, RADIAL_RATIO * math.cos(kappa)),
         mean_power_w=_mean_tangential(cut, arc, work) * speed_mm_s / 1000,
         peak_torque_nm=peak * tool.diameter_mm / 2000,
-        removal_rate_mm3_min=engaged_width(cut) * cut.axial_depth_mm * feed_mm_min,
+        removal_rate_mm3_min=kind.width_mm(cut) * cut.axial_depth_mm * feed_mm_min,
         feed_rate_mm_min=feed_mm_min,
         cutting_speed_m_min=speed_mm_s * 60 / 1000,
         mean_chip_mm=cut.feed_per_tooth_mm
@@ -105,9 +152,11 @@ def milling_load(cut: Cut, work: Material) -> CuttingLoad:
     )
 
 
-def milling_chart(cut: Cut, work: Material) -> CutChart:
+def milling_chart(kind: Milling, cut: Cut, work: Material) -> CutChart:
     """One turn, in steps of three degrees. Raises OutOfRange."""
-    tangential, force_x, force_y = _over_one_pitch(cut, arc_of(cut), work, whole_turn=True)
+    tangential, force_x, force_y = _over_one_pitch(
+        kind, cut, arc_of(kind, cut), work, whole_turn=True
+    )
     in_plane, torque = np.hypot(force_x, force_y), tangential * cut.tool.diameter_mm / 2000
     steps = len(in_plane)
     return CutChart(
@@ -118,13 +167,13 @@ def milling_chart(cut: Cut, work: Material) -> CutChart:
 
 
 def _over_one_pitch(
-    cut: Cut, arc: Arc, work: Material, whole_turn: bool = False
+    kind: Milling, cut: Cut, arc: Arc, work: Material, whole_turn: bool = False
 ) -> tuple[Array, Array, Array]:
     """Tangential sum and the two in-plane components (N) over one tooth pitch, or over a whole turn
     in 120 steps.
     """
     tool = cut.tool
-    straight = tool.helix_deg == 0 or cut.kind == "saw"
+    straight = kind.straight(cut)
     slices = 1 if straight else 80 if whole_turn else _SLICES
     heights = (np.arange(slices) + 0.5) * cut.axial_depth_mm / slices
     lag = (

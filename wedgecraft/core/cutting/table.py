@@ -13,7 +13,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from wedgecraft.core.ground.documents import Document, field_errors
-from wedgecraft.core.records.cut import CUTTERS_FOR, Cut
+from wedgecraft.core.records.cut import CUT_KINDS, Cut
 
 #: Column titles people use, by where the value goes.
 TITLES: dict[str, tuple[str, ...]] = {
@@ -48,7 +48,6 @@ ORDER = (
 )
 _MOST_LINES = 60
 _NUMBERS = ("tool.teeth", "spindle_rpm", "passes", "seconds", "tool.helix_deg")
-_CUTTER_KINDS = {kind: cutters[0] for kind, cutters in CUTTERS_FOR.items()} | {"face": "face mill"}
 
 
 class CellFault(Document):
@@ -122,19 +121,15 @@ def _cut(
     merged: dict[str, Any] = {"name": f"Cut {number}", "kind": "contour"} | carried | given
     merged["kind"] = str(merged["kind"]).lower()
     tool = {path.split(".")[1]: value for path, value in merged.items() if path.startswith("tool.")}
-    tool.setdefault("kind", _CUTTER_KINDS.get(merged["kind"], "end mill"))
-    tool.setdefault(
-        "teeth", 2 if merged["kind"] == "drill" else 3 if merged["kind"] == "tap" else 1
-    )
     depth = merged.get("axial_depth_mm")
     tool.setdefault("flute_length_mm", depth if depth is not None else 30)
-    if merged["kind"] == "saw":
-        tool.setdefault("width_mm", depth if depth is not None else 0)
-    document = {path: value for path, value in merged.items() if not path.startswith("tool.")} | {
-        "tool": tool
-    }
-    if merged["kind"] == "tap":
-        document.setdefault("feed_per_tooth_mm", 0)
+    document = {path: value for path, value in merged.items() if not path.startswith("tool.")}
+    if merged["kind"] in CUT_KINDS.names:  # what else is written there is refused below
+        kind = CUT_KINDS[merged["kind"]]()
+        tool = {"kind": kind.usual, "teeth": kind.usual_teeth} | kind.tool_unsaid(depth) | tool
+        document = kind.unsaid() | document
+    tool.setdefault("teeth", 1)
+    document["tool"] = tool
     try:
         return Cut.model_validate(document), [], {**merged}
     except ValidationError as error:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.clamping.screw import NUT_FACTOR, short_form_n
-from wedgecraft.core.cutting.figures import KIENZLE
+from wedgecraft.core.cutting.milling import KIENZLE
 from wedgecraft.core.ground.limits import Figure, FigureInput, given
 from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA

@@ -12,7 +12,8 @@ from collections.abc import Iterator
 from functools import cached_property
 from typing import Annotated, Any, Generic, TypeVar, Union
 
-from pydantic import Field
+from pydantic import Field, GetCoreSchemaHandler, GetJsonSchemaHandler
+from pydantic_core import core_schema
 
 from wedgecraft.core.ground.errors import OutOfRange
 
@@ -33,7 +34,8 @@ class Kinds(Generic[K]):
 
     def register(self, kind: type[K]) -> type[K]:
         """Put above the class of a kind."""
-        name = kind.model_fields["kind"].default  # type: ignore[attr-defined]
+        fields = getattr(kind, "model_fields", {})
+        name = fields["kind"].default if "kind" in fields else kind.kind  # type: ignore[attr-defined]
         if not name or name in self._known:
             raise ValueError(f"“{name}” is no name of its own for a kind")
         self._known[name] = kind
@@ -64,3 +66,23 @@ class Kinds(Generic[K]):
     def any_of_them(self) -> Any:
         """The type of a field that holds one of them, told apart by its ``kind``."""
         return Annotated[Union[tuple(self)], Field(discriminator="kind")]  # noqa: UP007
+
+
+class NameOf:
+    """Beside ``str`` in an annotation: the name of one of these kinds, looked up when it is read,
+    so that a kind's own file may use the document that names it.
+    """
+
+    def __init__(self, kinds: Kinds[Any]) -> None:
+        self._kinds = kinds
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> Any:
+        return core_schema.no_info_after_validator_function(self._known, handler(source))
+
+    def __get_pydantic_json_schema__(self, schema: Any, handler: GetJsonSchemaHandler) -> Any:
+        return {**handler(schema), "enum": list(self._kinds.names)}
+
+    def _known(self, name: str) -> str:
+        if name not in self._kinds.names:
+            raise ValueError(f"“{name}” is none of {', '.join(self._kinds.names)}")
+        return name

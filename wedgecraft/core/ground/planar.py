@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -36,3 +38,10 @@ def rings_of(polygon: Polygon) -> Rings:
         [(float(x), float(y)) for x, y in ring.coords[:-1]]
         for ring in (polygon.exterior, *polygon.interiors)
     ]
+
+
+def spread_out(hull: Array, most: int = 8) -> list[int]:
+    """Indices of at most ``most`` hull points: the farthest in evenly spread directions."""
+    angles = 2 * math.pi * np.arange(most) / most + math.pi / most
+    directions = np.stack([np.cos(angles), np.sin(angles)])
+    return sorted(set(np.argmax(hull @ directions, axis=0).tolist()))

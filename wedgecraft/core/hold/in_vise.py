@@ -13,7 +13,6 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
 from wedgecraft.core.hold.grip_depth import grip
 from wedgecraft.core.records.clamp import ViseForce
-from wedgecraft.core.records.cut import HOLE_KINDS
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
@@ -66,7 +65,7 @@ def in_vise(asked: InVise) -> InViseResult:
         for cut, load in zip(plan.op.cuts, loads, strict=True)
         for case in station_loads(station, sitting.height_mm, cut, load.load)
     ]
-    beside = [cut for cut in plan.op.cuts if cut.kind not in (*HOLE_KINDS, "face", "fly cut")]
+    beside = [cut for cut in plan.op.cuts if not (cut.of.hole or cut.of.facing)]
     lowest = min((sitting.height_mm - cut.depth_mm for cut in beside), default=None)
     interrupted = any(cut.interrupted for cut in plan.op.cuts)
     needed = plan.rules.safety_factor_interrupted if interrupted else plan.rules.safety_factor

@@ -8,7 +8,7 @@ from dataclasses import replace
 from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.verdict import Holding, quick_hold
-from wedgecraft.core.records.cut import HOLE_KINDS, CuttingRequest
+from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.hold import Remedy
 from wedgecraft.core.records.material import TOOTHED_FRICTION
 from wedgecraft.core.records.plan import CutLoad
@@ -68,7 +68,7 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
     index = next(
         (k for k, cut in enumerate(plan.op.cuts) if worst.load.name.startswith(cut.name)), None
     )
-    if index is not None and plan.op.cuts[index].kind not in HOLE_KINDS:
+    if index is not None and not plan.op.cuts[index].of.hole:
         lighter = _lighter(holding, index)
         if lighter is not None:
             found.append(lighter)

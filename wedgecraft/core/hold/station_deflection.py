@@ -11,7 +11,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import FigureInput as Input
 from wedgecraft.core.hold.deflection import beam_give_mm, plate_give_mm, squeeze_mm, wall_give_mm
 from wedgecraft.core.hold.share_out import share_out
-from wedgecraft.core.records.cut import HOLE_KINDS, Cut, CuttingRequest
+from wedgecraft.core.records.cut import Cut, CuttingRequest
 from wedgecraft.core.records.deflection import BeamRequest, PlateRequest
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.hold import Give
@@ -43,7 +43,7 @@ def finishing_cut(request: PlanRequest, feature: Feature, sitting: Sitting) -> C
 
     What was cut before leaves no trace.
     """
-    facing = [cut for cut in request.op.cuts if cut.kind in ("face", "fly cut")]
+    facing = [cut for cut in request.op.cuts if cut.of.facing]
     if request.op.up in feature.takes and facing:
         return facing[-1]
     x, y = dict(
@@ -52,7 +52,7 @@ def finishing_cut(request: PlanRequest, feature: Feature, sitting: Sitting) -> C
     at_place = [
         cut
         for cut in request.op.cuts
-        if cut.kind in HOLE_KINDS and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)
+        if cut.of.hole and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)
     ]
     return (at_place or request.op.cuts)[-1]
 

@@ -37,9 +37,9 @@ def cut_faces(part: Part, op: Op) -> set[Direction]:
     """
     found = {face for item in part.features if item.op == op.number for face in item.takes}
     sitting = sits(part, op.up)
-    if any(cut.kind in ("face", "fly cut") for cut in op.cuts):
+    if any(cut.of.facing for cut in op.cuts):
         found.add(op.up)
-    if any(cut.kind == "contour" for cut in op.cuts):
+    if any(cut.of.around for cut in op.cuts):
         sides: tuple[Direction, ...] = ("+X", "-X", "+Y", "-Y")
         found |= {sitting.face(side) for side in sides}
     return found

@@ -1,34 +1,26 @@
-"""Cutters, cuts, and what a cut puts on the part."""
+"""Cutters, cuts, and what a cut puts on the part.
+
+Each kind of cut is one file of ``core/cutting/kinds``, and says all about itself there: which
+cutters it takes, where it goes, what it puts on the part. Here is what every kind answers; what
+milling cuts and hole cuts have in common lies in ``core/cutting``.
+"""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
+from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.documents import Document, Point, Text
+from wedgecraft.core.ground.kinds import Kinds, NameOf
 from wedgecraft.core.ground.units import Length, parse_places
-from wedgecraft.core.records.material import MaterialRef
+from wedgecraft.core.records.material import Material, MaterialRef
 
 CutterKind = Literal[
     "end mill", "face mill", "fly cutter", "drill", "reamer", "tap", "boring bar", "slitting saw"
 ]
-CutKind = Literal["contour", "face", "slot", "fly cut", "drill", "ream", "tap", "bore", "saw"]
-
-#: Cuts that go down into holes; the others mill along a path.
-HOLE_KINDS: tuple[CutKind, ...] = ("drill", "ream", "tap", "bore")
-#: Which cutters a cut can use.
-CUTTERS_FOR: dict[CutKind, tuple[CutterKind, ...]] = {
-    "contour": ("end mill",),
-    "face": ("end mill", "face mill"),
-    "slot": ("end mill",),
-    "fly cut": ("fly cutter",),
-    "drill": ("drill",),
-    "ream": ("reamer",),
-    "tap": ("tap",),
-    "bore": ("boring bar",),
-    "saw": ("slitting saw",),
-}
 
 
 class Cutter(Document):
@@ -56,6 +48,82 @@ class Cutter(Document):
         return self
 
 
+@dataclass(frozen=True)
+class CutPath:
+    """``axis``: where the spindle's axis goes, seen from above; ``length_mm``: how far it travels
+    at feed, all passes.
+    """
+
+    axis: Any
+    length_mm: float
+
+
+@dataclass(frozen=True)
+class Stories:
+    """How the figures of a cut are worked out, in words, and from where."""
+
+    source: str
+    force: str
+    pull: str
+    push: str
+    power: str
+    torque: str
+    chip: str
+    chip_source: str
+    feed: str = "feed per tooth x teeth x spindle speed"
+
+
+class CutKind:
+    """What every kind of cut answers. Points and outlines in the part's frame, from its datum
+    corner.
+    """
+
+    kind: ClassVar[str]
+    #: Cutters it can use; the one that a table which names none is taken to mean.
+    cutters: ClassVar[tuple[CutterKind, ...]]
+    usual: ClassVar[CutterKind]
+    usual_teeth: ClassVar[int] = 1
+    #: It goes down into holes; others mill along a path.
+    hole: ClassVar[bool] = False
+    #: It brings the top to one level, so that what stands beside is cut as deep.
+    facing: ClassVar[bool] = False
+    #: It goes round the outside of the part.
+    around: ClassVar[bool] = False
+    #: It may end below the part's underside.
+    through: ClassVar[bool] = False
+    #: It is fed by a thread's pitch, whatever is typed.
+    by_pitch: ClassVar[bool] = False
+    stories: ClassVar[Stories]
+
+    def path(self, cut: Cut, outline: Polygon) -> CutPath:
+        """Where it goes on a part of this outline. Raises OutOfRange."""
+        raise NotImplementedError
+
+    def load(self, cut: Cut, work: Material) -> CuttingLoad:
+        """Forces, torque and power. Raises OutOfRange."""
+        raise NotImplementedError
+
+    def chart(self, cut: Cut, work: Material) -> CutChart:
+        """Force and torque over one turn. Raises OutOfRange."""
+        raise NotImplementedError
+
+    def places(self, cut: Cut, outline: Polygon) -> dict[tuple[float, float], str]:
+        """Where its load is looked at, each place once, with its name."""
+        raise NotImplementedError
+
+    def unsaid(self) -> dict[str, Any]:
+        """Fields that a table of cuts may leave out."""
+        return {}
+
+    def tool_unsaid(self, depth: Any) -> dict[str, Any]:
+        """The same of its cutter; ``depth``: of a pass, as it is written."""
+        return {}
+
+
+CUT_KINDS: Kinds[CutKind] = Kinds("wedgecraft.core.cutting.kinds", "cut.kind")
+CutKindName = Annotated[str, NameOf(CUT_KINDS)]
+
+
 class Cut(Document):
     """One cut of an op.
 
@@ -69,7 +137,7 @@ class Cut(Document):
     """
 
     name: Text = "T1 contour"
-    kind: CutKind = "contour"
+    kind: CutKindName = "contour"
     tool: Cutter
     axial_depth_mm: Annotated[Length, Field(gt=0, le=500, title="Depth of a pass")]
     radial_width_mm: Annotated[Length, Field(ge=0, le=500, title="Width engaged")] = 0
@@ -86,6 +154,11 @@ class Cut(Document):
     seconds: Annotated[float, Field(gt=0, le=1_000_000, title="Seconds")] | None = None
     wear_factor: Annotated[float, Field(ge=1, le=2.5, title="Wear factor")] = 1.3
     interrupted: bool = False
+
+    @property
+    def of(self) -> CutKind:
+        """Its kind, with all that follows from it."""
+        return CUT_KINDS[self.kind]()
 
     @property
     def depth_mm(self) -> float:

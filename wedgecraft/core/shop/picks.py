@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.records.clamp import AnyElement
-from wedgecraft.core.records.cut import CUTTERS_FOR, HOLE_KINDS, Cut, CutKind, Cutter, CutterKind
+from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutKindName, Cutter, CutterKind
 from wedgecraft.core.records.element import ELEMENTS, Element
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.machine import Machine
@@ -80,7 +80,7 @@ class CutKindInfo(Document):
     along the outline.
     """
 
-    kind: CutKind
+    kind: CutKindName
     cutters: list[CutterKind]
     hole: bool
 
@@ -210,8 +210,8 @@ def catalogue(given: Things | None = None) -> Catalogue:
             ],
             "part": start,
             "cut_kinds": [
-                CutKindInfo(kind=kind, cutters=list(fits), hole=kind in HOLE_KINDS)
-                for kind, fits in CUTTERS_FOR.items()
+                CutKindInfo(kind=of.kind, cutters=list(of.cutters), hole=of.hole)
+                for of in CUT_KINDS
             ],
             "cut": starting_cut(),
             "feature": start.features[0],

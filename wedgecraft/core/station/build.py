@@ -23,7 +23,7 @@ from wedgecraft.core.clamping.sharing import BEHIND_MM
 from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path, run_over, swept
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.contact import Contact
-from wedgecraft.core.records.cut import HOLE_KINDS, Cut
+from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.element import Body, Press
 from wedgecraft.core.records.layout import Layer, Role
 from wedgecraft.core.records.locating import AgainstStops, InNest, InVee, OnPins
@@ -211,11 +211,6 @@ def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tupl
     return pin_contacts(pinned(outline, locating), locating, height_mm, kind.stops.capacity_n)
 
 
-#: Kinds of cut that bring the whole top to one level, so that the next part is cut as deep wherever
-#: they reach it.
-_FACING = ("face", "fly cut")
-
-
 @dataclass(frozen=True)
 class _Clamped:
     """The parts of a station, its clamps' bodies, where those go when open, and their screws."""
@@ -236,7 +231,7 @@ def _apart(cuts: Sequence[Cut], outline: Polygon, stops: Stops) -> float:
     beyond = [
         max(area.bounds[3] - depth, -area.bounds[1])
         for cut in cuts
-        if cut.kind not in _FACING
+        if not cut.of.facing
         for area in swept(cut, outline)
     ]
     return max(stops.thickness_mm + BEHIND_MM, *beyond, 0.0)
@@ -356,7 +351,7 @@ def _sweeps(
     """
     height, found = sitting.height_mm, []
     for cut in cuts:
-        if cut.depth_mm > height + 1e-9 and cut.kind not in (*HOLE_KINDS, "contour", "saw", "slot"):
+        if cut.depth_mm > height + 1e-9 and not cut.of.through:
             raise OutOfRange(
                 "cut.axial_depth_mm",
                 cut.depth_mm,
@@ -388,7 +383,7 @@ def _check_neighbours(
     """
     for member, sweep in zip(members, sweeps, strict=True):
         for other, faced in zip(members, sweeps, strict=True):
-            own = faced if cut.kind in _FACING else Polygon()
+            own = faced if cut.of.facing else Polygon()
             if (
                 other is not member
                 and sweep.intersection(other.put(outline)).difference(own).area > 1e-6

@@ -12,10 +12,10 @@ import shapely
 from shapely.geometry import Polygon
 
 from wedgecraft.core.clamping.pressure import hertz_line
-from wedgecraft.core.cutting.path import cut_path
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.planar import spread_out
 from wedgecraft.core.records.contact import Contact, LoadCase
-from wedgecraft.core.records.cut import HOLE_KINDS, Cut, CuttingLoad
+from wedgecraft.core.records.cut import Cut, CuttingLoad
 from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Member, Station, touch
@@ -42,7 +42,7 @@ def station_contacts(
     }
     contacts = []
     hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
-    keep = _spread_out(hull)
+    keep = spread_out(hull)
     bed = float(station.part.area) / len(keep)
     for index, (x, y) in enumerate(hull[keep]):
         contacts.append(
@@ -225,13 +225,6 @@ def _met(
     return length, max(radius, 0.2)  # no corner is sharper than a broken edge
 
 
-def _spread_out(hull: np.ndarray, most: int = 8) -> list[int]:
-    """Indices of at most ``most`` hull points: the farthest in evenly spread directions."""
-    angles = 2 * math.pi * np.arange(most) / most + math.pi / most
-    directions = np.stack([np.cos(angles), np.sin(angles)])
-    return sorted(set(np.argmax(hull @ directions, axis=0).tolist()))
-
-
 def ends_on(
     part: Polygon, stop: Polygon, side: Literal["left", "front"]
 ) -> list[tuple[float, float]]:
@@ -254,7 +247,7 @@ def station_loads(
     Milling: 16 directions, lifting and pressing. Hole cuts: at each hole, pressing and breaking
     through, with their twist.
     """
-    places = _load_places(station, cut)
+    places = cut.of.places(cut, station.part)
     low = max(0.0, height_mm - cut.depth_mm)
     steps = 16 if load.in_plane_peak_n > 0 else 1
     cases = []
@@ -283,35 +276,3 @@ def station_loads(
                         )
                     )
     return cases
-
-
-def _load_places(station: Station, cut: Cut) -> dict[tuple[float, float], str]:
-    """Where the cut is looked at, each place once, with its name."""
-    if cut.kind in HOLE_KINDS:
-        holes = shapely.get_coordinates(cut_path(cut, station.part).axis)
-        if len(holes) > 8:
-            holes = holes[_spread_out(holes)]
-        return {(float(x), float(y)): f"at X{x:g} Y{y:g}" for x, y in holes}
-    if cut.kind in ("slot", "saw"):
-        (x0, y0), (x1, y1) = cut.at
-        return {
-            (x0, y0): "at its start",
-            (x1, y1): "at its end",
-            ((x0 + x1) / 2, (y0 + y1) / 2): "in its middle",
-        }
-    ring = shapely.get_coordinates(station.part.exterior)[:-1]
-    if cut.kind != "contour" and cut.at:
-        ring = shapely.get_coordinates(cut_path(cut, station.part).axis.exterior)[:-1]
-    angles = 2 * math.pi * np.arange(8) / 8
-    ends = np.argmax(ring @ np.stack([np.cos(angles), np.sin(angles)]), axis=0)
-    names = ["right", "far right", "far", "far left", "left", "near left", "near", "near right"]
-    places: dict[tuple[float, float], str] = {}
-    for name, index in zip(names, ends, strict=True):
-        places.setdefault(
-            (float(ring[index][0]), float(ring[index][1])),
-            f"at the {name} {'corner' if ' ' in name else 'end'}",
-        )
-    if cut.kind != "contour":
-        centre = Polygon(ring).centroid
-        places[(float(centre.x), float(centre.y))] = "in the middle"
-    return places

@@ -1,0 +1,1 @@
+"""Kinds of cut, one file a kind: a new one is a new file here, and its test."""

@@ -1,0 +1,26 @@
+"""Sawing with a slitting saw, from one point to another."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from wedgecraft.core.cutting.kinds.slot import Line
+from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutterKind
+
+
+@CUT_KINDS.register
+class Saw(Line):
+    """A thin side mill of many teeth; a pass is at most as deep as its blade is thick."""
+
+    kind: ClassVar[str] = "saw"
+    cutters: ClassVar[tuple[CutterKind, ...]] = ("slitting saw",)
+    usual: ClassVar[CutterKind] = "slitting saw"
+
+    def edge(self, cut: Cut) -> tuple[float, str]:
+        return cut.tool.width_mm, "the blade's thickness"
+
+    def tool_unsaid(self, depth: Any) -> dict[str, Any]:
+        return {"width_mm": depth if depth is not None else 0}
+
+    def straight(self, cut: Cut) -> bool:
+        return True

@@ -1,0 +1,44 @@
+"""A slot as wide as its cutter, from one point to another."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+from shapely.geometry import LineString, Polygon
+
+from wedgecraft.core.cutting.milling import Milling
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutPath, CutterKind
+
+
+class Line(Milling):
+    """What goes straight from one point to another has in common."""
+
+    through: ClassVar[bool] = True
+
+    def path(self, cut: Cut, outline: Polygon) -> CutPath:
+        if len(cut.at) != 2 or cut.at[0] == cut.at[1]:
+            raise OutOfRange(
+                "cut.at",
+                len(cut.at),
+                f"two different points: from where to where the {self.kind} goes",
+            )
+        line = LineString(cut.at)
+        return CutPath(line, cut.passes * (float(line.length) + cut.tool.diameter_mm))
+
+    def places(self, cut: Cut, outline: Polygon) -> dict[tuple[float, float], str]:
+        (x0, y0), (x1, y1) = cut.at
+        middle = ((x0 + x1) / 2, (y0 + y1) / 2)
+        return {(x0, y0): "at its start", (x1, y1): "at its end", middle: "in its middle"}
+
+
+@CUT_KINDS.register
+class Slot(Line):
+    """It engages the whole cutter."""
+
+    kind: ClassVar[str] = "slot"
+    cutters: ClassVar[tuple[CutterKind, ...]] = ("end mill",)
+    usual: ClassVar[CutterKind] = "end mill"
+
+    def width_mm(self, cut: Cut) -> float:
+        return cut.tool.diameter_mm
