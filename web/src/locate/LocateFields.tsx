@@ -16,7 +16,6 @@ const SCHEMES = [
   { value: "V", label: "A V, for rounds" },
   { value: "profile nest", label: "A pocket that follows the outline" },
 ];
-const GIVEN: Record<string, string> = { position: "zone diameter", distance: "±", orientation: "width", profile: "width" };
 const FIRST: Record<string, object> = { stops: { kind: "stops" }, "pin and diamond pin": { kind: "pin and diamond pin" }, "two round pins": { kind: "two round pins" }, V: { kind: "V" }, "profile nest": { kind: "profile nest" } };
 const HOLES = ["H6", "H7", "H8", "H9", "G7", "F7", "F8"];
 const PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"];
@@ -26,7 +25,9 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const stored = useStored();
   const [picked, setPicked] = useState(0);
   const faces = request.block?.faces ?? 1;
-  const kinds = useCatalogue().data?.element_kinds;
+  const picks = useCatalogue().data;
+  const kinds = picks?.element_kinds;
+  const given = (kind: string | undefined) => picks?.tolerance_kinds.find((item) => item.kind === kind)?.given ?? "";
   const ops = heldOps(request);
   const op = ops[picked] ?? ops[0];
   if (!op) return null;
@@ -87,7 +88,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
       <div className="form">
         {features.map(({ feature, index }) => (
           <div className="wide" key={index}>
-            <Field label={`${feature.name}, ${GIVEN[feature.kind ?? "position"] ?? ""}`} {...stored(`parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")} />
+            <Field label={`${feature.name}, ${given(feature.kind)}`} {...stored(`parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")} />
           </div>
         ))}
         {features.length === 0 && <p className="wide quiet">This op cuts no feature. Features are entered in step 1.</p>}

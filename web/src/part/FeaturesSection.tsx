@@ -11,17 +11,13 @@ import { PartDrawing } from "./PartDrawing";
 
 const SIDES = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"] as const;
 type Side = (typeof SIDES)[number];
-const KINDS = [
-  { value: "position", label: "position ⌀" },
-  { value: "distance", label: "distance ±" },
-  { value: "orientation", label: "orientation" },
-  { value: "profile", label: "profile" },
-];
 
 export function FeaturesSection({ index, part, facts }: { index: number; part: Part; facts: PartFacts }) {
   const { change, errors, mayEdit } = useEditor();
   const { figure } = useUnits();
-  const start = useCatalogue().data?.feature;
+  const picks = useCatalogue().data;
+  const start = picks?.feature;
+  const kinds = (picks?.tolerance_kinds ?? []).map(({ kind, label }) => ({ value: kind, label }));
   const features = part.features ?? [];
   const at = `parts.${String(index)}.features`;
   const ops = (part.ops ?? []).map((op) => ({ value: String(op.number ?? 10), label: `op ${String(op.number ?? 10)}` }));
@@ -62,7 +58,7 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
                     <Cell label={`Name of feature ${String(number + 1)}`} name={`${here}.name`} value={feature.name} text width={170} disabled={!mayEdit} error={errors[`${here}.name`]} store={(value) => change(`${here}.name`, value)} />
                   </td>
                   <td>
-                    <Pick label={`${feature.name}, kind`} name={`${here}.kind`} value={feature.kind ?? "position"} options={KINDS} width={104} disabled={!mayEdit} store={(value) => change(`${here}.kind`, value)} />
+                    <Pick label={`${feature.name}, kind`} name={`${here}.kind`} value={feature.kind ?? "position"} options={kinds} width={104} disabled={!mayEdit} store={(value) => change(`${here}.kind`, value)} />
                   </td>
                   <td>{cell("tolerance_mm", "tolerance", "mm", 70)}</td>
                   <td>{cell("x_mm", "X", "mm")}</td>

@@ -1,3 +1,4 @@
+import { useCatalogue } from "../api/queries";
 import type { Part, PartFacts } from "../api/types";
 import { bounds, path, useScale } from "../layout/drawing";
 import { useUnits } from "../ui/units";
@@ -15,7 +16,9 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
   const gap = 30 * px;
   const w = 14 * px;
   const holes = facts.round_holes.slice(0, 14);
-  const features = (part.features ?? []).filter((feature) => feature.kind !== "profile");
+  const kinds = useCatalogue().data?.tolerance_kinds;
+  const placed = (kind: string | undefined) => kinds?.find((item) => item.kind === kind)?.placed ?? false;
+  const features = (part.features ?? []).filter((feature) => placed(feature.kind));
   return (
     <div className="drawing" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label={`Outline, ${withUnit(width, "mm", 2)} by ${withUnit(depth, "mm", 2)}`}>

@@ -296,7 +296,7 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
     feature = next(
         item for item in facts.kinds[worst.kind].ready.view.judged if item.name == worst.feature
     )
-    zone = feature.kind == "position"
+    zone = feature.of.zone
     inputs = [
         given(
             f"{item.name}{f', {axis}' if zone else ''}"[:120],

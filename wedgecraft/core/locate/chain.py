@@ -14,13 +14,11 @@ from functools import cached_property
 import numpy as np
 
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.ground.vectors import cross
 from wedgecraft.core.hold.station_deflection import feature_gives
 from wedgecraft.core.locate.faces import axis_of, cut_faces, face_at, made_in, raw_size
 from wedgecraft.core.locate.judge import ranges
 from wedgecraft.core.locate.schemes import Located, centres, located
 from wedgecraft.core.locate.sources import (
-    ARC_SECOND,
     Array,
     Source,
     Surroundings,
@@ -123,11 +121,7 @@ class Chain:
 
     def _known_of(self, feature: Feature) -> list[Check]:
         try:
-            if feature.kind == "orientation":
-                return self._leaning(feature)
-            return (
-                self._all_round(feature) if feature.kind == "profile" else [self._placed(feature)]
-            )
+            return feature.of.checks(self, feature)
         except _Missing as missing:
             return [
                 Check(
@@ -162,17 +156,19 @@ class Chain:
         )
         return replace(check, problem=problem)
 
-    def _gives(self, feature: Feature) -> float:
+    def gives(self, feature: Feature) -> float:
+        """How far part and block give under the cut that finishes it."""
         return self.gives_mm.get(feature.name, 0.0)
 
-    def _base(self, feature: Feature) -> Thing | None:
+    def base(self, feature: Feature) -> Thing | None:
+        """What it is measured from; nothing where that is the fixture's datum."""
         if feature.measured_from == "face":
             return feature.from_face
         if feature.measured_from == "feature":
             return next(item for item in self.part.features if item.name == feature.from_feature)
         return None
 
-    def _here(self, base: Thing) -> bool:
+    def here(self, base: Thing) -> bool:
         """Is it cut in this clamping?"""
         return (
             base.op == self.op.number
@@ -180,7 +176,7 @@ class Chain:
             else base in cut_faces(self.part, self.op)
         )
 
-    def _point(self, thing: Thing, like: Array | None = None) -> Array:
+    def point(self, thing: Thing, like: Array | None = None) -> Array:
         """Where it is as the part sits; of a face, the point across from ``like``."""
         if isinstance(thing, Feature):
             z = self.part.height_mm / 2 if thing.z_mm is None else thing.z_mm
@@ -198,68 +194,22 @@ class Chain:
         across[k] = point[k]
         return across
 
-    def _normal(self, face: Direction) -> Array:
+    def normal(self, face: Direction) -> Array:
+        """Square to a face of the part, as the part sits."""
         side = self.sitting.side(face)
         found = np.zeros(3)
         found["XYZ".index(side[1])] = 1.0
         return found
 
-    def _way(self, feature: Feature, base: Thing | None, point: Array) -> tuple[Array, str]:
-        """Along what a distance is measured."""
-        if isinstance(base, str):
-            return self._normal(base), f"square to face {base}"
-        if feature.takes:
-            return self._normal(feature.takes[0]), f"square to face {feature.takes[0]}"
-        if base is not None:
-            line = point - self._point(base)
-            if np.linalg.norm(line) > 1e-6:
-                return line / np.linalg.norm(line), "along the line between them"
-        k = 0 if point[0] >= point[1] else 1
-        return np.eye(3)[k], f"along {'XY'[k]}"
-
-    def _placed(self, feature: Feature) -> Check:
-        base, point = self._base(feature), self._point(feature)
-        chain, relative, said = self._from(feature, base, point)
-        if feature.kind == "position":
-            x, y = (base.x_mm, base.y_mm) if isinstance(base, Feature) else (0.0, 0.0)
-            nominal = (("X", feature.x_mm - x), ("Y", feature.y_mm - y))
-            return Check(
-                feature,
-                point,
-                None,
-                feature.tolerance_mm,
-                relative,
-                chain,
-                said,
-                self._gives(feature),
-                nominal=nominal,
-            )
-        way, along = self._way(feature, base, point)
-        far = abs(
-            float(way @ (point - (np.zeros(3) if base is None else self._point(base, point))))
-        )
-        said = f"{along}, {said}"
-        return Check(
-            feature,
-            point,
-            way,
-            feature.tolerance_mm,
-            relative,
-            chain,
-            said,
-            self._gives(feature),
-            nominal=(("", far),),
-        )
-
-    def _from(
+    def measured(
         self, feature: Feature, base: Thing | None, point: Array
     ) -> tuple[tuple[Source, ...], bool, str]:
         """What counts besides, whether that is all, and in words what it is measured from."""
         if base is None:
             return (), False, "from the station's locators"
         name = base.name if isinstance(base, Feature) else f"face {base}"
-        if self._here(base):
-            apart = point - self._point(base, point)
+        if self.here(base):
+            apart = point - self.point(base, point)
             temperature = self.view.accuracy.temperature_k
             return (
                 tuple(
@@ -268,7 +218,7 @@ class Chain:
                         self.part.material,
                         temperature,
                         apart,
-                        self._gives(feature),
+                        self.gives(feature),
                     )
                 ),
                 True,
@@ -369,7 +319,7 @@ class Chain:
         unit = np.zeros(3)
         unit["XYZ".index(axis)] = 1.0
         way = there.sitting.turn @ unit
-        point = there._point(
+        point = there.point(
             thing,
             np.array([*there.sitting.outline.centroid.coords[0], there.sitting.height_mm / 2]),
         )
@@ -435,69 +385,7 @@ class Chain:
         } | self._known
         return [every[number] for number in sorted(every)]
 
-    def _leaning(self, feature: Feature) -> list[Check]:
-        """A face or an axis out of square or parallel: how far the far end stands off the near one,
-        over both its diagonals, or both ways.
-        """
-        x0, y0, x1, y1 = self.sitting.outline.bounds
-        box = np.array([x1 - x0, y1 - y0, self.sitting.height_mm])
-        if feature.takes:
-            way = self._normal(feature.takes[0])
-            other = next(axis for axis in range(3) if not way[axis])
-            lever = np.where(way, 0.0, box)
-            mirrored = lever.copy()
-            mirrored[other] = -mirrored[other]
-            looked = [(lever, way), (mirrored, way)]
-        else:
-            looked = [(np.array([0.0, 0.0, box[2]]), axis) for axis in np.eye(3)[:2]]
-        base = self._base(feature)
-        here = base is not None and self._here(base)
-        name = (
-            "the station"
-            if base is None
-            else base.name
-            if isinstance(base, Feature)
-            else f"face {base}"
-        )
-        found = []
-        for lever, way in looked:
-            long = float(np.linalg.norm(lever))
-            chain = between(
-                self.view.machine,
-                self.part.material,
-                0.0,
-                np.full(3, long),
-                self._gives(feature),
-                straight=True,
-            )
-            said = f"over {long:.1f} mm, to {name}"
-            if here:
-                said += ", cut in the same clamping"
-            else:
-                chain += [
-                    _swung(item, item.name, lever)
-                    for item in self._turning(base)
-                    if np.any(item.turn)
-                ]
-                if self.view.block.faces > 1:
-                    angle, far = (
-                        self.view.machine.index_arcsec * ARC_SECOND,
-                        float(np.abs(lever).max()),
-                    )
-                    chain.append(
-                        shifting(
-                            "rotary index",
-                            "normal",
-                            angle * far * way,
-                            f"its angle, over {far:.1f} mm",
-                        )
-                    )
-            found.append(
-                Check(feature, np.zeros(3), way, feature.tolerance_mm, True, tuple(chain), said)
-            )
-        return found
-
-    def _turning(self, base: Thing | None) -> list[Source]:
+    def turning(self, base: Thing | None) -> list[Source]:
         """What turns the part in this clamping, and what turned it in those before that its base
         goes back to.
         """
@@ -527,28 +415,6 @@ class Chain:
         }
         return sorted(number for number in made if number is not None) if len(made) > 1 else []
 
-    def _all_round(self, feature: Feature) -> list[Check]:
-        """A profile lies in its zone when its corners do, half of it to either side."""
-        x0, y0, x1, y1 = self.sitting.outline.bounds
-        base, found = self._base(feature), []
-        for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1)):
-            point = np.array([x, y, self._point(feature)[2]])
-            chain, relative, said = self._from(feature, base, point)
-            for k in (0, 1):
-                found.append(
-                    Check(
-                        feature,
-                        point,
-                        np.eye(3)[k],
-                        feature.tolerance_mm / 2,
-                        relative,
-                        chain,
-                        f"along {'XY'[k]} at X{x:.1f} Y{y:.1f}, {said}",
-                        self._gives(feature),
-                    )
-                )
-        return found
-
 
 def _plain(view: PlanRequest) -> list[Source]:
     """What locators do that are known by their accuracy alone: those of an op that the station
@@ -563,11 +429,6 @@ def _plain(view: PlanRequest) -> list[Source]:
         *(shifting("locators' place", "normal", accuracy.locator_mm * axis, why) for axis in axes),
         *(shifting("locators' wear", "uniform", accuracy.wear_mm * axis, why) for axis in axes[:2]),
     ]
-
-
-def _swung(source: Source, name: str, lever: Array) -> Source:
-    """How far the end of a lever goes when the part turns."""
-    return Source(name, source.spread, cross(source.turn, lever), np.zeros(3), source.why)
 
 
 def _name(thing: Thing) -> str:

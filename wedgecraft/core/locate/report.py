@@ -109,12 +109,7 @@ def _found_at(stations: Sequence[OwnStation]) -> list[FoundAt]:
 
 def what_is_given(feature: Feature) -> str:
     """What the number of a tolerance is."""
-    return {
-        "position": "diameter of the zone",
-        "distance": "plus or minus",
-        "orientation": "width",
-        "profile": "width",
-    }[feature.kind]
+    return feature.of.given
 
 
 def _lines(
@@ -294,7 +289,7 @@ def _figures(
     item: Ready, one: Judged, row: int, samples: int, adds: Sequence[Adds]
 ) -> list[Figure]:
     """Where the numbers of one feature at one station come from."""
-    zone = one.feature.kind == "position"
+    zone = one.feature.of.zone
     inputs = [
         given(f"{add.name}{f', {axis}' if zone else ''}"[:120], value, "mm", add.why[0][:200])
         for add in adds
@@ -304,9 +299,7 @@ def _figures(
     drawn = sample([one], samples)[0]
     name = f"{one.feature.name}, station"[:100]
     root = (
-        "2 x √(Σx² + Σy²)"
-        if zone
-        else "√Σx²" + ("" if one.feature.kind == "distance" else ", both ways")
+        "2 x √(Σx² + Σy²)" if zone else "√Σx²" + (", both ways" if one.feature.of.both_ways else "")
     )
     plain = "2 x √((Σ|x|)² + (Σ|y|)²)" if zone else "Σ|x|"
     source = (

@@ -4,31 +4,54 @@ can come from.
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.ground.kinds import Kinds, NameOf
 from wedgecraft.core.ground.units import Length, Place
 
 Direction = Literal["+X", "-X", "+Y", "-Y", "+Z", "-Z"]
 DIRECTIONS: tuple[Direction, ...] = ("+Z", "-Z", "+X", "-X", "+Y", "-Y")
-FeatureKind = Literal["position", "distance", "orientation", "profile"]
-
 OpNumber = Annotated[int, Field(ge=1, le=9999)]
+
+
+class ToleranceKind:
+    """What every kind of tolerance answers; each is one file of ``core/locate/tolerances``."""
+
+    kind: ClassVar[str]
+    #: In a list of kinds; what its number is.
+    label: ClassVar[str]
+    given: ClassVar[str]
+    #: Its number is the diameter of a zone.
+    zone: ClassVar[bool] = False
+    #: It is looked at two ways or more, and the worse counts.
+    both_ways: ClassVar[bool] = False
+    #: It has a place of its own on the part.
+    placed: ClassVar[bool] = True
+
+    def checks(self, chain: Any, feature: Feature) -> list[Any]:
+        """What is measured of it in an op: ``chain``, of ``core/locate/chain.py``, knows from what
+        and through which ops. Raises what the chain raises where a datum is unknown.
+        """
+        raise NotImplementedError
+
+
+TOLERANCES: Kinds[ToleranceKind] = Kinds("wedgecraft.core.locate.tolerances", "features.kind")
 
 
 class Feature(Document):
     """Something the drawing asks for.
 
-    ``tolerance_mm``: diameter of the zone (position), plus or minus (distance), width of the zone
-    (orientation, profile). ``directions``: sides a tool can cut it from. ``takes``: faces of the
-    part that cutting it machines, so that no clamp or stop can be on them meanwhile. Places are
-    measured in the part's frame from its datum corner, z up from its underside.
+    ``tolerance_mm``: what its kind says: a diameter, plus or minus, a width. ``directions``: sides
+    a tool can cut it from. ``takes``: faces of the part that cutting it machines, so that no clamp
+    or stop can be on them meanwhile. Places are measured in the part's frame from its datum corner,
+    z up from its underside.
     """
 
     name: Text
-    kind: FeatureKind = "position"
+    kind: Annotated[str, NameOf(TOLERANCES)] = "position"
     x_mm: Place = 0.0
     y_mm: Place = 0.0
     z_mm: Place | None = None
@@ -39,6 +62,11 @@ class Feature(Document):
     op: OpNumber = 10
     directions: Annotated[list[Direction], Field(min_length=1, max_length=6)] = ["+Z"]
     takes: Annotated[list[Direction], Field(max_length=6)] = []
+
+    @property
+    def of(self) -> ToleranceKind:
+        """Its kind of tolerance, with all that follows from it."""
+        return TOLERANCES[self.kind]()
 
 
 def opposite(direction: Direction) -> Direction:

@@ -8,7 +8,7 @@ from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutKindName, Cutter, CutterKind
 from wedgecraft.core.records.element import ELEMENTS, Element
-from wedgecraft.core.records.feature import Feature
+from wedgecraft.core.records.feature import TOLERANCES, Feature
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.op import Op
@@ -85,6 +85,17 @@ class CutKindInfo(Document):
     hole: bool
 
 
+class ToleranceKindInfo(Document):
+    """A kind of tolerance: how a list names it, what its number is, whether it has a place of its
+    own on the part.
+    """
+
+    kind: str
+    label: str
+    given: str
+    placed: bool
+
+
 class Catalogue(Document):
     """What can be picked for a job, and what a new part, cut and feature start from."""
 
@@ -100,6 +111,7 @@ class Catalogue(Document):
     vises: list[Vise]
     screws: list[ScrewEntry]
     cut_kinds: list[CutKindInfo]
+    tolerance_kinds: list[ToleranceKindInfo]
     part: Part
     cut: Cut
     feature: Feature
@@ -212,6 +224,10 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "cut_kinds": [
                 CutKindInfo(kind=of.kind, cutters=list(of.cutters), hole=of.hole)
                 for of in CUT_KINDS
+            ],
+            "tolerance_kinds": [
+                ToleranceKindInfo(kind=of.kind, label=of.label, given=of.given, placed=of.placed)
+                for of in TOLERANCES
             ],
             "cut": starting_cut(),
             "feature": start.features[0],
