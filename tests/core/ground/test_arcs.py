@@ -15,7 +15,7 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, arc, corners, curve, on_the_outside
 from wedgecraft.core.records.outline import Outline
-from wedgecraft.core.station.build import touch
+from wedgecraft.core.station.touch import touch
 
 
 def _fine(radius: float, start: float, sweep: float) -> np.ndarray:

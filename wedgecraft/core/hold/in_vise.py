@@ -16,9 +16,10 @@ from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
-from wedgecraft.core.station.build import build_station, touch
+from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
 from wedgecraft.core.station.cut_loads import cut_loads
+from wedgecraft.core.station.touch import touch
 from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import sits
 

@@ -17,8 +17,9 @@ from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import SCREWS, Preload, at_torque
 from wedgecraft.core.records.share import ShareRequest
-from wedgecraft.core.station.build import Member, Station
+from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
+from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.preload import preload_of
 from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import Sitting

@@ -18,7 +18,8 @@ from wedgecraft.core.locate.schemes import Located, located
 from wedgecraft.core.locate.sources import Array, Source, Stack, Surroundings, rigid_stack
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import Rule
-from wedgecraft.core.station.build import Member, Station
+from wedgecraft.core.station.build import Station
+from wedgecraft.core.station.member import Member
 from wedgecraft.core.workpiece.sitting import Sitting
 
 #: How finely the border of an allowed region is found.

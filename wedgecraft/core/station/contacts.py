@@ -18,7 +18,9 @@ from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.cut import Cut, CuttingLoad
 from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.station import StopAndEdgeClamp
-from wedgecraft.core.station.build import Member, Station, touch
+from wedgecraft.core.station.build import Station
+from wedgecraft.core.station.member import Member
+from wedgecraft.core.station.touch import touch
 from wedgecraft.core.station.vee import Vee
 
 _EPSILON = 1e-6

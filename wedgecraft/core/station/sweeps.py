@@ -1,0 +1,105 @@
+"""What the cuts of an op sweep, and what stands in their way."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import shapely
+from shapely.geometry import Polygon
+
+from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, run_over, swept
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import Cut
+from wedgecraft.core.records.element import Body
+from wedgecraft.core.records.station import StopAndEdgeClamp
+from wedgecraft.core.station.member import Member
+from wedgecraft.core.workpiece.sitting import Sitting
+
+
+def sweeps(
+    cuts: list[Cut],
+    sitting: Sitting,
+    members: Sequence[Member],
+    stops: Sequence[Polygon],
+    clamps: Sequence[Body],
+    kind: StopAndEdgeClamp,
+) -> list[tuple[str, Polygon, float]]:
+    """What each cut sweeps and how low; what another sweeps as low and wider is left out. Raises
+    OutOfRange.
+    """
+    height, found = sitting.height_mm, []
+    for cut in cuts:
+        if cut.depth_mm > height + 1e-9 and not cut.of.through:
+            raise OutOfRange(
+                "cut.axial_depth_mm",
+                cut.depth_mm,
+                f"in all less than the part's height, {height:g} mm",
+            )
+        low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
+        own, over = swept(cut, sitting.outline), run_over(cut, sitting.outline)
+        for member in members:
+            _check_above(cut, member.put(over), low, stops, clamps, kind)
+        every = [[member.put(area) for area in own] for member in members]
+        for areas in every:
+            found += [(cut.name, area, low) for area in areas]
+        _check_neighbours(
+            cut, members, sitting.outline, [shapely.union_all(areas) for areas in every]
+        )
+    found.sort(key=lambda item: (item[2], -item[1].area))
+    kept: list[tuple[str, Polygon, float]] = []
+    for name, area, low in found:
+        if not any(other.covers(area) for _, other, _ in kept):
+            kept.append((name, area, low))
+    return kept
+
+
+def _check_neighbours(
+    cut: Cut, members: Sequence[Member], outline: Polygon, sweeps: Sequence[Any]
+) -> None:
+    """Where a facing cutter runs over the next part of the same station, that part must be faced
+    there itself; others keep off it.
+    """
+    for member, sweep in zip(members, sweeps, strict=True):
+        for other, faced in zip(members, sweeps, strict=True):
+            own = faced if cut.of.facing else Polygon()
+            if (
+                other is not member
+                and sweep.intersection(other.put(outline)).difference(own).area > 1e-6
+            ):
+                raise OutOfRange(
+                    "station.sharing.how",
+                    cut.name,
+                    f"parts farther apart: {cut.name} would run into the next part of the station;"
+                    " thicker stops between them, a longer wedge, a smaller cutter, or a clamp for"
+                    " each part",
+                )
+
+
+def _check_above(
+    cut: Cut,
+    area: Any,
+    low: float,
+    stops: Sequence[Polygon],
+    clamps: Sequence[Body],
+    kind: StopAndEdgeClamp,
+) -> None:
+    """The cutter must pass over stops and clamps it sweeps across."""
+    allowed = low - CUTTER_CLEARANCE_MM
+    toe = kind.element.stands_beside
+    bodies = [("stops", "station.stops.height_mm", kind.stops.height_mm, stop) for stop in stops]
+    field = "station.clamp.height_mm" if toe else "station.element.kind"
+    bodies += [
+        ("clamp" if toe else kind.element.kind, field, body.high_mm, body.polygon)
+        for body in clamps
+    ]
+    for name, field, height, body in bodies:
+        if height > allowed and area.intersects(body):
+            raise OutOfRange(
+                field,
+                height,
+                f"the {name} at most {math.floor(100 * allowed + 1e-6) / 100:g} mm high there, or a"
+                f" cut less deep: {cut.name} comes down to {round(low, 2):g} mm above the plate and"
+                f" keeps {CUTTER_CLEARANCE_MM:g} mm",
+            )
