@@ -44,7 +44,13 @@ export function keyOf(change: object): string {
 }
 
 /** ``change``: what a mutation was called with. It is the same object at every try, and its key goes with the request. */
-export async function call<T>(method: string, path: string, body?: unknown, change?: object | null, kind: "json" | "numbers" = "json"): Promise<T> {
+export async function call<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  change?: object | null,
+  kind: "json" | "numbers" = "json",
+): Promise<T> {
   const form = body instanceof FormData;
   const headers: Record<string, string> = { Accept: "application/json" };
   if (method !== "GET") headers["X-CSRFToken"] = token;
@@ -55,7 +61,11 @@ export async function call<T>(method: string, path: string, body?: unknown, chan
     const sent = body === undefined ? null : form ? body : JSON.stringify(body);
     response = await fetch(path, { method, headers, body: sent, credentials: "same-origin" });
   } catch {
-    throw new Problem(0, "No connection", "Wedgecraft does not answer. What you see stays here; this goes on by itself when it is back.");
+    throw new Problem(
+      0,
+      "No connection",
+      "Wedgecraft does not answer. What you see stays here; this goes on by itself when it is back.",
+    );
   }
   if (response.status === 204) return undefined as T;
   if (response.ok && kind === "numbers") return new Float32Array(await response.arrayBuffer()) as T;

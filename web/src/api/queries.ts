@@ -1,8 +1,32 @@
 /** What the screens read and change, with one cache. */
-import { keepPreviousData, QueryClient, useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  QueryClient,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 
 import { call, keepToken, Problem } from "./client";
-import type { Catalogue, InViseResult, JobList, JobState, OutlinesFound, Person, Room, Row, RunState, SessionState, SetupScheme, ShopList, Steps, UploadState, Verdicts, Vise } from "./types";
+import type {
+  Catalogue,
+  InViseResult,
+  JobList,
+  JobState,
+  OutlinesFound,
+  Person,
+  Room,
+  Row,
+  RunState,
+  SessionState,
+  SetupScheme,
+  ShopList,
+  Steps,
+  UploadState,
+  Verdicts,
+  Vise,
+} from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
 
@@ -31,7 +55,8 @@ export function useSession() {
 export function useSignIn() {
   const cache = useQueryClient();
   return useMutation({
-    mutationFn: async (given: { sign_in: string; password: string }) => keepSession(await call<SessionState>("POST", "/api/session", given)),
+    mutationFn: async (given: { sign_in: string; password: string }) =>
+      keepSession(await call<SessionState>("POST", "/api/session", given)),
     onSuccess: (state) => cache.setQueryData(["session"], state),
   });
 }
@@ -64,11 +89,15 @@ const PAGE = 50;
 export function useJobs(deleted: boolean) {
   return useInfiniteQuery({
     queryKey: ["jobs", deleted],
-    queryFn: ({ pageParam }) => call<JobList>("GET", `/api/jobs?limit=${String(PAGE)}&offset=${String(pageParam)}&deleted=${String(deleted)}`),
+    queryFn: ({ pageParam }) =>
+      call<JobList>("GET", `/api/jobs?limit=${String(PAGE)}&offset=${String(pageParam)}&deleted=${String(deleted)}`),
     initialPageParam: 0,
     getNextPageParam: (last, pages) => (pages.length * PAGE < last.total ? pages.length * PAGE : undefined),
     placeholderData: keepPreviousData,
-    refetchInterval: (query) => (!deleted && query.state.data?.pages.some((page) => page.jobs.some((job) => job.parts_per_cycle === null)) ? 2000 : false),
+    refetchInterval: (query) =>
+      !deleted && query.state.data?.pages.some((page) => page.jobs.some((job) => job.parts_per_cycle === null))
+        ? 2000
+        : false,
   });
 }
 
@@ -83,15 +112,21 @@ export function useBringBack() {
 
 export function useOwnPassword() {
   return useMutation({
-    mutationFn: async (given: { present: string; fresh: string }) => keepSession(await call<SessionState>("PUT", "/api/session/password", given)),
+    mutationFn: async (given: { present: string; fresh: string }) =>
+      keepSession(await call<SessionState>("PUT", "/api/session/password", given)),
   });
 }
 
 export function useCatalogue() {
-  return useQuery({ queryKey: ["catalogue"], queryFn: () => call<Catalogue>("GET", "/api/catalogue"), staleTime: Infinity });
+  return useQuery({
+    queryKey: ["catalogue"],
+    queryFn: () => call<Catalogue>("GET", "/api/catalogue"),
+    staleTime: Infinity,
+  });
 }
 
-export const active = (state: RunState | null | undefined): boolean => state?.run.status === "queued" || state?.run.status === "running";
+export const active = (state: RunState | null | undefined): boolean =>
+  state?.run.status === "queued" || state?.run.status === "running";
 
 export function useJob(id: string) {
   return useQuery({
@@ -132,7 +167,8 @@ export function useJobStep(id: string) {
   const cache = useQueryClient();
   return useMutation({
     scope: { id: `job-${id}` },
-    mutationFn: (given: { way: "undo" | "redo"; step: string | null }) => call<JobState>("POST", `/api/jobs/${id}/${given.way}`, { step: given.step }, given),
+    mutationFn: (given: { way: "undo" | "redo"; step: string | null }) =>
+      call<JobState>("POST", `/api/jobs/${id}/${given.way}`, { step: given.step }, given),
     onSuccess: (job) => keepJob(cache, job),
     onError: () => void cache.invalidateQueries({ queryKey: ["job", id] }),
   });
@@ -142,7 +178,12 @@ export function useJobStep(id: string) {
 const MOST_MB = 25;
 
 function formOf(file: File): FormData {
-  if (file.size > MOST_MB * 1e6) throw new Problem(413, "File not used", `${file.name} has ${(file.size / 1e6).toFixed(0)} MB; at most ${String(MOST_MB)} MB are read. Export the part alone.`);
+  if (file.size > MOST_MB * 1e6)
+    throw new Problem(
+      413,
+      "File not used",
+      `${file.name} has ${(file.size / 1e6).toFixed(0)} MB; at most ${String(MOST_MB)} MB are read. Export the part alone.`,
+    );
   const form = new FormData();
   form.set("file", file);
   return form;
@@ -151,7 +192,17 @@ function formOf(file: File): FormData {
 /** What is in a drawing. Nothing is stored: the person looks, and takes what is right. */
 export function useDrawing() {
   return useMutation({
-    mutationFn: ({ file, units, layers, join }: { file: File; units?: string | undefined; layers?: string[] | undefined; join?: string | undefined }) => {
+    mutationFn: ({
+      file,
+      units,
+      layers,
+      join,
+    }: {
+      file: File;
+      units?: string | undefined;
+      layers?: string[] | undefined;
+      join?: string | undefined;
+    }) => {
       const form = formOf(file);
       if (units) form.set("units", units);
       if (layers) form.set("layers", JSON.stringify(layers));
@@ -162,10 +213,18 @@ export function useDrawing() {
 }
 
 /** The least grip in a vise: asked beside the plan, nothing is stored. */
-export function useGrip(job: string, version: number, vise: Vise | undefined, torque: string | number, toothed: boolean, depth: string | number) {
+export function useGrip(
+  job: string,
+  version: number,
+  vise: Vise | undefined,
+  torque: string | number,
+  toothed: boolean,
+  depth: string | number,
+) {
   return useQuery({
     queryKey: ["grip", job, version, vise, torque, toothed, depth],
-    queryFn: () => call<InViseResult>("POST", `/api/jobs/${job}/vise`, { vise, torque_nm: torque, toothed, depth_mm: depth }),
+    queryFn: () =>
+      call<InViseResult>("POST", `/api/jobs/${job}/vise`, { vise, torque_nm: torque, toothed, depth_mm: depth }),
     enabled: vise !== undefined,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -183,7 +242,8 @@ export function useSolid(id: string | null) {
     queryKey: ["solid", id],
     queryFn: () => call<UploadState>("GET", `/api/solids/${id ?? ""}`),
     enabled: id !== null,
-    refetchInterval: (query) => (query.state.data && ["queued", "running"].includes(query.state.data.status) ? 400 : false),
+    refetchInterval: (query) =>
+      query.state.data && ["queued", "running"].includes(query.state.data.status) ? 400 : false,
   });
 }
 
@@ -192,7 +252,12 @@ export function usePasteCuts(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: { part: number; op: number; text: string; inch: boolean }) =>
-      call<JobState>("POST", `/api/jobs/${id}/cuts`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
+      call<JobState>(
+        "POST",
+        `/api/jobs/${id}/cuts`,
+        { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 },
+        given,
+      ),
     onSuccess: (job) => keepJob(cache, job),
   });
 }
@@ -254,10 +319,18 @@ export function usePeople() {
 }
 
 /** Where a station's datum corner may be while the others stay. */
-export const fetchRoom = (id: string, version: number, asked: { station: number | null; turn: number; face: number; kind: number }) =>
+export const fetchRoom = (
+  id: string,
+  version: number,
+  asked: { station: number | null; turn: number; face: number; kind: number },
+) =>
   queryClient.fetchQuery({
     queryKey: ["room", id, version, asked],
-    queryFn: () => call<Room>("GET", `/api/jobs/${id}/layout/room?turn=${String(asked.turn)}&face=${String(asked.face)}&kind=${String(asked.kind)}${asked.station === null ? "" : `&station=${String(asked.station)}`}`),
+    queryFn: () =>
+      call<Room>(
+        "GET",
+        `/api/jobs/${id}/layout/room?turn=${String(asked.turn)}&face=${String(asked.face)}&kind=${String(asked.kind)}${asked.station === null ? "" : `&station=${String(asked.station)}`}`,
+      ),
     staleTime: Infinity,
     gcTime: 60_000,
   });
@@ -265,7 +338,11 @@ export const fetchRoom = (id: string, version: number, asked: { station: number 
 export const fetchRow = (id: string, version: number, station: number, towards: string, most = 200) =>
   queryClient.fetchQuery({
     queryKey: ["row", id, version, station, towards, most],
-    queryFn: () => call<Row>("GET", `/api/jobs/${id}/layout/row?station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`),
+    queryFn: () =>
+      call<Row>(
+        "GET",
+        `/api/jobs/${id}/layout/row?station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`,
+      ),
   });
 
 /** The verdict on every feature at every station on screen; of one station and feature everything that adds up. */
@@ -293,7 +370,12 @@ export function useMeasured(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: MeasuredGiven) =>
-      call<JobState>("POST", `/api/jobs/${id}/measured`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
+      call<JobState>(
+        "POST",
+        `/api/jobs/${id}/measured`,
+        { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 },
+        given,
+      ),
     onSuccess: (job) => keepJob(cache, job),
   });
 }
@@ -304,7 +386,12 @@ export function useRemoval(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: { part: number; op?: number }) =>
-      call<JobState>("POST", `/api/jobs/${id}/removals`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
+      call<JobState>(
+        "POST",
+        `/api/jobs/${id}/removals`,
+        { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 },
+        given,
+      ),
     onSuccess: (job) => keepJob(cache, job),
   });
 }
@@ -315,7 +402,12 @@ export function useStationTable(id: string) {
   return useMutation({
     scope: { id: `job-${id}` },
     mutationFn: (given: { text: string; units: string }) =>
-      call<JobState>("POST", `/api/jobs/${id}/layout/table`, { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 }, given),
+      call<JobState>(
+        "POST",
+        `/api/jobs/${id}/layout/table`,
+        { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 },
+        given,
+      ),
     onSuccess: (job) => keepJob(cache, job),
   });
 }

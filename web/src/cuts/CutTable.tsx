@@ -72,38 +72,127 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
               return item ? <Ask figure={item}>{figure(item.value, item.unit ?? "", digits)}</Ask> : "–";
             };
             const hole = kinds.some((item) => item.kind === cut.kind && item.hole);
-            const number = (field: string, label: string, unit = "", width = 58, value: number | null = cut[field as keyof Cut] as number | null) => (
-              <Cell label={`${cut.name ?? ""}, ${label}`} name={`${here}.${field}`} value={value} unit={unit} width={width} disabled={!mayEdit} error={errors[`${here}.${field}`] ?? (answer?.wrong_field === `cut.${field}` ? (answer.wrong ?? undefined) : undefined)} store={(given) => change(`${here}.${field}`, given)} />
+            const number = (
+              field: string,
+              label: string,
+              unit = "",
+              width = 58,
+              value: number | null = cut[field as keyof Cut] as number | null,
+            ) => (
+              <Cell
+                label={`${cut.name ?? ""}, ${label}`}
+                name={`${here}.${field}`}
+                value={value}
+                unit={unit}
+                width={width}
+                disabled={!mayEdit}
+                error={
+                  errors[`${here}.${field}`] ??
+                  (answer?.wrong_field === `cut.${field}` ? (answer.wrong ?? undefined) : undefined)
+                }
+                store={(given) => change(`${here}.${field}`, given)}
+              />
             );
             return (
-              <tr key={index} className={index === selected ? "chosen" : ""} onFocus={() => select(index)} onClick={() => select(index)}>
+              <tr
+                key={index}
+                className={index === selected ? "chosen" : ""}
+                onFocus={() => select(index)}
+                onClick={() => select(index)}
+              >
                 <td>
-                  <Cell label={`Name of cut ${String(index + 1)}`} name={`${here}.name`} value={cut.name ?? ""} text width={168} disabled={!mayEdit} error={errors[`${here}.name`]} store={(value) => change(`${here}.name`, value)} />
+                  <Cell
+                    label={`Name of cut ${String(index + 1)}`}
+                    name={`${here}.name`}
+                    value={cut.name ?? ""}
+                    text
+                    width={168}
+                    disabled={!mayEdit}
+                    error={errors[`${here}.name`]}
+                    store={(value) => change(`${here}.name`, value)}
+                  />
                 </td>
                 <td>
-                  <Pick label={`${cut.name ?? ""}, kind`} name={`${here}.kind`} value={cut.kind ?? "contour"} options={kinds.map((item) => ({ value: item.kind, label: item.kind }))} width={84} disabled={!mayEdit} store={(kind) => change(here, suited(cut, kind, cutters, kinds))} />
+                  <Pick
+                    label={`${cut.name ?? ""}, kind`}
+                    name={`${here}.kind`}
+                    value={cut.kind ?? "contour"}
+                    options={kinds.map((item) => ({ value: item.kind, label: item.kind }))}
+                    width={84}
+                    disabled={!mayEdit}
+                    store={(kind) => change(here, suited(cut, kind, cutters, kinds))}
+                  />
                 </td>
                 <td>
-                  <CutterPick kinds={kinds} cut={cut} cutters={cutters} name={`${here}.tool`} disabled={!mayEdit} store={(tool) => change(`${here}.tool`, tool)} />
+                  <CutterPick
+                    kinds={kinds}
+                    cut={cut}
+                    cutters={cutters}
+                    name={`${here}.tool`}
+                    disabled={!mayEdit}
+                    store={(tool) => change(`${here}.tool`, tool)}
+                  />
                 </td>
                 <td>{number("tool.diameter_mm", "cutter diameter", "mm", 52, cut.tool.diameter_mm)}</td>
                 <td>{number("tool.teeth", "teeth", "", 42, cut.tool.teeth)}</td>
                 <td>{number("axial_depth_mm", "depth", "mm")}</td>
                 <td>{number("passes", "passes", "", 34)}</td>
-                <td>{cut.kind === "drill" || cut.kind === "tap" || cut.kind === "slot" ? <span className="quiet" style={{ padding: "0 8px" }}>–</span> : number("radial_width_mm", "width", "mm")}</td>
-                <td>{cut.kind === "tap" ? number("tool.pitch_mm", "thread pitch", "mm", 64, cut.tool.pitch_mm ?? 0) : number("feed_per_tooth_mm", "feed per tooth", "mm", 64)}</td>
+                <td>
+                  {cut.kind === "drill" || cut.kind === "tap" || cut.kind === "slot" ? (
+                    <span className="quiet" style={{ padding: "0 8px" }}>
+                      –
+                    </span>
+                  ) : (
+                    number("radial_width_mm", "width", "mm")
+                  )}
+                </td>
+                <td>
+                  {cut.kind === "tap"
+                    ? number("tool.pitch_mm", "thread pitch", "mm", 64, cut.tool.pitch_mm ?? 0)
+                    : number("feed_per_tooth_mm", "feed per tooth", "mm", 64)}
+                </td>
                 <td>{number("spindle_rpm", "spindle speed", "", 62)}</td>
                 <td>
-                  <Cell label={`${cut.name ?? ""}, places`} name={`${here}.at`} value={places.shown(cut.at ?? [])} text width={hole ? 118 : 96} disabled={!mayEdit} error={errors[`${here}.at`] ?? (answer?.wrong_field === "cut.at" ? (answer.wrong ?? undefined) : undefined)} store={(value) => change(`${here}.at`, places.typed(String(value)))} />
+                  <Cell
+                    label={`${cut.name ?? ""}, places`}
+                    name={`${here}.at`}
+                    value={places.shown(cut.at ?? [])}
+                    text
+                    width={hole ? 118 : 96}
+                    disabled={!mayEdit}
+                    error={
+                      errors[`${here}.at`] ??
+                      (answer?.wrong_field === "cut.at" ? (answer.wrong ?? undefined) : undefined)
+                    }
+                    store={(value) => change(`${here}.at`, places.typed(String(value)))}
+                  />
                 </td>
                 <td>{number("seconds", "seconds typed", "", 50, cut.seconds ?? null)}</td>
                 <td className="out mono">{out("seconds", 1)}</td>
                 <td className="out mono">{hole && cut.kind !== "bore" ? out("push", 0) : out("force", 0)}</td>
-                <td className="out mono" style={answer?.over ? { color: "var(--over)" } : undefined} title={answer?.over ?? undefined}>{out("spindle_torque", 2)}</td>
-                <td className="out mono" style={answer?.over ? { color: "var(--over)" } : undefined}>{out("power", 2)}</td>
+                <td
+                  className="out mono"
+                  style={answer?.over ? { color: "var(--over)" } : undefined}
+                  title={answer?.over ?? undefined}
+                >
+                  {out("spindle_torque", 2)}
+                </td>
+                <td className="out mono" style={answer?.over ? { color: "var(--over)" } : undefined}>
+                  {out("power", 2)}
+                </td>
                 <td>
                   {mayEdit && (
-                    <Button size="small" style={{ padding: "1px 6px" }} aria-label={`Remove ${cut.name ?? ""}`} onClick={() => change(at, cuts.filter((_unused, other) => other !== index))}>
+                    <Button
+                      size="small"
+                      style={{ padding: "1px 6px" }}
+                      aria-label={`Remove ${cut.name ?? ""}`}
+                      onClick={() =>
+                        change(
+                          at,
+                          cuts.filter((_unused, other) => other !== index),
+                        )
+                      }
+                    >
                       ×
                     </Button>
                   )}
@@ -137,7 +226,8 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
 }
 
 /** The kinds of cutter that suit a kind of cut. */
-const fitting = (kind: string | undefined, kinds: CutKinds): string[] => kinds.find((item) => item.kind === (kind ?? "contour"))?.cutters ?? [];
+const fitting = (kind: string | undefined, kinds: CutKinds): string[] =>
+  kinds.find((item) => item.kind === (kind ?? "contour"))?.cutters ?? [];
 
 /** The cut as another kind, with the first cutter of the shop that suits it. */
 function suited(cut: Cut, kind: string, cutters: CutterDocument[], kinds: CutKinds): Cut {
@@ -145,11 +235,38 @@ function suited(cut: Cut, kind: string, cutters: CutterDocument[], kinds: CutKin
   const typed = kind as NonNullable<Cut["kind"]>;
   if (fits.includes(cut.tool.kind ?? "")) return { ...cut, kind: typed };
   const near = cutters.filter((item) => fits.includes(item.kind ?? ""));
-  const tool = near.sort((a, b) => Math.abs(a.diameter_mm - cut.tool.diameter_mm) - Math.abs(b.diameter_mm - cut.tool.diameter_mm))[0];
-  return tool ? { ...cut, kind: typed, tool, at: [], axial_depth_mm: Math.min(cut.axial_depth_mm, kind === "saw" ? (tool.width_mm ?? 1) : (tool.flute_length_mm ?? 30)) } : { ...cut, kind: typed };
+  const tool = near.sort(
+    (a, b) => Math.abs(a.diameter_mm - cut.tool.diameter_mm) - Math.abs(b.diameter_mm - cut.tool.diameter_mm),
+  )[0];
+  return tool
+    ? {
+        ...cut,
+        kind: typed,
+        tool,
+        at: [],
+        axial_depth_mm: Math.min(
+          cut.axial_depth_mm,
+          kind === "saw" ? (tool.width_mm ?? 1) : (tool.flute_length_mm ?? 30),
+        ),
+      }
+    : { ...cut, kind: typed };
 }
 
-function CutterPick({ cut, cutters, kinds, name, disabled, store }: { cut: Cut; cutters: CutterDocument[]; kinds: CutKinds; name: string; disabled: boolean; store: (tool: CutterDocument) => void }) {
+function CutterPick({
+  cut,
+  cutters,
+  kinds,
+  name,
+  disabled,
+  store,
+}: {
+  cut: Cut;
+  cutters: CutterDocument[];
+  kinds: CutKinds;
+  name: string;
+  disabled: boolean;
+  store: (tool: CutterDocument) => void;
+}) {
   const suiting = fitting(cut.kind, kinds);
   const fits = cutters.filter((item) => suiting.includes(item.kind ?? ""));
   const known = fits.find((item) => item.name === cut.tool.name && item.diameter_mm === cut.tool.diameter_mm);

@@ -8,7 +8,8 @@ import { Field } from "../ui/Field";
 import { ProblemNotice } from "../ui/Notice";
 import { Said } from "../ui/Said";
 
-const hours = (minutes: number): string => `${String(Math.floor(minutes / 60))} h ${String(Math.round(minutes % 60)).padStart(2, "0")} min`;
+const hours = (minutes: number): string =>
+  `${String(Math.floor(minutes / 60))} h ${String(Math.round(minutes % 60)).padStart(2, "0")} min`;
 
 export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part: Part; done: () => void }) {
   const { job, request, change, mayEdit } = useEditor();
@@ -16,15 +17,26 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
   const found = useSetups(job.id, partIndex, job.version, true);
   const features = part.features ?? [];
   if (found.error) return <ProblemNotice error={found.error} />;
-  if (!found.data) return <div className="pad"><CircularProgress size={22} aria-label="Looking for the fewest setups" /></div>;
-  const inUse = (scheme: SetupScheme) => scheme.form === part.ops?.[0]?.form && scheme.ops.length === part.ops.length && scheme.ops.every((op, index) => op.up === part.ops?.[index]?.up);
+  if (!found.data)
+    return (
+      <div className="pad">
+        <CircularProgress size={22} aria-label="Looking for the fewest setups" />
+      </div>
+    );
+  const inUse = (scheme: SetupScheme) =>
+    scheme.form === part.ops?.[0]?.form &&
+    scheme.ops.length === part.ops.length &&
+    scheme.ops.every((op, index) => op.up === part.ops?.[index]?.up);
   // Other ops: none of the old ones is laid out or held anywhere any more.
   const take = (scheme: SetupScheme) => {
-    const others = <T extends { part?: number }>(items: T[] | undefined) => (items ?? []).filter((item) => (item.part ?? 0) !== partIndex);
+    const others = <T extends { part?: number }>(items: T[] | undefined) =>
+      (items ?? []).filter((item) => (item.part ?? 0) !== partIndex);
     const laidOut = [request.planned, ...(request.also ?? [])].some((item) => (item?.part ?? 0) === partIndex);
     change("", {
       ...request,
-      parts: request.parts.map((item, index) => (index === partIndex ? { ...part, ops: scheme.picked, features: scheme.features } : item)),
+      parts: request.parts.map((item, index) =>
+        index === partIndex ? { ...part, ops: scheme.picked, features: scheme.features } : item,
+      ),
       planned: (request.planned?.part ?? 0) === partIndex ? { part: partIndex, op: 0 } : request.planned,
       also: others(request.also),
       elsewhere: others(request.elsewhere),
@@ -35,7 +47,9 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
     <div className="scroll pad" style={{ flex: 1 }}>
       <div style={{ display: "flex", gap: 14, alignItems: "flex-start", marginBottom: 12 }}>
         <p style={{ flex: 1, maxWidth: 700 }}>
-          From the sides each of the {features.length} features of {part.name} can be cut from, and those a form reaches in one clamping: the fewest ops, exactly. Times are setting up and handling for the whole batch, without cutting.
+          From the sides each of the {features.length} features of {part.name} can be cut from, and those a form reaches
+          in one clamping: the fewest ops, exactly. Times are setting up and handling for the whole batch, without
+          cutting.
         </p>
         <div style={{ width: 150 }}>
           <Field label="Setting up, min an op" {...stored("rules.setup_minutes")} />
@@ -79,7 +93,16 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
                 </td>
                 <td>
                   {scheme.ops.map((op) => (
-                    <div key={op.number} style={{ display: "grid", gridTemplateColumns: "52px 76px minmax(0, 1fr)", gap: 8, alignItems: "center", marginBottom: 4 }}>
+                    <div
+                      key={op.number}
+                      style={{
+                        display: "grid",
+                        gridTemplateColumns: "52px 76px minmax(0, 1fr)",
+                        gap: 8,
+                        alignItems: "center",
+                        marginBottom: 4,
+                      }}
+                    >
                       <span className="mono">op {op.number}</span>
                       <Sitting up={op.up} clamp={op.clamp_on} reached={op.reached} />
                       <span>
@@ -89,7 +112,12 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
                       </span>
                     </div>
                   ))}
-                  {scheme.left_over.length > 0 && <p className="problem-list">Cannot be cut in any clamping here: {scheme.left_over.join(", ")}. More stock below to grip, other sides for the tool, or fewer faces taken at once.</p>}
+                  {scheme.left_over.length > 0 && (
+                    <p className="problem-list">
+                      Cannot be cut in any clamping here: {scheme.left_over.join(", ")}. More stock below to grip, other
+                      sides for the tool, or fewer faces taken at once.
+                    </p>
+                  )}
                 </td>
                 <td>
                   {mayEdit && scheme.left_over.length === 0 && (
@@ -119,17 +147,31 @@ function Sitting({ up, clamp, reached }: { up: string; clamp: readonly string[];
   const sides = ["+X", "-X", "+Y", "-Y", "+Z", "-Z"].filter((side) => side[1] !== up[1]);
   const [left, right] = clamp.length === 2 ? clamp : sides;
   return (
-    <svg width="74" height="44" viewBox="0 0 74 44" role="img" aria-label={`${up} up${clamp.length ? `, clamped on ${clamp.join(" and ")}` : ""}`}>
+    <svg
+      width="74"
+      height="44"
+      viewBox="0 0 74 44"
+      role="img"
+      aria-label={`${up} up${clamp.length ? `, clamped on ${clamp.join(" and ")}` : ""}`}
+    >
       <rect x="18" y="12" width="38" height="24" fill="var(--wash)" stroke="var(--ink)" />
       <line x1="10" y1="37.5" x2="64" y2="37.5" stroke="var(--ink)" strokeWidth="2" />
       <text x="37" y="28" fontSize="11.5" fontFamily="IBM Plex Mono" textAnchor="middle" fill="var(--ink)">
         {up}
       </text>
       <path d="M37 1v8m-3-3l3 3 3-3" fill="none" stroke="var(--mark)" strokeWidth="1.6" />
-      {clamp.length === 2 && <path d="M2 24h12m-4-3l4 3-4 3M72 24H60m4-3l-4 3 4 3" fill="none" stroke="var(--ink)" strokeWidth="1.6" />}
-      {clamp.length === 0 && <path d="M2 34h12m-4-3l4 3-4 3M72 34H60m4-3l-4 3 4 3" fill="none" stroke="var(--ink)" strokeWidth="1.6" />}
-      {left !== undefined && reached.includes(left) && <line x1="18" y1="13" x2="18" y2="35" stroke="var(--mark)" strokeWidth="3" />}
-      {right !== undefined && reached.includes(right) && <line x1="56" y1="13" x2="56" y2="35" stroke="var(--mark)" strokeWidth="3" />}
+      {clamp.length === 2 && (
+        <path d="M2 24h12m-4-3l4 3-4 3M72 24H60m4-3l-4 3 4 3" fill="none" stroke="var(--ink)" strokeWidth="1.6" />
+      )}
+      {clamp.length === 0 && (
+        <path d="M2 34h12m-4-3l4 3-4 3M72 34H60m4-3l-4 3 4 3" fill="none" stroke="var(--ink)" strokeWidth="1.6" />
+      )}
+      {left !== undefined && reached.includes(left) && (
+        <line x1="18" y1="13" x2="18" y2="35" stroke="var(--mark)" strokeWidth="3" />
+      )}
+      {right !== undefined && reached.includes(right) && (
+        <line x1="56" y1="13" x2="56" y2="35" stroke="var(--mark)" strokeWidth="3" />
+      )}
       <line x1="19" y1="12" x2="55" y2="12" stroke="var(--mark)" strokeWidth="3" />
     </svg>
   );

@@ -24,27 +24,42 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
           </tr>
         </thead>
         <tbody>
-          {share.contacts.map((item, index) => ({ ...item, index })).sort((a, b) => b.pressure_share - a.pressure_share || b.most_n - a.most_n).map((item) => (
-            <tr key={item.name}>
-              <td>
-                {item.name}
-                {item.opens && <span className="quiet"> loses touch</span>}
-              </td>
-              <td className="num mono">{figure(item.clamped_n, "N", 0)}</td>
-              <td className="num mono">{figure(item.most_n, "N", 0)}</td>
-              <td className="num mono">
-                <Ask figure={find(`contact_${String(item.index)}`)}>{item.pressure_mpa.toFixed(item.pressure_mpa < 10 ? 1 : 0)}</Ask>
-              </td>
-              <td className="num mono" style={{ color: PRESSED[item.pressed], fontWeight: item.pressed === "fine" ? 400 : 600 }}>
-                {Math.round(100 * item.pressure_share)} %{item.pressed === "fine" ? "" : ` ${item.pressed}`}
-              </td>
-              <td className="num mono">{item.slip_share >= 0.999 ? "slides" : `${String(Math.round(100 * item.slip_share))} %`}</td>
-            </tr>
-          ))}
+          {share.contacts
+            .map((item, index) => ({ ...item, index }))
+            .sort((a, b) => b.pressure_share - a.pressure_share || b.most_n - a.most_n)
+            .map((item) => (
+              <tr key={item.name}>
+                <td>
+                  {item.name}
+                  {item.opens && <span className="quiet"> loses touch</span>}
+                </td>
+                <td className="num mono">{figure(item.clamped_n, "N", 0)}</td>
+                <td className="num mono">{figure(item.most_n, "N", 0)}</td>
+                <td className="num mono">
+                  <Ask figure={find(`contact_${String(item.index)}`)}>
+                    {item.pressure_mpa.toFixed(item.pressure_mpa < 10 ? 1 : 0)}
+                  </Ask>
+                </td>
+                <td
+                  className="num mono"
+                  style={{ color: PRESSED[item.pressed], fontWeight: item.pressed === "fine" ? 400 : 600 }}
+                >
+                  {Math.round(100 * item.pressure_share)} %{item.pressed === "fine" ? "" : ` ${item.pressed}`}
+                </td>
+                <td className="num mono">
+                  {item.slip_share >= 0.999 ? "slides" : `${String(Math.round(100 * item.slip_share))} %`}
+                </td>
+              </tr>
+            ))}
         </tbody>
       </table>
       <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
-        The part moves <Ask className="mono" figure={find("moves")}>{withUnit(share.moves_mm, "mm", 4)}</Ask> at the cutter, at most. Contacts as springs, part and fixture stiff beside them; forces at the low end of the torque, pressure at its high end.
+        The part moves{" "}
+        <Ask className="mono" figure={find("moves")}>
+          {withUnit(share.moves_mm, "mm", 4)}
+        </Ask>{" "}
+        at the cutter, at most. Contacts as springs, part and fixture stiff beside them; forces at the low end of the
+        torque, pressure at its high end.
         {share.settled ? "" : " Under some cut friction is used up everywhere: it slides."}
       </p>
     </div>

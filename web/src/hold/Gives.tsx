@@ -23,10 +23,22 @@ export function Gives({ hold }: { hold: Hold }) {
             <tr key={item.id}>
               <td>{item.label}</td>
               <td className="num mono">
-                <Ask figure={item}>{item.value > 0 && item.value < 5e-5 ? `under ${withUnit(1e-4, "mm", 4)}` : withUnit(item.value, "mm", 4)}</Ask>
+                <Ask figure={item}>
+                  {item.value > 0 && item.value < 5e-5
+                    ? `under ${withUnit(1e-4, "mm", 4)}`
+                    : withUnit(item.value, "mm", 4)}
+                </Ask>
               </td>
               <td style={{ width: 120 }}>
-                <span aria-hidden style={{ display: "block", height: 8, width: `${String(Math.max(1, (100 * item.value) / most))}%`, background: item.counted ? "var(--mark)" : "var(--steel)" }} />
+                <span
+                  aria-hidden
+                  style={{
+                    display: "block",
+                    height: 8,
+                    width: `${String(Math.max(1, (100 * item.value) / most))}%`,
+                    background: item.counted ? "var(--mark)" : "var(--steel)",
+                  }}
+                />
               </td>
               <td className={item.counted ? "" : "quiet"}>{item.counted ? "counted" : "for you to judge"}</td>
             </tr>

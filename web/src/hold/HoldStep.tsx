@@ -34,7 +34,11 @@ function NotChecked() {
   const { job } = useEditor();
   const reason = job.latest?.result?.reasons[0];
   return (
-    <Notice title="The hold was not checked" kind="info" action={reason && <Link to={wayTo(reason.field, job)}>Go to it</Link>}>
+    <Notice
+      title="The hold was not checked"
+      kind="info"
+      action={reason && <Link to={wayTo(reason.field, job)}>Go to it</Link>}
+    >
       {reason && (
         <p>
           What stands in the way: <Said text={reason.what} />. Nearest that works: <Said text={reason.nearest} />.
@@ -56,7 +60,12 @@ export function HoldStep() {
   const figures = useFigures();
   const find = (id: string) => (other ? other.figures.find((item) => item.id === id) : figures(id));
   const planned = [job.request.planned ?? { part: 0, op: 0 }, ...(result?.others ?? []).map((item) => item.planned)];
-  const named = planned.map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 })).map(({ part, op }, index) => ({ value: String(index), label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}` }));
+  const named = planned
+    .map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 }))
+    .map(({ part, op }, index) => ({
+      value: String(index),
+      label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}`,
+    }));
   const { at, station } = heldOps(job.request)[chosen] ?? { at: "station", station: job.request.station };
   const stale = job.latest?.run.current === false ? "stale" : "";
   const rated = useCatalogue().data?.screws.find((screw) => screw.size === station.clamp.screw)?.rated_torque_nm;
@@ -83,21 +92,35 @@ export function HoldStep() {
         <NotCurrent />
         {!hold && job.latest?.run.current && <NotChecked />}
         {hold && (
-          <div className={view === "vise" ? "" : stale} style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
+          <div
+            className={view === "vise" ? "" : stale}
+            style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}
+          >
             <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
               <div>
                 <div className="big mono" style={{ color: ink }} data-testid="factor">
                   <Ask figure={find("hold_factor")}>{shown.toFixed(2)}</Ask>
                 </div>
-                <div className="label">{moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}</div>
+                <div className="label">
+                  {moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}
+                </div>
                 {sinks && <div className="label over">sinks into the part</div>}
               </div>
-              <p style={{ fontSize: 17 }}><Said text={hold.result.sentence} />.</p>
+              <p style={{ fontSize: 17 }}>
+                <Said text={hold.result.sentence} />.
+              </p>
             </div>
             <Views label="What about the hold" views={VIEWS} shown={view} show={show} />
             {view === "forces" && (
               <>
-                <div style={{ display: "grid", gridTemplateColumns: "repeat(3, minmax(0, 1fr))", gap: 16, flex: "1 0 236px" }}>
+                <div
+                  style={{
+                    display: "grid",
+                    gridTemplateColumns: "repeat(3, minmax(0, 1fr))",
+                    gap: 16,
+                    flex: "1 0 236px",
+                  }}
+                >
                   <div style={{ display: "flex", flexDirection: "column" }}>
                     <h2>From above</h2>
                     <PartPlan hold={hold} kind={chosen} />
@@ -111,7 +134,10 @@ export function HoldStep() {
                     <Polar hold={hold} />
                   </div>
                 </div>
-                <p className="quiet" style={{ fontSize: 12.5 }}>Blue: what holds the part, at the low end of the preload. Red: the cutting force that would move it first, and the factor needed.</p>
+                <p className="quiet" style={{ fontSize: 12.5 }}>
+                  Blue: what holds the part, at the low end of the preload. Red: the cutting force that would move it
+                  first, and the factor needed.
+                </p>
                 <ContactTable hold={hold} find={find} />
               </>
             )}
@@ -124,22 +150,42 @@ export function HoldStep() {
       <aside className="side">
         {named.length > 1 && (
           <div style={{ marginBottom: 14 }}>
-            <Choice label="Held in" name="op" value={String(chosen)} options={named} disabled={false} store={(value) => setChosen(Number(value))} />
+            <Choice
+              label="Held in"
+              name="op"
+              value={String(chosen)}
+              options={named}
+              disabled={false}
+              store={(value) => setChosen(Number(value))}
+            />
           </div>
         )}
         <h2>{hold && !hold.torque ? "Held by vacuum" : "Screw torque"}</h2>
         {hold && rated !== undefined && (hold.curve ?? []).length > 0 && (
-          <TorqueWindow hold={hold} rated={rated} torque={moving ?? set} disabled={!mayEdit} move={setMoving}
+          <TorqueWindow
+            hold={hold}
+            rated={rated}
+            torque={moving ?? set}
+            disabled={!mayEdit}
+            move={setMoving}
             settle={(torque) => {
               // Keys let go at every step: stored once they rest.
               window.clearTimeout(later.current);
-              later.current = window.setTimeout(() => (torque === set ? setMoving(null) : change(`${at}.clamp.torque_nm`, torque)), 400);
-            }} />
+              later.current = window.setTimeout(
+                () => (torque === set ? setMoving(null) : change(`${at}.clamp.torque_nm`, torque)),
+                400,
+              );
+            }}
+          />
         )}
         {hold && !hold.torque ? (
           <Field label="Vacuum before cutting, kPa" {...stored(`${at}.element.low_kpa`)} />
         ) : (
-          <Field label={`On the screw: ${pressing}`} {...stored(`${at}.clamp.torque_nm`, "N·m")} {...(mayEdit ? {} : { disabled: true })} />
+          <Field
+            label={`On the screw: ${pressing}`}
+            {...stored(`${at}.clamp.torque_nm`, "N·m")}
+            {...(mayEdit ? {} : { disabled: true })}
+          />
         )}
         {hold && (
           <table className={`lines ${stale}`} style={{ marginTop: 10 }}>
@@ -148,11 +194,23 @@ export function HoldStep() {
                 <>
                   <tr>
                     <td>Holds from</td>
-                    <td className="num mono">{typeof hold.least_torque_nm === "number" ? <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask> : never}</td>
+                    <td className="num mono">
+                      {typeof hold.least_torque_nm === "number" ? (
+                        <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask>
+                      ) : (
+                        never
+                      )}
+                    </td>
                   </tr>
                   <tr>
                     <td>Marks the part from</td>
-                    <td className="num mono">{typeof hold.marks_from_nm === "number" ? <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask> : never}</td>
+                    <td className="num mono">
+                      {typeof hold.marks_from_nm === "number" ? (
+                        <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask>
+                      ) : (
+                        never
+                      )}
+                    </td>
                   </tr>
                 </>
               )}
@@ -186,7 +244,9 @@ export function HoldStep() {
                 <tr>
                   <td>Held while the bar indexes</td>
                   <td className="num mono" style={{ color: hold.indexing < hold.needed ? "var(--over)" : undefined }}>
-                    <Ask figure={find("indexing")}>{hold.indexing >= 999 ? "over 999" : hold.indexing.toFixed(1)} x weight</Ask>
+                    <Ask figure={find("indexing")}>
+                      {hold.indexing >= 999 ? "over 999" : hold.indexing.toFixed(1)} x weight
+                    </Ask>
                   </td>
                 </tr>
               )}
@@ -214,14 +274,19 @@ export function HoldStep() {
           <>
             <h2>What was checked</h2>
             <p style={{ fontSize: 13.5 }}>
-              The factor is the most this clamping could carry: forces balance with every contact inside its friction cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
-              lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press. A surface marks from its yield on, and sinks in at 2.8 times it.
+              The factor is the most this clamping could carry: forces balance with every contact inside its friction
+              cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
+              lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press.
+              A surface marks from its yield on, and sinks in at 2.8 times it.
             </p>
             <hr />
           </>
         )}
         <h2>Caution</h2>
-        <p style={{ fontSize: 13.5 }}>First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's manual and local rules.</p>
+        <p style={{ fontSize: 13.5 }}>
+          First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's
+          manual and local rules.
+        </p>
         {(hold?.cautions ?? []).map((line) => (
           <p key={line} style={{ fontSize: 13.5, marginTop: 6 }}>
             <Said text={line} />

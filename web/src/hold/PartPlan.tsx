@@ -26,15 +26,26 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
           <g transform={`translate(${String(-box.left)} ${String(-box.low)})`}>
             <path d={path(rings)} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.5 * px} />
           </g>
-          {drawing && [...drawing.stops, ...drawing.clamps].map((ring, index) => <path key={index} d={path([ring])} fill="var(--steel)" />)}
+          {drawing &&
+            [...drawing.stops, ...drawing.clamps].map((ring, index) => (
+              <path key={index} d={path([ring])} fill="var(--steel)" />
+            ))}
           {[...seen.values()].map((contact) => {
             const [x, y] = contact.point_mm;
             const [nx, ny] = contact.normal;
             const long = contact.kind === "clamp" ? arrow * 1.7 : arrow;
             return (
-              <g key={contact.name} stroke="var(--mark)" fill="var(--mark)" strokeWidth={(contact.kind === "clamp" ? 3 : 1.8) * px}>
+              <g
+                key={contact.name}
+                stroke="var(--mark)"
+                fill="var(--mark)"
+                strokeWidth={(contact.kind === "clamp" ? 3 : 1.8) * px}
+              >
                 <line x1={x} y1={y} x2={x + nx * long} y2={y + ny * long} />
-                <path d={`M${String(x + nx * long * 1.25)} ${String(y + ny * long * 1.25)}l${String((-nx * 9 - ny * 5) * px)} ${String((-ny * 9 + nx * 5) * px)}l${String(ny * 10 * px)} ${String(-nx * 10 * px)}Z`} stroke="none" />
+                <path
+                  d={`M${String(x + nx * long * 1.25)} ${String(y + ny * long * 1.25)}l${String((-nx * 9 - ny * 5) * px)} ${String((-ny * 9 + nx * 5) * px)}l${String(ny * 10 * px)} ${String(-nx * 10 * px)}Z`}
+                  stroke="none"
+                />
               </g>
             );
           })}
@@ -44,7 +55,15 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
         {[...seen.values()]
           .filter((contact) => contact.kind === "clamp")
           .map((contact) => (
-            <text key={contact.name} x={14 + contact.point_mm[0] + 8 * px} y={depth + 6 - contact.point_mm[1] + 5 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" fontWeight="500" fill="#14191D">
+            <text
+              key={contact.name}
+              x={14 + contact.point_mm[0] + 8 * px}
+              y={depth + 6 - contact.point_mm[1] + 5 * px}
+              fontSize={13.5 * px}
+              fontFamily="IBM Plex Mono"
+              fontWeight="500"
+              fill="#14191D"
+            >
               {withUnit(contact.preload_n ?? 0, "N", 0)}
             </text>
           ))}
@@ -64,7 +83,10 @@ function Cutting({ load, px }: { load: Hold["result"]["load"]; px: number }) {
     <g stroke="var(--over)" fill="var(--over)" strokeWidth={2.4 * px}>
       <circle cx={x} cy={y} r={3.5 * px} />
       <line x1={x} y1={y} x2={x + ux * long} y2={y + uy * long} />
-      <path d={`M${String(x + ux * long * 1.2)} ${String(y + uy * long * 1.2)}l${String((-ux * 10 - uy * 5) * px)} ${String((-uy * 10 + ux * 5) * px)}l${String(uy * 10 * px)} ${String(-ux * 10 * px)}Z`} stroke="none" />
+      <path
+        d={`M${String(x + ux * long * 1.2)} ${String(y + uy * long * 1.2)}l${String((-ux * 10 - uy * 5) * px)} ${String((-uy * 10 + ux * 5) * px)}l${String(uy * 10 * px)} ${String(-ux * 10 * px)}Z`}
+        stroke="none"
+      />
     </g>
   );
 }

@@ -12,7 +12,13 @@ export function PartSide({ hold, kind }: { hold: Hold; kind: number }) {
   const bodies = job.latest?.result?.designs[0]?.kinds[kind]?.drawing.bodies ?? [];
   const spans = bodies.map((body) => {
     const xs = body.outer.map((point) => point[0]);
-    return { name: body.name, left: Math.min(...xs), right: Math.max(...xs), low: body.low_mm ?? 0, high: body.high_mm ?? 0 };
+    return {
+      name: body.name,
+      left: Math.min(...xs),
+      right: Math.max(...xs),
+      low: body.low_mm ?? 0,
+      high: body.high_mm ?? 0,
+    };
   });
   const left = Math.min(0, ...spans.map((span) => span.left));
   const right = Math.max(1, ...spans.map((span) => span.right), ...hold.contacts.map((contact) => contact.point_mm[0]));
@@ -33,12 +39,28 @@ export function PartSide({ hold, kind }: { hold: Hold; kind: number }) {
       <svg viewBox={viewBox} role="img" aria-label={`Station from the front, ${withUnit(high, "mm", 1)} high`}>
         <g transform={`translate(${String(-left)} ${String(high + 4)}) scale(1 -1)`}>
           {spans.map((span, index) => (
-            <rect key={index} x={span.left} y={span.low} width={span.right - span.left} height={span.high - span.low} fill={SHADE[span.name] ?? "var(--steel)"}
-              stroke={span.name === "part" ? "var(--ink)" : "none"} strokeWidth={1.4 * px} />
+            <rect
+              key={index}
+              x={span.left}
+              y={span.low}
+              width={span.right - span.left}
+              height={span.high - span.low}
+              fill={SHADE[span.name] ?? "var(--steel)"}
+              stroke={span.name === "part" ? "var(--ink)" : "none"}
+              strokeWidth={1.4 * px}
+            />
           ))}
           <path d={`M${String(left - 40)} 0H${String(right + 40)}`} stroke="var(--ink)" strokeWidth={1.6 * px} />
           {[...seen.values()].map((contact) => (
-            <Arrow key={contact.name} at={[contact.point_mm[0], contact.point_mm[2]]} along={[contact.normal[0], contact.normal[2]]} long={(contact.kind === "clamp" ? 30 : 15) * px} px={px} wide={contact.kind === "clamp" ? 2.6 : 1.6} ink="var(--mark)" />
+            <Arrow
+              key={contact.name}
+              at={[contact.point_mm[0], contact.point_mm[2]]}
+              along={[contact.normal[0], contact.normal[2]]}
+              long={(contact.kind === "clamp" ? 30 : 15) * px}
+              px={px}
+              wide={contact.kind === "clamp" ? 2.6 : 1.6}
+              ink="var(--mark)"
+            />
           ))}
           <circle cx={cutX} cy={cutZ} r={3.5 * px} fill="var(--over)" />
           <Arrow at={[cutX, cutZ]} along={[fx / size, fz / size]} long={34 * px} px={px} wide={2.4} ink="var(--over)" />
@@ -62,7 +84,10 @@ function Arrow({ at: [x, y], along: [ux, uy], long, px, wide, ink }: ArrowProps)
   return (
     <g stroke={ink} fill={ink} strokeWidth={wide * px}>
       <line x1={x} y1={y} x2={tx} y2={ty} />
-      <path d={`M${String(tx + ux * 7 * px)} ${String(ty + uy * 7 * px)}l${String((-ux * 9 - uy * 4.5) * px)} ${String((-uy * 9 + ux * 4.5) * px)}l${String(uy * 9 * px)} ${String(-ux * 9 * px)}Z`} stroke="none" />
+      <path
+        d={`M${String(tx + ux * 7 * px)} ${String(ty + uy * 7 * px)}l${String((-ux * 9 - uy * 4.5) * px)} ${String((-uy * 9 + ux * 4.5) * px)}l${String(uy * 9 * px)} ${String(-ux * 9 * px)}Z`}
+        stroke="none"
+      />
     </g>
   );
 }

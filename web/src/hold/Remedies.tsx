@@ -25,7 +25,12 @@ export function Remedies({ hold, find, at }: { hold: Hold; at: string; find: (id
                 <Ask figure={find(`remedy_${String(index)}`)}>{item.factor.toFixed(2)}</Ask>
               </td>
               <td className="num">
-                <Button size="small" disabled={!mayEdit} onClick={() => change(item.field.replace(/^station/, at), item.value)} aria-label={`Take ${item.what}`}>
+                <Button
+                  size="small"
+                  disabled={!mayEdit}
+                  onClick={() => change(item.field.replace(/^station/, at), item.value)}
+                  aria-label={`Take ${item.what}`}
+                >
                   Take
                 </Button>
               </td>

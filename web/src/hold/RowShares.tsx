@@ -23,8 +23,20 @@ export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figu
             const middle = (index + 0.5) * step;
             return (
               <g key={index}>
-                <rect x={middle - step * 0.28} y={y(part.mean_n)} width={step * 0.56} height={high - y(part.mean_n)} fill="var(--wash)" stroke="var(--mark)" strokeWidth={1.2 * px} />
-                <path d={`M${String(middle)} ${String(y(part.low_n))}V${String(y(part.high_n))}M${String(middle - 5 * px)} ${String(y(part.low_n))}h${String(10 * px)}M${String(middle - 5 * px)} ${String(y(part.high_n))}h${String(10 * px)}`} stroke="var(--ink)" strokeWidth={1.6 * px} />
+                <rect
+                  x={middle - step * 0.28}
+                  y={y(part.mean_n)}
+                  width={step * 0.56}
+                  height={high - y(part.mean_n)}
+                  fill="var(--wash)"
+                  stroke="var(--mark)"
+                  strokeWidth={1.2 * px}
+                />
+                <path
+                  d={`M${String(middle)} ${String(y(part.low_n))}V${String(y(part.high_n))}M${String(middle - 5 * px)} ${String(y(part.low_n))}h${String(10 * px)}M${String(middle - 5 * px)} ${String(y(part.high_n))}h${String(10 * px)}`}
+                  stroke="var(--ink)"
+                  strokeWidth={1.6 * px}
+                />
                 <text x={middle} y={high + 14 * px} fontSize={12 * px} textAnchor="middle" fill="var(--quiet)">
                   {index + 1}
                 </text>
@@ -34,7 +46,12 @@ export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figu
         </svg>
       </div>
       <p style={{ fontSize: 13.5 }}>
-        The least-held part gets <Ask className="mono" figure={figure}>{withUnit(row.least_n, "N", 0)}</Ask> in 99 of 100 clampings; one is loose in <span className="mono">{(100 * row.chance_loose).toFixed(1)}</span> of 100. Two parts would always share alike.
+        The least-held part gets{" "}
+        <Ask className="mono" figure={figure}>
+          {withUnit(row.least_n, "N", 0)}
+        </Ask>{" "}
+        in 99 of 100 clampings; one is loose in <span className="mono">{(100 * row.chance_loose).toFixed(1)}</span> of
+        100. Two parts would always share alike.
       </p>
     </div>
   );

@@ -123,13 +123,24 @@ function Top() {
           also here: {others.join(", ")}
         </span>
       )}
-      {job.due && <span className="tag">due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}</span>}
+      {job.due && (
+        <span className="tag">
+          due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
+        </span>
+      )}
       <span className="tag">{job.request.machine.name}</span>
       <span className="push print-only">
-        version {job.version}, printed {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
+        version {job.version}, printed{" "}
+        {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
       </span>
       <span className="push quiet no-print" role="status" data-testid="saved">
-        {trouble ? `Not saved yet: ${trouble.message}` : stuck ? stuck : saving ? "Saving" : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
+        {trouble
+          ? `Not saved yet: ${trouble.message}`
+          : stuck
+            ? stuck
+            : saving
+              ? "Saving"
+              : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
       </span>
       {mayEdit && (
         <>
@@ -151,10 +162,17 @@ function Top() {
       )}
       <Dialog open={asking} onClose={() => setAsking(false)}>
         <DialogTitle>Delete “{job.name}”?</DialogTitle>
-        <DialogContent>It rests for 30 days in the list of deleted jobs, designs and all, and can be brought back until then.</DialogContent>
+        <DialogContent>
+          It rests for 30 days in the list of deleted jobs, designs and all, and can be brought back until then.
+        </DialogContent>
         <DialogActions>
           <Button onClick={() => setAsking(false)}>Keep it</Button>
-          <Button color="error" variant="contained" onClick={() => remove.mutate()} disabled={active(job.latest) && remove.isPending}>
+          <Button
+            color="error"
+            variant="contained"
+            onClick={() => remove.mutate()}
+            disabled={active(job.latest) && remove.isPending}
+          >
             Delete
           </Button>
         </DialogActions>

@@ -27,30 +27,76 @@ export function MethodStep() {
         <div className="form">
           <h2>Laid out on the plate</h2>
           <div className="wide">
-            <Choice label="Part and op" name="planned" value={`${String(request.planned?.part ?? 0)} ${String(request.planned?.op ?? 0)}`}
-              options={request.parts.flatMap((part, p) => (part.ops ?? []).map((op, o) => ({ value: `${String(p)} ${String(o)}`, label: `${part.name}, op ${String(op.number)}, ${op.up ?? "+Z"} up` })))}
-              disabled={!mayEdit} store={(value) => change("planned", { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) })} />
+            <Choice
+              label="Part and op"
+              name="planned"
+              value={`${String(request.planned?.part ?? 0)} ${String(request.planned?.op ?? 0)}`}
+              options={request.parts.flatMap((part, p) =>
+                (part.ops ?? []).map((op, o) => ({
+                  value: `${String(p)} ${String(o)}`,
+                  label: `${part.name}, op ${String(op.number)}, ${op.up ?? "+Z"} up`,
+                })),
+              )}
+              disabled={!mayEdit}
+              store={(value) =>
+                change("planned", { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) })
+              }
+            />
           </div>
           <div className="wide">
             <Also />
           </div>
-          <div className="wide"><Choice label="Faces" name="block.faces" value={String(request.block?.faces ?? 1)} options={FACES} disabled={!mayEdit} store={(value) => change("block.faces", Number(value))} /></div>
+          <div className="wide">
+            <Choice
+              label="Faces"
+              name="block.faces"
+              value={String(request.block?.faces ?? 1)}
+              options={FACES}
+              disabled={!mayEdit}
+              store={(value) => change("block.faces", Number(value))}
+            />
+          </div>
           {(request.block?.faces ?? 1) > 1 && (
             <>
-              <Choice label="It stands" name="block.axis" value={request.block?.axis ?? "upright"} options={AXES} disabled={!mayEdit} store={(value) => change("block.axis", value)} />
+              <Choice
+                label="It stands"
+                name="block.axis"
+                value={request.block?.axis ?? "upright"}
+                options={AXES}
+                disabled={!mayEdit}
+                store={(value) => change("block.axis", value)}
+              />
               <Field label="Block without plates" {...stored("block.body_kg", "kg")} />
               <Field label="Block, across" {...stored("block.across_mm", "mm")} help="for what it gives; 0 unknown" />
               <Field label="Its wall, 0 solid" {...stored("block.wall_mm", "mm")} />
               <Field label="Joint, N·m per mrad, 0 stiff" {...stored("block.joint_nm_per_mrad")} />
               {request.block?.axis === "lying" && (
-                <Choice label="Far end" name="block.tail" value={request.block.tail ? "tail" : "free"} options={TAILS} disabled={!mayEdit} store={(value) => change("block.tail", value === "tail")} />
+                <Choice
+                  label="Far end"
+                  name="block.tail"
+                  value={request.block.tail ? "tail" : "free"}
+                  options={TAILS}
+                  disabled={!mayEdit}
+                  store={(value) => change("block.tail", value === "tail")}
+                />
               )}
             </>
           )}
           <h2>Machine</h2>
           <div className="wide">
-            <Choice label="Machine" name="machine" value={machine?.name ?? OWN} options={[...named(machines), ...ownMachine]} disabled={!mayEdit}
-              store={(value) => change("machine", machines.find((item) => item.name === value))} />
+            <Choice
+              label="Machine"
+              name="machine"
+              value={machine?.name ?? OWN}
+              options={[...named(machines), ...ownMachine]}
+              disabled={!mayEdit}
+              store={(value) =>
+                change(
+                  "machine",
+                  machines.find((item) => item.name === value),
+                )
+              }
+            />
           </div>
           <Field label="Travel X" {...stored("machine.travel_x_mm", "mm")} />
           <Field label="Travel Y" {...stored("machine.travel_y_mm", "mm")} />
@@ -60,8 +106,19 @@ export function MethodStep() {
           <Field label="and per metre, ±" {...stored("machine.positioning_per_m_mm", "mm")} />
           <h2>Plate</h2>
           <div className="wide">
-            <Choice label="Plate" name="plate" value={plate?.name ?? OWN} options={[...named(plates), ...ownPlate]} disabled={!mayEdit}
-              store={(value) => change("plate", plates.find((item) => item.name === value))} />
+            <Choice
+              label="Plate"
+              name="plate"
+              value={plate?.name ?? OWN}
+              options={[...named(plates), ...ownPlate]}
+              disabled={!mayEdit}
+              store={(value) =>
+                change(
+                  "plate",
+                  plates.find((item) => item.name === value),
+                )
+              }
+            />
           </div>
           <Field label="Width" {...stored("plate.width_mm", "mm")} />
           <Field label="Depth" {...stored("plate.depth_mm", "mm")} />
@@ -79,7 +136,9 @@ export function MethodStep() {
       </div>
       <div className="picture">
         <PlateDrawing request={request} design={null} />
-        <p className="quiet">Values of machines and clamps are the builder's: enter yours. Screws not above their rated torque.</p>
+        <p className="quiet">
+          Values of machines and clamps are the builder's: enter yours. Screws not above their rated torque.
+        </p>
       </div>
     </div>
   );
@@ -104,30 +163,72 @@ const FACES = [
 function Also() {
   const { request, change, mayEdit } = useEditor();
   const also = request.also ?? [];
-  const taken = new Set([request.planned, ...also].map((item) => `${String(item?.part ?? 0)} ${String(item?.op ?? 0)}`));
-  const every = request.parts.flatMap((part, p) => (part.ops ?? []).map((op, o) => ({ value: `${String(p)} ${String(o)}`, label: `${part.name}, op ${String(op.number)}` })));
+  const taken = new Set(
+    [request.planned, ...also].map((item) => `${String(item?.part ?? 0)} ${String(item?.op ?? 0)}`),
+  );
+  const every = request.parts.flatMap((part, p) =>
+    (part.ops ?? []).map((op, o) => ({
+      value: `${String(p)} ${String(o)}`,
+      label: `${part.name}, op ${String(op.number)}`,
+    })),
+  );
   const free = every.filter((item) => !taken.has(item.value));
   if (every.length < 2) return null;
   return (
     <div style={{ display: "flex", flexDirection: "column", gap: 6 }}>
       {also.map((item, index) => (
         <p key={index} style={{ display: "flex", alignItems: "center", gap: 8 }}>
-          <span style={{ flex: 1 }}>with {every.find((other) => other.value === `${String(item.part ?? 0)} ${String(item.op ?? 0)}`)?.label}</span>
-          <Button size="small" disabled={!mayEdit} onClick={() => change("also", also.filter((_unused, other) => other !== index))}>
+          <span style={{ flex: 1 }}>
+            with {every.find((other) => other.value === `${String(item.part ?? 0)} ${String(item.op ?? 0)}`)?.label}
+          </span>
+          <Button
+            size="small"
+            disabled={!mayEdit}
+            onClick={() =>
+              change(
+                "also",
+                also.filter((_unused, other) => other !== index),
+              )
+            }
+          >
             Take out
           </Button>
         </p>
       ))}
       {free.length > 0 && (
-        <Choice label="Plan together with" name="also" value="" options={[{ value: "", label: also.length > 0 ? "one more" : "nothing else" }, ...free]} disabled={!mayEdit}
-          store={(value) => value && change("also", [...also, { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) }])} />
+        <Choice
+          label="Plan together with"
+          name="also"
+          value=""
+          options={[{ value: "", label: also.length > 0 ? "one more" : "nothing else" }, ...free]}
+          disabled={!mayEdit}
+          store={(value) =>
+            value && change("also", [...also, { part: Number(value.split(" ")[0]), op: Number(value.split(" ")[1]) }])
+          }
+        />
       )}
-      {also.length > 0 && <p className="quiet" style={{ fontSize: 13 }}>Counted in {new Set([request.planned?.part ?? 0, ...also.map((item) => item.part ?? 0)]).size > 1 ? "kits: every part in its number" : "complete parts: as many stations of each op, so finished parts come off at every door opening"}.</p>}
+      {also.length > 0 && (
+        <p className="quiet" style={{ fontSize: 13 }}>
+          Counted in{" "}
+          {new Set([request.planned?.part ?? 0, ...also.map((item) => item.part ?? 0)]).size > 1
+            ? "kits: every part in its number"
+            : "complete parts: as many stations of each op, so finished parts come off at every door opening"}
+          .
+        </p>
+      )}
     </div>
   );
 }
 
-function KeepOuts({ keepouts, mayEdit, change }: { keepouts: KeepOut[]; mayEdit: boolean; change: (list: KeepOut[]) => void }) {
+function KeepOuts({
+  keepouts,
+  mayEdit,
+  change,
+}: {
+  keepouts: KeepOut[];
+  mayEdit: boolean;
+  change: (list: KeepOut[]) => void;
+}) {
   const stored = useStored();
   return (
     <div>
@@ -137,12 +238,22 @@ function KeepOuts({ keepouts, mayEdit, change }: { keepouts: KeepOut[]; mayEdit:
           <Field label="X" {...stored(`plate.keepouts.${String(index)}.x_mm`, "mm")} />
           <Field label="Y" {...stored(`plate.keepouts.${String(index)}.y_mm`, "mm")} />
           <Field label="Diameter" {...stored(`plate.keepouts.${String(index)}.width_mm`, "mm")} />
-          <Button disabled={!mayEdit} onClick={() => change(keepouts.filter((_unused, other) => other !== index))} aria-label={`Remove keep-out ${String(index + 1)}`}>
+          <Button
+            disabled={!mayEdit}
+            onClick={() => change(keepouts.filter((_unused, other) => other !== index))}
+            aria-label={`Remove keep-out ${String(index + 1)}`}
+          >
             Remove
           </Button>
         </div>
       ))}
-      <Button variant="outlined" disabled={!mayEdit} onClick={() => change([...keepouts, { shape: "round", x_mm: 50, y_mm: 50, width_mm: 18, depth_mm: null, height_mm: 10 }])}>
+      <Button
+        variant="outlined"
+        disabled={!mayEdit}
+        onClick={() =>
+          change([...keepouts, { shape: "round", x_mm: 50, y_mm: 50, width_mm: 18, depth_mm: null, height_mm: 10 }])
+        }
+      >
         Add keep-out
       </Button>
     </div>

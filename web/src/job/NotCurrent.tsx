@@ -17,7 +17,11 @@ export function NotCurrent() {
   ) : undefined;
   if (latest && active(latest))
     return (
-      <Notice title={`Planning: ${latest.run.step}`} kind="info" action={mayEdit ? <Button onClick={() => cancel.mutate(latest.run.id)}>Cancel</Button> : undefined}>
+      <Notice
+        title={`Planning: ${latest.run.step}`}
+        kind="info"
+        action={mayEdit ? <Button onClick={() => cancel.mutate(latest.run.id)}>Cancel</Button> : undefined}
+      >
         {latest.run.note && <p>{latest.run.note}</p>}
         <p className="quiet">It goes on if you leave this page.</p>
       </Notice>

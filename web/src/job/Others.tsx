@@ -26,7 +26,10 @@ export function useOthers(job: JobState): string[] {
   useEffect(() => {
     if (version !== undefined && version > job.version) void cache.invalidateQueries({ queryKey: ["job", job.id] });
   }, [cache, job.id, job.version, version]);
-  useEffect(() => () => void call("POST", `/api/jobs/${job.id}/here`, { page, open: false }).catch(() => undefined), [job.id, page]);
+  useEffect(
+    () => () => void call("POST", `/api/jobs/${job.id}/here`, { page, open: false }).catch(() => undefined),
+    [job.id, page],
+  );
   return there.data?.others ?? [];
 }
 
@@ -35,7 +38,8 @@ export function CameSecond() {
   const { job, refused, settle } = useEditor();
   const navigate = useNavigate();
   const copy = useMutation({
-    mutationFn: (mine: Refused) => call<JobState>("POST", `/api/jobs/${job.id}/copy`, { path: mine.path, value: mine.value }, mine),
+    mutationFn: (mine: Refused) =>
+      call<JobState>("POST", `/api/jobs/${job.id}/copy`, { path: mine.path, value: mine.value }, mine),
     onSuccess: (made) => {
       settle("theirs");
       void navigate(`/jobs/${made.id}/layout`);
@@ -62,7 +66,12 @@ export function CameSecond() {
       }
     >
       <p>{refused.why}</p>
-      {refused.path === "" && <p>It was the whole job as you had it, which would take their change away: do it again on theirs, or keep it as a copy.</p>}
+      {refused.path === "" && (
+        <p>
+          It was the whole job as you had it, which would take their change away: do it again on theirs, or keep it as a
+          copy.
+        </p>
+      )}
     </Notice>
   );
 }

@@ -41,7 +41,9 @@ export function useEditor(): Editor {
 }
 
 export function valueAt(document: unknown, path: string): unknown {
-  return path === "" ? document : path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
+  return path === ""
+    ? document
+    : path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
 }
 
 export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
@@ -116,7 +118,23 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
       saving: store.isPending || step.isPending,
       trouble: store.isPending && store.failureReason ? store.failureReason : null,
     }),
-    [job, mayEdit, errors, change, undo, redo, steps, last, learning, known.data, refused, step.error, step.isPending, store.isPending, store.failureReason],
+    [
+      job,
+      mayEdit,
+      errors,
+      change,
+      undo,
+      redo,
+      steps,
+      last,
+      learning,
+      known.data,
+      refused,
+      step.error,
+      step.isPending,
+      store.isPending,
+      store.failureReason,
+    ],
   );
 }
 
@@ -134,23 +152,38 @@ export interface Held {
 
 /** The planned ops, the first one first, and after them the ops before them that are not laid out here. */
 export function heldOps(request: PlanRequest): Held[] {
-  const planned = [request.planned, ...(request.also ?? [])].map((item) => ({ part: item?.part ?? 0, op: item?.op ?? 0 }));
+  const planned = [request.planned, ...(request.also ?? [])].map((item) => ({
+    part: item?.part ?? 0,
+    op: item?.op ?? 0,
+  }));
   const parts = [...new Set(planned.map((item) => item.part))];
   const elsewhere = request.elsewhere ?? [];
   const numberOf = (part: number, op: number) => request.parts[part]?.ops?.[op]?.number ?? 0;
-  const held = (part: number, op: number, at: string | null, station: PlanRequest["station"] | null | undefined, here: boolean): Held => ({
-    part, op, here,
+  const held = (
+    part: number,
+    op: number,
+    at: string | null,
+    station: PlanRequest["station"] | null | undefined,
+    here: boolean,
+  ): Held => ({
+    part,
+    op,
+    here,
     name: `${parts.length > 1 ? `${request.parts[part]?.name ?? ""}, ` : ""}op ${String(numberOf(part, op))}`,
     ...(at !== null && station ? { at, station, own: true } : { at: "station", station: request.station, own: false }),
   });
   const before = parts.flatMap((part) => {
     const last = Math.max(...planned.filter((item) => item.part === part).map((item) => numberOf(part, item.op)));
     const ops = (request.parts[part]?.ops ?? []).map((_, op) => op);
-    return ops.filter((op) => numberOf(part, op) < last && !planned.some((item) => item.part === part && item.op === op)).map((op) => ({ part, op }));
+    return ops
+      .filter((op) => numberOf(part, op) < last && !planned.some((item) => item.part === part && item.op === op))
+      .map((op) => ({ part, op }));
   });
   return [
     ...planned.map(({ part, op }, index) =>
-      index === 0 ? held(part, op, "station", request.station, true) : held(part, op, `also.${String(index - 1)}.station`, request.also?.[index - 1]?.station, true),
+      index === 0
+        ? held(part, op, "station", request.station, true)
+        : held(part, op, `also.${String(index - 1)}.station`, request.also?.[index - 1]?.station, true),
     ),
     ...before.map(({ part, op }) => {
       const place = elsewhere.findIndex((item) => (item.part ?? 0) === part && (item.op ?? 0) === op);
@@ -164,8 +197,16 @@ export function useOwnStation(): (op: Held, station: PlanRequest["station"] | nu
   const { request, change } = useEditor();
   return (op, station) => {
     const same = (item: { part?: number; op?: number }) => (item.part ?? 0) === op.part && (item.op ?? 0) === op.op;
-    if (op.here) change("also", (request.also ?? []).map((item) => (same(item) ? { ...item, station } : item)));
-    else change("elsewhere", [...(request.elsewhere ?? []).filter((item) => !same(item)), ...(station ? [{ part: op.part, op: op.op, station }] : [])]);
+    if (op.here)
+      change(
+        "also",
+        (request.also ?? []).map((item) => (same(item) ? { ...item, station } : item)),
+      );
+    else
+      change("elsewhere", [
+        ...(request.elsewhere ?? []).filter((item) => !same(item)),
+        ...(station ? [{ part: op.part, op: op.op, station }] : []),
+      ]);
   };
 }
 
@@ -190,7 +231,8 @@ export function useStored(): (path: string, unit?: string, text?: boolean) => St
 export function useFigures(): (id: string) => Figure | undefined {
   const { job } = useEditor();
   const result = job.latest?.result;
-  return (id) => result?.figures.find((item) => item.id === id) ?? result?.designs[0]?.figures.find((item) => item.id === id);
+  return (id) =>
+    result?.figures.find((item) => item.id === id) ?? result?.designs[0]?.figures.find((item) => item.id === id);
 }
 
 /** The part and the op the plate is laid out for, and its features whose tolerance depends on where a station stands. */

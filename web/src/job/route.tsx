@@ -18,7 +18,14 @@ export const STEPS: { name: StepName; number: number; label: string }[] = [
 
 /** What the service says of a step; a job that was never planned has no run to say anything. */
 export function stateOf(step: StepName, job: JobState): StepState {
-  return job.latest?.steps.find((item) => item.step === step) ?? { step, state: "not checked", why: "not planned yet", fields: [] };
+  return (
+    job.latest?.steps.find((item) => item.step === step) ?? {
+      step,
+      state: "not checked",
+      why: "not planned yet",
+      fields: [],
+    }
+  );
 }
 
 /** Where to go to set a field that stands in the way: the step, the op where it is one's, and the field itself. */
@@ -51,15 +58,28 @@ export function useAskedField(step: string) {
 }
 
 function inputOf(field: string): HTMLElement | null {
-  const every = [...document.querySelectorAll<HTMLElement>("main [name]")].filter((item) => !(item instanceof HTMLInputElement && item.disabled));
+  const every = [...document.querySelectorAll<HTMLElement>("main [name]")].filter(
+    (item) => !(item instanceof HTMLInputElement && item.disabled),
+  );
   const named = (test: (name: string) => boolean) => every.find((item) => test(item.getAttribute("name") ?? ""));
   const group = field.slice(0, field.lastIndexOf("."));
-  const found = named((name) => name === field) ?? named((name) => name.startsWith(`${field}.`)) ?? (group.includes(".") ? named((name) => name.startsWith(`${group}.`)) : undefined);
+  const found =
+    named((name) => name === field) ??
+    named((name) => name.startsWith(`${field}.`)) ??
+    (group.includes(".") ? named((name) => name.startsWith(`${group}.`)) : undefined);
   // A list to choose from keeps its value in an input that is not seen.
-  return found?.getAttribute("aria-hidden") === "true" ? (found.parentElement?.querySelector<HTMLElement>("[role=combobox]") ?? null) : (found ?? null);
+  return found?.getAttribute("aria-hidden") === "true"
+    ? (found.parentElement?.querySelector<HTMLElement>("[role=combobox]") ?? null)
+    : (found ?? null);
 }
 
-const SAID: Record<State, string> = { within: "within its limits", close: "close to a limit", over: "over a limit", changed: "changed", "not checked": "not checked" };
+const SAID: Record<State, string> = {
+  within: "within its limits",
+  close: "close to a limit",
+  over: "over a limit",
+  changed: "changed",
+  "not checked": "not checked",
+};
 
 export function StateMark({ state, why }: StepState) {
   const shapes: Record<State, React.ReactNode> = {

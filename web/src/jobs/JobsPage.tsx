@@ -53,7 +53,9 @@ export function JobsPage({ me }: { me: Me }) {
             </p>
           </Notice>
         )}
-        {deleted && listed.length > 0 && <p className="quiet">A deleted job rests here for 30 days, as it was; then it is gone.</p>}
+        {deleted && listed.length > 0 && (
+          <p className="quiet">A deleted job rests here for 30 days, as it was; then it is gone.</p>
+        )}
         {listed.length > 0 && <JobTable jobs={listed} deleted={deleted} mayPlan={mayPlan} />}
         {last && listed.length < last.total && (
           <p className="more">
@@ -73,7 +75,8 @@ export function JobsPage({ me }: { me: Me }) {
 
 type JobSummary = JobList["jobs"][number];
 
-const day = (at: string): string => new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+const day = (at: string): string =>
+  new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
 function JobTable({ jobs, deleted, mayPlan }: { jobs: JobSummary[]; deleted: boolean; mayPlan: boolean }) {
   return (
@@ -102,7 +105,15 @@ function JobTable({ jobs, deleted, mayPlan }: { jobs: JobSummary[]; deleted: boo
             {deleted ? (
               <td>{job.deleted_at && day(job.deleted_at)}</td>
             ) : (
-              <td className="quiet">{job.parts_per_cycle === null ? "not planned yet" : job.parts_per_cycle === 0 ? "no design: open it to see why" : job.current ? "" : "changed since planned"}</td>
+              <td className="quiet">
+                {job.parts_per_cycle === null
+                  ? "not planned yet"
+                  : job.parts_per_cycle === 0
+                    ? "no design: open it to see why"
+                    : job.current
+                      ? ""
+                      : "changed since planned"}
+              </td>
             )}
             {deleted && mayPlan && (
               <td>
@@ -121,7 +132,11 @@ function BringBack({ id }: { id: string }) {
   const back = useBringBack();
   const navigate = useNavigate();
   return (
-    <Button variant="outlined" disabled={back.isPending} onClick={() => back.mutate(id, { onSuccess: () => void navigate(`/jobs/${id}/layout`) })}>
+    <Button
+      variant="outlined"
+      disabled={back.isPending}
+      onClick={() => back.mutate(id, { onSuccess: () => void navigate(`/jobs/${id}/layout`) })}
+    >
       {back.error ? back.error.message : "Bring back"}
     </Button>
   );
@@ -131,7 +146,13 @@ function BringBack({ id }: { id: string }) {
 function JustDeleted() {
   const state = useLocation().state as { deleted?: { id: string; name: string } } | null;
   if (!state?.deleted) return null;
-  return <Notice title={`“${state.deleted.name}” was deleted; it rests for 30 days`} kind="info" action={<BringBack id={state.deleted.id} />}></Notice>;
+  return (
+    <Notice
+      title={`“${state.deleted.name}” was deleted; it rests for 30 days`}
+      kind="info"
+      action={<BringBack id={state.deleted.id} />}
+    ></Notice>
+  );
 }
 
 function NewJob({ close }: { close: () => void }) {
@@ -141,27 +162,62 @@ function NewJob({ close }: { close: () => void }) {
   const cache = useQueryClient();
   const navigate = useNavigate();
   const make = useMutation({
-    mutationFn: (given: { name: string; quantity: string | number; due: string | null }) => call<JobState>("POST", "/api/jobs", given, given),
+    mutationFn: (given: { name: string; quantity: string | number; due: string | null }) =>
+      call<JobState>("POST", "/api/jobs", given, given),
     onSuccess: (job) => {
       keepJob(cache, job);
       void navigate(`/jobs/${job.id}/part`);
     },
   });
-  const wrong = (field: string) => (make.error instanceof Problem ? make.error.errors.find((item) => item.field === field)?.message : undefined);
+  const wrong = (field: string) =>
+    make.error instanceof Problem ? make.error.errors.find((item) => item.field === field)?.message : undefined;
   return (
     <Dialog open onClose={close} maxWidth="xs" fullWidth>
       <form
         onSubmit={(event) => {
           event.preventDefault();
-          make.mutate({ name, quantity: Number.isFinite(Number(quantity)) ? Number(quantity) : quantity, due: due || null });
+          make.mutate({
+            name,
+            quantity: Number.isFinite(Number(quantity)) ? Number(quantity) : quantity,
+            due: due || null,
+          });
         }}
       >
         <DialogTitle>New job</DialogTitle>
         <DialogContent style={{ display: "flex", flexDirection: "column", gap: 14, paddingTop: 8 }}>
-          <TextField name="name" label="Part or job" value={name} onChange={(event) => setName(event.target.value)} required autoFocus error={Boolean(wrong("name"))} helperText={wrong("name")} />
-          <TextField name="quantity" label="Quantity" value={quantity} onChange={(event) => setQuantity(event.target.value)} required error={Boolean(wrong("quantity"))} helperText={wrong("quantity")} />
-          <TextField name="due" label="Due" type="date" value={due} onChange={(event) => setDue(event.target.value)} slotProps={{ inputLabel: { shrink: true } }} error={Boolean(wrong("due"))} helperText={wrong("due")} />
-          <p className="quiet">It starts with a 60 x 40 mm block and common values; the next screen takes your DXF, SVG or STEP file, or a shape typed in.</p>
+          <TextField
+            name="name"
+            label="Part or job"
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            required
+            autoFocus
+            error={Boolean(wrong("name"))}
+            helperText={wrong("name")}
+          />
+          <TextField
+            name="quantity"
+            label="Quantity"
+            value={quantity}
+            onChange={(event) => setQuantity(event.target.value)}
+            required
+            error={Boolean(wrong("quantity"))}
+            helperText={wrong("quantity")}
+          />
+          <TextField
+            name="due"
+            label="Due"
+            type="date"
+            value={due}
+            onChange={(event) => setDue(event.target.value)}
+            slotProps={{ inputLabel: { shrink: true } }}
+            error={Boolean(wrong("due"))}
+            helperText={wrong("due")}
+          />
+          <p className="quiet">
+            It starts with a 60 x 40 mm block and common values; the next screen takes your DXF, SVG or STEP file, or a
+            shape typed in.
+          </p>
           {make.error && <ProblemNotice error={make.error} />}
         </DialogContent>
         <DialogActions>
@@ -187,7 +243,11 @@ function ReadAgain() {
       try {
         document = JSON.parse(await file.text());
       } catch {
-        throw new Problem(422, "File not used", `${file.name} is not a plan document: it is not JSON. Choose a file that was exported here.`);
+        throw new Problem(
+          422,
+          "File not used",
+          `${file.name} is not a plan document: it is not JSON. Choose a file that was exported here.`,
+        );
       }
       return call<JobState>("POST", "/api/jobs/documents", document, given);
     },

@@ -65,7 +65,13 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
     if (!mayEdit || more || station.locked) return;
     const [x, y] = at(event);
     const on = station.face ?? 0;
-    setDrag({ station, face: on, grab: { x: x - on * pitch - station.x_mm, y: y - station.y_mm }, from: event, to: null });
+    setDrag({
+      station,
+      face: on,
+      grab: { x: x - on * pitch - station.x_mm, y: y - station.y_mm },
+      from: event,
+      to: null,
+    });
   };
   const move = (event: PointerEvent) => {
     if (line && !line.done) setLine({ ...line, to: at(event) });
@@ -77,12 +83,30 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
       }
     }
     if (!drag) return;
-    if (!drag.to && Math.hypot(event.clientX - drag.from.clientX, event.clientY - drag.from.clientY) <= MOVED_PX) return;
+    if (!drag.to && Math.hypot(event.clientX - drag.from.clientX, event.clientY - drag.from.clientY) <= MOVED_PX)
+      return;
     const [x, y] = at(event);
     const over = Math.min(faces - 1, Math.max(0, Math.floor((x + (pitch - plate.width_mm) / 2) / pitch)));
     const wanted = { x: x - over * pitch - drag.grab.x, y: y - drag.grab.y };
-    const others = stations.filter((other) => other.number !== drag.station.number && other.turn === drag.station.turn && (other.face ?? 0) === over && (other.kind ?? 0) === (drag.station.kind ?? 0)).map((other) => ({ x: other.x_mm, y: other.y_mm }));
-    const to = event.altKey ? { ...wanted, x: Math.round(wanted.x * 1000) / 1000, y: Math.round(wanted.y * 1000) / 1000, row: null, column: null, touches: false } : snapped(wanted, others, areas, placing.step, ATTRACTS_PX * px);
+    const others = stations
+      .filter(
+        (other) =>
+          other.number !== drag.station.number &&
+          other.turn === drag.station.turn &&
+          (other.face ?? 0) === over &&
+          (other.kind ?? 0) === (drag.station.kind ?? 0),
+      )
+      .map((other) => ({ x: other.x_mm, y: other.y_mm }));
+    const to = event.altKey
+      ? {
+          ...wanted,
+          x: Math.round(wanted.x * 1000) / 1000,
+          y: Math.round(wanted.y * 1000) / 1000,
+          row: null,
+          column: null,
+          touches: false,
+        }
+      : snapped(wanted, others, areas, placing.step, ATTRACTS_PX * px);
     setDrag({ ...drag, face: over, to });
   };
   const end = () => {
@@ -103,7 +127,12 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
       } else placing.select(null);
       return;
     }
-    const towards: Record<string, [number, number]> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+    const towards: Record<string, [number, number]> = {
+      ArrowRight: [1, 0],
+      ArrowLeft: [-1, 0],
+      ArrowUp: [0, 1],
+      ArrowDown: [0, -1],
+    };
     const direction = towards[key];
     const act = (what: () => void) => {
       event.preventDefault();
@@ -120,7 +149,16 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
     else if (event.ctrlKey || event.metaKey || event.altKey) return;
     else if (key.toLowerCase() === "m") act(() => setMeasuring(!measuring));
     else if (mayEdit && design) {
-      const does: Record<string, () => void> = { t: () => placing.turn(90), f: () => placing.turn(180), l: placing.lock, d: () => placing.repeat("+X", 1), a: placing.add, n: () => placing.toFace(1), Delete: placing.remove, Backspace: placing.remove };
+      const does: Record<string, () => void> = {
+        t: () => placing.turn(90),
+        f: () => placing.turn(180),
+        l: placing.lock,
+        d: () => placing.repeat("+X", 1),
+        a: placing.add,
+        n: () => placing.toFace(1),
+        Delete: placing.remove,
+        Backspace: placing.remove,
+      };
       const action = does[key.length === 1 ? key.toLowerCase() : key];
       if (action) act(action);
     }
@@ -132,7 +170,10 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
     if (!from) return placing.select(stations[0]?.number ?? null);
     let best: { number: number; cost: number } | null = null;
     for (const other of stations) {
-      const [right, up] = [other.x_mm - from.x_mm + ((other.face ?? 0) - (from.face ?? 0)) * pitch, other.y_mm - from.y_mm];
+      const [right, up] = [
+        other.x_mm - from.x_mm + ((other.face ?? 0) - (from.face ?? 0)) * pitch,
+        other.y_mm - from.y_mm,
+      ];
       const along = right * dx + up * dy;
       const aside = Math.abs(right * dy) + Math.abs(up * dx);
       const cost = along + 2 * aside;
@@ -142,7 +183,11 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
   };
 
   const ghost = drag?.to && design ? { ...drag.station, face: drag.face, x_mm: drag.to.x, y_mm: drag.to.y } : null;
-  const stands = ghost ? areas.length === 0 || drag?.to?.touches || areas.some((rings) => contains(rings, { x: ghost.x_mm, y: ghost.y_mm })) : true;
+  const stands = ghost
+    ? areas.length === 0 ||
+      drag?.to?.touches ||
+      areas.some((rings) => contains(rings, { x: ghost.x_mm, y: ghost.y_mm }))
+    : true;
   return (
     <div className="drawing" ref={ref}>
       <svg
@@ -172,22 +217,73 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
         <PlateFurniture request={request} design={design} overlay={overlay} px={px}>
           {(on) => (
             <>
-              {areas.length > 0 && on === face && <path data-testid="go-region" d={areas.map((rings) => path(rings)).join("")} fillRule="evenodd" fill="var(--within)" fillOpacity="0.16" stroke="var(--within)" strokeWidth={1.2 * px} strokeDasharray={`${String(5 * px)} ${String(3 * px)}`} />}
-              {design && <Stations stations={stations} face={on} design={design} px={px} overlay={overlay} selected={selected} faint={ghost?.number ?? null} />}
+              {areas.length > 0 && on === face && (
+                <path
+                  data-testid="go-region"
+                  d={areas.map((rings) => path(rings)).join("")}
+                  fillRule="evenodd"
+                  fill="var(--within)"
+                  fillOpacity="0.16"
+                  stroke="var(--within)"
+                  strokeWidth={1.2 * px}
+                  strokeDasharray={`${String(5 * px)} ${String(3 * px)}`}
+                />
+              )}
+              {design && (
+                <Stations
+                  stations={stations}
+                  face={on}
+                  design={design}
+                  px={px}
+                  overlay={overlay}
+                  selected={selected}
+                  faint={ghost?.number ?? null}
+                />
+              )}
             </>
           )}
         </PlateFurniture>
-        {design && <Labels stations={stations} pitch={pitch} design={design} px={px} depth={depth} selected={selected} without={ghost?.number ?? null} />}
+        {design && (
+          <Labels
+            stations={stations}
+            pitch={pitch}
+            design={design}
+            px={px}
+            depth={depth}
+            selected={selected}
+            without={ghost?.number ?? null}
+          />
+        )}
         {line && <Measured line={line} depth={depth} px={px} />}
       </svg>
       {ghost && design && (
         // A picture of its own over the other: what stands still is not drawn again with every move.
         <svg viewBox={viewBox} className="ghost-layer" aria-hidden>
-          <g transform={`translate(${String(ghost.face * pitch)} ${String(depth)}) scale(1 -1)`} opacity="0.9" data-testid="ghost" data-stands={stands ? "yes" : "no"} style={{ color: stands ? "var(--within)" : "var(--over)" }}>
+          <g
+            transform={`translate(${String(ghost.face * pitch)} ${String(depth)}) scale(1 -1)`}
+            opacity="0.9"
+            data-testid="ghost"
+            data-stands={stands ? "yes" : "no"}
+            style={{ color: stands ? "var(--within)" : "var(--over)" }}
+          >
             <Guides to={drag?.to ?? null} width={plate.width_mm} depth={depth} px={px} />
-            <StationShape station={{ ...ghost, faults: stands ? [] : ["here"] }} drawing={drawingOf(design, ghost)} px={px} overlay="none" chosen />
+            <StationShape
+              station={{ ...ghost, faults: stands ? [] : ["here"] }}
+              drawing={drawingOf(design, ghost)}
+              px={px}
+              overlay="none"
+              chosen
+            />
           </g>
-          <Labels stations={[ghost]} pitch={pitch} design={design} px={px} depth={depth} selected={selected} without={null} />
+          <Labels
+            stations={[ghost]}
+            pitch={pitch}
+            design={design}
+            px={px}
+            depth={depth}
+            selected={selected}
+            without={null}
+          />
         </svg>
       )}
       <div className="view-tools" onPointerDown={(event) => event.stopPropagation()}>
@@ -214,9 +310,13 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
       </div>
       {ghost && (
         <div className="drag-line mono" role="status">
-          X{figure(ghost.x_mm, "mm", 2)} Y{figure(ghost.y_mm, "mm", 2)}, moved {figure(ghost.x_mm - (drag?.station.x_mm ?? 0), "mm", 2)}, {figure(ghost.y_mm - (drag?.station.y_mm ?? 0), "mm", 2)}
+          X{figure(ghost.x_mm, "mm", 2)} Y{figure(ghost.y_mm, "mm", 2)}, moved{" "}
+          {figure(ghost.x_mm - (drag?.station.x_mm ?? 0), "mm", 2)},{" "}
+          {figure(ghost.y_mm - (drag?.station.y_mm ?? 0), "mm", 2)}
           {drag?.to?.row ? `, in row, ${withUnit(Math.abs(drag.to.row.x - ghost.x_mm), "mm", 2)} along` : ""}
-          {drag?.to?.column ? `, in column, ${withUnit(Math.abs(drag.to.column.y - ghost.y_mm), "mm", 2)} up or down` : ""}
+          {drag?.to?.column
+            ? `, in column, ${withUnit(Math.abs(drag.to.column.y - ghost.y_mm), "mm", 2)} up or down`
+            : ""}
           {drag?.to?.touches ? ", touching" : ""}
           {stands ? "" : ": does not stand clear here"}
           {areas.length > 0 && <span className="quiet"> green: where its datum corner may be</span>}
@@ -234,28 +334,82 @@ interface Layer {
 }
 
 /** Every station where it stands. Hundreds of them do not change while one is dragged, and are not drawn again. */
-const Stations = memo(function Stations({ stations, face, design, px, overlay, selected, faint }: Layer & { face: number; overlay: Overlay; faint: number | null }) {
-  return stations.filter((station) => (station.face ?? 0) === face).map((station) => (
-    <g key={station.number} opacity={faint === station.number ? 0.25 : 1}>
-      <StationShape station={station} drawing={drawingOf(design, station)} px={px} overlay={overlay} chosen={selected.has(station.number)} />
-    </g>
-  ));
+const Stations = memo(function Stations({
+  stations,
+  face,
+  design,
+  px,
+  overlay,
+  selected,
+  faint,
+}: Layer & { face: number; overlay: Overlay; faint: number | null }) {
+  return stations
+    .filter((station) => (station.face ?? 0) === face)
+    .map((station) => (
+      <g key={station.number} opacity={faint === station.number ? 0.25 : 1}>
+        <StationShape
+          station={station}
+          drawing={drawingOf(design, station)}
+          px={px}
+          overlay={overlay}
+          chosen={selected.has(station.number)}
+        />
+      </g>
+    ));
 });
 
 /** Numbers, locks, and what can be taken hold of. */
-const Labels = memo(function Labels({ stations, pitch, design, px, depth, selected, without }: Layer & { pitch: number; depth: number; without: number | null }) {
+const Labels = memo(function Labels({
+  stations,
+  pitch,
+  design,
+  px,
+  depth,
+  selected,
+  without,
+}: Layer & { pitch: number; depth: number; without: number | null }) {
   return stations.map((station) => {
     if (station.number === without) return null;
     const [x, y] = labelPlace(drawingOf(design, station), station);
     const wrong = (station.faults ?? []).length > 0;
     return (
-      <g key={station.number} className="station" role="button" aria-label={`Station ${String(station.number)}${station.locked ? ", locked" : ""}${wrong ? `, ${(station.faults ?? []).join(", ")}` : ""}`} aria-pressed={selected.has(station.number)} data-station={station.number} transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}>
+      <g
+        key={station.number}
+        className="station"
+        role="button"
+        aria-label={`Station ${String(station.number)}${station.locked ? ", locked" : ""}${wrong ? `, ${(station.faults ?? []).join(", ")}` : ""}`}
+        aria-pressed={selected.has(station.number)}
+        data-station={station.number}
+        transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}
+      >
         <HitArea station={station} design={design} depth={depth} />
-        <circle cx={x} cy={depth - y} r={11 * px} fill={wrong ? "var(--over)" : "var(--sheet)"} fillOpacity={wrong ? 1 : 0.86} />
-        <text x={x} y={depth - y + 4.7 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" fontWeight="500" textAnchor="middle" fill={wrong ? "var(--sheet)" : "var(--ink)"}>
+        <circle
+          cx={x}
+          cy={depth - y}
+          r={11 * px}
+          fill={wrong ? "var(--over)" : "var(--sheet)"}
+          fillOpacity={wrong ? 1 : 0.86}
+        />
+        <text
+          x={x}
+          y={depth - y + 4.7 * px}
+          fontSize={13.5 * px}
+          fontFamily="IBM Plex Mono"
+          fontWeight="500"
+          textAnchor="middle"
+          fill={wrong ? "var(--sheet)" : "var(--ink)"}
+        >
           {station.number}
         </text>
-        {station.locked && <path d={`M${String(x + 9 * px)} ${String(depth - y - 12 * px)}h${String(9 * px)}v${String(8 * px)}h${String(-9 * px)}zm${String(2 * px)} 0v${String(-3 * px)}a${String(2.5 * px)} ${String(2.5 * px)} 0 0 1 ${String(5 * px)} 0v${String(3 * px)}`} fill="var(--ink)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={px} />}
+        {station.locked && (
+          <path
+            d={`M${String(x + 9 * px)} ${String(depth - y - 12 * px)}h${String(9 * px)}v${String(8 * px)}h${String(-9 * px)}zm${String(2 * px)} 0v${String(-3 * px)}a${String(2.5 * px)} ${String(2.5 * px)} 0 0 1 ${String(5 * px)} 0v${String(3 * px)}`}
+            fill="var(--ink)"
+            fillRule="evenodd"
+            stroke="var(--ink)"
+            strokeWidth={px}
+          />
+        )}
       </g>
     );
   });
@@ -265,13 +419,24 @@ const Labels = memo(function Labels({ stations, pitch, design, px, depth, select
 function HitArea({ station, design, depth }: { station: PlacedStation; design: Design; depth: number }) {
   const drawing = drawingOf(design, station);
   const rings = [...partsOf(drawing).map((part) => part[0] ?? []), ...drawing.stops, ...drawing.clamps];
-  return <path transform={`translate(${String(station.x_mm)} ${String(depth - station.y_mm)}) scale(1 -1) rotate(${String(station.turn)})`} d={path(rings)} fill="transparent" />;
+  return (
+    <path
+      transform={`translate(${String(station.x_mm)} ${String(depth - station.y_mm)}) scale(1 -1) rotate(${String(station.turn)})`}
+      d={path(rings)}
+      fill="transparent"
+    />
+  );
 }
 
 /** Lines to what the station came to rest in line with. */
 function Guides({ to, width, depth, px }: { to: Snapped | null; width: number; depth: number; px: number }) {
   if (!to) return null;
-  const dashed = { stroke: "currentColor", strokeWidth: 1.2 * px, strokeDasharray: `${String(7 * px)} ${String(4 * px)}`, fill: "none" };
+  const dashed = {
+    stroke: "currentColor",
+    strokeWidth: 1.2 * px,
+    strokeDasharray: `${String(7 * px)} ${String(4 * px)}`,
+    fill: "none",
+  };
   return (
     <>
       {to.row && <path d={`M0 ${String(to.row.y)}H${String(width)}`} {...dashed} />}
@@ -280,18 +445,46 @@ function Guides({ to, width, depth, px }: { to: Snapped | null; width: number; d
   );
 }
 
-function Measured({ line, depth, px }: { line: { from: [number, number]; to: [number, number] }; depth: number; px: number }) {
+function Measured({
+  line,
+  depth,
+  px,
+}: {
+  line: { from: [number, number]; to: [number, number] };
+  depth: number;
+  px: number;
+}) {
   const { withUnit, figure } = useUnits();
   const [ax, ay] = line.from;
   const [bx, by] = line.to;
   const said = `${withUnit(Math.hypot(bx - ax, by - ay), "mm", 2)}  (${figure(Math.abs(bx - ax), "mm", 2)}, ${figure(Math.abs(by - ay), "mm", 2)})`;
   return (
     <g data-testid="measured" pointerEvents="none">
-      <path d={`M${String(ax)} ${String(depth - ay)}L${String(bx)} ${String(depth - by)}`} stroke="var(--mark)" strokeWidth={1.8 * px} />
+      <path
+        d={`M${String(ax)} ${String(depth - ay)}L${String(bx)} ${String(depth - by)}`}
+        stroke="var(--mark)"
+        strokeWidth={1.8 * px}
+      />
       {[line.from, line.to].map(([x, y], index) => (
-        <path key={index} d={`M${String(x - 5 * px)} ${String(depth - y)}h${String(10 * px)}M${String(x)} ${String(depth - y - 5 * px)}v${String(10 * px)}`} stroke="var(--mark)" strokeWidth={1.4 * px} />
+        <path
+          key={index}
+          d={`M${String(x - 5 * px)} ${String(depth - y)}h${String(10 * px)}M${String(x)} ${String(depth - y - 5 * px)}v${String(10 * px)}`}
+          stroke="var(--mark)"
+          strokeWidth={1.4 * px}
+        />
       ))}
-      <text x={(ax + bx) / 2} y={depth - (ay + by) / 2 - 8 * px} fontSize={14 * px} fontFamily="IBM Plex Mono" fontWeight="600" textAnchor="middle" fill="var(--mark)" stroke="var(--sheet)" strokeWidth={4 * px} paintOrder="stroke">
+      <text
+        x={(ax + bx) / 2}
+        y={depth - (ay + by) / 2 - 8 * px}
+        fontSize={14 * px}
+        fontFamily="IBM Plex Mono"
+        fontWeight="600"
+        textAnchor="middle"
+        fill="var(--mark)"
+        stroke="var(--sheet)"
+        strokeWidth={4 * px}
+        paintOrder="stroke"
+      >
         {said}
       </text>
     </g>

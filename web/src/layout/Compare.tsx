@@ -19,7 +19,11 @@ export function Compare({ request, designs }: { request: PlanRequest; designs: D
     ["Turns used", (design) => (design.turns ?? []).map((turn) => `${String(turn)}°`).join(", ")],
     ["Rows, at their own height", (design) => design.rows ?? 0],
     ["Work offsets used", (design) => design.offsets ?? 1],
-    ["Most of a tolerance used", (design) => `${Math.round(100 * Math.max(0, ...design.stations.map((item) => item.tolerance_share))).toFixed(0)} %`],
+    [
+      "Most of a tolerance used",
+      (design) =>
+        `${Math.round(100 * Math.max(0, ...design.stations.map((item) => item.tolerance_share))).toFixed(0)} %`,
+    ],
     ["Table load", (design) => withUnit(design.limits.find((item) => item.id === "load")?.used ?? 0, "kg", 1)],
   ];
   return (
@@ -27,7 +31,14 @@ export function Compare({ request, designs }: { request: PlanRequest; designs: D
       {[left, right].map((design, side) => (
         <div key={side} style={{ display: "flex", flexDirection: "column", minWidth: 0 }}>
           <div style={{ width: 300, marginBottom: 6 }}>
-            <Choice label={side === 0 ? "Left" : "Right"} name={`compare.${String(side)}`} value={String(sides[side])} options={options} disabled={false} store={(value) => setSides(side === 0 ? [Number(value), sides[1]] : [sides[0], Number(value)])} />
+            <Choice
+              label={side === 0 ? "Left" : "Right"}
+              name={`compare.${String(side)}`}
+              value={String(sides[side])}
+              options={options}
+              disabled={false}
+              store={(value) => setSides(side === 0 ? [Number(value), sides[1]] : [sides[0], Number(value)])}
+            />
           </div>
           <PlateDrawing request={request} design={design} />
         </div>

@@ -41,23 +41,34 @@ export function LayoutStep() {
   const current = job.latest?.run.current ?? false;
   const busy = active(job.latest) || plan.isPending;
   const placing = usePlacing(design);
-  const station = placing.selected.size === 1 ? (placing.stations.find((item) => placing.selected.has(item.number)) ?? null) : null;
+  const station =
+    placing.selected.size === 1 ? (placing.stations.find((item) => placing.selected.has(item.number)) ?? null) : null;
   const { part, judged } = usePlanned();
   const tightest = [...judged].sort((a, b) => a.feature.tolerance_mm - b.feature.tolerance_mm)[0];
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
-      if (event.key.toLowerCase() === "v" && !typing && !event.ctrlKey && !event.metaKey && !event.altKey) setView((before) => (before === "3-D" ? "bench" : "3-D"));
+      if (event.key.toLowerCase() === "v" && !typing && !event.ctrlKey && !event.metaKey && !event.altKey)
+        setView((before) => (before === "3-D" ? "bench" : "3-D"));
     };
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
   }, []);
-  const needed = useMemo(() => [result?.hold, ...(result?.others ?? []).map((item) => item.hold)].map((item) => item?.needed ?? 2), [result]);
+  const needed = useMemo(
+    () => [result?.hold, ...(result?.others ?? []).map((item) => item.hold)].map((item) => item?.needed ?? 2),
+    [result],
+  );
   const toggle = (wanted: Overlay) => setOverlay(overlay === wanted ? "none" : wanted);
   return (
     <div className="bench">
       <section className="work" aria-label="Layout">
-        {design ? <Headline design={design} stale={!current} /> : result ? <Nothing stale={!current} /> : <h2>Layout</h2>}
+        {design ? (
+          <Headline design={design} stale={!current} />
+        ) : result ? (
+          <Nothing stale={!current} />
+        ) : (
+          <h2>Layout</h2>
+        )}
         <div className="tools">
           {mayEdit && (
             <>
@@ -66,7 +77,10 @@ export function LayoutStep() {
               </div>
               {tightest && (
                 <div style={{ width: 128 }}>
-                  <Field label="Position zone" {...stored(`parts.${String(part)}.features.${String(tightest.index)}.tolerance_mm`, "mm")} />
+                  <Field
+                    label="Position zone"
+                    {...stored(`parts.${String(part)}.features.${String(tightest.index)}.tolerance_mm`, "mm")}
+                  />
                 </div>
               )}
               <div style={{ width: 118 }}>
@@ -91,7 +105,15 @@ export function LayoutStep() {
                   </Button>
                 </>
               ) : (
-                <Button variant="contained" size="medium" style={{ height: 38 }} disabled={busy} onClick={() => plan.mutate()} title="Ctrl+Enter" data-testid="plan">
+                <Button
+                  variant="contained"
+                  size="medium"
+                  style={{ height: 38 }}
+                  disabled={busy}
+                  onClick={() => plan.mutate()}
+                  title="Ctrl+Enter"
+                  data-testid="plan"
+                >
                   {busy ? "Planning" : "Plan"}
                 </Button>
               )}
@@ -99,24 +121,50 @@ export function LayoutStep() {
           )}
           <div className="overlays" role="group" aria-label="Show on the stations">
             {OVERLAYS.map((item) => (
-              <button key={item.key} type="button" className="tool" disabled={!design || view !== "bench"} onClick={() => toggle(item.key)} aria-pressed={view === "bench" && overlay === item.key} title={item.title}>
+              <button
+                key={item.key}
+                type="button"
+                className="tool"
+                disabled={!design || view !== "bench"}
+                onClick={() => toggle(item.key)}
+                aria-pressed={view === "bench" && overlay === item.key}
+                title={item.title}
+              >
                 {item.label}
               </button>
             ))}
           </div>
-          <Button variant={view === "3-D" ? "contained" : "outlined"} style={{ height: 38 }} disabled={!design} onClick={() => setView(view === "3-D" ? "bench" : "3-D")} aria-pressed={view === "3-D"} title="Key V">
+          <Button
+            variant={view === "3-D" ? "contained" : "outlined"}
+            style={{ height: 38 }}
+            disabled={!design}
+            onClick={() => setView(view === "3-D" ? "bench" : "3-D")}
+            aria-pressed={view === "3-D"}
+            title="Key V"
+          >
             3-D
           </Button>
         </div>
         {designs.length > 1 && (
           <div className="tools alternatives" role="group" aria-label="Designs">
             {designs.map((item, index) => (
-              <button key={item.name} type="button" className="tool" aria-pressed={item === design} onClick={() => setPicked(index)}>
+              <button
+                key={item.name}
+                type="button"
+                className="tool"
+                aria-pressed={item === design}
+                onClick={() => setPicked(index)}
+              >
                 <b className="mono">{item.count}</b> {item.name}
                 {item.more_room_mm ? `, ${withUnit(item.more_room_mm, "mm", 1)} more between stations` : ""}
               </button>
             ))}
-            <button type="button" className="tool" aria-pressed={view === "compare"} onClick={() => setView(view === "compare" ? "bench" : "compare")}>
+            <button
+              type="button"
+              className="tool"
+              aria-pressed={view === "compare"}
+              onClick={() => setView(view === "compare" ? "bench" : "compare")}
+            >
               Compare
             </button>
             {picked > 0 && mayEdit && design && (
@@ -138,27 +186,29 @@ export function LayoutStep() {
         {result && !result.feasible && current && !busy && (
           <div data-testid="reasons" style={{ display: "flex", flexDirection: "column", gap: 8 }}>
             {design && <Wrong design={design} pick={placing.select} />}
-            {result.reasons.filter((reason) => !design || reason.field === "arrangement").map((reason) => (
-              <Notice
-                key={reason.field + reason.what}
-                title={reason.field.startsWith("arrangement") ? capital(reason.what) : `No design: ${reason.what}`}
-                kind="over"
-                action={
-                  reason.field.startsWith("arrangement") ? undefined : <Link to={wayTo(reason.field, job)}>
-                    Go to it
-                  </Link>
-                }
-              >
-                {reason.why && (
+            {result.reasons
+              .filter((reason) => !design || reason.field === "arrangement")
+              .map((reason) => (
+                <Notice
+                  key={reason.field + reason.what}
+                  title={reason.field.startsWith("arrangement") ? capital(reason.what) : `No design: ${reason.what}`}
+                  kind="over"
+                  action={
+                    reason.field.startsWith("arrangement") ? undefined : (
+                      <Link to={wayTo(reason.field, job)}>Go to it</Link>
+                    )
+                  }
+                >
+                  {reason.why && (
+                    <p>
+                      Why: <Said text={reason.why} />.
+                    </p>
+                  )}
                   <p>
-                    Why: <Said text={reason.why} />.
+                    Nearest that works: <Said text={reason.nearest} />.
                   </p>
-                )}
-                <p>
-                  Nearest that works: <Said text={reason.nearest} />.
-                </p>
-              </Notice>
-            ))}
+                </Notice>
+              ))}
           </div>
         )}
         <div className={!current && design ? "stale drawing" : "drawing"} style={{ display: "flex" }}>
@@ -166,16 +216,39 @@ export function LayoutStep() {
             <Compare request={request} designs={designs} />
           ) : view === "3-D" && design ? (
             <Suspense fallback={<p className="quiet">Fetching the 3-D view</p>}>
-              <LayoutView3d request={request} design={design} selected={placing.selected} select={(number) => placing.select(number)} dark={dark} />
+              <LayoutView3d
+                request={request}
+                design={design}
+                selected={placing.selected}
+                select={(number) => placing.select(number)}
+                dark={dark}
+              />
             </Suspense>
           ) : (
             <Needed.Provider value={needed}>
-              <BenchDrawing jobId={job.id} version={job.version} request={request} design={design} overlay={overlay} placing={placing} mayEdit={mayEdit} />
+              <BenchDrawing
+                jobId={job.id}
+                version={job.version}
+                request={request}
+                design={design}
+                overlay={overlay}
+                placing={placing}
+                mayEdit={mayEdit}
+              />
             </Needed.Provider>
           )}
         </div>
         {view === "bench" && <OverlayLine overlay={overlay} design={design} needed={needed} />}
-        {view !== "compare" && <StationLine placing={placing} station={station} zone={zoneOf(request, design, station)} mayEdit={mayEdit} there={design !== null} faces={design?.faces ?? []} />}
+        {view !== "compare" && (
+          <StationLine
+            placing={placing}
+            station={station}
+            zone={zoneOf(request, design, station)}
+            mayEdit={mayEdit}
+            there={design !== null}
+            faces={design?.faces ?? []}
+          />
+        )}
         {design && view !== "compare" && <CycleRibbon design={design} />}
       </section>
       <aside className="side" aria-label="Limits">
@@ -205,7 +278,11 @@ export function LayoutStep() {
 
 /** What can be laid over the stations; the last shades the plate instead. */
 const OVERLAYS: { key: Overlay; label: string; title: string }[] = [
-  { key: "tolerance", label: "Tolerance used", title: "Share of its tightest feature's tolerance, and where on the plate it would be missed" },
+  {
+    key: "tolerance",
+    label: "Tolerance used",
+    title: "Share of its tightest feature's tolerance, and where on the plate it would be missed",
+  },
   { key: "clamping", label: "Clamping", title: "Factor needed over the factor there is, as each station is turned" },
   { key: "reach", label: "Reach", title: "Share of the machine's travel that the station's cuts use" },
   { key: "sweep", label: "Cutter sweep", title: "Where cutter and holder go" },
@@ -221,14 +298,20 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
         <div className="big mono" data-testid="count">
           <Ask figure={find("count")}>{design.count}</Ask>
         </div>
-        <div className="label" title={design.kinds.map((kind) => `${String(kind.stations)} stations: ${kind.name}`).join("\n")}>{design.counted ?? "parts"} per cycle</div>
+        <div
+          className="label"
+          title={design.kinds.map((kind) => `${String(kind.stations)} stations: ${kind.name}`).join("\n")}
+        >
+          {design.counted ?? "parts"} per cycle
+        </div>
       </div>
       <div>
         <div className="mid mono">
           <Ask figure={find("part_seconds")}>{clock(find("part_seconds")?.value ?? 0)}</Ask>
         </div>
         <div className="label">
-          min a {design.counted === "kits" ? "kit" : "part"}, <Ask figure={find("cut_seconds")}>{clock(design.cut_seconds)}</Ask> cutting
+          min a {design.counted === "kits" ? "kit" : "part"},{" "}
+          <Ask figure={find("cut_seconds")}>{clock(design.cut_seconds)}</Ask> cutting
         </div>
       </div>
       <div>
@@ -243,7 +326,9 @@ function Headline({ design, stale }: { design: Design; stale: boolean }) {
         <div className="mid mono">
           <Ask figure={find("unattended")}>{(find("unattended")?.value ?? 0).toFixed(1)}</Ask> h
         </div>
-        <div className="label">unattended{design.cycle.pallets > 1 ? `, ${String(design.cycle.pallets)} pallets` : ""}</div>
+        <div className="label">
+          unattended{design.cycle.pallets > 1 ? `, ${String(design.cycle.pallets)} pallets` : ""}
+        </div>
       </div>
       <div className="verdict">
         <div style={{ color: design.proven ? "var(--within)" : "var(--close-text)" }} data-testid="statement">
@@ -267,9 +352,16 @@ function Wrong({ design, pick }: { design: Design; pick: (number: number) => voi
   if (wrong.length === 0) return null;
   return (
     <div role="alert" className="wrong-line">
-      <b>{wrong.length === 1 ? "One station stands wrong" : `${String(wrong.length)} stations stand wrong`}</b> and {wrong.length === 1 ? "is" : "are"} not counted:
+      <b>{wrong.length === 1 ? "One station stands wrong" : `${String(wrong.length)} stations stand wrong`}</b> and{" "}
+      {wrong.length === 1 ? "is" : "are"} not counted:
       {wrong.slice(0, 14).map((station) => (
-        <button key={station.number} type="button" className="tool" onClick={() => pick(station.number)} title={says(station.faults?.join("; ") ?? "")}>
+        <button
+          key={station.number}
+          type="button"
+          className="tool"
+          onClick={() => pick(station.number)}
+          title={says(station.faults?.join("; ") ?? "")}
+        >
           {station.number}
         </button>
       ))}
@@ -292,18 +384,45 @@ function Nothing({ stale }: { stale: boolean }) {
 }
 
 /** What is picked: its place, which can be typed, its turn, what its tightest feature uses, and what is wrong with it. */
-function StationLine({ placing, station, zone, mayEdit, there, faces }: { placing: Placing; station: PlacedStation | null; zone: number; mayEdit: boolean; there: boolean; faces: string[] }) {
+function StationLine({
+  placing,
+  station,
+  zone,
+  mayEdit,
+  there,
+  faces,
+}: {
+  placing: Placing;
+  station: PlacedStation | null;
+  zone: number;
+  mayEdit: boolean;
+  there: boolean;
+  faces: string[];
+}) {
   const { withUnit, figure, shownUnit, says } = useUnits();
   const asked = stationFigure(station, useFigures()("tolerance"));
   const line = { minHeight: 30, display: "flex", gap: 8, alignItems: "center", flexWrap: "wrap" } as const;
   if (!station)
     return (
       <p className="quiet" style={line} data-testid="station-line">
-        {placing.said ?? (placing.selected.size > 1 ? `${String(placing.selected.size)} stations picked.` : there ? "Pick a station for its figures, or drag it. Shift picks more, arrow keys walk, ? lists all keys." : "")}
+        {placing.said ??
+          (placing.selected.size > 1
+            ? `${String(placing.selected.size)} stations picked.`
+            : there
+              ? "Pick a station for its figures, or drag it. Shift picks more, arrow keys walk, ? lists all keys."
+              : "")}
       </p>
     );
   const cell = (axis: "x" | "y", value: number) => (
-    <Cell label={`${axis.toUpperCase()} of station ${String(station.number)}`} name={`station.${axis}`} value={Number(value.toFixed(4))} unit="mm" width={84} disabled={!mayEdit || (station.locked ?? false)} store={(typed) => placing.put(station.number, axis, typed)} />
+    <Cell
+      label={`${axis.toUpperCase()} of station ${String(station.number)}`}
+      name={`station.${axis}`}
+      value={Number(value.toFixed(4))}
+      unit="mm"
+      width={84}
+      disabled={!mayEdit || (station.locked ?? false)}
+      store={(typed) => placing.put(station.number, axis, typed)}
+    />
   );
   return (
     <div style={line} data-testid="station-line">
@@ -311,7 +430,8 @@ function StationLine({ placing, station, zone, mayEdit, there, faces }: { placin
         Station <b>{station.number}</b>
         {faces.length > 1 && ` on ${faces[station.face ?? 0] ?? ""}`} at
       </span>
-      X {cell("x", station.x_mm)} Y {cell("y", station.y_mm)} {shownUnit("mm")}, turned <span className="mono">{station.turn}°</span>
+      X {cell("x", station.x_mm)} Y {cell("y", station.y_mm)} {shownUnit("mm")}, turned{" "}
+      <span className="mono">{station.turn}°</span>
       {station.feature && (
         <span>
           , uses{" "}
@@ -328,7 +448,11 @@ function StationLine({ placing, station, zone, mayEdit, there, faces }: { placin
         </b>
       )}
       {station.nearest_mm && mayEdit && (
-        <Button size="small" variant="outlined" onClick={() => placing.move(station.number, station.nearest_mm?.[0] ?? 0, station.nearest_mm?.[1] ?? 0)}>
+        <Button
+          size="small"
+          variant="outlined"
+          onClick={() => placing.move(station.number, station.nearest_mm?.[0] ?? 0, station.nearest_mm?.[1] ?? 0)}
+        >
           To the nearest clear place
         </Button>
       )}
@@ -340,12 +464,19 @@ function StationLine({ placing, station, zone, mayEdit, there, faces }: { placin
 /** What the shades of an overlay mean, and the station that uses most. */
 function OverlayLine({ overlay, design, needed }: { overlay: Overlay; design: Design | null; needed: number[] }) {
   const words = OVERLAYS.find((item) => item.key === overlay);
-  const shares = (design?.stations ?? []).map((station) => ({ number: station.number, share: shareOf(overlay, station, needed[station.kind ?? 0] ?? 2) }));
-  const most = shares.reduce((high, item) => ((item.share ?? -1) > (high.share ?? -1) ? item : high), { number: 0, share: null as number | null });
+  const shares = (design?.stations ?? []).map((station) => ({
+    number: station.number,
+    share: shareOf(overlay, station, needed[station.kind ?? 0] ?? 2),
+  }));
+  const most = shares.reduce((high, item) => ((item.share ?? -1) > (high.share ?? -1) ? item : high), {
+    number: 0,
+    share: null as number | null,
+  });
   if (!words || most.share === null) return null;
   return (
     <p className="quiet" style={{ fontSize: 13 }} data-testid="overlay-line">
-      {words.title}. Most: <span className="mono">{Math.round(100 * most.share)} %</span>, station {most.number}. Green: room left, amber: over 90 %, red: over the limit.
+      {words.title}. Most: <span className="mono">{Math.round(100 * most.share)} %</span>, station {most.number}. Green:
+      room left, amber: over 90 %, red: over the limit.
     </p>
   );
 }

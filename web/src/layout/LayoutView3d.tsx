@@ -9,9 +9,28 @@ import { drawingOf, hatchOf, partsOf, type Ring } from "./drawing";
 
 const OPS = ["#5f7fd0", "#4f9a78", "#d09a3c", "#8a949a"];
 
-export default function LayoutView3d({ request, design, selected, select, dark }: { request: PlanRequest; design: Design; selected: ReadonlySet<number>; select: (number: number | null) => void; dark: boolean }) {
+export default function LayoutView3d({
+  request,
+  design,
+  selected,
+  select,
+  dark,
+}: {
+  request: PlanRequest;
+  design: Design;
+  selected: ReadonlySet<number>;
+  select: (number: number | null) => void;
+  dark: boolean;
+}) {
   return (
-    <Canvas frameloop="demand" dpr={[1, 2]} camera={{ fov: 30, near: 1, far: 100_000 }} aria-label="The layout in 3-D; drag to turn it" tabIndex={0} onPointerMissed={() => select(null)}>
+    <Canvas
+      frameloop="demand"
+      dpr={[1, 2]}
+      camera={{ fov: 30, near: 1, far: 100_000 }}
+      aria-label="The layout in 3-D; drag to turn it"
+      tabIndex={0}
+      onPointerMissed={() => select(null)}
+    >
       <Scene request={request} design={design} selected={selected} select={select} dark={dark} />
     </Canvas>
   );
@@ -24,14 +43,29 @@ function solid(rings: readonly Ring[], height: number): THREE.ExtrudeGeometry {
   return new THREE.ExtrudeGeometry(shape, { depth: height, bevelEnabled: false });
 }
 
-function Scene({ request, design, selected, select, dark }: { request: PlanRequest; design: Design; selected: ReadonlySet<number>; select: (number: number | null) => void; dark: boolean }) {
+function Scene({
+  request,
+  design,
+  selected,
+  select,
+  dark,
+}: {
+  request: PlanRequest;
+  design: Design;
+  selected: ReadonlySet<number>;
+  select: (number: number | null) => void;
+  dark: boolean;
+}) {
   const { camera, gl, invalidate } = useThree();
   const { plate } = request;
   const faces = request.block?.faces ?? 1;
   const thick = plate.thickness_mm ?? 25;
   // A block just large enough for its plates: how far a face lies from the axis.
   const apothem = faces > 2 ? plate.width_mm / 2 / Math.tan(Math.PI / faces) : 40;
-  const size = faces > 1 ? Math.hypot(plate.depth_mm, 2 * apothem + plate.width_mm) * 0.8 : Math.hypot(plate.width_mm, plate.depth_mm);
+  const size =
+    faces > 1
+      ? Math.hypot(plate.depth_mm, 2 * apothem + plate.width_mm) * 0.8
+      : Math.hypot(plate.width_mm, plate.depth_mm);
   const table: [number, number] = [request.machine.table_x_mm ?? 900, request.machine.table_y_mm ?? 500];
   useEffect(() => {
     camera.position.set(1.1 * size, 1.45 * size, 2.1 * size);
@@ -60,25 +94,45 @@ function Scene({ request, design, selected, select, dark }: { request: PlanReque
       </mesh>
       {faces > 1 && (
         <mesh position={[0, plate.depth_mm / 2, 0]} rotation={[0, faces > 2 ? Math.PI / faces : 0, 0]}>
-          <cylinderGeometry args={faces > 2 ? [apothem / Math.cos(Math.PI / faces), apothem / Math.cos(Math.PI / faces), plate.depth_mm, faces] : [apothem, apothem, plate.depth_mm, 4]} />
+          <cylinderGeometry
+            args={
+              faces > 2
+                ? [apothem / Math.cos(Math.PI / faces), apothem / Math.cos(Math.PI / faces), plate.depth_mm, faces]
+                : [apothem, apothem, plate.depth_mm, 4]
+            }
+          />
           <meshStandardMaterial color={steel} />
         </mesh>
       )}
       {Array.from({ length: faces }, (_, face) => (
         // A lying plate: its X to the right, its Y away. An upright one: its Y up, facing outwards, the next one a turn further.
         <group key={face} rotation={faces > 1 ? [0, (-2 * Math.PI * face) / faces, 0] : [-Math.PI / 2, 0, 0]}>
-          <group position={faces > 1 ? [-plate.width_mm / 2, 0, apothem + thick] : [-plate.width_mm / 2, -plate.depth_mm / 2, 0]}>
+          <group
+            position={
+              faces > 1 ? [-plate.width_mm / 2, 0, apothem + thick] : [-plate.width_mm / 2, -plate.depth_mm / 2, 0]
+            }
+          >
             <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, -thick / 2]}>
               <boxGeometry args={[plate.width_mm, plate.depth_mm, thick]} />
               <meshStandardMaterial color={dark ? "#59646b" : "#c6cbcd"} />
             </mesh>
             {(plate.keepouts ?? []).map((item, index) => (
-              <mesh key={index} position={[item.x_mm, item.y_mm, (item.height_mm ?? 10) / 2]} rotation={[Math.PI / 2, 0, 0]}>
+              <mesh
+                key={index}
+                position={[item.x_mm, item.y_mm, (item.height_mm ?? 10) / 2]}
+                rotation={[Math.PI / 2, 0, 0]}
+              >
                 <cylinderGeometry args={[item.width_mm / 2, item.width_mm / 2, item.height_mm ?? 10, 20]} />
                 <meshStandardMaterial color={steel} />
               </mesh>
             ))}
-            <Stations design={design} stations={design.stations.filter((station) => (station.face ?? 0) === face)} selected={selected} select={select} steel={steel} />
+            <Stations
+              design={design}
+              stations={design.stations.filter((station) => (station.face ?? 0) === face)}
+              selected={selected}
+              select={select}
+              steel={steel}
+            />
           </group>
         </group>
       ))}
@@ -86,13 +140,30 @@ function Scene({ request, design, selected, select, dark }: { request: PlanReque
   );
 }
 
-function Stations({ design, stations, selected, select, steel }: { design: Design; stations: PlacedStation[]; selected: ReadonlySet<number>; select: (number: number | null) => void; steel: string }) {
+function Stations({
+  design,
+  stations,
+  selected,
+  select,
+  steel,
+}: {
+  design: Design;
+  stations: PlacedStation[];
+  selected: ReadonlySet<number>;
+  select: (number: number | null) => void;
+  steel: string;
+}) {
   const shapes = useMemo(
     () =>
       design.kinds.map((kind) => ({
         parts: partsOf(kind.drawing).map((part) => solid(part as Ring[], kind.drawing.height_mm)),
         stops: kind.drawing.stops.map((ring) => solid([ring as Ring], kind.drawing.stop_height_mm)),
-        clamps: (kind.drawing.bodies ?? []).filter((body) => body.name === "clamp").map((body) => ({ low: body.low_mm ?? 0, geometry: solid([body.outer as Ring], (body.high_mm ?? 1) - (body.low_mm ?? 0)) })),
+        clamps: (kind.drawing.bodies ?? [])
+          .filter((body) => body.name === "clamp")
+          .map((body) => ({
+            low: body.low_mm ?? 0,
+            geometry: solid([body.outer as Ring], (body.high_mm ?? 1) - (body.low_mm ?? 0)),
+          })),
       })),
     [design],
   );
@@ -102,7 +173,11 @@ function Stations({ design, stations, selected, select, steel }: { design: Desig
     const chosen = selected.has(station.number);
     const wrong = (station.faults ?? []).length > 0;
     return (
-      <group key={station.number} position={[station.x_mm, station.y_mm, 0]} rotation={[0, 0, (station.turn * Math.PI) / 180]}>
+      <group
+        key={station.number}
+        position={[station.x_mm, station.y_mm, 0]}
+        rotation={[0, 0, (station.turn * Math.PI) / 180]}
+      >
         {shape.parts.map((part, index) => (
           <mesh
             key={index}
@@ -112,7 +187,9 @@ function Stations({ design, stations, selected, select, steel }: { design: Desig
               select(station.number);
             }}
           >
-            <meshStandardMaterial color={wrong ? "#a8281e" : chosen ? "#23408e" : OPS[hatchOf(design, station.kind ?? 0)]} />
+            <meshStandardMaterial
+              color={wrong ? "#a8281e" : chosen ? "#23408e" : OPS[hatchOf(design, station.kind ?? 0)]}
+            />
           </mesh>
         ))}
         {shape.stops.map((geometry, index) => (
@@ -126,8 +203,19 @@ function Stations({ design, stations, selected, select, steel }: { design: Desig
           </mesh>
         ))}
         {drawingOf(design, station).screws.map((at, index) => (
-          <mesh key={index} position={[at[0] as number, at[1] as number, drawingOf(design, station).clamp_height_mm + 3]} rotation={[Math.PI / 2, 0, 0]}>
-            <cylinderGeometry args={[drawingOf(design, station).screw_diameter_mm / 2, drawingOf(design, station).screw_diameter_mm / 2, 8, 16]} />
+          <mesh
+            key={index}
+            position={[at[0] as number, at[1] as number, drawingOf(design, station).clamp_height_mm + 3]}
+            rotation={[Math.PI / 2, 0, 0]}
+          >
+            <cylinderGeometry
+              args={[
+                drawingOf(design, station).screw_diameter_mm / 2,
+                drawingOf(design, station).screw_diameter_mm / 2,
+                8,
+                16,
+              ]}
+            />
             <meshStandardMaterial color="#2b3439" />
           </mesh>
         ))}

@@ -11,8 +11,15 @@ export function Ledger({ limits, find }: { limits: Limit[]; find: (id: string) =
     <div data-testid="ledger">
       {limits.map((limit) => {
         const used = shown(limit.used, limit.unit ?? "", limit.digits ?? 2);
-        const allowed = shown(limit.allowed, limit.unit ?? "", limit.unit === "%" ? 0 : (limit.digits ?? 2)).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
-        const text = limit.sense === "at least" ? `${used}, needs ${allowed}` : limit.unit === "%" ? `${used} %` : `${used} of ${allowed} ${shownUnit(limit.unit ?? "")}`;
+        const allowed = shown(limit.allowed, limit.unit ?? "", limit.unit === "%" ? 0 : (limit.digits ?? 2))
+          .replace(/(\.\d*?)0+$/, "$1")
+          .replace(/\.$/, "");
+        const text =
+          limit.sense === "at least"
+            ? `${used}, needs ${allowed}`
+            : limit.unit === "%"
+              ? `${used} %`
+              : `${used} of ${allowed} ${shownUnit(limit.unit ?? "")}`;
         return (
           <Ask key={limit.id} figure={find(limit.figure)} className={`limit ${limit.state}`}>
             <span className="row" title={says(`Allowed: ${limit.source}`)} data-limit={limit.id}>

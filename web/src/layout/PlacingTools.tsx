@@ -35,7 +35,14 @@ export function PlacingTools({ placing }: { placing: Placing }) {
       <span className="gap" />
       <label className="quiet" style={{ display: "flex", gap: 5, alignItems: "center", fontSize: 13 }}>
         Step
-        <Cell label="Step of nudging and dragging" name="step" value={placing.step} unit="mm" width={52} store={(typed) => placing.setStep(lengthOf(typed, system) ?? placing.step)} />
+        <Cell
+          label="Step of nudging and dragging"
+          name="step"
+          value={placing.step}
+          unit="mm"
+          width={52}
+          store={(typed) => placing.setStep(lengthOf(typed, system) ?? placing.step)}
+        />
         {shownUnit("mm")}
       </label>
       <span style={{ flex: 1 }} />
@@ -62,7 +69,14 @@ function Files() {
   const units = system === "inch" ? "inch" : "mm";
   const there = (job.latest?.run.current ?? false) && (job.latest?.result?.designs.length ?? 0) > 0;
   const file = (format: string, label: ReactNode) => (
-    <MenuItem component="a" href={`/api/jobs/${job.id}/layout/file?format=${format}&units=${units}`} download disabled={!there} onClick={() => setAnchor(null)} dense>
+    <MenuItem
+      component="a"
+      href={`/api/jobs/${job.id}/layout/file?format=${format}&units=${units}`}
+      download
+      disabled={!there}
+      onClick={() => setAnchor(null)}
+      dense
+    >
       {label}
     </MenuItem>
   );

@@ -36,9 +36,20 @@ function HatchPatterns({ id, px }: { id: string; px: number }) {
   return (
     <defs>
       {INKS.map((ink, index) => (
-        <pattern key={ink} id={`${id}-${String(index)}`} width={step} height={step} patternUnits="userSpaceOnUse" patternTransform={index === 0 ? "rotate(45)" : index === 2 ? "rotate(45)" : undefined}>
+        <pattern
+          key={ink}
+          id={`${id}-${String(index)}`}
+          width={step}
+          height={step}
+          patternUnits="userSpaceOnUse"
+          patternTransform={index === 0 ? "rotate(45)" : index === 2 ? "rotate(45)" : undefined}
+        >
           <rect width={step} height={step} fill={index === 0 ? "var(--wash)" : "var(--sheet)"} />
-          {index === 1 ? <circle cx={step / 2} cy={step / 2} r={1.15 * px} fill={ink} fillOpacity="0.75" /> : <line x1="0" y1="0" x2={index === 3 ? step : 0} y2={index === 3 ? 0 : step} stroke={ink} {...line} />}
+          {index === 1 ? (
+            <circle cx={step / 2} cy={step / 2} r={1.15 * px} fill={ink} fillOpacity="0.75" />
+          ) : (
+            <line x1="0" y1="0" x2={index === 3 ? step : 0} y2={index === 3 ? 0 : step} stroke={ink} {...line} />
+          )}
           {index === 2 && <line x1="0" y1="0" x2={step} y2="0" stroke={ink} {...line} />}
         </pattern>
       ))}
@@ -54,13 +65,22 @@ interface Furniture {
 }
 
 /** The bare faces side by side with margin, keep-outs, datum and scale bar; ``children`` gives what stands on one, in mm, Y up. */
-export function PlateFurniture({ request, design, overlay, px, children }: Furniture & { children: (face: number) => ReactNode }) {
+export function PlateFurniture({
+  request,
+  design,
+  overlay,
+  px,
+  children,
+}: Furniture & { children: (face: number) => ReactNode }) {
   const { plate } = request;
   const { withUnit, system } = useUnits();
   const id = useId().replace(/[^a-zA-Z0-9]/g, "");
   const { faces, pitch, width, depth } = unrolled(request);
   const bar = system === "inch" ? scaleBar(plate.width_mm / 25.4) * 25.4 : scaleBar(plate.width_mm);
-  const hatch = useCallback((kind: number) => `url(#${id}-${String(design ? hatchOf(design, kind) : 0)})`, [id, design]);
+  const hatch = useCallback(
+    (kind: number) => `url(#${id}-${String(design ? hatchOf(design, kind) : 0)})`,
+    [id, design],
+  );
   return (
     <Hatches.Provider value={hatch}>
       <HatchPatterns id={id} px={px} />
@@ -74,12 +94,20 @@ export function PlateFurniture({ request, design, overlay, px, children }: Furni
         </g>
       ))}
       <g stroke="var(--ink)" strokeWidth={1.3 * px} fill="none">
-        <path d={`M0 ${String(depth + 13 * px)}v${String(8 * px)}M0 ${String(depth + 17 * px)}h${String(bar)}m0 ${String(-4 * px)}v${String(8 * px)}`} />
+        <path
+          d={`M0 ${String(depth + 13 * px)}v${String(8 * px)}M0 ${String(depth + 17 * px)}h${String(bar)}m0 ${String(-4 * px)}v${String(8 * px)}`}
+        />
       </g>
       <text x={bar + 7 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
         {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
       </text>
-      <text x={faces > 1 ? bar + 80 * px : width} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)" textAnchor={faces > 1 ? "start" : "end"}>
+      <text
+        x={faces > 1 ? bar + 80 * px : width}
+        y={depth + 22 * px}
+        fontSize={13.5 * px}
+        fill="var(--quiet)"
+        textAnchor={faces > 1 ? "start" : "end"}
+      >
         {width / px > 330 ? (faces > 1 ? "left to right: faces as the block turns" : plate.name) : ""}
       </text>
     </Hatches.Provider>
@@ -89,7 +117,12 @@ export function PlateFurniture({ request, design, overlay, px, children }: Furni
 function FaceName({ design, face, width, px }: { design: Design | null; face: number; width: number; px: number }) {
   const here = design?.stations.filter((station) => (station.face ?? 0) === face) ?? [];
   const kinds = [...new Set(here.map((station) => station.kind ?? 0))].sort();
-  const said = kinds.map((kind) => `${(design?.kinds.length ?? 0) > 1 ? `op ${String(design?.kinds[kind]?.op_number ?? "")} · ` : ""}${String(here.filter((station) => (station.kind ?? 0) === kind).length)}`).join(", ");
+  const said = kinds
+    .map(
+      (kind) =>
+        `${(design?.kinds.length ?? 0) > 1 ? `op ${String(design?.kinds[kind]?.op_number ?? "")} · ` : ""}${String(here.filter((station) => (station.kind ?? 0) === kind).length)}`,
+    )
+    .join(", ");
   const wide = width / px > 150;
   return (
     <>
@@ -115,19 +148,44 @@ function Bare({ request, design, overlay, px }: Furniture) {
   return (
     <>
       <rect width={width} height={depth} fill="var(--face)" stroke="var(--ink)" strokeWidth={1.6 * px} />
-      <rect x={margin} y={margin} width={Math.max(0, width - 2 * margin)} height={Math.max(0, depth - 2 * margin)} fill="none" stroke="var(--steel)" strokeWidth={0.8 * px} strokeDasharray={`${String(4 * px)} ${String(4 * px)}`} />
+      <rect
+        x={margin}
+        y={margin}
+        width={Math.max(0, width - 2 * margin)}
+        height={Math.max(0, depth - 2 * margin)}
+        fill="none"
+        stroke="var(--steel)"
+        strokeWidth={0.8 * px}
+        strokeDasharray={`${String(4 * px)} ${String(4 * px)}`}
+      />
       {region && overlay === "tolerance" && <OutOfTolerance region={region} width={width} depth={depth} px={px} />}
       {(plate.keepouts ?? []).map((item, index) =>
         item.shape === "box" ? (
-          <rect key={index} x={item.x_mm - item.width_mm / 2} y={item.y_mm - (item.depth_mm ?? item.width_mm) / 2} width={item.width_mm} height={item.depth_mm ?? item.width_mm} fill="var(--paper)" stroke="var(--ink)" strokeWidth={px} />
+          <rect
+            key={index}
+            x={item.x_mm - item.width_mm / 2}
+            y={item.y_mm - (item.depth_mm ?? item.width_mm) / 2}
+            width={item.width_mm}
+            height={item.depth_mm ?? item.width_mm}
+            fill="var(--paper)"
+            stroke="var(--ink)"
+            strokeWidth={px}
+          />
         ) : (
           <g key={index} stroke="var(--ink)" strokeWidth={px} fill="var(--paper)">
             <circle cx={item.x_mm} cy={item.y_mm} r={item.width_mm / 2} />
-            <path d={`M${String(item.x_mm - item.width_mm / 4)} ${String(item.y_mm)}h${String(item.width_mm / 2)}M${String(item.x_mm)} ${String(item.y_mm - item.width_mm / 4)}v${String(item.width_mm / 2)}`} />
+            <path
+              d={`M${String(item.x_mm - item.width_mm / 4)} ${String(item.y_mm)}h${String(item.width_mm / 2)}M${String(item.x_mm)} ${String(item.y_mm - item.width_mm / 4)}v${String(item.width_mm / 2)}`}
+            />
           </g>
         ),
       )}
-      {datum && <path d={`M${String(datum.x_mm ?? 0)} ${String(datum.y_mm ?? 0)}v${String(1.6 * w)}L${String((datum.x_mm ?? 0) + 1.6 * w)} ${String(datum.y_mm ?? 0)}Z`} fill="var(--mark)" />}
+      {datum && (
+        <path
+          d={`M${String(datum.x_mm ?? 0)} ${String(datum.y_mm ?? 0)}v${String(1.6 * w)}L${String((datum.x_mm ?? 0) + 1.6 * w)} ${String(datum.y_mm ?? 0)}Z`}
+          fill="var(--mark)"
+        />
+      )}
     </>
   );
 }
@@ -140,11 +198,33 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
   const stations = design?.stations ?? [];
   return (
     <div className="drawing" ref={ref}>
-      <svg viewBox={viewBox} data-testid="plate" role="group" aria-label={`${faces > 1 ? `${String(faces)} faces` : "Plate"} ${withUnit(request.plate.width_mm, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`} onClick={() => select?.(null)}>
+      <svg
+        viewBox={viewBox}
+        data-testid="plate"
+        role="group"
+        aria-label={`${faces > 1 ? `${String(faces)} faces` : "Plate"} ${withUnit(request.plate.width_mm, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`}
+        onClick={() => select?.(null)}
+      >
         <PlateFurniture request={request} design={design} overlay={overlay} px={px}>
-          {(face) => design && stations.filter((station) => (station.face ?? 0) === face).map((station) => <StationShape key={station.number} station={station} drawing={drawingOf(design, station)} px={px} overlay={overlay} chosen={station.number === selected} />)}
+          {(face) =>
+            design &&
+            stations
+              .filter((station) => (station.face ?? 0) === face)
+              .map((station) => (
+                <StationShape
+                  key={station.number}
+                  station={station}
+                  drawing={drawingOf(design, station)}
+                  px={px}
+                  overlay={overlay}
+                  chosen={station.number === selected}
+                />
+              ))
+          }
         </PlateFurniture>
-        {overlay === "tolerance" && design && <LeftOut design={design} pitch={pitch} depth={depth} px={px} selected={selected} select={select} />}
+        {overlay === "tolerance" && design && (
+          <LeftOut design={design} pitch={pitch} depth={depth} px={px} selected={selected} select={select} />
+        )}
         {design &&
           stations.map((station) => {
             const [x, y] = labelPlace(drawingOf(design, station), station);
@@ -160,7 +240,15 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
                 }}
               >
                 <circle cx={x} cy={depth - y} r={11 * px} fill="var(--sheet)" fillOpacity="0.86" />
-                <text x={x} y={depth - y + 4.7 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" fontWeight="500" textAnchor="middle" fill="var(--ink)">
+                <text
+                  x={x}
+                  y={depth - y + 4.7 * px}
+                  fontSize={13.5 * px}
+                  fontFamily="IBM Plex Mono"
+                  fontWeight="500"
+                  textAnchor="middle"
+                  fill="var(--ink)"
+                >
                   {station.number}
                 </text>
               </g>
@@ -172,22 +260,59 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
 }
 
 /** Stations that have room and are not placed, because a feature would miss its tolerance there. */
-function LeftOut({ design, pitch, depth, px, selected, select }: { design: Design; pitch: number; depth: number; px: number; selected: number | null; select?: ((station: number | null) => void) | undefined }) {
+function LeftOut({
+  design,
+  pitch,
+  depth,
+  px,
+  selected,
+  select,
+}: {
+  design: Design;
+  pitch: number;
+  depth: number;
+  px: number;
+  selected: number | null;
+  select?: ((station: number | null) => void) | undefined;
+}) {
   return (design.left_out ?? []).map((item, index) => {
     const number = design.stations.length + index + 1;
     const drawing = design.kinds[item.kind]?.drawing;
     if (!drawing) return null;
     const [x, y] = labelPlace(drawing, item);
     return (
-      <g key={number} className="station" data-left-out={number} transform={`translate(${String(item.face * pitch)} 0)`}
+      <g
+        key={number}
+        className="station"
+        data-left-out={number}
+        transform={`translate(${String(item.face * pitch)} 0)`}
         onClick={(event) => {
           event.stopPropagation();
           select?.(number);
-        }}>
-        <g transform={`translate(0 ${String(depth)}) scale(1 -1) translate(${String(item.x_mm)} ${String(item.y_mm)}) rotate(${String(item.turn)})`}>
-          <path d={path(partsOf(drawing).flat())} fillRule="evenodd" fill="var(--over)" fillOpacity={number === selected ? 0.3 : 0.12} stroke="var(--over)" strokeWidth={(number === selected ? 3 : 1.4) * px} strokeDasharray={`${String(6 * px)} ${String(4 * px)}`} />
+        }}
+      >
+        <g
+          transform={`translate(0 ${String(depth)}) scale(1 -1) translate(${String(item.x_mm)} ${String(item.y_mm)}) rotate(${String(item.turn)})`}
+        >
+          <path
+            d={path(partsOf(drawing).flat())}
+            fillRule="evenodd"
+            fill="var(--over)"
+            fillOpacity={number === selected ? 0.3 : 0.12}
+            stroke="var(--over)"
+            strokeWidth={(number === selected ? 3 : 1.4) * px}
+            strokeDasharray={`${String(6 * px)} ${String(4 * px)}`}
+          />
         </g>
-        <text x={x} y={depth - y + 4.7 * px} fontSize={13.5 * px} fontFamily="IBM Plex Mono" fontWeight="500" textAnchor="middle" fill="var(--over)">
+        <text
+          x={x}
+          y={depth - y + 4.7 * px}
+          fontSize={13.5 * px}
+          fontFamily="IBM Plex Mono"
+          fontWeight="500"
+          textAnchor="middle"
+          fill="var(--over)"
+        >
           {number}
         </text>
       </g>
@@ -208,7 +333,8 @@ export function labelPlace(drawing: Drawing, station: Pick<PlacedStation, "x_mm"
   let y = middle;
   for (const hole of holes) {
     const h = bounds(hole);
-    if (fx > h.left && fx < h.right && fy > h.low && fy < h.high) y -= (Math.min(h.high - h.low, h.right - h.left) + Math.min(box.right, box.high)) / 4;
+    if (fx > h.left && fx < h.right && fy > h.low && fy < h.high)
+      y -= (Math.min(h.high - h.low, h.right - h.left) + Math.min(box.right, box.high)) / 4;
   }
   return [station.x_mm + x, station.y_mm + y];
 }
@@ -218,7 +344,19 @@ function shareColour(share: number): string {
 }
 
 /** One station where it stands; red where it stands wrong. */
-export function StationShape({ station, drawing, px, overlay, chosen }: { station: PlacedStation; drawing: Drawing; px: number; overlay: Overlay; chosen: boolean }) {
+export function StationShape({
+  station,
+  drawing,
+  px,
+  overlay,
+  chosen,
+}: {
+  station: PlacedStation;
+  drawing: Drawing;
+  px: number;
+  overlay: Overlay;
+  chosen: boolean;
+}) {
   const hatch = useContext(Hatches)(station.kind ?? 0);
   const needed = useContext(Needed)[station.kind ?? 0] ?? 2;
   const share = shareOf(overlay, station, needed);
@@ -228,16 +366,36 @@ export function StationShape({ station, drawing, px, overlay, chosen }: { statio
   return (
     <g transform={`translate(${String(station.x_mm)} ${String(station.y_mm)}) rotate(${String(station.turn)})`}>
       {overlay === "sweep" && <path d={path(drawing.sweep)} fill="var(--mark)" fillOpacity="0.07" />}
-      <path d={path(drawing.sweep.slice(0, 1))} fill="none" stroke="var(--steel)" strokeWidth={0.9 * px} strokeDasharray={`${String(3 * px)} ${String(3 * px)}`} />
+      <path
+        d={path(drawing.sweep.slice(0, 1))}
+        fill="none"
+        stroke="var(--steel)"
+        strokeWidth={0.9 * px}
+        strokeDasharray={`${String(3 * px)} ${String(3 * px)}`}
+      />
       {drawing.stops.map((ring, index) => (
         <path key={index} d={path([ring])} fill="var(--steel)" />
       ))}
-      <path d={path(partsOf(drawing).flat())} fillRule="evenodd" fill={share === null ? hatch : shareColour(share)} fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)} stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"} strokeWidth={(chosen ? 3.4 : 1.4) * px} />
+      <path
+        d={path(partsOf(drawing).flat())}
+        fillRule="evenodd"
+        fill={share === null ? hatch : shareColour(share)}
+        fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)}
+        stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"}
+        strokeWidth={(chosen ? 3.4 : 1.4) * px}
+      />
       {drawing.clamps.map((ring, index) => (
         <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.75" {...thin} strokeOpacity="0.5" />
       ))}
       {drawing.screws.map((at, index) => (
-        <circle key={index} cx={at[0] as number} cy={at[1] as number} r={drawing.screw_diameter_mm / 2} fill="var(--sheet)" {...thin} />
+        <circle
+          key={index}
+          cx={at[0] as number}
+          cy={at[1] as number}
+          r={drawing.screw_diameter_mm / 2}
+          fill="var(--sheet)"
+          {...thin}
+        />
       ))}
       <path d={`M${String(-w)} 0V${String(-w)}H0Z`} fill="var(--mark)" />
     </g>
@@ -245,7 +403,27 @@ export function StationShape({ station, drawing, px, overlay, chosen }: { statio
 }
 
 /** Shades the part of the plate where a feature would miss its tolerance. */
-function OutOfTolerance({ region, width, depth, px }: { region: number[][][]; width: number; depth: number; px: number }) {
+function OutOfTolerance({
+  region,
+  width,
+  depth,
+  px,
+}: {
+  region: number[][][];
+  width: number;
+  depth: number;
+  px: number;
+}) {
   const plate = [[[0, 0], [width, 0], [width, depth], [0, depth]]]; // prettier-ignore
-  return <path d={path([...plate, ...region])} fillRule="evenodd" fill="var(--over)" fillOpacity="0.16" stroke="var(--over)" strokeWidth={px} strokeDasharray={`${String(5 * px)} ${String(3 * px)}`} />;
+  return (
+    <path
+      d={path([...plate, ...region])}
+      fillRule="evenodd"
+      fill="var(--over)"
+      fillOpacity="0.16"
+      stroke="var(--over)"
+      strokeWidth={px}
+      strokeDasharray={`${String(5 * px)} ${String(3 * px)}`}
+    />
+  );
 }

@@ -55,7 +55,8 @@ export function drawingOf(design: Design, station: { kind?: number }): Drawing {
 }
 
 /** The parts that stand at a station: one, or those that share its clamp. */
-export const partsOf = (drawing: Drawing): Drawing["part"][] => ((drawing.parts ?? []).length > 0 ? (drawing.parts as Drawing["part"][]) : [drawing.part]);
+export const partsOf = (drawing: Drawing): Drawing["part"][] =>
+  (drawing.parts ?? []).length > 0 ? (drawing.parts as Drawing["part"][]) : [drawing.part];
 
 /** The middle of all that stands at a station, in its own frame. */
 export function middleOf(drawing: Drawing): [number, number] {

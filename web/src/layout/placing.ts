@@ -35,11 +35,31 @@ export interface Placing {
 
 const rounded = (value: number): number => Math.round(value * 1000) / 1000;
 
-const bare = (station: PlacedStation): OwnStation => ({ face: station.face ?? 0, kind: station.kind ?? 0, x_mm: station.x_mm, y_mm: station.y_mm, turn: station.turn, locked: station.locked ?? false, measured: null });
+const bare = (station: PlacedStation): OwnStation => ({
+  face: station.face ?? 0,
+  kind: station.kind ?? 0,
+  x_mm: station.x_mm,
+  y_mm: station.y_mm,
+  turn: station.turn,
+  locked: station.locked ?? false,
+  measured: null,
+});
 
 /** A station that stays where it was measured keeps what was found; one that is moved is another place. */
 const remembered = (next: OwnStation[], known: OwnStation[]): OwnStation[] =>
-  next.map((item) => ({ ...item, measured: known.find((old) => old.measured && (old.face ?? 0) === item.face && (old.kind ?? 0) === item.kind && old.x_mm === item.x_mm && old.y_mm === item.y_mm && (old.turn ?? 0) === item.turn)?.measured ?? null }));
+  next.map((item) => ({
+    ...item,
+    measured:
+      known.find(
+        (old) =>
+          old.measured &&
+          (old.face ?? 0) === item.face &&
+          (old.kind ?? 0) === item.kind &&
+          old.x_mm === item.x_mm &&
+          old.y_mm === item.y_mm &&
+          (old.turn ?? 0) === item.turn,
+      )?.measured ?? null,
+  }));
 
 export function usePlacing(design: Design | null): Placing {
   const { job, request, change, errors, saving, steps } = useEditor();
@@ -73,7 +93,8 @@ export function usePlacing(design: Design | null): Placing {
     change("arrangement", { own, stations: next });
   };
   const each = (alter: (station: PlacedStation) => OwnStation) => {
-    if (chosen.length > 0) store(stations.map((station) => (selected.has(station.number) ? alter(station) : bare(station))));
+    if (chosen.length > 0)
+      store(stations.map((station) => (selected.has(station.number) ? alter(station) : bare(station))));
   };
   const append = (more: OwnStation[]) => {
     if (more.length === 0) return;
@@ -98,15 +119,28 @@ export function usePlacing(design: Design | null): Placing {
     setStep,
     said: said ?? errors.arrangement ?? null,
     saving,
-    move: (number, x, y, face) => store(stations.map((station) => (station.number === number ? { ...bare(station), face: face ?? station.face ?? 0, x_mm: x, y_mm: y } : bare(station)))),
+    move: (number, x, y, face) =>
+      store(
+        stations.map((station) =>
+          station.number === number
+            ? { ...bare(station), face: face ?? station.face ?? 0, x_mm: x, y_mm: y }
+            : bare(station),
+        ),
+      ),
     toFace: (by) => each((station) => ({ ...bare(station), face: ((station.face ?? 0) + by + faces) % faces })),
     put: (number, axis, typed) => {
       // The service reads what was typed, with its unit: only it knows where the station is then.
       if (typed === null) return;
       setSaid(null);
-      change("arrangement", { own: true, stations: stations.map((station) => (station.number === number ? { ...bare(station), [`${axis}_mm`]: typed } : bare(station))) });
+      change("arrangement", {
+        own: true,
+        stations: stations.map((station) =>
+          station.number === number ? { ...bare(station), [`${axis}_mm`]: typed } : bare(station),
+        ),
+      });
     },
-    nudge: (dx, dy) => each((station) => ({ ...bare(station), x_mm: rounded(station.x_mm + dx), y_mm: rounded(station.y_mm + dy) })),
+    nudge: (dx, dy) =>
+      each((station) => ({ ...bare(station), x_mm: rounded(station.x_mm + dx), y_mm: rounded(station.y_mm + dy) })),
     turn: (by) =>
       each((station) => {
         if (!design) return bare(station);
@@ -116,7 +150,12 @@ export function usePlacing(design: Design | null): Placing {
         const [mx, my] = middleOf(drawingOf(design, station));
         const [ax, ay] = turned(mx, my, station.turn);
         const [bx, by_] = turned(mx, my, next);
-        return { ...bare(station), turn: next as Turn, x_mm: rounded(station.x_mm + ax - bx), y_mm: rounded(station.y_mm + ay - by_) };
+        return {
+          ...bare(station),
+          turn: next as Turn,
+          x_mm: rounded(station.x_mm + ax - bx),
+          y_mm: rounded(station.y_mm + ay - by_),
+        };
       }),
     remove: () => {
       if (chosen.length === 0) return;
@@ -133,14 +172,22 @@ export function usePlacing(design: Design | null): Placing {
       const face = chosen[0]?.face ?? 0;
       const kind = chosen[0]?.kind ?? 0;
       void fetchRoom(job.id, job.version, { station: null, turn, face, kind })
-        .then((room) => (room.first ? append([{ face, kind, x_mm: room.first[0], y_mm: room.first[1], turn, locked: false, measured: null }]) : setSaid(`No place is left for a station at ${String(turn)}°${faces > 1 ? " on this face" : ""}.`)))
+        .then((room) =>
+          room.first
+            ? append([{ face, kind, x_mm: room.first[0], y_mm: room.first[1], turn, locked: false, measured: null }])
+            : setSaid(`No place is left for a station at ${String(turn)}°${faces > 1 ? " on this face" : ""}.`),
+        )
         .catch((error: Error) => setSaid(error.message));
     },
     repeat: (towards, most) => {
       const from = chosen[0];
       if (!from || saving) return;
       void fetchRow(job.id, job.version, from.number - 1, towards, most)
-        .then((row) => (row.stations.length > 0 ? append(row.stations) : setSaid(`No station fits ${SIDES[towards]} station ${String(from.number)} in line with it.`)))
+        .then((row) =>
+          row.stations.length > 0
+            ? append(row.stations)
+            : setSaid(`No station fits ${SIDES[towards]} station ${String(from.number)} in line with it.`),
+        )
         .catch((error: Error) => setSaid(error.message));
     },
     aroundLocked: () => store(stations.filter((station) => station.locked).map(bare), false),
@@ -149,11 +196,43 @@ export function usePlacing(design: Design | null): Placing {
   };
 }
 
-const SIDES: Record<Towards, string> = { "+X": "to the right of", "-X": "to the left of", "+Y": "above", "-Y": "below" };
+const SIDES: Record<Towards, string> = {
+  "+X": "to the right of",
+  "-X": "to the left of",
+  "+Y": "above",
+  "-Y": "below",
+};
 
 function merged(place: OwnStation, index: number, known: PlacedStation[]): PlacedStation {
   const before = known[index];
-  const moved = !before || (before.face ?? 0) !== (place.face ?? 0) || before.x_mm !== place.x_mm || before.y_mm !== place.y_mm || before.turn !== place.turn;
-  const blank = { hold_factor: 0, reach_share: 0, feature: "", feature_x_mm: 0, feature_y_mm: 0, tolerance_share: 0, probable_mm: 0, worst_case_mm: 0, contributions: [], nearest_mm: null };
-  return { ...blank, ...(moved ? {} : before), number: index + 1, face: place.face ?? 0, kind: place.kind ?? 0, x_mm: place.x_mm as number, y_mm: place.y_mm as number, turn: place.turn ?? 0, locked: place.locked ?? false, faults: moved ? [] : (before.faults ?? []) };
+  const moved =
+    !before ||
+    (before.face ?? 0) !== (place.face ?? 0) ||
+    before.x_mm !== place.x_mm ||
+    before.y_mm !== place.y_mm ||
+    before.turn !== place.turn;
+  const blank = {
+    hold_factor: 0,
+    reach_share: 0,
+    feature: "",
+    feature_x_mm: 0,
+    feature_y_mm: 0,
+    tolerance_share: 0,
+    probable_mm: 0,
+    worst_case_mm: 0,
+    contributions: [],
+    nearest_mm: null,
+  };
+  return {
+    ...blank,
+    ...(moved ? {} : before),
+    number: index + 1,
+    face: place.face ?? 0,
+    kind: place.kind ?? 0,
+    x_mm: place.x_mm as number,
+    y_mm: place.y_mm as number,
+    turn: place.turn ?? 0,
+    locked: place.locked ?? false,
+    faults: moved ? [] : (before.faults ?? []),
+  };
 }

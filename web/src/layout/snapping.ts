@@ -16,7 +16,13 @@ export interface Snapped extends Spot {
 const rounded = (value: number): number => Math.round(value * 1000) / 1000;
 
 /** `others`: stations with the same turn; `areas`: where the datum corner may be; `reach`: how far, in mm, something attracts. */
-export function snapped(wanted: Spot, others: Spot[], areas: readonly (readonly Ring[])[], step: number, reach: number): Snapped {
+export function snapped(
+  wanted: Spot,
+  others: Spot[],
+  areas: readonly (readonly Ring[])[],
+  step: number,
+  reach: number,
+): Snapped {
   const row = nearest(others, (other) => Math.abs(other.y - wanted.y), reach);
   const column = nearest(others, (other) => Math.abs(other.x - wanted.x), reach);
   const onStep = (value: number): number => (step > 0 ? Math.round(value / step) * step : value);
@@ -25,7 +31,10 @@ export function snapped(wanted: Spot, others: Spot[], areas: readonly (readonly 
   if (!inside) {
     const edge = nearestOnEdge(areas, place);
     if (edge && Math.hypot(edge.x - place.x, edge.y - place.y) <= 2 * reach) {
-      const kept = { row: row && Math.abs(edge.y - row.y) < 1e-3 ? row : null, column: column && Math.abs(edge.x - column.x) < 1e-3 ? column : null };
+      const kept = {
+        row: row && Math.abs(edge.y - row.y) < 1e-3 ? row : null,
+        column: column && Math.abs(edge.x - column.x) < 1e-3 ? column : null,
+      };
       return { x: rounded(edge.x), y: rounded(edge.y), ...kept, touches: true };
     }
   }
@@ -34,7 +43,8 @@ export function snapped(wanted: Spot, others: Spot[], areas: readonly (readonly 
 
 function nearest(others: Spot[], distance: (other: Spot) => number, reach: number): Spot | null {
   let best: Spot | null = null;
-  for (const other of others) if (distance(other) <= reach && (best === null || distance(other) < distance(best))) best = other;
+  for (const other of others)
+    if (distance(other) <= reach && (best === null || distance(other) < distance(best))) best = other;
   return best;
 }
 

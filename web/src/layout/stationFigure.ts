@@ -1,7 +1,11 @@
 import type { Figure, PlacedStation } from "../api/types";
 
 /** The tolerance figure of one station: formula and source are those of the worst station, the inputs its own. */
-export function stationFigure(station: PlacedStation | null, worst: Figure | undefined, kind?: "probable" | "worst case"): Figure | undefined {
+export function stationFigure(
+  station: PlacedStation | null,
+  worst: Figure | undefined,
+  kind?: "probable" | "worst case",
+): Figure | undefined {
   if (!worst || !station) return undefined;
   const growth = worst.inputs?.filter((item) => item.unit === "µm/m") ?? [];
   const probable = kind ? kind === "probable" : worst.formula.includes("root of the sum");

@@ -42,7 +42,10 @@ export function useView(width: number, depth: number, pad: number) {
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
       const box = target.getBoundingClientRect();
-      zoomBy(Math.exp(-event.deltaY / 400), { x: left + (event.clientX - box.left) * px, y: top + (event.clientY - box.top) * px });
+      zoomBy(Math.exp(-event.deltaY / 400), {
+        x: left + (event.clientX - box.left) * px,
+        y: top + (event.clientY - box.top) * px,
+      });
     };
     target.addEventListener("wheel", wheel, { passive: false });
     return () => target.removeEventListener("wheel", wheel);
@@ -55,7 +58,8 @@ export function useView(width: number, depth: number, pad: number) {
     whole,
     zoomBy,
     fitAll: () => setSeen({ x: width / 2, y: depth / 2, zoom: 1 }),
-    pan: (dx: number, dy: number) => setSeen((before) => (before.zoom === 1 ? before : { ...before, x: before.x - dx * px, y: before.y - dy * px })),
+    pan: (dx: number, dy: number) =>
+      setSeen((before) => (before.zoom === 1 ? before : { ...before, x: before.x - dx * px, y: before.y - dy * px })),
     /** Where a pointer is on the plate, mm, Y up. */
     at: (event: { clientX: number; clientY: number }): [number, number] => {
       const box = element.current?.getBoundingClientRect();

@@ -21,7 +21,17 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
   return (
     <div className="scroll" style={{ display: "grid", gap: 14, alignContent: "start" }}>
       <div style={{ maxWidth: 340, paddingTop: 8 }}>
-        <Choice label="Datum, house rule of this job" name="rules.datum" value={set} options={CHOICES.map((value) => ({ value, label: value === "cheapest in tolerance" ? "The planner picks the cheapest" : value }))} disabled={!mayEdit} store={(value) => change("rules.datum", value)} />
+        <Choice
+          label="Datum, house rule of this job"
+          name="rules.datum"
+          value={set}
+          options={CHOICES.map((value) => ({
+            value,
+            label: value === "cheapest in tolerance" ? "The planner picks the cheapest" : value,
+          }))}
+          disabled={!mayEdit}
+          store={(value) => change("rules.datum", value)}
+        />
       </div>
       {tried.length > 0 ? (
         <table className="lines" data-testid="strategies" style={{ maxWidth: 860 }}>
@@ -45,10 +55,18 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
                 <td className="num mono">{item.refused ? "none" : item.count}</td>
                 <td className="num mono">{item.offsets || ""}</td>
                 <td className="num mono">{item.seconds ? clock(item.seconds) : ""}</td>
-                <td className={item.refused ? "problem-list" : "quiet"}>{says([item.refused, item.says].filter(Boolean).join(". ")) || (item.rank === 1 ? "most for the least" : "")}</td>
+                <td className={item.refused ? "problem-list" : "quiet"}>
+                  {says([item.refused, item.says].filter(Boolean).join(". ")) ||
+                    (item.rank === 1 ? "most for the least" : "")}
+                </td>
                 <td className="num">
                   {!item.refused && item.strategy !== design?.datum && (
-                    <Button size="small" disabled={!mayEdit} onClick={() => change("rules.datum", item.strategy)} aria-label={`Use ${item.strategy}`}>
+                    <Button
+                      size="small"
+                      disabled={!mayEdit}
+                      onClick={() => change("rules.datum", item.strategy)}
+                      aria-label={`Use ${item.strategy}`}
+                    >
                       Use it
                     </Button>
                   )}
@@ -60,7 +78,12 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
       ) : (
         <p className="quiet">What other datums would buy is worked out when the job is planned.</p>
       )}
-      {tried.length > 0 && <p className="quiet" style={{ marginTop: -6 }}>A zero takes {clock(request.rules?.pickup_seconds ?? 90)} to pick up, a house rule: from memory until you have timed your own.</p>}
+      {tried.length > 0 && (
+        <p className="quiet" style={{ marginTop: -6 }}>
+          A zero takes {clock(request.rules?.pickup_seconds ?? 90)} to pick up, a house rule: from memory until you have
+          timed your own.
+        </p>
+      )}
       {out.length > 0 ? (
         <div>
           <h2>Left out: there is room, but not within tolerance</h2>
@@ -68,9 +91,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
             <thead>
               <tr>
                 <th>Station</th>
-                <th className="num">
-                  X, Y {shownUnit("mm")}
-                </th>
+                <th className="num">X, Y {shownUnit("mm")}</th>
                 <th>Would miss</th>
                 <th className="num">Uses</th>
                 <th className="num">Of</th>
@@ -88,10 +109,14 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
                     {figure(item.x_mm, "mm", 1)} {figure(item.y_mm, "mm", 1)}
                   </td>
                   <td>{item.feature}</td>
-                  <td className="num mono" style={{ color: "var(--over)" }}>{figure(item.uses_mm, "mm", 4)}</td>
+                  <td className="num mono" style={{ color: "var(--over)" }}>
+                    {figure(item.uses_mm, "mm", 4)}
+                  </td>
                   <td className="num mono">{figure(item.tolerance_mm, "mm", 4)}</td>
                   <td className="num">
-                    <Button size="small" onClick={() => why({ station: placed + index + 1, feature: item.feature })}>Why</Button>
+                    <Button size="small" onClick={() => why({ station: placed + index + 1, feature: item.feature })}>
+                      Why
+                    </Button>
                   </td>
                 </tr>
               ))}
@@ -99,7 +124,9 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
           </table>
         </div>
       ) : (
-        <p className="quiet">{found.pretend ? "" : "No station was left out for its tolerance: every place that has room is in."}</p>
+        <p className="quiet">
+          {found.pretend ? "" : "No station was left out for its tolerance: every place that has room is in."}
+        </p>
       )}
     </div>
   );

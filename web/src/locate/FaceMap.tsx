@@ -4,12 +4,27 @@ import { useEditor } from "../job/editor";
 import { PlateDrawing } from "../layout/PlateDrawing";
 import type { Chosen } from "./LocateStep";
 
-export function FaceMap({ found, chosen, pick }: { found: Verdicts; chosen: Chosen | null; pick: (chosen: Chosen) => void }) {
+export function FaceMap({
+  found,
+  chosen,
+  pick,
+}: {
+  found: Verdicts;
+  chosen: Chosen | null;
+  pick: (chosen: Chosen) => void;
+}) {
   const { job, request } = useEditor();
   const design = job.latest?.result?.designs[0];
   if (!design) return <div />;
-  const share = (station: number) => found.columns.filter((column) => column.feature === chosen?.feature).flatMap((column) => column.verdicts).find((verdict) => verdict.station === station - 1)?.share;
-  const shaded = { ...design, stations: design.stations.map((station) => ({ ...station, tolerance_share: share(station.number) ?? 0 })) };
+  const share = (station: number) =>
+    found.columns
+      .filter((column) => column.feature === chosen?.feature)
+      .flatMap((column) => column.verdicts)
+      .find((verdict) => verdict.station === station - 1)?.share;
+  const shaded = {
+    ...design,
+    stations: design.stations.map((station) => ({ ...station, tolerance_share: share(station.number) ?? 0 })),
+  };
   const choose = (station: number | null) => {
     if (station === null) return;
     const mine = found.columns.filter((column) => column.verdicts.some((verdict) => verdict.station === station - 1));
@@ -18,7 +33,13 @@ export function FaceMap({ found, chosen, pick }: { found: Verdicts; chosen: Chos
   };
   return (
     <div className="drawing" style={{ display: "flex" }}>
-      <PlateDrawing request={request} design={shaded} overlay="tolerance" selected={chosen?.station ?? null} select={choose} />
+      <PlateDrawing
+        request={request}
+        design={shaded}
+        overlay="tolerance"
+        selected={chosen?.station ?? null}
+        select={choose}
+      />
     </div>
   );
 }

@@ -31,12 +31,18 @@ export function FirstArticle({ found }: { found: Verdicts }) {
               <td className="num mono">{line.order}</td>
               <td>
                 {line.feature}
-                {kinds.length > 1 && <div className="quiet" style={{ fontSize: 12.5 }}>{kinds[line.kind]?.name}</div>}
+                {kinds.length > 1 && (
+                  <div className="quiet" style={{ fontSize: 12.5 }}>
+                    {kinds[line.kind]?.name}
+                  </div>
+                )}
               </td>
               <td className="mono">{line.station + 1}</td>
               <td className="mono">
                 {line.nominal.map((item) => (
-                  <div key={item.axis} style={{ whiteSpace: "nowrap" }}>{`${item.axis} ${figure(item.value_mm, "mm", 3)}`.trim()}</div>
+                  <div key={item.axis} style={{ whiteSpace: "nowrap" }}>
+                    {`${item.axis} ${figure(item.value_mm, "mm", 3)}`.trim()}
+                  </div>
                 ))}
               </td>
               <td style={{ fontSize: 13 }}>{says(line.said)}</td>
@@ -54,12 +60,21 @@ export function FirstArticle({ found }: { found: Verdicts }) {
         </tbody>
       </table>
       <p className="quiet" style={{ fontSize: 13, margin: "8px 0", maxWidth: 760 }}>
-        Bases before what is measured from them, each at the station where it uses most of its tolerance: a first article that is good there speaks for the others. Measure with something ten times better than the tolerance. First
-        article in single block with reduced rapid, door shut.
+        Bases before what is measured from them, each at the station where it uses most of its tolerance: a first
+        article that is good there speaks for the others. Measure with something ten times better than the tolerance.
+        First article in single block with reduced rapid, door shut.
       </p>
-      <p className="print-only" style={{ marginTop: 28 }}>Measured with ______________________ by ______________________ on ______________________</p>
+      <p className="print-only" style={{ marginTop: 28 }}>
+        Measured with ______________________ by ______________________ on ______________________
+      </p>
       <div className="tools no-print">
-        <Button size="small" variant="outlined" component="a" href={`/api/jobs/${job.id}/locate/first-article?units=${system === "inch" ? "inch" : "mm"}`} download>
+        <Button
+          size="small"
+          variant="outlined"
+          component="a"
+          href={`/api/jobs/${job.id}/locate/first-article?units=${system === "inch" ? "inch" : "mm"}`}
+          download
+        >
           As CSV
         </Button>
       </div>

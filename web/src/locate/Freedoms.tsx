@@ -38,7 +38,16 @@ export function Freedoms({ found }: { found: Verdicts }) {
       <div style={{ display: "flex", gap: 16, alignItems: "center", paddingTop: 8 }}>
         {found.schemes.length > 1 && (
           <div style={{ width: 260 }}>
-            <Choice label="Located" name="scheme" value={String(kind)} options={found.schemes.map((item, index) => ({ value: String(index), label: kinds[item.kind]?.name ?? `Op ${String(index + 1)}` }))} store={(value) => setKind(Number(value))} />
+            <Choice
+              label="Located"
+              name="scheme"
+              value={String(kind)}
+              options={found.schemes.map((item, index) => ({
+                value: String(index),
+                label: kinds[item.kind]?.name ?? `Op ${String(index + 1)}`,
+              }))}
+              store={(value) => setKind(Number(value))}
+            />
           </div>
         )}
         <div>
@@ -60,32 +69,65 @@ export function Freedoms({ found }: { found: Verdicts }) {
 function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) {
   const { figure, shownUnit } = useUnits();
   const { outline, height_mm: tall } = usePlanned().partDocument;
-  const [off, setOff] = useState<number[]>(() => scheme.locators.map((_, index) => (index === scheme.locators.length - 2 ? 0.02 : 0)));
+  const [off, setOff] = useState<number[]>(() =>
+    scheme.locators.map((_, index) => (index === scheme.locators.length - 2 ? 0.02 : 0)),
+  );
   const q = motion(scheme, off);
   const rings = drawing?.part ?? [outline.outer, ...(outline.holes ?? [])];
   const box = bounds(rings[0] ?? [[0, 0]]);
   const size = Math.max(box.right - box.left, box.high - box.low);
-  const moved = Math.max(...[0, 1].flatMap((k) => [Math.abs(q[k as 0])]), Math.abs(q[5]) * size, Math.abs(q[3]) * size, Math.abs(q[4]) * size, Math.abs(q[2]), 1e-9);
+  const moved = Math.max(
+    ...[0, 1].flatMap((k) => [Math.abs(q[k as 0])]),
+    Math.abs(q[5]) * size,
+    Math.abs(q[3]) * size,
+    Math.abs(q[4]) * size,
+    Math.abs(q[2]),
+    1e-9,
+  );
   const times = Math.min(2000, 10 ** Math.floor(Math.log10((0.16 * size) / moved)) * 2);
   return (
-    <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.3fr) minmax(300px, 1fr)", gap: 18, flex: 1, minHeight: 0 }}>
+    <div
+      className="beside"
+      style={{
+        display: "grid",
+        gridTemplateColumns: "minmax(0, 1.3fr) minmax(300px, 1fr)",
+        gap: 18,
+        flex: 1,
+        minHeight: 0,
+      }}
+    >
       <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
         <PlanView scheme={scheme} rings={rings} drawing={drawing} q={q} times={times} />
-        <FrontView scheme={scheme} width={box.right - box.left} height={drawing?.height_mm ?? tall} q={q} times={times} />
-        <p className="quiet" style={{ fontSize: 12.5 }}>From above and from the front; blue: where the part comes to, {times >= 1 ? `${String(Math.round(times))} times enlarged` : "as large as life"}. Triangles: locators.</p>
+        <FrontView
+          scheme={scheme}
+          width={box.right - box.left}
+          height={drawing?.height_mm ?? tall}
+          q={q}
+          times={times}
+        />
+        <p className="quiet" style={{ fontSize: 12.5 }}>
+          From above and from the front; blue: where the part comes to,{" "}
+          {times >= 1 ? `${String(Math.round(times))} times enlarged` : "as large as life"}. Triangles: locators.
+        </p>
       </div>
       <div className="scroll">
         <table className="lines tight" data-testid="freedoms">
           <tbody>
             {FREEDOMS.map((name, k) => {
-              const free = scheme.free.includes(name.toLowerCase().replace(" x", " X").replace(" y", " Y").replace(" z", " Z"));
+              const free = scheme.free.includes(
+                name.toLowerCase().replace(" x", " X").replace(" y", " Y").replace(" z", " Z"),
+              );
               return (
                 <tr key={name}>
                   <td>
                     {name}
                     {free && <span className="quiet"> · free</span>}
                   </td>
-                  <td className="num mono">{k < 3 ? `${figure(Math.abs(q[k as 0]) < 5e-5 ? 0 : q[k as 0], "mm", 4)} ${shownUnit("mm")}` : `${plainDegrees(q[k as 0])}°`}</td>
+                  <td className="num mono">
+                    {k < 3
+                      ? `${figure(Math.abs(q[k as 0]) < 5e-5 ? 0 : q[k as 0], "mm", 4)} ${shownUnit("mm")}`
+                      : `${plainDegrees(q[k as 0])}°`}
+                  </td>
                 </tr>
               );
             })}
@@ -93,13 +135,34 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
         </table>
         <h2 style={{ marginTop: 12 }}>
           Move a locator
-          <Button size="small" style={{ marginLeft: 12 }} onClick={() => setOff(off.map(() => 0))}>All to zero</Button>
+          <Button size="small" style={{ marginLeft: 12 }} onClick={() => setOff(off.map(() => 0))}>
+            All to zero
+          </Button>
         </h2>
         {scheme.locators.map((locator, k) => (
-          <div key={locator.name} style={{ display: "grid", gridTemplateColumns: "150px 1fr 66px", gap: 12, alignItems: "center", fontSize: 13.5 }}>
+          <div
+            key={locator.name}
+            style={{
+              display: "grid",
+              gridTemplateColumns: "150px 1fr 66px",
+              gap: 12,
+              alignItems: "center",
+              fontSize: 13.5,
+            }}
+          >
             <span>{locator.name}</span>
-            <Slider size="small" aria-label={`${locator.name}, off`} value={off[k] ?? 0} min={-REACH} max={REACH} step={0.001} onChange={(_event, value) => setOff(off.map((old, index) => (index === k ? (value as number) : old)))} />
-            <span className="mono" style={{ textAlign: "right" }}>{figure(off[k] ?? 0, "mm", 3)}</span>
+            <Slider
+              size="small"
+              aria-label={`${locator.name}, off`}
+              value={off[k] ?? 0}
+              min={-REACH}
+              max={REACH}
+              step={0.001}
+              onChange={(_event, value) => setOff(off.map((old, index) => (index === k ? (value as number) : old)))}
+            />
+            <span className="mono" style={{ textAlign: "right" }}>
+              {figure(off[k] ?? 0, "mm", 3)}
+            </span>
           </div>
         ))}
         <h2 style={{ marginTop: 12 }}>Datum faces</h2>
@@ -127,7 +190,11 @@ interface View {
 
 /** Where a point comes to, enlarged. */
 function gone(q: Six, times: number, [x, y, z]: [number, number, number]): [number, number, number] {
-  return [x + times * (q[0] + q[4] * z - q[5] * y), y + times * (q[1] + q[5] * x - q[3] * z), z + times * (q[2] + q[3] * y - q[4] * x)];
+  return [
+    x + times * (q[0] + q[4] * z - q[5] * y),
+    y + times * (q[1] + q[5] * x - q[3] * z),
+    z + times * (q[2] + q[3] * y - q[4] * x),
+  ];
 }
 
 function PlanView({ scheme, rings, drawing, q, times }: View & { rings: number[][][]; drawing: Drawing | null }) {
@@ -140,11 +207,25 @@ function PlanView({ scheme, rings, drawing, q, times }: View & { rings: number[]
     <div className="drawing" ref={ref} style={{ flex: 2.2 }}>
       <svg viewBox={viewBox} role="img" aria-label="Part on its locators from above">
         <g transform={`translate(${String(0.15 * width)} ${String(1.12 * depth)}) scale(1 -1)`}>
-          {drawing?.stops.map((ring, index) => <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.55" />)}
+          {drawing?.stops.map((ring, index) => (
+            <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.55" />
+          ))}
           <path d={path(rings)} fill="none" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.4 * px} />
-          <path d={path(ghost)} fill="var(--wash)" fillOpacity="0.65" fillRule="evenodd" stroke="var(--mark)" strokeWidth={1.8 * px} />
+          <path
+            d={path(ghost)}
+            fill="var(--wash)"
+            fillOpacity="0.65"
+            fillRule="evenodd"
+            stroke="var(--mark)"
+            strokeWidth={1.8 * px}
+          />
           {scheme.locators.map((locator) => (
-            <Touch key={locator.name} at={[locator.point_mm[0], locator.point_mm[1]]} along={[locator.normal[0], locator.normal[1]]} px={px} />
+            <Touch
+              key={locator.name}
+              at={[locator.point_mm[0], locator.point_mm[1]]}
+              along={[locator.normal[0], locator.normal[1]]}
+              px={px}
+            />
           ))}
         </g>
       </svg>
@@ -168,7 +249,12 @@ function FrontView({ scheme, width, height, q, times }: View & { width: number; 
           {scheme.locators
             .filter((locator) => Math.abs(locator.normal[1]) < 0.9)
             .map((locator) => (
-              <Touch key={locator.name} at={[locator.point_mm[0], locator.point_mm[2]]} along={[locator.normal[0], locator.normal[2]]} px={px} />
+              <Touch
+                key={locator.name}
+                at={[locator.point_mm[0], locator.point_mm[2]]}
+                along={[locator.normal[0], locator.normal[2]]}
+                px={px}
+              />
             ))}
         </g>
       </svg>
@@ -178,8 +264,14 @@ function FrontView({ scheme, width, height, q, times }: View & { width: number; 
 
 /** A locator as a triangle that touches; one that pushes towards the eye as a dot. */
 function Touch({ at: [x, y], along: [nx, ny], px }: { at: [number, number]; along: [number, number]; px: number }) {
-  if (Math.hypot(nx, ny) < 0.5) return <circle cx={x} cy={y} r={5 * px} fill="none" stroke="var(--close)" strokeWidth={2 * px} />;
+  if (Math.hypot(nx, ny) < 0.5)
+    return <circle cx={x} cy={y} r={5 * px} fill="none" stroke="var(--close)" strokeWidth={2 * px} />;
   const a = 15 * px;
   const b = 7 * px;
-  return <path d={`M${String(x)} ${String(y)}L${String(x - nx * a - ny * b)} ${String(y - ny * a + nx * b)}L${String(x - nx * a + ny * b)} ${String(y - ny * a - nx * b)}Z`} fill="var(--close)" />;
+  return (
+    <path
+      d={`M${String(x)} ${String(y)}L${String(x - nx * a - ny * b)} ${String(y - ny * a + nx * b)}L${String(x - nx * a + ny * b)} ${String(y - ny * a - nx * b)}Z`}
+      fill="var(--close)"
+    />
+  );
 }

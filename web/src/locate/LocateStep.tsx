@@ -41,7 +41,8 @@ function most(found: Verdicts): Chosen | null {
   let best: { share: number; chosen: Chosen } | null = null;
   for (const column of found.columns) {
     for (const verdict of column.verdicts) {
-      if (verdict.station < found.placed && (!best || verdict.share > best.share)) best = { share: verdict.share, chosen: { station: verdict.station + 1, feature: column.feature } };
+      if (verdict.station < found.placed && (!best || verdict.share > best.share))
+        best = { share: verdict.share, chosen: { station: verdict.station + 1, feature: column.feature } };
     }
   }
   return best?.chosen ?? null;
@@ -54,12 +55,27 @@ export function LocateStep() {
   const [picked, setPicked] = useState<Chosen | null>(null);
   const table = useVerdicts(job, null, null);
   const known = table.data ?? null;
-  const there = known && picked && known.columns.some((column) => column.feature === picked.feature && column.verdicts.some((verdict) => verdict.station === picked.station - 1));
+  const there =
+    known &&
+    picked &&
+    known.columns.some(
+      (column) =>
+        column.feature === picked.feature && column.verdicts.some((verdict) => verdict.station === picked.station - 1),
+    );
   const chosen = there ? picked : known ? most(known) : null;
   const { data: asked } = useVerdicts(job, chosen?.station ?? null, chosen?.feature ?? null);
-  const detail = asked?.detail && asked.detail.feature === chosen?.feature && asked.detail.station === (chosen?.station ?? 0) - 1 ? asked.detail : null;
+  const detail =
+    asked?.detail && asked.detail.feature === chosen?.feature && asked.detail.station === (chosen?.station ?? 0) - 1
+      ? asked.detail
+      : null;
   const stale = job.latest?.run.current === false ? "stale" : "";
-  const verdict = known?.columns.find((column) => column.feature === chosen?.feature && column.verdicts.some((item) => item.station === (chosen?.station ?? 0) - 1))?.verdicts.find((item) => item.station === (chosen?.station ?? 0) - 1);
+  const verdict = known?.columns
+    .find(
+      (column) =>
+        column.feature === chosen?.feature &&
+        column.verdicts.some((item) => item.station === (chosen?.station ?? 0) - 1),
+    )
+    ?.verdicts.find((item) => item.station === (chosen?.station ?? 0) - 1);
   const find = (id: string) => detail?.figures.find((item) => item.id === id);
   const placed = known?.placed ?? 0;
   const outside = chosen !== null && !known?.pretend && chosen.station > placed;
@@ -79,7 +95,8 @@ export function LocateStep() {
         {known?.pretend && (
           <Notice title="No layout yet: judged as if a station stood at the datum" kind="over">
             <p>
-              <Said text={job.latest?.result?.reasons[0]?.what} />. What would bring it in is under What adds up.</p>
+              <Said text={job.latest?.result?.reasons[0]?.what} />. What would bring it in is under What adds up.
+            </p>
           </Notice>
         )}
         {!known && table.isFetching && <p className="quiet">Adding up</p>}
@@ -94,11 +111,22 @@ export function LocateStep() {
               {verdict && chosen && (
                 <>
                   <div style={{ minWidth: 210 }}>
-                    <div className="big mono" data-testid="uses" style={{ whiteSpace: "nowrap", color: verdict.state === "over" ? "var(--over)" : undefined }}>
-                      <Ask figure={find(rule === "worst_mm" ? "locate_worst" : "locate_probable")}>{figure(verdict[rule], "mm", digits)}</Ask>
+                    <div
+                      className="big mono"
+                      data-testid="uses"
+                      style={{ whiteSpace: "nowrap", color: verdict.state === "over" ? "var(--over)" : undefined }}
+                    >
+                      <Ask figure={find(rule === "worst_mm" ? "locate_worst" : "locate_probable")}>
+                        {figure(verdict[rule], "mm", digits)}
+                      </Ask>
                     </div>
                     <div className="label">
-                      of {figure(tolerance, "mm", digits)} {shownUnit("mm")}: {chosen.feature}, {known.pretend ? "at the datum" : outside ? `left out, ${String(chosen.station)}` : `station ${String(chosen.station)}`}
+                      of {figure(tolerance, "mm", digits)} {shownUnit("mm")}: {chosen.feature},{" "}
+                      {known.pretend
+                        ? "at the datum"
+                        : outside
+                          ? `left out, ${String(chosen.station)}`
+                          : `station ${String(chosen.station)}`}
                     </div>
                   </div>
                   <div>
@@ -109,7 +137,12 @@ export function LocateStep() {
                   </div>
                   <div>
                     <div className="mid mono" style={{ whiteSpace: "nowrap" }}>
-                      <Ask figure={find("locate_out")}>{verdict.out_share === 0 ? "0" : (100 * verdict.out_share).toFixed(verdict.out_share < 0.001 ? 3 : 2)} %</Ask>
+                      <Ask figure={find("locate_out")}>
+                        {verdict.out_share === 0
+                          ? "0"
+                          : (100 * verdict.out_share).toFixed(verdict.out_share < 0.001 ? 3 : 2)}{" "}
+                        %
+                      </Ask>
                     </div>
                     <div className="label">out of tolerance</div>
                   </div>
@@ -129,7 +162,9 @@ export function LocateStep() {
                   <div className="mid mono">
                     <Ask figure={known.figures?.[0]}>{known.good_parts.toFixed(2)}</Ask>
                   </div>
-                  <div className="label" style={{ fontWeight: 400 }}>good of {known.parts} a cycle, expected</div>
+                  <div className="label" style={{ fontWeight: 400 }}>
+                    good of {known.parts} a cycle, expected
+                  </div>
                 </div>
               )}
             </div>
@@ -144,7 +179,16 @@ export function LocateStep() {
             {view === "verdicts" && (
               <>
                 <VerdictGrid found={known} chosen={chosen} pick={setPicked} placed={placed} />
-                <div className="beside" style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.25fr) minmax(280px, 1fr)", gap: 16, flex: 1, minHeight: 240 }}>
+                <div
+                  className="beside"
+                  style={{
+                    display: "grid",
+                    gridTemplateColumns: "minmax(0, 1.25fr) minmax(280px, 1fr)",
+                    gap: 16,
+                    flex: 1,
+                    minHeight: 240,
+                  }}
+                >
                   <FaceMap found={known} chosen={chosen} pick={setPicked} />
                   <div className="scroll">{detail && <Stack detail={detail} />}</div>
                 </div>

@@ -17,9 +17,21 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
       <h2>
         {detail.feature}: {says(`${detail.what}, ${detail.said}`)}
       </h2>
-      <div style={{ display: "flex", height: 18, gap: 1, marginBottom: 10 }} role="img" aria-label="Shares of the variance">
+      <div
+        style={{ display: "flex", height: 18, gap: 1, marginBottom: 10 }}
+        role="img"
+        aria-label="Shares of the variance"
+      >
         {detail.adds.map((add, index) => (
-          <i key={add.name} title={`${says(add.name)}: ${(100 * add.variance_share).toFixed(0)} % of the variance`} style={{ width: `${String(100 * add.variance_share)}%`, background: shade(index), opacity: index < 6 ? 1 : 0.55 }} />
+          <i
+            key={add.name}
+            title={`${says(add.name)}: ${(100 * add.variance_share).toFixed(0)} % of the variance`}
+            style={{
+              width: `${String(100 * add.variance_share)}%`,
+              background: shade(index),
+              opacity: index < 6 ? 1 : 0.55,
+            }}
+          />
         ))}
       </div>
       <table className="lines tight">
@@ -35,16 +47,33 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
           {detail.adds.map((add, index) => (
             <tr key={add.name} title={says(add.why.join("; "))}>
               <td>
-                <i style={{ display: "inline-block", width: 9, height: 9, background: shade(index), opacity: index < 6 ? 1 : 0.55, marginRight: 6 }} />
+                <i
+                  style={{
+                    display: "inline-block",
+                    width: 9,
+                    height: 9,
+                    background: shade(index),
+                    opacity: index < 6 ? 1 : 0.55,
+                    marginRight: 6,
+                  }}
+                />
                 {says(add.name)}
               </td>
               <td className="num mono">{figure(size(add), "mm", 4)}</td>
               <td>
                 <span className="track" style={{ display: "block", marginTop: 0, background: "none" }}>
-                  <i style={{ width: `${String((100 * size(add)) / largest)}%`, background: shade(index), opacity: index < 6 ? 1 : 0.55 }} />
+                  <i
+                    style={{
+                      width: `${String((100 * size(add)) / largest)}%`,
+                      background: shade(index),
+                      opacity: index < 6 ? 1 : 0.55,
+                    }}
+                  />
                 </span>
               </td>
-              <td className="num mono">{add.spread === "fixed" ? "fixed" : `${(100 * add.variance_share).toFixed(0)} %`}</td>
+              <td className="num mono">
+                {add.spread === "fixed" ? "fixed" : `${(100 * add.variance_share).toFixed(0)} %`}
+              </td>
             </tr>
           ))}
         </tbody>

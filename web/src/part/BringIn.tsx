@@ -1,5 +1,15 @@
 /** A drawing or a solid brought in: read first, looked at, then taken. Nothing changes until it is taken. */
-import { Button, Checkbox, Dialog, DialogActions, DialogContent, DialogTitle, FormControlLabel, LinearProgress, TextField } from "@mui/material";
+import {
+  Button,
+  Checkbox,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  FormControlLabel,
+  LinearProgress,
+  TextField,
+} from "@mui/material";
 import { useRef, useState } from "react";
 
 import { Problem } from "../api/client";
@@ -68,7 +78,11 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
             event.target.value = "";
           }}
         />
-        <Button variant="contained" disabled={!mayEdit || drawing.isPending || solid.isPending} onClick={() => input.current?.click()}>
+        <Button
+          variant="contained"
+          disabled={!mayEdit || drawing.isPending || solid.isPending}
+          onClick={() => input.current?.click()}
+        >
           {drawing.isPending ? "Reading the drawing" : "Load a DXF, SVG or STEP file"}
         </Button>
         <p className="quiet" style={{ marginTop: 6, fontSize: 13 }}>
@@ -103,7 +117,9 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
         </>
       )}
       {solid.error && <ProblemNotice error={solid.error} />}
-      {solid.data && <SolidPick key={solid.data.id} upload={solid.data.id} part={part} index={index} close={() => solid.reset()} />}
+      {solid.data && (
+        <SolidPick key={solid.data.id} upload={solid.data.id} part={part} index={index} close={() => solid.reset()} />
+      )}
       {looking && drawing.data && asked && (
         <Look
           found={drawing.data}
@@ -129,15 +145,40 @@ function JoinAgain({ start, read }: { start: string; read: (join: string) => voi
   const { shownUnit, system } = useUnits();
   return (
     <div style={{ display: "flex", gap: 8, alignItems: "center" }}>
-      <TextField label={`Join ends up to, ${shownUnit("mm")}`} name="join" value={join} onChange={(event) => setJoin(event.target.value)} style={{ width: 170 }} />
-      <Button variant="outlined" onClick={() => read(/[a-zA-Z"]/.test(join) || system === "metric" ? join : `${join} in`)}>
+      <TextField
+        label={`Join ends up to, ${shownUnit("mm")}`}
+        name="join"
+        value={join}
+        onChange={(event) => setJoin(event.target.value)}
+        style={{ width: 170 }}
+      />
+      <Button
+        variant="outlined"
+        onClick={() => read(/[a-zA-Z"]/.test(join) || system === "metric" ? join : `${join} in`)}
+      >
         Read again
       </Button>
     </div>
   );
 }
 
-function Look({ found, asked, busy, error, read, close, take }: { found: OutlinesFound; asked: Asked; busy: boolean; error: Error | null; read: (next: Asked) => void; close: () => void; take: (outline: OutlinesFound["outlines"][number]["outline"]) => void }) {
+function Look({
+  found,
+  asked,
+  busy,
+  error,
+  read,
+  close,
+  take,
+}: {
+  found: OutlinesFound;
+  asked: Asked;
+  busy: boolean;
+  error: Error | null;
+  read: (next: Asked) => void;
+  close: () => void;
+  take: (outline: OutlinesFound["outlines"][number]["outline"]) => void;
+}) {
   const [chosen, setChosen] = useState(0);
   const { withUnit, plain, shownUnit } = useUnits();
   const outline = found.outlines[Math.min(chosen, found.outlines.length - 1)];
@@ -148,15 +189,23 @@ function Look({ found, asked, busy, error, read, close, take }: { found: Outline
   return (
     <Dialog open onClose={close} maxWidth="lg" fullWidth>
       <DialogTitle>
-        {asked.file.name}: <span className="mono">{withUnit(outline.width_mm, "mm", 2)} × {withUnit(outline.depth_mm, "mm", 2)}</span>
+        {asked.file.name}:{" "}
+        <span className="mono">
+          {withUnit(outline.width_mm, "mm", 2)} × {withUnit(outline.depth_mm, "mm", 2)}
+        </span>
       </DialogTitle>
       <DialogContent style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr) 300px", gap: 20, height: 520 }}>
         <FoundDrawing found={found} chosen={chosen} choose={setChosen} />
         <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 12 }}>
           {error && <ProblemNotice error={error} />}
           <p>
-            {found.outlines.length === 1 ? "One outline" : `${String(found.outlines.length)} outlines: pick the part in the drawing`}, {counted(outline.outline.holes?.length ?? 0, "hole")}
-            {(outline.outline.islands?.length ?? 0) > 0 && `, ${counted(outline.outline.islands?.length ?? 0, "island")}`}. Units: {found.units}.
+            {found.outlines.length === 1
+              ? "One outline"
+              : `${String(found.outlines.length)} outlines: pick the part in the drawing`}
+            , {counted(outline.outline.holes?.length ?? 0, "hole")}
+            {(outline.outline.islands?.length ?? 0) > 0 &&
+              `, ${counted(outline.outline.islands?.length ?? 0, "island")}`}
+            . Units: {found.units}.
           </p>
           {layers.length > 1 && (
             <fieldset style={{ border: "1px solid var(--rule)", margin: 0, padding: "4px 10px" }}>
@@ -172,7 +221,12 @@ function Look({ found, asked, busy, error, read, close, take }: { found: Outline
                       disabled={busy}
                       onChange={() => {
                         setChosen(0);
-                        read({ ...asked, layers: layers.filter((item) => (item.name === layer.name ? !item.used : item.used)).map((item) => item.name) });
+                        read({
+                          ...asked,
+                          layers: layers
+                            .filter((item) => (item.name === layer.name ? !item.used : item.used))
+                            .map((item) => item.name),
+                        });
                       }}
                     />
                   }
@@ -186,13 +240,20 @@ function Look({ found, asked, busy, error, read, close, take }: { found: Outline
             </fieldset>
           )}
           <p>
-            Ends up to <span className="mono">{plain(found.join_mm, "mm")} {shownUnit("mm")}</span> apart were joined:{" "}
-            {healed.length === 0 ? "there were no gaps." : `${counted(healed.length, "gap")}, the widest ${withUnit(healed[0]?.gap_mm ?? 0, "mm", 4)}, ringed in the drawing.`}
+            Ends up to{" "}
+            <span className="mono">
+              {plain(found.join_mm, "mm")} {shownUnit("mm")}
+            </span>{" "}
+            apart were joined:{" "}
+            {healed.length === 0
+              ? "there were no gaps."
+              : `${counted(healed.length, "gap")}, the widest ${withUnit(healed[0]?.gap_mm ?? 0, "mm", 4)}, ringed in the drawing.`}
           </p>
           <JoinAgain start={plain(found.join_mm, "mm")} read={(join) => read({ ...asked, join })} />
           {open.length > 0 && (
             <p className="problem-list">
-              {open.length} open {open.length === 1 ? "chain was" : "chains were"} left out; the nearest ends are {withUnit(Math.min(...open.map((gap) => gap.gap_mm)), "mm", 3)} apart.
+              {open.length} open {open.length === 1 ? "chain was" : "chains were"} left out; the nearest ends are{" "}
+              {withUnit(Math.min(...open.map((gap) => gap.gap_mm)), "mm", 3)} apart.
             </p>
           )}
           {(found.notes ?? []).map((note) => (
@@ -212,9 +273,22 @@ function Look({ found, asked, busy, error, read, close, take }: { found: Outline
   );
 }
 
-function FoundDrawing({ found, chosen, choose }: { found: OutlinesFound; chosen: number; choose: (index: number) => void }) {
+function FoundDrawing({
+  found,
+  chosen,
+  choose,
+}: {
+  found: OutlinesFound;
+  chosen: number;
+  choose: (index: number) => void;
+}) {
   const all = found.outlines.map((item) => bounds(item.outline.outer));
-  const box = { left: Math.min(...all.map((b) => b.left)), low: Math.min(...all.map((b) => b.low)), right: Math.max(...all.map((b) => b.right)), high: Math.max(...all.map((b) => b.high)) };
+  const box = {
+    left: Math.min(...all.map((b) => b.left)),
+    low: Math.min(...all.map((b) => b.low)),
+    right: Math.max(...all.map((b) => b.right)),
+    high: Math.max(...all.map((b) => b.high)),
+  };
   const { ref, px, viewBox } = useScale(box.right - box.left, box.high - box.low, 24);
   return (
     <div className="drawing" ref={ref}>
@@ -238,10 +312,23 @@ function FoundDrawing({ found, chosen, choose }: { found: OutlinesFound; chosen:
             />
           ))}
           {[...(found.healed ?? [])].map((gap, index) => (
-            <circle key={index} cx={gap.x_mm} cy={gap.y_mm} r={7 * px} fill="none" stroke="var(--close)" strokeWidth={1.8 * px} />
+            <circle
+              key={index}
+              cx={gap.x_mm}
+              cy={gap.y_mm}
+              r={7 * px}
+              fill="none"
+              stroke="var(--close)"
+              strokeWidth={1.8 * px}
+            />
           ))}
           {[...(found.open ?? [])].map((gap, index) => (
-            <path key={index} d={`M${String(gap.x_mm - 6 * px)} ${String(gap.y_mm - 6 * px)}l${String(12 * px)} ${String(12 * px)}m0 ${String(-12 * px)}l${String(-12 * px)} ${String(12 * px)}`} stroke="var(--over)" strokeWidth={1.8 * px} />
+            <path
+              key={index}
+              d={`M${String(gap.x_mm - 6 * px)} ${String(gap.y_mm - 6 * px)}l${String(12 * px)} ${String(12 * px)}m0 ${String(-12 * px)}l${String(-12 * px)} ${String(12 * px)}`}
+              stroke="var(--over)"
+              strokeWidth={1.8 * px}
+            />
           ))}
         </g>
       </svg>

@@ -29,7 +29,13 @@ export function PartStep() {
     <div className="step">
       <div className="tabs" role="tablist" aria-label="Parts of the job">
         {parts.map((item, number) => (
-          <button key={number} type="button" role="tab" aria-selected={number === index} onClick={() => go({ part: number })}>
+          <button
+            key={number}
+            type="button"
+            role="tab"
+            aria-selected={number === index}
+            onClick={() => go({ part: number })}
+          >
             {item.name} {parts.length > 1 && <span className="mono">×{item.per_kit ?? 1}</span>}
           </button>
         ))}
@@ -47,7 +53,14 @@ export function PartStep() {
         )}
         <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
           {SECTIONS.map(({ name, label }) => (
-            <button key={name} type="button" role="tab" aria-selected={section === name} className="section" onClick={() => go({ show: name })}>
+            <button
+              key={name}
+              type="button"
+              role="tab"
+              aria-selected={section === name}
+              className="section"
+              onClick={() => go({ show: name })}
+            >
               {label}
             </button>
           ))}

@@ -37,7 +37,11 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
               <div className="wide">
                 <Field label="Name" {...stored(`${at}.name`, "", true)} />
               </div>
-              <Field label="In one kit" {...stored(`${at}.per_kit`)} help={`${String(request.quantity * (part.per_kit ?? 1))} in all`} />
+              <Field
+                label="In one kit"
+                {...stored(`${at}.per_kit`)}
+                help={`${String(request.quantity * (part.per_kit ?? 1))} in all`}
+              />
               <Field label="Kits" {...stored("quantity")} />
             </>
           )}
@@ -47,9 +51,17 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
               label="Material"
               name={`${at}.material`}
               value={part.material.id}
-              options={[...(known ? [] : [{ value: part.material.id, label: part.material.name }]), ...materials.map((item) => ({ value: item.id, label: item.name }))]}
+              options={[
+                ...(known ? [] : [{ value: part.material.id, label: part.material.name }]),
+                ...materials.map((item) => ({ value: item.id, label: item.name })),
+              ]}
               disabled={!mayEdit}
-              store={(value) => change(`${at}.material`, materials.find((item) => item.id === value))}
+              store={(value) =>
+                change(
+                  `${at}.material`,
+                  materials.find((item) => item.id === value),
+                )
+              }
             />
           </div>
           <h2>Bring the part in</h2>
@@ -59,7 +71,12 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           <h2>Or type a shape</h2>
           <div className="wide" style={{ display: "flex", flexWrap: "wrap", gap: 6 }}>
             {Object.entries(SHAPES).map(([kind, shape]) => (
-              <Button key={kind} variant={part.outline.shape?.kind === kind ? "contained" : "outlined"} disabled={!mayEdit} onClick={() => change(`${at}`, { ...part, outline: { shape: shape.start }, solid: null })}>
+              <Button
+                key={kind}
+                variant={part.outline.shape?.kind === kind ? "contained" : "outlined"}
+                disabled={!mayEdit}
+                onClick={() => change(`${at}`, { ...part, outline: { shape: shape.start }, solid: null })}
+              >
                 {shape.label}
               </Button>
             ))}
@@ -86,13 +103,17 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
         </div>
         {part.solid && (
           <p style={{ fontSize: 13.5 }}>
-            Solid <b>{part.solid.name}</b>: volume <span className="mono">{Math.round(part.solid.volume_mm3).toLocaleString("en-GB")} mm³</span>, {(part.solid.faces ?? []).length} planar faces, {(part.solid.holes ?? []).length} round holes; section at{" "}
+            Solid <b>{part.solid.name}</b>: volume{" "}
+            <span className="mono">{Math.round(part.solid.volume_mm3).toLocaleString("en-GB")} mm³</span>,{" "}
+            {(part.solid.faces ?? []).length} planar faces, {(part.solid.holes ?? []).length} round holes; section at{" "}
             <span className="mono">{withUnit(part.solid.section_mm ?? 0, "mm", 2)}</span> drawn in dashes.
           </p>
         )}
         <p className="quiet" style={{ fontSize: 13 }}>
-          From: {part.outline.origin}. {part.outline.outer.length} points, {(part.outline.holes ?? []).length === 1 ? "1 hole" : `${String((part.outline.holes ?? []).length)} holes`}
-          {(part.outline.islands ?? []).length > 0 && `, ${String((part.outline.islands ?? []).length)} islands`}. Seen with +Z up; the wedge marks the datum corner, from which places are measured.
+          From: {part.outline.origin}. {part.outline.outer.length} points,{" "}
+          {(part.outline.holes ?? []).length === 1 ? "1 hole" : `${String((part.outline.holes ?? []).length)} holes`}
+          {(part.outline.islands ?? []).length > 0 && `, ${String((part.outline.islands ?? []).length)} islands`}. Seen
+          with +Z up; the wedge marks the datum corner, from which places are measured.
         </p>
       </div>
     </div>

@@ -1,5 +1,13 @@
 /** A solid that was loaded: which way is up, what is then seen from above, the section at grip height, holes and faces. */
-import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle, LinearProgress } from "@mui/material";
+import {
+  Button,
+  CircularProgress,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  LinearProgress,
+} from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 
@@ -13,14 +21,33 @@ import { useUnits } from "../ui/units";
 
 const SolidView = lazy(() => import("./SolidView"));
 
-export function SolidPick({ upload, part, index, close }: { upload: string; part: Part; index: number; close: () => void }) {
+export function SolidPick({
+  upload,
+  part,
+  index,
+  close,
+}: {
+  upload: string;
+  part: Part;
+  index: number;
+  close: () => void;
+}) {
   const solid = useSolid(upload);
   const state = solid.data;
   if (solid.error) return <ProblemNotice error={solid.error} />;
   if (!state || state.status === "queued" || state.status === "running")
     return (
-      <Notice title={`Reading the solid: ${state?.step ?? "waiting for a worker"}`} kind="info" action={<Button onClick={() => void call("DELETE", `/api/solids/${upload}`).finally(close)}>Cancel</Button>}>
-        <LinearProgress variant="determinate" value={100 * (state?.share ?? 0)} style={{ marginTop: 6, minWidth: 180 }} aria-label="Reading the solid" />
+      <Notice
+        title={`Reading the solid: ${state?.step ?? "waiting for a worker"}`}
+        kind="info"
+        action={<Button onClick={() => void call("DELETE", `/api/solids/${upload}`).finally(close)}>Cancel</Button>}
+      >
+        <LinearProgress
+          variant="determinate"
+          value={100 * (state?.share ?? 0)}
+          style={{ marginTop: 6, minWidth: 180 }}
+          aria-label="Reading the solid"
+        />
       </Notice>
     );
   if (state.status !== "done" || !state.result)
@@ -44,25 +71,51 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
   const at = Number(((way?.height_mm ?? 0) * height).toFixed(2));
   const cut = useQuery({
     queryKey: ["section", state.id, chosen, at],
-    queryFn: () => call<SectionCut>("GET", `/api/solids/${state.id}/section?x=${String(way?.up[0])}&y=${String(way?.up[1])}&z=${String(way?.up[2])}&height_mm=${String(at)}`),
+    queryFn: () =>
+      call<SectionCut>(
+        "GET",
+        `/api/solids/${state.id}/section?x=${String(way?.up[0])}&y=${String(way?.up[1])}&z=${String(way?.up[2])}&height_mm=${String(at)}`,
+      ),
     enabled: way !== undefined,
     placeholderData: (before) => before,
     staleTime: Infinity,
   });
   if (!reading || !way) return null;
   const take = () => {
-    const solid = { upload: state.id, name: reading.name, up: way.up, volume_mm3: reading.volume_mm3, faces: reading.faces, holes: way.holes, section_mm: at, section: cut.data?.rings ?? [] };
-    change(`parts.${String(index)}`, { ...part, outline: way.outline, height_mm: Number(way.height_mm.toFixed(4)), solid });
+    const solid = {
+      upload: state.id,
+      name: reading.name,
+      up: way.up,
+      volume_mm3: reading.volume_mm3,
+      faces: reading.faces,
+      holes: way.holes,
+      section_mm: at,
+      section: cut.data?.rings ?? [],
+    };
+    change(`parts.${String(index)}`, {
+      ...part,
+      outline: way.outline,
+      height_mm: Number(way.height_mm.toFixed(4)),
+      solid,
+    });
     close();
   };
   const mass = reading.volume_mm3 * part.material.density_kg_m3 * 1e-9;
   return (
     <Dialog open onClose={close} maxWidth="lg" fullWidth>
       <DialogTitle>{reading.name}: which way is up?</DialogTitle>
-      <DialogContent style={{ display: "grid", gridTemplateColumns: "230px minmax(0, 1fr) minmax(0, 1fr)", gap: 18, height: 540 }}>
+      <DialogContent
+        style={{ display: "grid", gridTemplateColumns: "230px minmax(0, 1fr) minmax(0, 1fr)", gap: 18, height: 540 }}
+      >
         <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 4 }}>
           {ways.map((item, number) => (
-            <Button key={item.name} variant={number === chosen ? "contained" : "outlined"} style={{ justifyContent: "flex-start", textAlign: "left" }} onClick={() => setChosen(number)} aria-pressed={number === chosen}>
+            <Button
+              key={item.name}
+              variant={number === chosen ? "contained" : "outlined"}
+              style={{ justifyContent: "flex-start", textAlign: "left" }}
+              onClick={() => setChosen(number)}
+              aria-pressed={number === chosen}
+            >
               {item.name} up
               <span className="mono" style={{ marginLeft: "auto", fontSize: 12, whiteSpace: "nowrap" }}>
                 {withUnit(item.height_mm, "mm", 1)} high
@@ -122,14 +175,30 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
           </p>
         </div>
         <div style={{ display: "flex", flexDirection: "column", gap: 8, minHeight: 0 }}>
-          {way.wrong ? <Notice title="No outline from this side"><p>{way.wrong}</p></Notice> : <FromAbove way={way} section={cut.data ?? null} />}
+          {way.wrong ? (
+            <Notice title="No outline from this side">
+              <p>{way.wrong}</p>
+            </Notice>
+          ) : (
+            <FromAbove way={way} section={cut.data ?? null} />
+          )}
           <label style={{ display: "grid", gridTemplateColumns: "auto 1fr auto", gap: 10, alignItems: "center" }}>
             Section at
-            <input type="range" min={0.01} max={0.99} step={0.01} value={height} onChange={(event) => setHeight(Number(event.target.value))} aria-label="Height of the section" />
+            <input
+              type="range"
+              min={0.01}
+              max={0.99}
+              step={0.01}
+              value={height}
+              onChange={(event) => setHeight(Number(event.target.value))}
+              aria-label="Height of the section"
+            />
             <span className="mono">{withUnit(at, "mm", 2)}</span>
           </label>
           <p style={{ fontSize: 13 }}>
-            The section shows what jaws or stops meet at that height: <span className="mono">{withUnit(cut.data?.area_mm2 ?? 0, "mm²", 0)}</span>. {cut.error ? cut.error.message : ""}
+            The section shows what jaws or stops meet at that height:{" "}
+            <span className="mono">{withUnit(cut.data?.area_mm2 ?? 0, "mm²", 0)}</span>.{" "}
+            {cut.error ? cut.error.message : ""}
           </p>
           <div className="scroll" style={{ maxHeight: 120 }}>
             <table className="lines" style={{ fontSize: 13 }}>
@@ -140,7 +209,9 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
                     <td className="mono">
                       at {plain(Number(hole.x_mm.toFixed(3)), "mm")}, {plain(Number(hole.y_mm.toFixed(3)), "mm")}
                     </td>
-                    <td className="mono">{withUnit(hole.depth_mm, "mm", 2)} {hole.through ? "through" : "deep"}</td>
+                    <td className="mono">
+                      {withUnit(hole.depth_mm, "mm", 2)} {hole.through ? "through" : "deep"}
+                    </td>
                     <td>{Math.abs(hole.axis[2] ?? 0) > 0.999 ? "" : "from the side"}</td>
                   </tr>
                 ))}
@@ -167,7 +238,10 @@ function directions(faces: { normal: number[]; area_mm2: number }[]): [string, n
   const found = new Map<string, number>();
   for (const { normal, area_mm2 } of faces) {
     const axis = normal.findIndex((value) => Math.abs(value) > 0.9999);
-    const said = axis >= 0 ? `${(normal[axis] ?? 0) > 0 ? "+" : "-"}${AXES[axis] ?? ""}` : normal.map((value) => value.toFixed(2)).join(" ");
+    const said =
+      axis >= 0
+        ? `${(normal[axis] ?? 0) > 0 ? "+" : "-"}${AXES[axis] ?? ""}`
+        : normal.map((value) => value.toFixed(2)).join(" ");
     found.set(said, (found.get(said) ?? 0) + area_mm2);
   }
   return [...found].sort((a, b) => b[1] - a[1]).slice(0, 9);
@@ -181,8 +255,23 @@ function FromAbove({ way, section }: { way: WayUp; section: SectionCut | null })
     <div className="drawing" ref={ref} style={{ minHeight: 160 }}>
       <svg viewBox={viewBox} role="img" aria-label="Seen from above, with the section">
         <g transform={`translate(${String(-box.left)} ${String(box.high)}) scale(1 -1)`}>
-          <path d={path([outer, ...(way.outline?.holes ?? [])])} fillRule="evenodd" fill="var(--face)" stroke="var(--ink)" strokeWidth={1.5 * px} />
-          {section && <path d={path(section.rings)} fillRule="evenodd" fill="var(--mark)" fillOpacity="0.28" stroke="var(--mark)" strokeWidth={1.4 * px} />}
+          <path
+            d={path([outer, ...(way.outline?.holes ?? [])])}
+            fillRule="evenodd"
+            fill="var(--face)"
+            stroke="var(--ink)"
+            strokeWidth={1.5 * px}
+          />
+          {section && (
+            <path
+              d={path(section.rings)}
+              fillRule="evenodd"
+              fill="var(--mark)"
+              fillOpacity="0.28"
+              stroke="var(--mark)"
+              strokeWidth={1.4 * px}
+            />
+          )}
         </g>
       </svg>
     </div>

@@ -25,7 +25,10 @@ function useTriangles(upload: string) {
         made.center();
         setGeometry(made);
       })
-      .catch((error: unknown) => here && setTrouble(error instanceof Error ? error : new Error("The solid could not be fetched.")));
+      .catch(
+        (error: unknown) =>
+          here && setTrouble(error instanceof Error ? error : new Error("The solid could not be fetched.")),
+      );
     return () => {
       here = false;
     };
@@ -38,7 +41,13 @@ export default function SolidView({ upload, up, dark }: { upload: string; up: Ve
   if (trouble) return <p role="alert">{trouble.message}</p>;
   if (!geometry) return <p className="quiet">Fetching the solid</p>;
   return (
-    <Canvas frameloop="demand" dpr={[1, 2]} camera={{ fov: 30, near: 0.1, far: 100_000 }} aria-label="The solid in 3-D" tabIndex={0}>
+    <Canvas
+      frameloop="demand"
+      dpr={[1, 2]}
+      camera={{ fov: 30, near: 0.1, far: 100_000 }}
+      aria-label="The solid in 3-D"
+      tabIndex={0}
+    >
       <Scene geometry={geometry} up={up} dark={dark} />
     </Canvas>
   );
@@ -52,7 +61,14 @@ function Scene({ geometry, up, dark }: { geometry: THREE.BufferGeometry; up: Vec
     return geometry.boundingSphere?.radius ?? 50;
   }, [geometry]);
   const edges = useMemo(() => new THREE.EdgesGeometry(geometry, EDGE_DEGREES), [geometry]);
-  const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(up[0] ?? 0, up[1] ?? 0, up[2] ?? 1).normalize(), new THREE.Vector3(0, 1, 0)), [up]);
+  const turn = useMemo(
+    () =>
+      new THREE.Quaternion().setFromUnitVectors(
+        new THREE.Vector3(up[0] ?? 0, up[1] ?? 0, up[2] ?? 1).normalize(),
+        new THREE.Vector3(0, 1, 0),
+      ),
+    [up],
+  );
   useEffect(() => {
     camera.position.set(2.6 * size, 2.2 * size, 3 * size);
     const made = new OrbitControls(camera, gl.domElement);
@@ -76,13 +92,27 @@ function Scene({ geometry, up, dark }: { geometry: THREE.BufferGeometry; up: Vec
       <directionalLight position={[-2 * size, size, -size]} intensity={0.7} />
       <group quaternion={turn}>
         <mesh geometry={geometry}>
-          <meshStandardMaterial color={dark ? "#7F8C94" : "#B9C1C6"} roughness={0.75} metalness={0.15} side={THREE.DoubleSide} />
+          <meshStandardMaterial
+            color={dark ? "#7F8C94" : "#B9C1C6"}
+            roughness={0.75}
+            metalness={0.15}
+            side={THREE.DoubleSide}
+          />
         </mesh>
         <lineSegments geometry={edges}>
           <lineBasicMaterial color={dark ? "#E9E6DE" : "#1D262B"} />
         </lineSegments>
       </group>
-      <arrowHelper args={[new THREE.Vector3(0, 1, 0), new THREE.Vector3(-1.25 * size, -0.4 * size, 0), 0.8 * size, dark ? "#8EA9F2" : "#23408E", 0.22 * size, 0.12 * size]} />
+      <arrowHelper
+        args={[
+          new THREE.Vector3(0, 1, 0),
+          new THREE.Vector3(-1.25 * size, -0.4 * size, 0),
+          0.8 * size,
+          dark ? "#8EA9F2" : "#23408E",
+          0.22 * size,
+          0.12 * size,
+        ]}
+      />
     </>
   );
 }

@@ -31,10 +31,31 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
         <div className="form">
           <h2>Blank</h2>
           <div className="wide">
-            <Choice label="Stock" name={`${at}.kind`} value={stock.kind ?? "saw-cut bar"} options={KINDS.map((kind) => ({ value: kind, label: kind }))} disabled={!mayEdit} store={(value) => change(`${at}.kind`, value)} />
+            <Choice
+              label="Stock"
+              name={`${at}.kind`}
+              value={stock.kind ?? "saw-cut bar"}
+              options={KINDS.map((kind) => ({ value: kind, label: kind }))}
+              disabled={!mayEdit}
+              store={(value) => change(`${at}.kind`, value)}
+            />
           </div>
-          <Choice label="Sawn length along" name={`${at}.along`} value={stock.along ?? "x"} options={axes} disabled={!mayEdit} store={(value) => change(`${at}.along`, value)} />
-          <Choice label="Clamped over" name={`${at}.gripped`} value={stock.gripped ?? "x"} options={axes} disabled={!mayEdit} store={(value) => change(`${at}.gripped`, value)} />
+          <Choice
+            label="Sawn length along"
+            name={`${at}.along`}
+            value={stock.along ?? "x"}
+            options={axes}
+            disabled={!mayEdit}
+            store={(value) => change(`${at}.along`, value)}
+          />
+          <Choice
+            label="Clamped over"
+            name={`${at}.gripped`}
+            value={stock.gripped ?? "x"}
+            options={axes}
+            disabled={!mayEdit}
+            store={(value) => change(`${at}.gripped`, value)}
+          />
           {AXES.map(({ axis, label }) => (
             <Vary key={axis} at={`${at}.${axis}`} axis={axis} label={label} part={part} />
           ))}
@@ -122,7 +143,8 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
           </tbody>
         </table>
         <p className="quiet" style={{ fontSize: 13 }}>
-          Blank: <span className="mono">{withUnit(found.mass_kg, "kg", 3)}</span>. Lengths in {shownUnit("mm")}; a column of measured blanks can be pasted from a spreadsheet.
+          Blank: <span className="mono">{withUnit(found.mass_kg, "kg", 3)}</span>. Lengths in {shownUnit("mm")}; a
+          column of measured blanks can be pasted from a spreadsheet.
         </p>
       </div>
     </div>
@@ -154,12 +176,27 @@ function Vary({ at, axis, label, part }: { at: string; axis: "x" | "y" | "z"; la
       />
       {(kind === "range" || kind === "standard deviation") && (
         <div className="wide">
-          <Field label={kind === "range" ? `${label}: plus or minus` : `${label}: standard deviation`} {...stored(`${at}.variation.value_mm`, "mm")} />
+          <Field
+            label={kind === "range" ? `${label}: plus or minus` : `${label}: standard deviation`}
+            {...stored(`${at}.variation.value_mm`, "mm")}
+          />
         </div>
       )}
       {kind === "measured" && (
         <div className="wide">
-          <Field label={`${label}: measured blanks, pasted or typed`} {...column} text value={(variation.measured_mm ?? []).map((value) => plain(value, "mm")).join("; ")} store={(value) => column.store(typeof value === "string" && !/[a-zA-Z"]/.test(value) && value !== "" ? `${value} ${plain(1, "mm") === "1" ? "mm" : "in"}` : value)} />
+          <Field
+            label={`${label}: measured blanks, pasted or typed`}
+            {...column}
+            text
+            value={(variation.measured_mm ?? []).map((value) => plain(value, "mm")).join("; ")}
+            store={(value) =>
+              column.store(
+                typeof value === "string" && !/[a-zA-Z"]/.test(value) && value !== ""
+                  ? `${value} ${plain(1, "mm") === "1" ? "mm" : "in"}`
+                  : value,
+              )
+            }
+          />
         </div>
       )}
     </>
@@ -184,12 +221,37 @@ function BlankDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
           </pattern>
         </defs>
         <rect width={width} height={height} fill="url(#raw)" stroke="var(--steel)" strokeWidth={1.2 * px} />
-        <rect x={(width - facts.width_mm) / 2} y={(height - part.height_mm) / 2} width={facts.width_mm} height={part.height_mm} fill="var(--wash)" stroke="var(--ink)" strokeWidth={1.6 * px} />
-        <Dimension from={[0, height + 30 * px]} to={[width, height + 30 * px]} px={px} label={withUnit(width, "mm", 2)} across />
-        <Dimension from={[width + 30 * px, 0]} to={[width + 30 * px, height]} px={px} label={withUnit(height, "mm", 2)} />
+        <rect
+          x={(width - facts.width_mm) / 2}
+          y={(height - part.height_mm) / 2}
+          width={facts.width_mm}
+          height={part.height_mm}
+          fill="var(--wash)"
+          stroke="var(--ink)"
+          strokeWidth={1.6 * px}
+        />
+        <Dimension
+          from={[0, height + 30 * px]}
+          to={[width, height + 30 * px]}
+          px={px}
+          label={withUnit(width, "mm", 2)}
+          across
+        />
+        <Dimension
+          from={[width + 30 * px, 0]}
+          to={[width + 30 * px, height]}
+          px={px}
+          label={withUnit(height, "mm", 2)}
+        />
         {gripped === "x" &&
           [0, 1].map((side) => (
-            <path key={side} d={`M${String(side ? width + arrow : -arrow)} ${String(height * 0.7)}H${String(side ? width + 3 * px : -3 * px)}m${String(side ? 7 * px : -7 * px)} ${String(-5 * px)}l${String(side ? -7 * px : 7 * px)} ${String(5 * px)}l${String(side ? 7 * px : -7 * px)} ${String(5 * px)}`} fill="none" stroke="var(--mark)" strokeWidth={2.2 * px} />
+            <path
+              key={side}
+              d={`M${String(side ? width + arrow : -arrow)} ${String(height * 0.7)}H${String(side ? width + 3 * px : -3 * px)}m${String(side ? 7 * px : -7 * px)} ${String(-5 * px)}l${String(side ? -7 * px : 7 * px)} ${String(5 * px)}l${String(side ? 7 * px : -7 * px)} ${String(5 * px)}`}
+              fill="none"
+              stroke="var(--mark)"
+              strokeWidth={2.2 * px}
+            />
           ))}
       </svg>
     </div>

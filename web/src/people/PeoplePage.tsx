@@ -14,7 +14,11 @@ export function PeoplePage() {
   const people = usePeople();
   const cache = useQueryClient();
   const done = () => cache.invalidateQueries({ queryKey: ["people"] });
-  const change = useMutation({ mutationFn: ({ id, ...given }: { id: string; role?: string; active?: boolean }) => call<Person>("PATCH", `/api/people/${id}`, given), onSettled: done });
+  const change = useMutation({
+    mutationFn: ({ id, ...given }: { id: string; role?: string; active?: boolean }) =>
+      call<Person>("PATCH", `/api/people/${id}`, given),
+    onSettled: done,
+  });
   const [given, setGiven] = useState(EMPTY);
   const add = useMutation({
     mutationFn: (made: typeof EMPTY) => call<Person>("POST", "/api/people", made, made),
@@ -23,7 +27,8 @@ export function PeoplePage() {
       void done();
     },
   });
-  const wrong = (field: string) => (add.error instanceof Problem ? add.error.errors.find((item) => item.field === field)?.message : undefined);
+  const wrong = (field: string) =>
+    add.error instanceof Problem ? add.error.errors.find((item) => item.field === field)?.message : undefined;
   return (
     <>
       <header className="bar">
@@ -46,7 +51,12 @@ export function PeoplePage() {
                 <td className="mono">{person.sign_in}</td>
                 <td>{person.name}</td>
                 <td>
-                  <TextField select value={person.role} aria-label={`Role of ${person.name}`} onChange={(event) => change.mutate({ id: person.id, role: event.target.value })}>
+                  <TextField
+                    select
+                    value={person.role}
+                    aria-label={`Role of ${person.name}`}
+                    onChange={(event) => change.mutate({ id: person.id, role: event.target.value })}
+                  >
                     {ROLES.map((role) => (
                       <MenuItem key={role} value={role} dense>
                         {role}
@@ -55,7 +65,11 @@ export function PeoplePage() {
                   </TextField>
                 </td>
                 <td>
-                  <Button variant="outlined" color={person.active ? "error" : "primary"} onClick={() => change.mutate({ id: person.id, active: !person.active })}>
+                  <Button
+                    variant="outlined"
+                    color={person.active ? "error" : "primary"}
+                    onClick={() => change.mutate({ id: person.id, active: !person.active })}
+                  >
                     {person.active ? "Lock" : "Unlock"}
                   </Button>
                 </td>
@@ -86,7 +100,12 @@ export function PeoplePage() {
               helperText={wrong(field) ?? (field === "password" ? "at least 10 characters" : "")}
             />
           ))}
-          <TextField select label="Role" value={given.role} onChange={(event) => setGiven({ ...given, role: event.target.value })}>
+          <TextField
+            select
+            label="Role"
+            value={given.role}
+            onChange={(event) => setGiven({ ...given, role: event.target.value })}
+          >
             {ROLES.map((role) => (
               <MenuItem key={role} value={role} dense>
                 {role}

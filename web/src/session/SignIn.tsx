@@ -28,7 +28,8 @@ export function SignIn({ session }: { session: SessionState }) {
           </p>
         </div>
         <p style={{ color: "#DCE3F5", fontSize: 13, maxWidth: 420 }}>
-          Wedgecraft says which limits were checked, and against what. The machine builder's manual, local codes and licensed practice come first.
+          Wedgecraft says which limits were checked, and against what. The machine builder's manual, local codes and
+          licensed practice come first.
         </p>
       </div>
       <div className="right">
@@ -36,7 +37,8 @@ export function SignIn({ session }: { session: SessionState }) {
         {session.needs_admin && (
           <Notice title="This installation has no accounts yet">
             <p>
-              Stop it and run <code className="mono">./start --real</code> in a terminal: it asks once for the first administrator's password.
+              Stop it and run <code className="mono">./start --real</code> in a terminal: it asks once for the first
+              administrator's password.
             </p>
           </Notice>
         )}
@@ -47,8 +49,24 @@ export function SignIn({ session }: { session: SessionState }) {
             signIn.mutate({ sign_in: name, password });
           }}
         >
-          <TextField name="sign_in" label="Name" value={name} onChange={(event) => setName(event.target.value)} autoFocus required autoComplete="username" />
-          <TextField name="password" label="Password" type="password" value={password} onChange={(event) => setPassword(event.target.value)} required autoComplete="current-password" />
+          <TextField
+            name="sign_in"
+            label="Name"
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            autoFocus
+            required
+            autoComplete="username"
+          />
+          <TextField
+            name="password"
+            label="Password"
+            type="password"
+            value={password}
+            onChange={(event) => setPassword(event.target.value)}
+            required
+            autoComplete="current-password"
+          />
           <Button type="submit" variant="contained" size="medium" disabled={signIn.isPending}>
             {signIn.isPending ? "Signing in" : "Sign in"}
           </Button>
@@ -65,7 +83,11 @@ export function SignIn({ session }: { session: SessionState }) {
                 {session.demo_accounts.map((account) => (
                   <tr key={account.sign_in}>
                     <td style={{ width: 150 }}>
-                      <Button variant={account.role === "planner" ? "contained" : "outlined"} fullWidth onClick={() => signIn.mutate({ sign_in: account.sign_in, password: account.password })}>
+                      <Button
+                        variant={account.role === "planner" ? "contained" : "outlined"}
+                        fullWidth
+                        onClick={() => signIn.mutate({ sign_in: account.sign_in, password: account.password })}
+                      >
                         {account.name}
                       </Button>
                     </td>

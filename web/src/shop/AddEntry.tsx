@@ -9,7 +9,19 @@ import { Choice } from "../ui/Field";
 import { ProblemNotice } from "../ui/Notice";
 
 /** A new entry begins as a copy of one that is there: complete from the start, and then changed. */
-export function AddEntry({ kind, entries, from, close, made }: { kind: KindInfo; entries: ShopItem[]; from: ShopItem | undefined; close: () => void; made: (id: string) => void }) {
+export function AddEntry({
+  kind,
+  entries,
+  from,
+  close,
+  made,
+}: {
+  kind: KindInfo;
+  entries: ShopItem[];
+  from: ShopItem | undefined;
+  close: () => void;
+  made: (id: string) => void;
+}) {
   const cache = useQueryClient();
   const [name, setName] = useState("");
   const [start, setStart] = useState(from?.id ?? entries[0]?.id ?? "");
@@ -18,7 +30,12 @@ export function AddEntry({ kind, entries, from, close, made }: { kind: KindInfo;
     mutationFn: (change: object) => {
       const data: Record<string, unknown> = { ...(model?.data ?? {}) };
       delete data.id;
-      return call<ShopItem>("POST", "/api/shop/entries", { kind: kind.kind, name, data, source: model ? `copied from ${model.name}` : "" }, change);
+      return call<ShopItem>(
+        "POST",
+        "/api/shop/entries",
+        { kind: kind.kind, name, data, source: model ? `copied from ${model.name}` : "" },
+        change,
+      );
     },
     onSuccess: (item) => {
       keepShop(cache);
@@ -26,7 +43,8 @@ export function AddEntry({ kind, entries, from, close, made }: { kind: KindInfo;
       close();
     },
   });
-  const wrong = add.error instanceof Problem ? add.error.errors.find((item) => item.field === "name")?.message : undefined;
+  const wrong =
+    add.error instanceof Problem ? add.error.errors.find((item) => item.field === "name")?.message : undefined;
   return (
     <Dialog open onClose={close} maxWidth="xs" fullWidth>
       <form
@@ -37,8 +55,25 @@ export function AddEntry({ kind, entries, from, close, made }: { kind: KindInfo;
       >
         <DialogTitle>Add to {kind.plural.toLowerCase()}</DialogTitle>
         <DialogContent style={{ display: "flex", flexDirection: "column", gap: 14, paddingTop: 8 }}>
-          <TextField name="entry-name" label="Name" value={name} required autoFocus onChange={(event) => setName(event.target.value)} error={Boolean(wrong)} helperText={wrong} />
-          {entries.length > 0 && <Choice label="Starts as a copy of" name="entry-start" value={start} options={entries.map((item) => ({ value: item.id, label: item.name }))} store={setStart} />}
+          <TextField
+            name="entry-name"
+            label="Name"
+            value={name}
+            required
+            autoFocus
+            onChange={(event) => setName(event.target.value)}
+            error={Boolean(wrong)}
+            helperText={wrong}
+          />
+          {entries.length > 0 && (
+            <Choice
+              label="Starts as a copy of"
+              name="entry-start"
+              value={start}
+              options={entries.map((item) => ({ value: item.id, label: item.name }))}
+              store={setStart}
+            />
+          )}
           {add.error && !wrong && <ProblemNotice error={add.error} />}
         </DialogContent>
         <DialogActions>

@@ -26,39 +26,91 @@ function useEntryChange(item: ShopItem) {
     scope: { id: `entry-${item.id}` },
     mutationFn: ({ change }: { key: string; change: Change }) => {
       const known = cache.getQueryData<ShopList>(["shop"])?.entries.find((entry) => entry.id === item.id);
-      return call<ShopItem>("PATCH", `/api/shop/entries/${item.id}`, { version: known?.version ?? item.version, ...change }, change);
+      return call<ShopItem>(
+        "PATCH",
+        `/api/shop/entries/${item.id}`,
+        { version: known?.version ?? item.version, ...change },
+        change,
+      );
     },
     onSuccess: (fresh, { key }) => {
-      cache.setQueryData<ShopList>(["shop"], (known) => known && { ...known, entries: known.entries.map((entry) => (entry.id === fresh.id ? fresh : entry)) });
+      cache.setQueryData<ShopList>(
+        ["shop"],
+        (known) =>
+          known && { ...known, entries: known.entries.map((entry) => (entry.id === fresh.id ? fresh : entry)) },
+      );
       keepShop(cache);
       void cache.invalidateQueries({ queryKey: ["entry", item.id] });
       setErrors((known) => Object.fromEntries(Object.entries(known).filter(([name]) => name !== key)));
     },
     onError: (error, { key }) => {
-      setErrors((known) => ({ ...known, [key]: error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message }));
+      setErrors((known) => ({
+        ...known,
+        [key]: error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message,
+      }));
       if (error instanceof Problem && error.status === 409) keepShop(cache);
     },
   });
-  return { save: (key: string, change: Change) => save.mutate({ key, change }), errors, trouble: save.error instanceof Problem && save.error.status === 409 ? save.error : null };
+  return {
+    save: (key: string, change: Change) => save.mutate({ key, change }),
+    errors,
+    trouble: save.error instanceof Problem && save.error.status === 409 ? save.error : null,
+  };
 }
 
-export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { item: ShopItem; kind: KindInfo; materials: ShopItem[]; mayEdit: boolean; close: () => void; wide: boolean }) {
+export function EntryPanel({
+  item,
+  kind,
+  materials,
+  mayEdit,
+  close,
+  wide,
+}: {
+  item: ShopItem;
+  kind: KindInfo;
+  materials: ShopItem[];
+  mayEdit: boolean;
+  close: () => void;
+  wide: boolean;
+}) {
   const { save, errors, trouble } = useEntryChange(item);
   const [focus, setFocus] = useState("");
-  const details = useQuery({ queryKey: ["entry", item.id], queryFn: () => call<ShopItem>("GET", `/api/shop/entries/${item.id}`) });
-  const past = useQuery({ queryKey: ["entry", item.id, "history"], queryFn: () => call<ShopHistory>("GET", `/api/shop/entries/${item.id}/history`) });
+  const details = useQuery({
+    queryKey: ["entry", item.id],
+    queryFn: () => call<ShopItem>("GET", `/api/shop/entries/${item.id}`),
+  });
+  const past = useQuery({
+    queryKey: ["entry", item.id, "history"],
+    queryFn: () => call<ShopHistory>("GET", `/api/shop/entries/${item.id}/history`),
+  });
   const focused = kind.fields.find((field) => field.name === focus);
   const sourceOf = (name: string) => item.sources[name] ?? item.source;
   const rules = kind.kind === "rules";
   return (
-    <aside className="scroll" style={{ borderLeft: wide ? 0 : "1px solid var(--rule)", background: "var(--sheet)", padding: "14px 18px" }} aria-label={item.name}>
+    <aside
+      className="scroll"
+      style={{ borderLeft: wide ? 0 : "1px solid var(--rule)", background: "var(--sheet)", padding: "14px 18px" }}
+      aria-label={item.name}
+    >
       {!rules && (
         <div style={{ display: "flex", gap: 8, alignItems: "center", marginBottom: 12 }}>
           <div style={{ flex: 1 }}>
-            <Field label="Name" name="entry.name" text value={item.name} disabled={!mayEdit} error={errors.name} store={(value) => save("name", { name: String(value) })} />
+            <Field
+              label="Name"
+              name="entry.name"
+              text
+              value={item.name}
+              disabled={!mayEdit}
+              error={errors.name}
+              store={(value) => save("name", { name: String(value) })}
+            />
           </div>
           {mayEdit && (
-            <Button variant="outlined" color={item.retired ? "primary" : "error"} onClick={() => save("retired", { retired: !item.retired })}>
+            <Button
+              variant="outlined"
+              color={item.retired ? "primary" : "error"}
+              onClick={() => save("retired", { retired: !item.retired })}
+            >
               {item.retired ? "Take back into use" : "Retire"}
             </Button>
           )}
@@ -76,23 +128,44 @@ export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { it
       {!rules && (
         <div style={{ minHeight: 56, marginBottom: 10 }}>
           {focused ? (
-            <Field key={focused.name} label={`Where “${focused.title}” comes from`} name="entry.source" text value={sourceOf(focused.name)} disabled={!mayEdit} store={(value) => save("source", { sources: { [focused.name]: String(value) } })} />
+            <Field
+              key={focused.name}
+              label={`Where “${focused.title}” comes from`}
+              name="entry.source"
+              text
+              value={sourceOf(focused.name)}
+              disabled={!mayEdit}
+              store={(value) => save("source", { sources: { [focused.name]: String(value) } })}
+            />
           ) : (
             <p className="quiet" style={{ fontSize: 13 }}>
-              Values: {item.source || "entered here"}. Go to a field to see it in the picture and where its value comes from.
+              Values: {item.source || "entered here"}. Go to a field to see it in the picture and where its value comes
+              from.
             </p>
           )}
         </div>
       )}
       {rules && (
         <p style={{ marginBottom: 14, maxWidth: 900 }}>
-          New jobs start with these. The clamping factors, the way tolerances add up and the two times act on plans and setups now; the others are written into each job for the steps that follow.
+          New jobs start with these. The clamping factors, the way tolerances add up and the two times act on plans and
+          setups now; the others are written into each job for the steps that follow.
         </p>
       )}
       <div className={wide ? "rules" : "form"}>
         {kind.fields.map((field) => (
-          <div key={field.name} className={["keep-outs", "curve", "list of texts"].includes(field.type) ? "wide" : ""} onFocus={() => setFocus(field.name)}>
-            <EntryField field={field} item={item} materials={materials} mayEdit={mayEdit} error={errors[field.name]} store={(value) => save(field.name, { data: { [field.name]: value } })} />
+          <div
+            key={field.name}
+            className={["keep-outs", "curve", "list of texts"].includes(field.type) ? "wide" : ""}
+            onFocus={() => setFocus(field.name)}
+          >
+            <EntryField
+              field={field}
+              item={item}
+              materials={materials}
+              mayEdit={mayEdit}
+              error={errors[field.name]}
+              store={(value) => save(field.name, { data: { [field.name]: value } })}
+            />
             {rules && (
               <p className="quiet" style={{ fontSize: 13, marginTop: 3, maxWidth: 460 }}>
                 {field.reason} <span style={{ opacity: 0.85 }}>({sourceOf(field.name)})</span>
@@ -104,23 +177,42 @@ export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { it
       {!rules && (
         <>
           <h2 style={{ fontSize: 15.5, margin: "16px 0 6px" }}>Jobs that hold it</h2>
-          <p>{details.data && (details.data.used_by ?? []).length > 0 ? (details.data.used_by ?? []).join(", ") : "None."} Jobs keep the values they were planned with.</p>
+          <p>
+            {details.data && (details.data.used_by ?? []).length > 0
+              ? (details.data.used_by ?? []).join(", ")
+              : "None."}{" "}
+            Jobs keep the values they were planned with.
+          </p>
         </>
       )}
       <h2 style={{ fontSize: 15.5, margin: "16px 0 6px" }}>History</h2>
-      {(past.data?.changes ?? []).length === 0 && <p className="quiet">{item.ships ? "As it shipped." : "Nothing yet."}</p>}
+      {(past.data?.changes ?? []).length === 0 && (
+        <p className="quiet">{item.ships ? "As it shipped." : "Nothing yet."}</p>
+      )}
       <table className="lines" style={{ fontSize: 13 }}>
         <tbody>
           {(past.data?.changes ?? []).map((change, index) => (
             <tr key={index}>
-              <td style={{ whiteSpace: "nowrap" }}>{new Date(change.at).toLocaleString("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" })}</td>
+              <td style={{ whiteSpace: "nowrap" }}>
+                {new Date(change.at).toLocaleString("en-GB", {
+                  day: "numeric",
+                  month: "short",
+                  hour: "2-digit",
+                  minute: "2-digit",
+                })}
+              </td>
               <td>{change.person}</td>
               <td>
                 {change.what}
                 {Object.entries(change.fields)
                   .filter(([name]) => name !== "retired" && name !== "sources")
                   .map(([name, pair]) => (
-                    <Changed key={name} title={kind.fields.find((field) => field.name === name)?.title ?? name} unit={kind.fields.find((field) => field.name === name)?.unit ?? ""} pair={pair as [unknown, unknown]} />
+                    <Changed
+                      key={name}
+                      title={kind.fields.find((field) => field.name === name)?.title ?? name}
+                      unit={kind.fields.find((field) => field.name === name)?.unit ?? ""}
+                      pair={pair as [unknown, unknown]}
+                    />
                   ))}
               </td>
             </tr>
@@ -133,19 +225,43 @@ export function EntryPanel({ item, kind, materials, mayEdit, close, wide }: { it
 
 function Changed({ title, unit, pair }: { title: string; unit: string; pair: [unknown, unknown] }) {
   const { plain, shownUnit } = useUnits();
-  const text = (value: unknown) => (typeof value === "number" ? plain(value, unit) : typeof value === "object" ? "a list" : String(value));
+  const text = (value: unknown) =>
+    typeof value === "number" ? plain(value, unit) : typeof value === "object" ? "a list" : String(value);
   return (
     <div>
-      {title}: <span className="mono">{text(pair[0])}</span> to <span className="mono">{text(pair[1])}</span> {shownUnit(unit)}
+      {title}: <span className="mono">{text(pair[0])}</span> to <span className="mono">{text(pair[1])}</span>{" "}
+      {shownUnit(unit)}
     </div>
   );
 }
 
-function EntryField({ field, item, materials, mayEdit, error, store }: { field: FieldInfo; item: ShopItem; materials: ShopItem[]; mayEdit: boolean; error: string | undefined; store: (value: unknown) => void }) {
+function EntryField({
+  field,
+  item,
+  materials,
+  mayEdit,
+  error,
+  store,
+}: {
+  field: FieldInfo;
+  item: ShopItem;
+  materials: ShopItem[];
+  mayEdit: boolean;
+  error: string | undefined;
+  store: (value: unknown) => void;
+}) {
   const value = item.data[field.name];
   const name = `entry.${field.name}`;
   const common = { name, label: field.title, disabled: !mayEdit };
-  if (field.type === "choice") return <Choice {...common} value={String(value)} options={(field.choices ?? []).map((choice) => ({ value: choice, label: choice }))} store={store} />;
+  if (field.type === "choice")
+    return (
+      <Choice
+        {...common}
+        value={String(value)}
+        options={(field.choices ?? []).map((choice) => ({ value: choice, label: choice }))}
+        store={store}
+      />
+    );
   if (field.type === "yes or no")
     return (
       <Choice
@@ -162,11 +278,52 @@ function EntryField({ field, item, materials, mayEdit, error, store }: { field: 
     const now = value as { id?: string; name?: string } | null;
     const options = materials.map((entry) => ({ value: String(entry.data.id), label: entry.name }));
     const known = options.some((option) => option.value === now?.id);
-    return <Choice {...common} value={now?.id ?? ""} options={known ? options : [{ value: now?.id ?? "", label: now?.name ?? "" }, ...options]} store={(id) => store(materials.find((entry) => entry.data.id === id)?.data)} />;
+    return (
+      <Choice
+        {...common}
+        value={now?.id ?? ""}
+        options={known ? options : [{ value: now?.id ?? "", label: now?.name ?? "" }, ...options]}
+        store={(id) => store(materials.find((entry) => entry.data.id === id)?.data)}
+      />
+    );
   }
-  if (field.type === "list of texts") return <Field {...common} error={error} text value={((value as string[] | null) ?? []).join("; ")} store={(given) => store(String(given).split(/[;,]/).map((text) => text.trim()).filter(Boolean))} />;
-  if (field.type === "keep-outs" || field.type === "curve") return <Rows field={field} rows={(value as Record<string, number>[] | null) ?? []} mayEdit={mayEdit} error={error} store={store} />;
-  return <Field {...common} error={error} text={field.type === "text"} unit={field.unit ?? ""} value={typeof value === "number" || typeof value === "string" ? value : ""} store={store} />;
+  if (field.type === "list of texts")
+    return (
+      <Field
+        {...common}
+        error={error}
+        text
+        value={((value as string[] | null) ?? []).join("; ")}
+        store={(given) =>
+          store(
+            String(given)
+              .split(/[;,]/)
+              .map((text) => text.trim())
+              .filter(Boolean),
+          )
+        }
+      />
+    );
+  if (field.type === "keep-outs" || field.type === "curve")
+    return (
+      <Rows
+        field={field}
+        rows={(value as Record<string, number>[] | null) ?? []}
+        mayEdit={mayEdit}
+        error={error}
+        store={store}
+      />
+    );
+  return (
+    <Field
+      {...common}
+      error={error}
+      text={field.type === "text"}
+      unit={field.unit ?? ""}
+      value={typeof value === "number" || typeof value === "string" ? value : ""}
+      store={store}
+    />
+  );
 }
 
 const ROWS: Record<string, { columns: [string, string, string][]; fresh: Record<string, unknown> }> = {
@@ -174,11 +331,24 @@ const ROWS: Record<string, { columns: [string, string, string][]; fresh: Record<
   curve: { columns: [["rpm", "1/min", ""], ["torque_nm", "Torque", "N·m"]], fresh: { rpm: 1000, torque_nm: 50 } },
 }; // prettier-ignore
 
-function Rows({ field, rows, mayEdit, error, store }: { field: FieldInfo; rows: Record<string, number>[]; mayEdit: boolean; error: string | undefined; store: (rows: unknown[]) => void }) {
+function Rows({
+  field,
+  rows,
+  mayEdit,
+  error,
+  store,
+}: {
+  field: FieldInfo;
+  rows: Record<string, number>[];
+  mayEdit: boolean;
+  error: string | undefined;
+  store: (rows: unknown[]) => void;
+}) {
   const { shownUnit } = useUnits();
   const shape = ROWS[field.type];
   if (!shape) return null;
-  const change = (index: number, key: string, value: unknown) => store(rows.map((row, other) => (other === index ? { ...row, [key]: value } : row)));
+  const change = (index: number, key: string, value: unknown) =>
+    store(rows.map((row, other) => (other === index ? { ...row, [key]: value } : row)));
   return (
     <div>
       <p style={{ marginBottom: 4 }}>{field.title}</p>
@@ -198,12 +368,24 @@ function Rows({ field, rows, mayEdit, error, store }: { field: FieldInfo; rows: 
             <tr key={index}>
               {shape.columns.map(([key, title, unit]) => (
                 <td key={key}>
-                  <Cell label={`${title}, row ${String(index + 1)}`} name={`entry.${field.name}.${String(index)}.${key}`} value={row[key] ?? null} unit={unit} width={76} disabled={!mayEdit} store={(value) => change(index, key, value)} />
+                  <Cell
+                    label={`${title}, row ${String(index + 1)}`}
+                    name={`entry.${field.name}.${String(index)}.${key}`}
+                    value={row[key] ?? null}
+                    unit={unit}
+                    width={76}
+                    disabled={!mayEdit}
+                    store={(value) => change(index, key, value)}
+                  />
                 </td>
               ))}
               <td>
                 {mayEdit && (
-                  <Button size="small" onClick={() => store(rows.filter((_unused, other) => other !== index))} aria-label={`Remove row ${String(index + 1)}`}>
+                  <Button
+                    size="small"
+                    onClick={() => store(rows.filter((_unused, other) => other !== index))}
+                    aria-label={`Remove row ${String(index + 1)}`}
+                  >
                     ×
                   </Button>
                 )}

@@ -25,14 +25,16 @@ export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => vo
     },
   });
   const found = send.data;
-  const names = (list: string[]) => (list.length > 12 ? `${list.slice(0, 12).join(", ")} and ${String(list.length - 12)} more` : list.join(", "));
+  const names = (list: string[]) =>
+    list.length > 12 ? `${list.slice(0, 12).join(", ")} and ${String(list.length - 12)} more` : list.join(", ");
   return (
     <Dialog open onClose={close} maxWidth="md" fullWidth>
       <DialogTitle>Import {kind.plural.toLowerCase()}</DialogTitle>
       <DialogContent style={{ display: "flex", flexDirection: "column", gap: 12 }}>
         <p>
-          A CSV of {kind.plural.toLowerCase()} with the columns of the export (any order, not all needed), or a JSON export of the whole shop. Entries are known by their names: known ones are changed in the columns the file has, others are
-          added. You see what would change first.
+          A CSV of {kind.plural.toLowerCase()} with the columns of the export (any order, not all needed), or a JSON
+          export of the whole shop. Entries are known by their names: known ones are changed in the columns the file
+          has, others are added. You see what would change first.
         </p>
         <input
           ref={input}
@@ -66,10 +68,12 @@ export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => vo
         {found && found.faults.length === 0 && (
           <Notice title={found.stored ? "Stored" : "This would change"} kind="info">
             <p>
-              <span className="mono">{found.added.length}</span> added{found.added.length > 0 && `: ${names(found.added)}`}
+              <span className="mono">{found.added.length}</span> added
+              {found.added.length > 0 && `: ${names(found.added)}`}
             </p>
             <p>
-              <span className="mono">{found.changed.length}</span> changed{found.changed.length > 0 && `: ${names(found.changed)}`}
+              <span className="mono">{found.changed.length}</span> changed
+              {found.changed.length > 0 && `: ${names(found.changed)}`}
             </p>
             <p>
               <span className="mono">{found.unchanged}</span> as they are
@@ -80,7 +84,13 @@ export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => vo
       <DialogActions>
         <Button onClick={close}>{found?.stored ? "Close" : "Cancel"}</Button>
         {found && !found.stored && (
-          <Button variant="contained" disabled={!file || found.faults.length > 0 || found.added.length + found.changed.length === 0 || send.isPending} onClick={() => file && send.mutate({ chosen: file, store: true })}>
+          <Button
+            variant="contained"
+            disabled={
+              !file || found.faults.length > 0 || found.added.length + found.changed.length === 0 || send.isPending
+            }
+            onClick={() => file && send.mutate({ chosen: file, store: true })}
+          >
             Store all of it
           </Button>
         )}

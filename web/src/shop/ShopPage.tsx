@@ -39,26 +39,39 @@ export function ShopPage({ me }: { me: Me }) {
   const mayEdit = me.role === "planner" || me.role === "admin";
   const kinds = shop.data?.kinds ?? [];
   const kind = kinds.find((item) => item.kind === asked.get("kind")) ?? kinds[0];
-  const entries = useMemo(() => (shop.data?.entries ?? []).filter((item) => item.kind === kind?.kind && (retired || !item.retired)), [shop.data, kind, retired]);
-  const picked = entries.find((item) => item.id === asked.get("entry")) ?? (kind?.kind === "rules" ? entries[0] : undefined);
-  const go = (to: { kind?: string; entry?: string }) => setAsked({ kind: to.kind ?? kind?.kind ?? "machine", ...(to.entry ? { entry: to.entry } : {}) }, { replace: true });
+  const entries = useMemo(
+    () => (shop.data?.entries ?? []).filter((item) => item.kind === kind?.kind && (retired || !item.retired)),
+    [shop.data, kind, retired],
+  );
+  const picked =
+    entries.find((item) => item.id === asked.get("entry")) ?? (kind?.kind === "rules" ? entries[0] : undefined);
+  const go = (to: { kind?: string; entry?: string }) =>
+    setAsked({ kind: to.kind ?? kind?.kind ?? "machine", ...(to.entry ? { entry: to.entry } : {}) }, { replace: true });
   const columns = useMemo<GridColDef<ShopItem>[]>(
     () => [
-      { field: "name", headerName: "Name", width: 230, renderCell: ({ row }) => <span style={row.retired ? { textDecoration: "line-through" } : undefined}>{row.name}</span> },
+      {
+        field: "name",
+        headerName: "Name",
+        width: 230,
+        renderCell: ({ row }) => (
+          <span style={row.retired ? { textDecoration: "line-through" } : undefined}>{row.name}</span>
+        ),
+      },
       ...(kind?.fields ?? [])
         .filter((field) => !["keep-outs", "curve", "list of texts"].includes(field.type))
-        .map(
-          (field): GridColDef<ShopItem> => ({
-            field: field.name,
-            headerName: field.unit ? `${field.title}, ${shownUnit(field.unit)}` : field.title,
-            description: field.title,
-            width: Math.max(field.type === "choice" || field.type === "material" ? 130 : 84, 7.4 * (field.title.length + (field.unit ? field.unit.length + 2 : 0)) + 26),
-            align: field.type === "quantity" || field.type.endsWith("number") ? "right" : "left",
-            headerAlign: field.type === "quantity" || field.type.endsWith("number") ? "right" : "left",
-            cellClassName: field.type === "quantity" || field.type.endsWith("number") ? "mono" : "",
-            valueGetter: (_unused: unknown, row: ShopItem) => shown(field, row.data[field.name] as Value),
-          }),
-        ),
+        .map((field): GridColDef<ShopItem> => ({
+          field: field.name,
+          headerName: field.unit ? `${field.title}, ${shownUnit(field.unit)}` : field.title,
+          description: field.title,
+          width: Math.max(
+            field.type === "choice" || field.type === "material" ? 130 : 84,
+            7.4 * (field.title.length + (field.unit ? field.unit.length + 2 : 0)) + 26,
+          ),
+          align: field.type === "quantity" || field.type.endsWith("number") ? "right" : "left",
+          headerAlign: field.type === "quantity" || field.type.endsWith("number") ? "right" : "left",
+          cellClassName: field.type === "quantity" || field.type.endsWith("number") ? "mono" : "",
+          valueGetter: (_unused: unknown, row: ShopItem) => shown(field, row.data[field.name] as Value),
+        })),
       { field: "source", headerName: "Source", width: 280 },
     ],
     [kind, shown, shownUnit],
@@ -101,17 +114,47 @@ export function ShopPage({ me }: { me: Me }) {
       </header>
       <div className="tabs" role="tablist" aria-label="Kinds">
         {kinds.map((item) => (
-          <button key={item.kind} type="button" role="tab" aria-selected={item.kind === kind.kind} onClick={() => go({ kind: item.kind })}>
-            {item.plural} <span className="mono" style={{ fontSize: 12, opacity: 0.75 }}>{item.kind === "rules" ? "" : (shop.data?.entries ?? []).filter((entry) => entry.kind === item.kind && !entry.retired).length}</span>
+          <button
+            key={item.kind}
+            type="button"
+            role="tab"
+            aria-selected={item.kind === kind.kind}
+            onClick={() => go({ kind: item.kind })}
+          >
+            {item.plural}{" "}
+            <span className="mono" style={{ fontSize: 12, opacity: 0.75 }}>
+              {item.kind === "rules"
+                ? ""
+                : (shop.data?.entries ?? []).filter((entry) => entry.kind === item.kind && !entry.retired).length}
+            </span>
           </button>
         ))}
       </div>
-      <div className="shop-split" style={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)" }}>
+      <div
+        className="shop-split"
+        style={{
+          flex: 1,
+          minHeight: 0,
+          display: "grid",
+          gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)",
+        }}
+      >
         {!rules && (
           <div style={{ minWidth: 0, minHeight: 0, display: "flex", flexDirection: "column" }}>
             <div style={{ display: "flex", gap: 14, alignItems: "center", padding: "10px 12px 8px" }}>
-              <TextField name="search" label={`Search ${kind.plural.toLowerCase()}`} value={search} onChange={(event) => setSearch(event.target.value)} style={{ width: 300 }} />
-              <FormControlLabel control={<Switch size="small" checked={retired} onChange={(event) => setRetired(event.target.checked)} />} label="Show retired" />
+              <TextField
+                name="search"
+                label={`Search ${kind.plural.toLowerCase()}`}
+                value={search}
+                onChange={(event) => setSearch(event.target.value)}
+                style={{ width: 300 }}
+              />
+              <FormControlLabel
+                control={
+                  <Switch size="small" checked={retired} onChange={(event) => setRetired(event.target.checked)} />
+                }
+                label="Show retired"
+              />
               <span className="quiet">Pick one to see and change it.</span>
             </div>
             <DataGrid
@@ -131,14 +174,36 @@ export function ShopPage({ me }: { me: Me }) {
               }}
               initialState={{ pagination: { paginationModel: { pageSize: 100 } } }}
               localeText={{ noRowsLabel: "Nothing here yet. Add one, or import a table." }}
-              sx={{ border: 0, flex: 1, "& .mono": { fontFamily: "IBM Plex Mono", fontVariantNumeric: "tabular-nums" } }}
+              sx={{
+                border: 0,
+                flex: 1,
+                "& .mono": { fontFamily: "IBM Plex Mono", fontVariantNumeric: "tabular-nums" },
+              }}
               aria-label={kind.plural}
             />
           </div>
         )}
-        {picked && <EntryPanel key={picked.id} item={picked} kind={kind} materials={(shop.data?.entries ?? []).filter((entry) => entry.kind === "material" && !entry.retired)} mayEdit={mayEdit} close={() => go({})} wide={rules} />}
+        {picked && (
+          <EntryPanel
+            key={picked.id}
+            item={picked}
+            kind={kind}
+            materials={(shop.data?.entries ?? []).filter((entry) => entry.kind === "material" && !entry.retired)}
+            mayEdit={mayEdit}
+            close={() => go({})}
+            wide={rules}
+          />
+        )}
       </div>
-      {adding && <AddEntry kind={kind} entries={entries} from={picked} close={() => setAdding(false)} made={(id) => go({ entry: id })} />}
+      {adding && (
+        <AddEntry
+          kind={kind}
+          entries={entries}
+          from={picked}
+          close={() => setAdding(false)}
+          made={(id) => go({ entry: id })}
+        />
+      )}
       {importing && <ImportEntries kind={kind} close={() => setImporting(false)} />}
     </>
   );

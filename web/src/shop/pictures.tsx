@@ -59,7 +59,12 @@ const PICTURES: Record<string, Drawn> = {
       <>
         <rect x="80" y="20" width="250" height="130" {...STEEL} />
         <rect x="94" y="34" width="222" height="102" {...THIN} strokeDasharray="4 3" />
-        {[[96, 36], [314, 36], [96, 134], [314, 134]].map(([x, y]) => (
+        {[
+          [96, 36],
+          [314, 36],
+          [96, 134],
+          [314, 134],
+        ].map(([x, y]) => (
           <circle key={`${String(x)} ${String(y)}`} cx={x} cy={y} r="9" {...DARK} />
         ))}
         <path d="M80 150v14h14z" fill="var(--mark)" />
@@ -78,7 +83,11 @@ const PICTURES: Record<string, Drawn> = {
         <path d="M150 20l36-14h110l-36 14z" {...STEEL} />
         <rect x="120" y="150" width="200" height="16" {...DARK} />
         <g {...THIN}>
-          {[0, 1, 2].flatMap((c) => [0, 1, 2, 3].map((r) => <circle key={`${String(c)}${String(r)}`} cx={175 + 30 * c} cy={42 + 28 * r} r="3.5" />))}
+          {[0, 1, 2].flatMap((c) =>
+            [0, 1, 2, 3].map((r) => (
+              <circle key={`${String(c)}${String(r)}`} cx={175 + 30 * c} cy={42 + 28 * r} r="3.5" />
+            )),
+          )}
         </g>
       </>
     ),
@@ -154,20 +163,47 @@ const PICTURES: Record<string, Drawn> = {
   },
 };
 
-export function Picture({ kind, data, focus, fields }: { kind: string; data: Record<string, unknown>; focus: string; fields: string[] }) {
+export function Picture({
+  kind,
+  data,
+  focus,
+  fields,
+}: {
+  kind: string;
+  data: Record<string, unknown>;
+  focus: string;
+  fields: string[];
+}) {
   const { plain } = useUnits();
   const drawn = PICTURES[kind];
   if (!drawn) return null;
   const line = drawn.lines[focus];
   const value = data[focus];
-  const text = line ? `${line.text} ${typeof value === "number" ? plain(value, focus.endsWith("_mm") ? "mm" : focus.endsWith("_nm") ? "N·m" : focus.endsWith("_n") ? "N" : "") : ""}`.trim() : "";
+  const text = line
+    ? `${line.text} ${typeof value === "number" ? plain(value, focus.endsWith("_mm") ? "mm" : focus.endsWith("_nm") ? "N·m" : focus.endsWith("_n") ? "N" : "") : ""}`.trim()
+    : "";
   return (
-    <svg viewBox="0 -6 460 208" width="100%" height="100%" role="img" aria-label={line ? `${kind}: ${text}` : `Picture of a ${kind}`}>
+    <svg
+      viewBox="0 -6 460 208"
+      width="100%"
+      height="100%"
+      role="img"
+      aria-label={line ? `${kind}: ${text}` : `Picture of a ${kind}`}
+    >
       {drawn.body}
       {Object.entries(drawn.lines)
         .filter(([name]) => name !== focus && name.endsWith("_mm") && fields.includes(name))
         .map(([name, { at }]) => (
-          <line key={name} x1={at[0]} y1={at[1]} x2={at[2]} y2={at[3]} stroke="var(--steel)" strokeWidth="0.7" strokeDasharray="2 3" />
+          <line
+            key={name}
+            x1={at[0]}
+            y1={at[1]}
+            x2={at[2]}
+            y2={at[3]}
+            stroke="var(--steel)"
+            strokeWidth="0.7"
+            strokeDasharray="2 3"
+          />
         ))}
       {line && <Pointed line={line} text={text} />}
     </svg>
@@ -178,14 +214,26 @@ function Pointed({ line, text }: { line: Line; text: string }) {
   const [x1, y1, x2, y2] = line.at;
   const length = Math.hypot(x2 - x1, y2 - y1) || 1;
   const [ux, uy] = [(x2 - x1) / length, (y2 - y1) / length];
-  const head = (x: number, y: number, s: number) => `M${String(x)} ${String(y)}l${String(s * (7 * ux - 3.5 * uy))} ${String(s * (7 * uy + 3.5 * ux))}M${String(x)} ${String(y)}l${String(s * (7 * ux + 3.5 * uy))} ${String(s * (7 * uy - 3.5 * ux))}`;
+  const head = (x: number, y: number, s: number) =>
+    `M${String(x)} ${String(y)}l${String(s * (7 * ux - 3.5 * uy))} ${String(s * (7 * uy + 3.5 * ux))}M${String(x)} ${String(y)}l${String(s * (7 * ux + 3.5 * uy))} ${String(s * (7 * uy - 3.5 * ux))}`;
   const upright = Math.abs(uy) > Math.abs(ux);
   const end = x1 > 300;
   return (
     <g stroke="var(--mark)" strokeWidth="2" fill="none">
       <line x1={x1} y1={y1} x2={x2} y2={y2} />
       <path d={head(x1, y1, 1) + head(x2, y2, -1)} />
-      <text x={upright ? Math.max(x1, x2) + 8 : (x1 + x2) / 2} y={upright ? (y1 + y2) / 2 + 5 : Math.max(8, Math.min(y1, y2) - 6)} textAnchor={upright ? (end && text.length > 12 ? "end" : "start") : "middle"} fontSize="14" fontFamily="IBM Plex Mono" fontWeight="500" stroke="var(--sheet)" strokeWidth="4" paintOrder="stroke" fill="var(--mark)">
+      <text
+        x={upright ? Math.max(x1, x2) + 8 : (x1 + x2) / 2}
+        y={upright ? (y1 + y2) / 2 + 5 : Math.max(8, Math.min(y1, y2) - 6)}
+        textAnchor={upright ? (end && text.length > 12 ? "end" : "start") : "middle"}
+        fontSize="14"
+        fontFamily="IBM Plex Mono"
+        fontWeight="500"
+        stroke="var(--sheet)"
+        strokeWidth="4"
+        paintOrder="stroke"
+        fill="var(--mark)"
+      >
         {text}
       </text>
     </g>

@@ -5,7 +5,15 @@ import { useState, type ReactNode } from "react";
 import type { Figure } from "../api/types";
 import { useUnits } from "./units";
 
-export function Ask({ figure, children, className = "" }: { figure: Figure | undefined; children: ReactNode; className?: string }) {
+export function Ask({
+  figure,
+  children,
+  className = "",
+}: {
+  figure: Figure | undefined;
+  children: ReactNode;
+  className?: string;
+}) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const { withUnit, plain, shownUnit, says } = useUnits();
   if (!figure) return <span className={className}>{children}</span>;
@@ -21,7 +29,12 @@ export function Ask({ figure, children, className = "" }: { figure: Figure | und
       >
         {children}
       </button>
-      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} anchorOrigin={{ vertical: "bottom", horizontal: "left" }}>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+      >
         <div style={{ padding: 16, width: 430 }} data-testid="where-from">
           <h2 style={{ fontSize: 15.5 }}>
             {figure.label}: <span className="mono">{withUnit(figure.value, figure.unit, figure.digits)}</span>
@@ -35,12 +48,16 @@ export function Ask({ figure, children, className = "" }: { figure: Figure | und
                   <td className="num mono" style={{ whiteSpace: "nowrap" }}>
                     {plain(item.value, item.unit ?? "")} {shownUnit(item.unit ?? "")}
                   </td>
-                  <td className="quiet" style={{ fontSize: 12.5 }}>{says(item.source)}</td>
+                  <td className="quiet" style={{ fontSize: 12.5 }}>
+                    {says(item.source)}
+                  </td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <p className="quiet" style={{ marginTop: 10, fontSize: 13 }}>Source: {says(figure.source)}</p>
+          <p className="quiet" style={{ marginTop: 10, fontSize: 13 }}>
+            Source: {says(figure.source)}
+          </p>
         </div>
       </Popover>
     </>

@@ -22,8 +22,25 @@ function beside(input: HTMLInputElement, rows: number): HTMLInputElement | null 
   return other?.querySelectorAll("td")[column]?.querySelector("input") ?? null;
 }
 
-export function Cell({ label, name, value, unit = "", text = false, disabled = false, error, width = 66, store }: Props) {
-  const { typed, begin, change, finish, giveUp } = useTyped({ value, unit, text, error, store, cleared: () => store(null) });
+export function Cell({
+  label,
+  name,
+  value,
+  unit = "",
+  text = false,
+  disabled = false,
+  error,
+  width = 66,
+  store,
+}: Props) {
+  const { typed, begin, change, finish, giveUp } = useTyped({
+    value,
+    unit,
+    text,
+    error,
+    store,
+    cleared: () => store(null),
+  });
   return (
     <input
       className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""}`}
@@ -56,9 +73,33 @@ export function Cell({ label, name, value, unit = "", text = false, disabled = f
   );
 }
 
-export function Pick({ label, name, value, options, disabled = false, width = 110, store }: { label: string; name: string; value: string; options: { value: string; label: string }[]; disabled?: boolean; width?: number | string; store: (value: string) => void }) {
+export function Pick({
+  label,
+  name,
+  value,
+  options,
+  disabled = false,
+  width = 110,
+  store,
+}: {
+  label: string;
+  name: string;
+  value: string;
+  options: { value: string; label: string }[];
+  disabled?: boolean;
+  width?: number | string;
+  store: (value: string) => void;
+}) {
   return (
-    <select className="cell" style={{ width }} aria-label={label} name={name} value={value} disabled={disabled} onChange={(event) => store(event.target.value)}>
+    <select
+      className="cell"
+      style={{ width }}
+      aria-label={label}
+      name={name}
+      value={value}
+      disabled={disabled}
+      onChange={(event) => store(event.target.value)}
+    >
       {options.some((option) => option.value === value) ? null : <option value={value}>{value}</option>}
       {options.map((option) => (
         <option key={option.value} value={option.value}>
@@ -73,7 +114,9 @@ export function Pick({ label, name, value, options, disabled = false, width = 11
 export function usePlaces() {
   const { plain, shownUnit } = useUnits();
   return {
-    shown: (at: readonly (readonly number[])[]): string => at.map(([x, y]) => `${plain(x ?? 0, "mm")}, ${plain(y ?? 0, "mm")}`).join("; "),
-    typed: (text: string): string => (/[a-zA-Z"]/.test(text) || text.trim() === "" ? text : `${text} ${shownUnit("mm")}`),
+    shown: (at: readonly (readonly number[])[]): string =>
+      at.map(([x, y]) => `${plain(x ?? 0, "mm")}, ${plain(y ?? 0, "mm")}`).join("; "),
+    typed: (text: string): string =>
+      /[a-zA-Z"]/.test(text) || text.trim() === "" ? text : `${text} ${shownUnit("mm")}`,
   };
 }

@@ -65,7 +65,16 @@ interface ChoiceProps {
 export function Choice({ label, name, value, options, disabled = false, store }: ChoiceProps) {
   const id = useId();
   return (
-    <TextField select id={id} name={name} label={label} value={value} disabled={disabled} fullWidth onChange={(event) => store(event.target.value)}>
+    <TextField
+      select
+      id={id}
+      name={name}
+      label={label}
+      value={value}
+      disabled={disabled}
+      fullWidth
+      onChange={(event) => store(event.target.value)}
+    >
       {options.map((option) => (
         <MenuItem key={option.value} value={option.value} dense>
           {option.label}

@@ -4,7 +4,17 @@ import { Problem } from "../api/client";
 import { Said } from "./Said";
 
 /** What went wrong or needs knowing, why, and what to do. */
-export function Notice({ title, children, kind = "close", action }: { title: string; children?: ReactNode; kind?: "close" | "over" | "info"; action?: ReactNode }) {
+export function Notice({
+  title,
+  children,
+  kind = "close",
+  action,
+}: {
+  title: string;
+  children?: ReactNode;
+  kind?: "close" | "over" | "info";
+  action?: ReactNode;
+}) {
   return (
     <div className={`notice ${kind}`} role={kind === "info" ? "status" : "alert"}>
       <div>

@@ -21,13 +21,27 @@ export function Shell({ me }: { me: Me }) {
         <NavLink to="/shop">Shop</NavLink>
         {me.role === "admin" && <NavLink to="/people">People</NavLink>}
         <div className="foot">
-          <button type="button" className="plain" onClick={() => prefer.mutate({ units: me.units === "metric" ? "inch" : "metric" })} title="Switch units">
+          <button
+            type="button"
+            className="plain"
+            onClick={() => prefer.mutate({ units: me.units === "metric" ? "inch" : "metric" })}
+            title="Switch units"
+          >
             {me.units === "metric" ? "mm · N·m" : "in · in·lb"}
           </button>
-          <button type="button" className="plain" onClick={() => prefer.mutate({ theme: me.theme === "light" ? "dark" : "light" })}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => prefer.mutate({ theme: me.theme === "light" ? "dark" : "light" })}
+          >
             {me.theme === "light" ? "Dark" : "Light"}
           </button>
-          <button type="button" className="plain" onClick={() => setChanging(true)} title={`Change the password of ${me.name}`}>
+          <button
+            type="button"
+            className="plain"
+            onClick={() => setChanging(true)}
+            title={`Change the password of ${me.name}`}
+          >
             Password
           </button>
           <button type="button" className="plain" onClick={() => signOut.mutate()} title={`Signed in as ${me.name}`}>

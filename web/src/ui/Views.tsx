@@ -15,9 +15,25 @@ export function useView<T extends string>(views: readonly [View<T>, ...View<T>[]
   return [shown, (view) => setParams(view === first ? {} : { view }, { replace: true })];
 }
 
-export function Views<T extends string>({ label, views, shown, show }: { label: string; views: readonly View<T>[]; shown: T; show: (view: T) => void }) {
+export function Views<T extends string>({
+  label,
+  views,
+  shown,
+  show,
+}: {
+  label: string;
+  views: readonly View<T>[];
+  shown: T;
+  show: (view: T) => void;
+}) {
   return (
-    <Tabs value={shown} onChange={(_event, value: T) => show(value)} aria-label={label} variant="scrollable" scrollButtons={false}>
+    <Tabs
+      value={shown}
+      onChange={(_event, value: T) => show(value)}
+      aria-label={label}
+      variant="scrollable"
+      scrollButtons={false}
+    >
       {views.map((view) => (
         <Tab key={view.value} value={view.value} label={view.label} />
       ))}

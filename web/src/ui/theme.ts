@@ -35,7 +35,10 @@ export function makeTheme(mode: "light" | "dark"): Theme {
       button: { textTransform: "none", fontWeight: 600, fontSize: 14 },
     },
     components: {
-      MuiButton: { defaultProps: { disableElevation: true, size: "small" }, styleOverrides: { root: { minWidth: 0, padding: "4px 12px" } } },
+      MuiButton: {
+        defaultProps: { disableElevation: true, size: "small" },
+        styleOverrides: { root: { minWidth: 0, padding: "4px 12px" } },
+      },
       MuiButtonBase: { defaultProps: { disableRipple: true } },
       MuiTextField: { defaultProps: { size: "small", variant: "outlined" } },
       MuiPaper: { styleOverrides: { root: { backgroundImage: "none" } } },

@@ -37,7 +37,10 @@ export const NamesContext = createContext<readonly string[]>([]);
 
 const NUMBER = String.raw`\d+(?:\.\d+)?`;
 /** One quantity, or several that share a unit: "3 to 20 mm", "80 x 40 mm". What is said a metre, or in both systems, stays so. */
-const QUANTITY = new RegExp(String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm|N·m|N|kg|K)(?![\w²³/·]| a metre| \(\d)`, "g");
+const QUANTITY = new RegExp(
+  String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm|N·m|N|kg|K)(?![\w²³/·]| a metre| \(\d)`,
+  "g",
+);
 const COORDINATE = /\b([XYZ])(-?\d+\.\d+)(?![\d.])/g;
 /** Tells an inch by itself, other than in brackets behind the metric. */
 const INCHES = /(?<!\([\d.]*)\d ?(?:in|in·lb|lbf|lb|thou)\b/;
@@ -75,12 +78,28 @@ export function useUnits() {
     };
     const translate = (part: string) =>
       part
-        .replace(QUANTITY, (_all, first: string, further: string, unit: string) => `${told(first, unit)}${further.replace(new RegExp(NUMBER, "g"), (value) => told(value, unit))} ${shownUnit(unit)}`)
+        .replace(
+          QUANTITY,
+          (_all, first: string, further: string, unit: string) =>
+            `${told(first, unit)}${further.replace(new RegExp(NUMBER, "g"), (value) => told(value, unit))} ${shownUnit(unit)}`,
+        )
         .replace(COORDINATE, (_all, axis: string, value: string) => `${axis}${told(value, "mm")}`);
     // Cut at the names; every second piece is one.
-    return names.length === 0 ? translate(text) : text.split(new RegExp(`(${names.map(literally).join("|")})`)).map((part, index) => (index % 2 ? part : translate(part))).join("");
+    return names.length === 0
+      ? translate(text)
+      : text
+          .split(new RegExp(`(${names.map(literally).join("|")})`))
+          .map((part, index) => (index % 2 ? part : translate(part)))
+          .join("");
   };
-  return { system, shownUnit, says, plain, figure, withUnit: (v: number, u: string, d: number) => `${figure(v, u, d)} ${shownUnit(u)}`.trim() };
+  return {
+    system,
+    shownUnit,
+    says,
+    plain,
+    figure,
+    withUnit: (v: number, u: string, d: number) => `${figure(v, u, d)} ${shownUnit(u)}`.trim(),
+  };
 }
 
 /** Without an exponent, which no one types on a shop floor. */
