@@ -16,6 +16,7 @@ from selenium.webdriver.common.keys import Keys
 
 from tests.browser.test_journeys import CUT, ZONE, Hands, hands  # noqa: F401
 from tests.installation import Caller
+from tests.test_docs import code_of
 
 pytestmark = pytest.mark.browser
 
@@ -408,3 +409,10 @@ def test_a_deleted_job_is_one_press_from_back_and_one_changes_ones_own_password(
         "/api/session/password",
         {"present": "a new long password", "fresh": "salt-marsh-planner"},
     )
+
+
+def test_what_the_page_for_scripts_says_works_over_http(shop, capsys):
+    _, over_http = code_of("scripting.md")
+    asked = over_http.replace("http://127.0.0.1:8420", shop.address)
+    exec(compile(asked, "scripting.md", "exec"), {})  # noqa: S102
+    assert re.match(r"\d+ parts a cycle", capsys.readouterr().out)
