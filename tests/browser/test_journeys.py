@@ -36,7 +36,7 @@ class Hands:
     def __init__(self, driver, address):
         self.driver, self.address = driver, address
 
-    def wait(self, what, seconds=90):
+    def wait(self, what, seconds=240):
         try:
             return WebDriverWait(self.driver, seconds, 0.15, ignored_exceptions=(Exception,)).until(
                 lambda _: what()
@@ -73,7 +73,7 @@ class Hands:
     def press(self, words):
         self.wait(lambda: self.button(words).click() or True)
 
-    def says(self, words, seconds=90):
+    def says(self, words, seconds=240):
         return self.wait(lambda: self.driver.execute_script(_SAYS, words), seconds)
 
     def enter(self, name, value):

@@ -51,8 +51,12 @@ def _checks(request: PlanRequest) -> dict:
     return {check.feature.name: check for check in ready(request.views[0]).locating.checks}
 
 
-def _at(request: PlanRequest, *places: tuple[float, float], **asked):
-    stations = [OwnStation(x_mm=x, y_mm=y) for x, y in places or [(40.0, 40.0)]]
+def _at(request: PlanRequest, *places: tuple[float, ...], **asked):
+    """At places in mm, and turns where they are given."""
+    stations = [
+        OwnStation(x_mm=x, y_mm=y, turn=int(turn[0]) if turn else 0)
+        for x, y, *turn in places or [(40.0, 40.0)]
+    ]
     own = request.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
     return verdicts(VerdictsRequest(request=own, samples=20_000, **asked))
 
@@ -502,7 +506,7 @@ def test_no_station_is_placed_where_it_would_be_scrapped_and_those_left_out_woul
         assert any("no station" in reason.what for reason in result.reasons)
         return
     design = result.designs[0]
-    asked = _at(request, *[(s.x_mm, s.y_mm) for s in design.stations if s.turn == 0])
+    asked = _at(request, *[(s.x_mm, s.y_mm, s.turn) for s in design.stations])
     assert all(verdict.share <= 1 + 1e-9 for column in asked.columns for verdict in column.verdicts)
     problem = layout_request(request, [ready(view) for view in request.views])
     free = [

@@ -256,7 +256,6 @@ def test_a_row_goes_as_far_as_it_can_and_no_tighter_than_it_may(planned, towards
 def test_two_ops_on_two_faces_are_judged_each_on_its_own_and_counted_in_complete_parts():
     document = starting_request("Block", 900).model_dump(mode="json")
     document["parts"][0]["ops"].append(document["parts"][0]["ops"][0] | {"number": 20, "up": "-Z"})
-    document["plate"]["width_mm"] = 240
     request = PlanRequest.model_validate(
         document | {"also": [{"part": 0, "op": 1}], "block": {"faces": 2}}
     )

@@ -178,7 +178,7 @@ def test_a_cutter_without_helix_also_pulls_sideways_alone():
 def test_products_of_matrices_run_on_one_thread_whatever_the_machine_has():
     """Started anew: threads of the libraries show among the process's own."""
     asked = (
-        "import os, wedgecraft.core.design, numpy; a = numpy.ones((400, 400)); a @ a;"
+        "import os, wedgecraft.core.plan.job, numpy; a = numpy.ones((400, 400)); a @ a;"
         " print(len(os.listdir('/proc/self/task')))"
     )
     found = subprocess.run(
