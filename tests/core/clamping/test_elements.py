@@ -59,6 +59,7 @@ def _asked(element, *, cuts=(DRILL,), hole=12.0, clamps=1, torque=10.0, **more) 
         "holes": [[list(point) for point in circle.coords[:-1]]],
     }
     given["quantity"] = 1000
+    given["plate"] |= {"width_mm": 240, "depth_mm": 200}
     given["parts"][0] |= {"outline": outline, "height_mm": 20, "features": []}
     given["parts"][0]["ops"][0]["cuts"] = list(cuts)
     given["station"] |= {"element": element.model_dump(), "clamps": clamps} | more

@@ -178,7 +178,7 @@ def _jobs(draw) -> LayoutRequest:
 
 
 @settings(
-    max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
+    max_examples=15, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True
 )
 @given(_jobs())
 def test_random_plates_are_sound_never_under_the_hand_grid_and_never_over_the_bound(request):

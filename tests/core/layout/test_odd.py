@@ -96,7 +96,7 @@ def test_an_outline_of_two_thousand_points_and_one_that_is_mostly_notches():
         + [(60.0, 0.0)]
     )
     for outer in (wavy, comb):
-        request = _request(outer, _ring(300, 220), turns=[0, 180])
+        request = _request(outer, _ring(230, 170), turns=[0, 180])
         result = layout(request)
         assert faults(request, result) == []
         assert result.count >= result.by_hand > 5

@@ -23,7 +23,7 @@ from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.shop.picks import starting_request
 
 FEW = settings(
-    max_examples=7,
+    max_examples=4,
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.filter_too_much],
 )
