@@ -9,7 +9,13 @@ from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 
 
 def clamp_forces(request: ClampRequest) -> ClampForces:
-    """What an element gives. Raises OutOfRange above a rating, or for a vacuum without its area."""
+    """What an element gives. Raises OutOfRange above a rating, or for a vacuum without its area.
+
+    >>> strap = {"kind": "screw", "screw": "M8", "torque_nm": 14, "element": {"kind": "strap"}}
+    >>> found = clamp_forces(ClampRequest.model_validate({"clamp": strap}))
+    >>> round(found.low_n), round(found.high_n), found.way
+    (3615, 6615, 'presses down at its nose')
+    """
     clamp = request.clamp
     if isinstance(clamp, ViseForce):
         low, high = vise_force_n(clamp)

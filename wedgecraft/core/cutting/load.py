@@ -7,7 +7,16 @@ from wedgecraft.core.records.cut import Cut, CutChart, CuttingLoad, CuttingReque
 
 
 def cutting_load(request: CuttingRequest) -> CuttingLoad:
-    """Forces, torque and power of the cut. Raises OutOfRange naming the field of the cut."""
+    """Forces, torque and power of the cut. Raises OutOfRange naming the field of the cut.
+
+    >>> from wedgecraft.core.records.cut import Cutter
+    >>> mill = Cutter(diameter_mm=10, teeth=3)
+    >>> cut = Cut(tool=mill, axial_depth_mm=5, radial_width_mm=1, feed_per_tooth_mm=0.05,
+    ...           spindle_rpm=8000)
+    >>> load = cutting_load(CuttingRequest(material="aluminium-6061", cut=cut))
+    >>> round(load.in_plane_peak_n), round(load.mean_power_w)
+    (230, 255)
+    """
     _check_cutter(request.cut)
     return request.cut.of.load(request.cut, request.material)
 

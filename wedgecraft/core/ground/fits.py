@@ -117,7 +117,12 @@ class FitResult(Document):
 
 
 def fit(request: FitRequest) -> FitResult:
-    """Judge a fit. Raises OutOfRange for a class that is not offered."""
+    """Judge a fit. Raises OutOfRange for a class that is not offered.
+
+    >>> found = fit(FitRequest(nominal_mm=8, hole="H7", pin="g6"))
+    >>> found.hole_high_mm, found.pin_low_mm, round(found.most_clearance_mm, 3), found.kind
+    (8.015, 7.986, 0.029, 'clearance')
+    """
     if not request.hole[:1].isupper() or not request.pin[:1].islower():
         raise OutOfRange(
             "hole" if not request.hole[:1].isupper() else "pin",

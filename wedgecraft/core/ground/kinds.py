@@ -25,7 +25,7 @@ class Kinds(Generic[K]):
 
     >>> from wedgecraft.core.records.element import ELEMENTS
     >>> ELEMENTS["strap"]().nose_mm
-    8.0
+    8
     """
 
     def __init__(self, folder: str, field: str) -> None:

@@ -26,6 +26,22 @@ Array = NDArray[np.float64]
 def hold(request: HoldRequest) -> HoldResult:
     """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when
     clamping alone fails.
+
+    A block under one strap, pushed sideways: nose and plate rub, ``2 mu F``, so 2 x 0.2 x 5,000 N.
+
+    >>> from wedgecraft.core.records.contact import Contact, LoadCase
+    >>> contacts = [
+    ...     Contact(name=f"rest {x} {y}", kind="locator", point_mm=(x, y, 0), normal=(0, 0, 1),
+    ...             friction=0.2)
+    ...     for x in (0, 60) for y in (0, 40)
+    ... ]
+    >>> contacts.append(
+    ...     Contact(name="strap", kind="clamp", point_mm=(30, 20, 20), normal=(0, 0, -1),
+    ...             friction=0.2, preload_n=5000)
+    ... )
+    >>> push = LoadCase(name="sideways", point_mm=(30, 20, 20), force_n=(1000, 0, 0))
+    >>> round(hold(HoldRequest(contacts=contacts, loads=[push])).factor, 3)
+    2.0
     """
     programme = _programme(request)
     forces, moments = (

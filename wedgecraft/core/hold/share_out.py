@@ -36,6 +36,22 @@ _RESTS = 1e-5
 def share_out(request: ShareRequest) -> ShareResult:
     """Give every contact its part of the load. Raises OutOfRange for a contact without a
     direction.
+
+    Four rests under a strap in their middle carry a quarter of it each.
+
+    >>> from wedgecraft.core.records.contact import Contact
+    >>> contacts = [
+    ...     Contact(name=f"rest {x} {y}", kind="locator", point_mm=(x, y, 0), normal=(0, 0, 1),
+    ...             friction=0.2)
+    ...     for x in (0, 60) for y in (0, 40)
+    ... ]
+    >>> contacts.append(
+    ...     Contact(name="strap", kind="clamp", point_mm=(30, 20, 20), normal=(0, 0, -1),
+    ...             friction=0.2, preload_n=5000)
+    ... )
+    >>> found = share_out(ShareRequest(contacts=contacts, youngs_mpa=69_000, yield_mpa=275))
+    >>> [round(item.clamped_n) for item in found.contacts]
+    [1250, 1250, 1250, 1250, 5000]
     """
     low, high = _Springs(request, 1.0), _Springs(request, request.high)
     wrenches = np.array(

@@ -33,6 +33,15 @@ def layout(
     One kind fills every face; several share them for the most complete sets. ``bound`` counts the
     fixed stations where they are. ``report`` gets each better answer as soon as it is found. Raises
     OutOfRange for a fixed station that stands wrong.
+
+    >>> body = {"role": "body", "name": "part", "outer": [(0, 0), (7, 0), (7, 3), (0, 3)]}
+    >>> asked = LayoutRequest.model_validate({
+    ...     "faces": [{"name": "plate", "outer": [(0, 0), (40, 0), (40, 25), (0, 25)]}],
+    ...     "kinds": [{"name": "box", "turns": [0, 90], "layers": [body]}],
+    ... })
+    >>> found = layout(asked)
+    >>> found.count, found.proven
+    (47, True)
     """
     geometry = Geometry(request.kinds)
     wrong = faults(request, request.fixed, geometry)

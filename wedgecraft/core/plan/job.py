@@ -47,6 +47,12 @@ def plan(
 
     ``preview`` gets a result with the first design as soon as there is one, and with each that is
     better. ``alternatives``: also designs that are easier to program or have more room.
+
+    >>> from wedgecraft.core.shop.picks import starting_request
+    >>> asked = starting_request("Block", 4)
+    >>> result = plan(asked)
+    >>> result.feasible, result.designs[0].count
+    (True, 4)
     """
     tell: Progress = progress or (lambda step, share: None)
     if request.station.by_planner:
