@@ -10,7 +10,7 @@ import { PeoplePage } from "./people/PeoplePage";
 import { SignIn } from "./session/SignIn";
 import { ShopPage } from "./shop/ShopPage";
 import { Notice } from "./ui/Notice";
-import { Shell } from "./ui/Shell";
+import { Shell } from "./Shell";
 import { colours, makeTheme } from "./ui/theme";
 import { UnitsContext } from "./ui/units";
 

@@ -6,18 +6,18 @@ import { NavLink, useNavigate, useParams } from "react-router";
 import { call, Problem } from "../api/client";
 import { active, useJob, usePlan } from "../api/queries";
 import type { JobState, Me } from "../api/types";
-import { CutsStep } from "../cuts/CutsStep";
-import { LayoutStep } from "../layout/LayoutStep";
-import { PartStep } from "../part/PartStep";
+import { CutsStep } from "../steps/cuts/CutsStep";
+import { LayoutStep } from "../steps/layout/LayoutStep";
+import { PartStep } from "../steps/part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { NamesContext, namesIn } from "../ui/units";
-import { EditorProvider, useEditor, useJobEditor } from "./editor";
-import { HoldStep } from "../hold/HoldStep";
-import { LocateStep } from "../locate/LocateStep";
-import { MethodStep } from "./MethodStep";
+import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
+import { HoldStep } from "../steps/hold/HoldStep";
+import { LocateStep } from "../steps/locate/LocateStep";
+import { MethodStep } from "../steps/method/MethodStep";
 import { CameSecond, useOthers } from "./Others";
 
-import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "./route";
+import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../editing/route";
 
 const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep,

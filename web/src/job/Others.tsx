@@ -7,7 +7,7 @@ import { useNavigate } from "react-router";
 import { call, newKey } from "../api/client";
 import type { JobState, Others } from "../api/types";
 import { Notice } from "../ui/Notice";
-import { type Refused, useEditor } from "./editor";
+import { type Refused, useEditor } from "../editing/editor";
 
 const EVERY_MS = 6000;
 

@@ -1,0 +1,92 @@
+/** The part from above with its contacts, and the cutting force that would move it first. */
+import type { Contact } from "../api/types";
+import { useEditor, usePlanned } from "../editing/editor";
+import { bounds, path, useScale } from "./drawing";
+import { useUnits } from "../ui/units";
+import type { Hold } from "../api/hold";
+
+export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
+  const { job } = useEditor();
+  const { withUnit } = useUnits();
+  const drawing = job.latest?.result?.designs[0]?.kinds[kind]?.drawing;
+  const { outline } = usePlanned().partDocument;
+  const rings = drawing?.part ?? [outline.outer, ...(outline.holes ?? [])];
+  const box = bounds(rings[0] ?? [[0, 0]]);
+  const width = box.right - box.left;
+  const depth = box.high - box.low;
+  const { ref, px, viewBox } = useScale(width + 44, depth + 24, 26);
+  const sides = hold.contacts.filter((contact) => contact.normal[2] === 0);
+  const seen = new Map<string, Contact>();
+  for (const contact of sides) seen.set(`${contact.point_mm[0].toFixed(2)} ${contact.point_mm[1].toFixed(2)}`, contact);
+  const arrow = 26 * px;
+  return (
+    <div className="drawing" ref={ref}>
+      <svg viewBox={viewBox} role="img" aria-label="Part with its contacts">
+        <g transform={`translate(14 ${String(depth + 6)}) scale(1 -1)`}>
+          <g transform={`translate(${String(-box.left)} ${String(-box.low)})`}>
+            <path d={path(rings)} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.5 * px} />
+          </g>
+          {drawing &&
+            [...drawing.stops, ...drawing.clamps].map((ring, index) => (
+              <path key={index} d={path([ring])} fill="var(--steel)" />
+            ))}
+          {[...seen.values()].map((contact) => {
+            const [x, y] = contact.point_mm;
+            const [nx, ny] = contact.normal;
+            const long = contact.kind === "clamp" ? arrow * 1.7 : arrow;
+            return (
+              <g
+                key={contact.name}
+                stroke="var(--mark)"
+                fill="var(--mark)"
+                strokeWidth={(contact.kind === "clamp" ? 3 : 1.8) * px}
+              >
+                <line x1={x} y1={y} x2={x + nx * long} y2={y + ny * long} />
+                <path
+                  d={`M${String(x + nx * long * 1.25)} ${String(y + ny * long * 1.25)}l${String((-nx * 9 - ny * 5) * px)} ${String((-ny * 9 + nx * 5) * px)}l${String(ny * 10 * px)} ${String(-nx * 10 * px)}Z`}
+                  stroke="none"
+                />
+              </g>
+            );
+          })}
+          <path d={`M${String(-9 * px)} 0V${String(-9 * px)}H0Z`} fill="var(--mark)" />
+          <Cutting load={hold.result.load} px={px} />
+        </g>
+        {[...seen.values()]
+          .filter((contact) => contact.kind === "clamp")
+          .map((contact) => (
+            <text
+              key={contact.name}
+              x={14 + contact.point_mm[0] + 8 * px}
+              y={depth + 6 - contact.point_mm[1] + 5 * px}
+              fontSize={13.5 * px}
+              fontFamily="IBM Plex Mono"
+              fontWeight="500"
+              fill="#14191D"
+            >
+              {withUnit(contact.preload_n ?? 0, "N", 0)}
+            </text>
+          ))}
+      </svg>
+    </div>
+  );
+}
+
+/** The cutting force of the worst case, where and how it pushes in the plane. */
+function Cutting({ load, px }: { load: Hold["result"]["load"]; px: number }) {
+  const [x, y] = load.point_mm;
+  const [fx, fy] = load.force_n;
+  const size = Math.hypot(fx, fy) || 1;
+  const [ux, uy] = [fx / size, fy / size];
+  const long = 44 * px;
+  return (
+    <g stroke="var(--over)" fill="var(--over)" strokeWidth={2.4 * px}>
+      <circle cx={x} cy={y} r={3.5 * px} />
+      <line x1={x} y1={y} x2={x + ux * long} y2={y + uy * long} />
+      <path
+        d={`M${String(x + ux * long * 1.2)} ${String(y + uy * long * 1.2)}l${String((-ux * 10 - uy * 5) * px)} ${String((-uy * 10 + ux * 5) * px)}l${String(uy * 10 * px)} ${String(-ux * 10 * px)}Z`}
+        stroke="none"
+      />
+    </g>
+  );
+}

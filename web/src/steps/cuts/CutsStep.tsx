@@ -1,0 +1,211 @@
+/** Step 2: the ops of each part and their cuts, with the load each puts on the part. */
+import { Button } from "@mui/material";
+import { useState } from "react";
+import { useSearchParams } from "react-router";
+
+import { useCatalogue, useRemoval } from "../../api/queries";
+import type { Cut } from "../../api/types";
+import { useEditor, useStored } from "../../editing/editor";
+import { Choice, Field } from "../../ui/Field";
+import { ProblemNotice } from "../../ui/Notice";
+import { useUnits } from "../../ui/units";
+import { CutDetail } from "./CutDetail";
+import { CutTable } from "./CutTable";
+import { PasteCuts } from "./PasteCuts";
+import { SetupsPanel } from "./SetupsPanel";
+
+const UPS = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"].map((side) => ({ value: side, label: `${side} up` }));
+const FORMS = ["plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"].map(
+  (form) => ({ value: form, label: form }),
+);
+
+export function CutsStep() {
+  const { request, change, mayEdit, job } = useEditor();
+  const removal = useRemoval(job.id);
+  const stored = useStored();
+  const { withUnit } = useUnits();
+  const picks = useCatalogue().data;
+  const [asked, setAsked] = useSearchParams();
+  const [selected, setSelected] = useState(0);
+  const [pasting, setPasting] = useState(false);
+  const planned = { part: request.planned?.part ?? 0, op: request.planned?.op ?? 0 };
+  const number = (key: string, most: number, start: number) =>
+    Math.max(0, Math.min(Number(asked.get(key) ?? start) || 0, most));
+  const partIndex = number("part", request.parts.length - 1, planned.part);
+  const part = request.parts[partIndex];
+  const ops = part?.ops ?? [];
+  const opIndex = number("op", ops.length - 1, partIndex === planned.part ? planned.op : 0);
+  const op = ops[opIndex];
+  const facts = job.facts[partIndex]?.ops[opIndex];
+  const setups = asked.get("show") === "setups";
+  if (!part || !op || !facts) return null;
+  const at = `parts.${String(partIndex)}.ops.${String(opIndex)}`;
+  const go = (to: { part?: number; op?: number; show?: string }) => {
+    setSelected(0);
+    setAsked(
+      {
+        part: String(to.part ?? partIndex),
+        op: String(to.op ?? (to.part === undefined ? opIndex : 0)),
+        show: to.show ?? "",
+      },
+      { replace: true },
+    );
+  };
+  const cuts = op.cuts ?? [];
+  const addCut = () => {
+    const last = cuts.at(-1);
+    const fresh: Cut | undefined = last
+      ? { ...last, name: `T${String(cuts.length + 1)}`, seconds: null, path_mm: null }
+      : picks?.cut;
+    if (fresh) change(`${at}.cuts`, [...cuts, fresh]);
+    setSelected(cuts.length);
+  };
+  const laidOut = planned.part === partIndex && planned.op === opIndex;
+  const chosen = Math.min(selected, cuts.length - 1);
+  return (
+    <div className="step">
+      {removal.error && <ProblemNotice error={removal.error} />}
+      <div className="tabs" role="tablist" aria-label="Ops">
+        {request.parts.length > 1 && (
+          <span style={{ padding: "6px 10px", minWidth: 180 }}>
+            <Choice
+              label="Part"
+              name="part"
+              value={String(partIndex)}
+              options={request.parts.map((item, index) => ({ value: String(index), label: item.name }))}
+              store={(value) => go({ part: Number(value) })}
+            />
+          </span>
+        )}
+        {ops.map((item, index) => (
+          <button
+            key={item.number}
+            type="button"
+            role="tab"
+            aria-selected={index === opIndex && !setups}
+            onClick={() => go({ op: index })}
+          >
+            Op <span className="mono">{item.number}</span> <span style={{ opacity: 0.8 }}>{item.up} up</span>{" "}
+            <span className="mono" style={{ fontSize: 12.5 }}>
+              {withUnit(job.facts[partIndex]?.ops[index]?.seconds ?? 0, "s", 0)}
+            </span>
+            {planned.part === partIndex && planned.op === index && (
+              <span title="The plate is laid out for this op"> ◣</span>
+            )}
+          </button>
+        ))}
+        {mayEdit && picks && ops.length < 20 && (
+          <button
+            type="button"
+            className="add"
+            onClick={() => {
+              change(`parts.${String(partIndex)}.ops`, [
+                ...ops,
+                { ...picks.op, number: (ops.at(-1)?.number ?? 0) + 10 },
+              ]);
+              go({ op: ops.length });
+            }}
+          >
+            Add an op
+          </button>
+        )}
+        <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
+          <button
+            type="button"
+            role="tab"
+            aria-selected={setups}
+            className="section"
+            onClick={() => go({ show: setups ? "" : "setups" })}
+          >
+            Fewest setups
+          </button>
+        </span>
+      </div>
+      {setups ? (
+        <SetupsPanel partIndex={partIndex} part={part} done={() => go({ op: 0, show: "" })} />
+      ) : (
+        <>
+          <div className="pad" style={{ display: "flex", gap: 10, paddingBottom: 8, alignItems: "flex-start" }}>
+            <div style={{ flex: 1 }}>
+              <Field label={`What op ${String(op.number)} machines`} {...stored(`${at}.does`, "", true)} />
+            </div>
+            <div style={{ width: 100 }}>
+              <Choice
+                label="Sits with"
+                name={`${at}.up`}
+                value={op.up ?? "+Z"}
+                options={UPS}
+                disabled={!mayEdit}
+                store={(value) => change(at, { ...op, up: value, reached: [value] })}
+              />
+            </div>
+            <div style={{ width: 150 }}>
+              <Choice
+                label="Held in"
+                name={`${at}.form`}
+                value={op.form ?? "fixture plate"}
+                options={FORMS}
+                disabled={!mayEdit}
+                store={(value) => change(`${at}.form`, value)}
+              />
+            </div>
+            {mayEdit && (
+              <>
+                <Button
+                  variant={laidOut ? "text" : "outlined"}
+                  disabled={laidOut}
+                  style={{ height: 38 }}
+                  onClick={() => change("planned", { part: partIndex, op: opIndex })}
+                >
+                  {laidOut ? "◣ Laid out on the plate" : "Lay this op out"}
+                </Button>
+                <Button variant="outlined" style={{ height: 38 }} onClick={() => setPasting(true)}>
+                  Paste cuts
+                </Button>
+                {ops.length > 1 && (
+                  <Button
+                    variant="outlined"
+                    color="error"
+                    style={{ height: 38 }}
+                    onClick={() => {
+                      removal.mutate({ part: partIndex, op: opIndex });
+                      go({ op: 0 });
+                    }}
+                  >
+                    Remove op
+                  </Button>
+                )}
+              </>
+            )}
+          </div>
+          <p className="quiet" style={{ padding: "0 18px 6px", fontSize: 13 }}>
+            Reached: <span className="mono">{(op.reached ?? []).join(" ")}</span>
+            {(op.clamp_on ?? []).length > 0 && `; clamped on ${(op.clamp_on ?? []).join(" and ")}`}
+            {op.grip_stock && "; held by the stock left below"}
+            {(op.locate_on ?? []).length > 0 && `; against ${(op.locate_on ?? []).join(", ")}`}. Features:{" "}
+            {(part.features ?? [])
+              .filter((feature) => feature.op === op.number)
+              .map((feature) => feature.name)
+              .join(", ") || "none yet"}
+            . Places are measured from the datum corner as the part sits.
+          </p>
+          <div className="scroll" style={{ padding: "0 18px", flex: "0 1 auto", maxHeight: "46%" }}>
+            <CutTable
+              kinds={picks?.cut_kinds ?? []}
+              at={`${at}.cuts`}
+              cuts={cuts}
+              answers={facts.cuts}
+              cutters={picks?.cutters ?? []}
+              selected={chosen}
+              select={setSelected}
+              add={addCut}
+              paste={{ part: partIndex, op: opIndex }}
+            />
+          </div>
+          <CutDetail cut={cuts[chosen]} answer={facts.cuts[chosen]} at={`${at}.cuts.${String(chosen)}`} />
+        </>
+      )}
+      {pasting && <PasteCuts part={partIndex} op={opIndex} close={() => setPasting(false)} />}
+    </div>
+  );
+}

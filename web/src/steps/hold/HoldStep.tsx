@@ -1,0 +1,298 @@
+import { useRef, useState } from "react";
+import { Link } from "react-router";
+
+import { useCatalogue } from "../../api/queries";
+import { heldOps, useEditor, useFigures, useStored } from "../../editing/editor";
+import { NotCurrent } from "../../editing/NotCurrent";
+import { wayTo } from "../../editing/route";
+import { Ask } from "../../ui/Ask";
+import { Choice, Field } from "../../ui/Field";
+import { Notice } from "../../ui/Notice";
+import { useUnits } from "../../ui/units";
+import { useView, Views } from "../../ui/Views";
+import { ContactTable } from "./ContactTable";
+import { Gives } from "./Gives";
+import { InVise } from "./InVise";
+import { PartPlan } from "../../drawing/PartPlan";
+import { PartSide } from "../../drawing/PartSide";
+import { Polar } from "../../charts/Polar";
+import { Remedies } from "./Remedies";
+import { RowShares } from "../../charts/RowShares";
+import { TorqueWindow, factorAt } from "../../charts/TorqueWindow";
+import { Ways } from "./Ways";
+import { Said } from "../../ui/Said";
+
+const VIEWS = [
+  { value: "forces", label: "Forces" },
+  { value: "ways", label: "Ways of clamping" },
+  { value: "give", label: "Give and release" },
+  { value: "vise", label: "In a vise" },
+] as const;
+
+/** What stands in the way of a hold that could be checked, and the way there. */
+function NotChecked() {
+  const { job } = useEditor();
+  const reason = job.latest?.result?.reasons[0];
+  return (
+    <Notice
+      title="The hold was not checked"
+      kind="info"
+      action={reason && <Link to={wayTo(reason.field, job)}>Go to it</Link>}
+    >
+      {reason && (
+        <p>
+          What stands in the way: <Said text={reason.what} />. Nearest that works: <Said text={reason.nearest} />.
+        </p>
+      )}
+    </Notice>
+  );
+}
+
+export function HoldStep() {
+  const { job, mayEdit, change } = useEditor();
+  const stored = useStored();
+  const { withUnit } = useUnits();
+  const [chosen, setChosen] = useState(0);
+  const [view, show] = useView(VIEWS);
+  const result = job.latest?.result ?? null;
+  const other = result?.others?.[chosen - 1];
+  const hold = (other ? other.hold : result?.hold) ?? null;
+  const figures = useFigures();
+  const find = (id: string) => (other ? other.figures.find((item) => item.id === id) : figures(id));
+  const planned = [job.request.planned ?? { part: 0, op: 0 }, ...(result?.others ?? []).map((item) => item.planned)];
+  const named = planned
+    .map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 }))
+    .map(({ part, op }, index) => ({
+      value: String(index),
+      label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}`,
+    }));
+  const { at, station } = heldOps(job.request)[chosen] ?? { at: "station", station: job.request.station };
+  const stale = job.latest?.run.current === false ? "stale" : "";
+  const rated = useCatalogue().data?.screws.find((screw) => screw.size === station.clamp.screw)?.rated_torque_nm;
+  const set = station.clamp.torque_nm;
+  const pressing = station.element?.kind ?? "edge clamp";
+  // While the slider is moved: what the curve gives there; nothing else changes until it is let go.
+  const [moving, setMoving] = useState<number | null>(null);
+  const [version, setVersion] = useState(job.version);
+  if (version !== job.version) {
+    setVersion(job.version);
+    setMoving(null);
+  }
+  const later = useRef<number | undefined>(undefined);
+  const shown = hold ? (moving === null ? hold.result.factor : factorAt(hold, moving)) : 0;
+  const holds = hold !== null && shown >= hold.needed;
+  // Nothing is nothing; 0 is from the first touch of the wrench on.
+  const sinks = typeof hold?.sinks_from_nm === "number" && (moving ?? set) >= hold.sinks_from_nm;
+  const never = (hold?.curve ?? []).length > 0 ? "not with this screw" : "not worked out yet";
+  // Green is only what was judged as it stands: not what is read off a curve, nor what answers the job as it was.
+  const ink = !holds || sinks ? "var(--over)" : moving !== null || stale ? undefined : "var(--within)";
+  return (
+    <div className="bench">
+      <section className="work">
+        <NotCurrent />
+        {!hold && job.latest?.run.current && <NotChecked />}
+        {hold && (
+          <div
+            className={view === "vise" ? "" : stale}
+            style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}
+          >
+            <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
+              <div>
+                <div className="big mono" style={{ color: ink }} data-testid="factor">
+                  <Ask figure={find("hold_factor")}>{shown.toFixed(2)}</Ask>
+                </div>
+                <div className="label">
+                  {moving === null ? `factor, needs ${String(hold.needed)}` : `at ${withUnit(moving, "N·m", 1)}, about`}
+                </div>
+                {sinks && <div className="label over">sinks into the part</div>}
+              </div>
+              <p style={{ fontSize: 17 }}>
+                <Said text={hold.result.sentence} />.
+              </p>
+            </div>
+            <Views label="What about the hold" views={VIEWS} shown={view} show={show} />
+            {view === "forces" && (
+              <>
+                <div
+                  style={{
+                    display: "grid",
+                    gridTemplateColumns: "repeat(3, minmax(0, 1fr))",
+                    gap: 16,
+                    flex: "1 0 236px",
+                  }}
+                >
+                  <div style={{ display: "flex", flexDirection: "column" }}>
+                    <h2>From above</h2>
+                    <PartPlan hold={hold} kind={chosen} />
+                  </div>
+                  <div style={{ display: "flex", flexDirection: "column" }}>
+                    <h2>From the front</h2>
+                    <PartSide hold={hold} kind={chosen} />
+                  </div>
+                  <div style={{ display: "flex", flexDirection: "column" }}>
+                    <h2>Factor by direction of cut</h2>
+                    <Polar hold={hold} />
+                  </div>
+                </div>
+                <p className="quiet" style={{ fontSize: 12.5 }}>
+                  Blue: what holds the part, at the low end of the preload. Red: the cutting force that would move it
+                  first, and the factor needed.
+                </p>
+                <ContactTable hold={hold} find={find} />
+              </>
+            )}
+            {view === "ways" && <Ways kind={chosen} />}
+            {view === "give" && <Gives hold={hold} />}
+            {view === "vise" && <InVise />}
+          </div>
+        )}
+      </section>
+      <aside className="side">
+        {named.length > 1 && (
+          <div style={{ marginBottom: 14 }}>
+            <Choice
+              label="Held in"
+              name="op"
+              value={String(chosen)}
+              options={named}
+              disabled={false}
+              store={(value) => setChosen(Number(value))}
+            />
+          </div>
+        )}
+        <h2>{hold && !hold.torque ? "Held by vacuum" : "Screw torque"}</h2>
+        {hold && rated !== undefined && (hold.curve ?? []).length > 0 && (
+          <TorqueWindow
+            hold={hold}
+            rated={rated}
+            torque={moving ?? set}
+            disabled={!mayEdit}
+            move={setMoving}
+            settle={(torque) => {
+              // Keys let go at every step: stored once they rest.
+              window.clearTimeout(later.current);
+              later.current = window.setTimeout(
+                () => (torque === set ? setMoving(null) : change(`${at}.clamp.torque_nm`, torque)),
+                400,
+              );
+            }}
+          />
+        )}
+        {hold && !hold.torque ? (
+          <Field label="Vacuum before cutting, kPa" {...stored(`${at}.element.low_kpa`)} />
+        ) : (
+          <Field
+            label={`On the screw: ${pressing}`}
+            {...stored(`${at}.clamp.torque_nm`, "N·m")}
+            {...(mayEdit ? {} : { disabled: true })}
+          />
+        )}
+        {hold && (
+          <table className={`lines ${stale}`} style={{ marginTop: 10 }}>
+            <tbody>
+              {hold.torque && (
+                <>
+                  <tr>
+                    <td>Holds from</td>
+                    <td className="num mono">
+                      {typeof hold.least_torque_nm === "number" ? (
+                        <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask>
+                      ) : (
+                        never
+                      )}
+                    </td>
+                  </tr>
+                  <tr>
+                    <td>Marks the part from</td>
+                    <td className="num mono">
+                      {typeof hold.marks_from_nm === "number" ? (
+                        <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask>
+                      ) : (
+                        never
+                      )}
+                    </td>
+                  </tr>
+                </>
+              )}
+              {typeof hold.sinks_from_nm === "number" && (
+                <tr>
+                  <td>Sinks in from</td>
+                  <td className="num mono" style={{ color: set >= hold.sinks_from_nm ? "var(--over)" : undefined }}>
+                    <Ask figure={find("sinks_from")}>{withUnit(hold.sinks_from_nm, "N·m", 1)}</Ask>
+                  </td>
+                </tr>
+              )}
+              {rated !== undefined && hold.torque && (
+                <tr>
+                  <td>Screw rated for</td>
+                  <td className="num mono">{withUnit(rated, "N·m", 1)}</td>
+                </tr>
+              )}
+              <tr>
+                <td>Preload, low end</td>
+                <td className="num mono">
+                  <Ask figure={find("preload")}>{withUnit(hold.preload_low_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+              <tr>
+                <td>Preload, high end</td>
+                <td className="num mono">
+                  <Ask figure={find("preload_high")}>{withUnit(hold.preload_high_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+              {hold.indexing !== null && hold.indexing !== undefined && (
+                <tr>
+                  <td>Held while the bar indexes</td>
+                  <td className="num mono" style={{ color: hold.indexing < hold.needed ? "var(--over)" : undefined }}>
+                    <Ask figure={find("indexing")}>
+                      {hold.indexing >= 999 ? "over 999" : hold.indexing.toFixed(1)} x weight
+                    </Ask>
+                  </td>
+                </tr>
+              )}
+              {hold.torque && (
+                <tr>
+                  <td>Screw force, short form</td>
+                  <td className="num mono">
+                    <Ask figure={find("short_form")}>{withUnit(find("short_form")?.value ?? 0, "N", 0)}</Ask>
+                  </td>
+                </tr>
+              )}
+              <tr>
+                <td>Pressing down, low end</td>
+                <td className="num mono">
+                  <Ask figure={find("seating")}>{withUnit(hold.seating_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        )}
+        {hold && <Remedies hold={hold} find={find} at={at} />}
+        {hold?.row && <RowShares row={hold.row} figure={find("row_least")} />}
+        <hr />
+        {hold && (
+          <>
+            <h2>What was checked</h2>
+            <p style={{ fontSize: 13.5 }}>
+              The factor is the most this clamping could carry: forces balance with every contact inside its friction
+              cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
+              lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press.
+              A surface marks from its yield on, and sinks in at 2.8 times it.
+            </p>
+            <hr />
+          </>
+        )}
+        <h2>Caution</h2>
+        <p style={{ fontSize: 13.5 }}>
+          First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's
+          manual and local rules.
+        </p>
+        {(hold?.cautions ?? []).map((line) => (
+          <p key={line} style={{ fontSize: 13.5, marginTop: 6 }}>
+            <Said text={line} />
+          </p>
+        ))}
+      </aside>
+    </div>
+  );
+}

@@ -1,0 +1,193 @@
+/** How much of the part a vise would have to hold: factor over the depth gripped, and what asks for it. */
+import { FormControlLabel, Switch } from "@mui/material";
+import { useState } from "react";
+
+import { useCatalogue, useGrip } from "../../api/queries";
+import type { InViseResult } from "../../api/types";
+import { useEditor } from "../../editing/editor";
+import { useScale } from "../../drawing/drawing";
+import { Ask } from "../../ui/Ask";
+import { Choice, Field } from "../../ui/Field";
+import { ProblemNotice } from "../../ui/Notice";
+import { useUnits } from "../../ui/units";
+import { Said } from "../../ui/Said";
+
+export function InVise() {
+  const { job } = useEditor();
+  const { withUnit } = useUnits();
+  const vises = useCatalogue().data?.vises ?? [];
+  const [name, setName] = useState("");
+  const [torque, setTorque] = useState<string | number | null>(null);
+  const [toothed, setToothed] = useState(false);
+  const vise = vises.find((item) => item.name === name) ?? vises[1] ?? vises[0];
+  const set = torque ?? (vise ? Math.round(vise.rated_torque_nm * 0.7) : 0);
+  const [wanted, setWanted] = useState<string | number>(3);
+  const { data, error, isFetching } = useGrip(job.id, job.version, vise, set, toothed, wanted);
+  if (!vise) return <p>The shop has no vise. Add one under Shop, Vises.</p>;
+  // What was typed is read by the service, which says what it understood.
+  const depth = data?.depth_mm ?? 0;
+  const least = data?.grip.least_mm ?? null;
+  const figure = (id: string) => data?.figures.find((item) => item.id === id);
+  return (
+    <div
+      data-testid="in-vise"
+      style={{ display: "grid", gridTemplateColumns: "250px minmax(0, 1fr)", gap: 20, flex: 1, minHeight: 0 }}
+    >
+      <div style={{ display: "flex", flexDirection: "column", gap: 12, paddingTop: 8 }}>
+        <Choice
+          label="Vise"
+          name="vise"
+          value={vise.name}
+          options={vises.map((item) => ({ value: item.name, label: item.name }))}
+          store={(value) => {
+            setName(value);
+            setTorque(null);
+          }}
+        />
+        <Field
+          label="Torque on its handle"
+          name="vise-torque"
+          value={data?.torque_nm ?? set}
+          unit="N·m"
+          store={setTorque}
+        />
+        <FormControlLabel
+          control={<Switch checked={toothed} onChange={(_event, on) => setToothed(on)} />}
+          label="Toothed inserts, raw stock"
+        />
+        <Field label="You would hold" name="vise-depth" value={data?.depth_mm ?? wanted} unit="mm" store={setWanted} />
+        {data && (
+          <table className="lines">
+            <tbody>
+              <tr>
+                <td>With that much in the jaws</td>
+                <td
+                  className="num mono"
+                  data-testid="grip-verdict"
+                  style={{ color: data.verdict === "held" ? "var(--within)" : "var(--over)" }}
+                >
+                  {data.verdict === "hold it deeper" ? `${withUnit(data.deeper_mm, "mm", 2)} deeper` : data.verdict}
+                </td>
+              </tr>
+              <tr>
+                <td>Jaw force</td>
+                <td className="num mono">
+                  <Ask figure={figure("vise_low")}>{withUnit(data.force_low_n, "N", 0)}</Ask> to{" "}
+                  <Ask figure={figure("vise_high")}>{withUnit(data.force_high_n, "N", 0)}</Ask>
+                </td>
+              </tr>
+              <tr>
+                <td>Jaws are high</td>
+                <td className="num mono">{withUnit(data.jaw_mm, "mm", 1)}</td>
+              </tr>
+              <tr>
+                <td>Cuttable above the least grip</td>
+                <td className="num mono">
+                  {data.grip.clears === false
+                    ? "cutter meets jaws"
+                    : least === null
+                      ? "none"
+                      : withUnit(Math.max(0, data.height_mm - least), "mm", 1)}
+                </td>
+              </tr>
+            </tbody>
+          </table>
+        )}
+      </div>
+      <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
+        {error && <ProblemNotice error={error} />}
+        {isFetching && !data && <p className="quiet">Working out the grip</p>}
+        {data && (
+          <>
+            <div className="headline" style={{ flexWrap: "nowrap", alignItems: "flex-start" }}>
+              <div>
+                <div
+                  className="big mono"
+                  style={{ whiteSpace: "nowrap", color: data.grip.feasible ? "var(--within)" : "var(--over)" }}
+                  data-testid="grip-least"
+                >
+                  {least === null ? "no" : <Ask figure={figure("grip")}>{withUnit(least, "mm", 2)}</Ask>}
+                </div>
+                <div className="label">{least === null ? "grip is enough" : "least in the jaws"}</div>
+              </div>
+              <p style={{ fontSize: 16, maxWidth: 520 }}>
+                <Said text={data.grip.sentence.slice(0, 1).toUpperCase() + data.grip.sentence.slice(1)} />.
+              </p>
+            </div>
+            <GripChart data={data} depth={depth} />
+            {data.cautions.map((line) => (
+              <p key={line} className="quiet" style={{ fontSize: 13 }}>
+                <Said text={line} />
+              </p>
+            ))}
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
+
+const WIDE = 420;
+const HIGH = 170;
+
+/** Factor over depth, with the factor needed and the least grip. */
+function GripChart({ data, depth }: { data: InViseResult; depth: number }) {
+  const { withUnit } = useUnits();
+  const { ref, px, viewBox } = useScale(WIDE, HIGH + 22, 12);
+  const curve = data.grip.curve;
+  const deepest = data.jaw_mm;
+  const top = Math.min(
+    12 * data.needed,
+    Math.max(2 * data.needed, 1.1 * Math.max(...curve.map((point) => point.factor))),
+  );
+  const x = (depth: number) => (WIDE * depth) / deepest;
+  const y = (factor: number) => HIGH - (HIGH * Math.min(factor, top)) / top;
+  const least = data.grip.least_mm;
+  const line = curve.map((point) => `${x(point.depth_mm).toFixed(1)} ${y(point.factor).toFixed(1)}`).join("L");
+  return (
+    <div ref={ref} className="drawing" style={{ flex: 1, minHeight: 150 }}>
+      <svg
+        viewBox={viewBox}
+        role="img"
+        aria-label={`Factor over the depth gripped, up to ${withUnit(deepest, "mm", 1)}`}
+      >
+        {least !== null && (
+          <rect
+            x={x(least)}
+            y={0}
+            width={Math.max(0, WIDE - x(least))}
+            height={HIGH}
+            fill="var(--within)"
+            fillOpacity="0.13"
+          />
+        )}
+        <path d={`M0 0V${String(HIGH)}H${String(WIDE)}`} fill="none" stroke="var(--ink)" strokeWidth={1.3 * px} />
+        <path d={`M0 ${String(y(data.needed))}H${String(WIDE)}`} stroke="var(--over)" strokeWidth={1.4 * px} />
+        <text x={WIDE} y={y(data.needed) - 4 * px} fontSize={12 * px} textAnchor="end" fill="var(--over)">
+          needs {data.needed}
+        </text>
+        <path d={`M${line}`} fill="none" stroke="var(--mark)" strokeWidth={2.2 * px} />
+        {curve.map((point) => (
+          <circle key={point.depth_mm} cx={x(point.depth_mm)} cy={y(point.factor)} r={3 * px} fill="var(--mark)" />
+        ))}
+        {depth > 0 && depth <= deepest && (
+          <path
+            d={`M${String(x(depth))} 0V${String(HIGH)}`}
+            stroke="var(--ink)"
+            strokeWidth={1.4 * px}
+            strokeDasharray={`${String(4 * px)} ${String(3 * px)}`}
+          />
+        )}
+        <text x={0} y={HIGH + 16 * px} fontSize={12 * px} fill="var(--ink)">
+          0
+        </text>
+        <text x={WIDE} y={HIGH + 16 * px} fontSize={12 * px} fill="var(--ink)" textAnchor="end">
+          {withUnit(deepest, "mm", 1)} in the jaws
+        </text>
+        <text x={6 * px} y={13 * px} fontSize={12 * px} fill="var(--ink)">
+          factor {top.toFixed(1)}
+        </text>
+      </svg>
+    </div>
+  );
+}

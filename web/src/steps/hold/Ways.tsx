@@ -1,0 +1,123 @@
+/** The ways of clamping the planner tried: what each takes in screws and time, how many parts it gives, or why it would not do. */
+import { Button } from "@mui/material";
+
+import type { Way } from "../../api/types";
+import { heldOps, useEditor } from "../../editing/editor";
+import { Ask } from "../../ui/Ask";
+import { useUnits } from "../../ui/units";
+
+const asked = (way: Way, id: string) => way.figures?.find((figure) => figure.id === id);
+
+export function Ways({ kind }: { kind: number }) {
+  const { job, mayEdit, change } = useEditor();
+  const { withUnit, says } = useUnits();
+  const ways = (job.latest?.result?.ways ?? []).filter((way) => (way.kind ?? 0) === kind);
+  const station = heldOps(job.request)[kind]?.station ?? job.request.station;
+  const planner = job.request.station.by_planner ?? false;
+  // What is taken by hand stays: from then on the person picks.
+  const take = (way: Way) => {
+    const taken = {
+      ...station,
+      by_planner: false,
+      element: way.element,
+      sharing: way.sharing,
+      clamps: way.clamps,
+      clamp: { ...station.clamp, ...(way.torque_nm ? { torque_nm: way.torque_nm } : {}) },
+    };
+    if (kind === 0) {
+      change("station", taken);
+      return;
+    }
+    if (planner) change("station.by_planner", false);
+    change(
+      "also",
+      (job.request.also ?? []).map((item, index) => (index === kind - 1 ? { ...item, station: taken } : item)),
+    );
+  };
+  if (!planner && ways.length === 0)
+    return (
+      <div>
+        <p style={{ marginBottom: 10, maxWidth: 620 }}>
+          You picked the clamps. The planner can try every way the shop offers: kind of clamp, how many, at which
+          torque, and what that costs in parts a cycle and in loading time.
+        </p>
+        <Button variant="outlined" disabled={!mayEdit} onClick={() => change("station.by_planner", true)}>
+          Let the planner choose, then plan
+        </Button>
+      </div>
+    );
+  const good = ways.filter((way) => way.rank > 0);
+  const most = Math.max(1, ...good.map((way) => way.count));
+  return (
+    <div data-testid="ways" style={{ overflow: "auto" }}>
+      {planner && ways.length === 0 && <p>The planner chooses with the next plan.</p>}
+      {ways.length > 0 && (
+        <table className="lines tight">
+          <thead>
+            <tr>
+              <th>Way of clamping</th>
+              <th className="num">Parts a cycle</th>
+              <th />
+              <th className="num">Time a part</th>
+              <th className="num">Screws</th>
+              <th className="num">Loading</th>
+              <th className="num">Torque</th>
+              <th className="num">Factor</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {good.map((way) => (
+              <tr key={way.name}>
+                <td style={{ fontWeight: way.rank === 1 ? 600 : 400 }}>{way.name}</td>
+                <td className="num mono" style={{ fontWeight: 600 }}>
+                  <Ask figure={asked(way, "way_count")}>{way.count}</Ask>
+                </td>
+                <td style={{ width: 90 }}>
+                  <span
+                    aria-hidden
+                    style={{
+                      display: "block",
+                      height: 8,
+                      width: `${String((100 * way.count) / most)}%`,
+                      background: way.rank === 1 ? "var(--mark)" : "var(--steel)",
+                    }}
+                  />
+                </td>
+                <td className="num mono">
+                  <Ask figure={asked(way, "way_seconds")}>{way.part_seconds.toFixed(1)} s</Ask>
+                </td>
+                <td className="num mono">{way.screws}</td>
+                <td className="num mono">
+                  <Ask figure={asked(way, "way_loading")}>{Math.round(way.loading_seconds)} s</Ask>
+                </td>
+                <td className="num mono">{way.torque_nm ? withUnit(way.torque_nm, "N·m", 1) : "no screw"}</td>
+                <td className="num mono">{way.factor.toFixed(2)}</td>
+                <td className="num">
+                  <Button size="small" disabled={!mayEdit} onClick={() => take(way)} aria-label={`Take ${way.name}`}>
+                    Take
+                  </Button>
+                </td>
+              </tr>
+            ))}
+            {ways
+              .filter((way) => way.rank === 0)
+              .map((way) => (
+                <tr key={way.name} className="quiet">
+                  <td>{way.name}</td>
+                  <td colSpan={8} style={{ fontSize: 13 }}>
+                    {says(way.refused ?? "")}
+                  </td>
+                </tr>
+              ))}
+          </tbody>
+        </table>
+      )}
+      <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+        Most parts first, then least time a part. Each with the least torque that holds with the house rule&rsquo;s
+        factor; counts are those of a short search, the plan itself looks longer. A clamp that holds alone is not tried
+        in greater numbers.
+      </p>
+    </div>
+  );
+}

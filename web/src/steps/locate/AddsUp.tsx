@@ -1,0 +1,196 @@
+/** One feature at one station in full: the parts as drawn at random, every contributor with its reason, and what would bring it in. */
+import { Button } from "@mui/material";
+
+import type { VerdictDetail } from "../../api/types";
+import { useEditor } from "../../editing/editor";
+import { useScale } from "../../drawing/drawing";
+import { useUnits } from "../../ui/units";
+import { percent } from "../../charts/percent";
+import { shade, size } from "../../charts/Stack";
+import { Said } from "../../ui/Said";
+
+export function AddsUp({ detail }: { detail: VerdictDetail }) {
+  const { figure, withUnit, says } = useUnits();
+  const along = detail.adds.some((add) => add.y_mm === null);
+  return (
+    <div
+      className="beside"
+      style={{
+        display: "grid",
+        gridTemplateColumns: "minmax(0, 1.05fr) minmax(320px, 1fr)",
+        gap: 20,
+        flex: 1,
+        minHeight: 0,
+      }}
+    >
+      <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
+        <h2>Parts drawn at random</h2>
+        <Histogram detail={detail} />
+        <h2 style={{ marginTop: 8 }}>
+          {detail.state === "over" ? "What would bring it in" : "What would give it more room"}
+        </h2>
+        <Remedies detail={detail} />
+      </div>
+      <div className="scroll">
+        <h2 className="first-up">{says(`${detail.what}, ${detail.said}`)}</h2>
+        <table className="lines tight">
+          <thead>
+            <tr>
+              <th>Contributor</th>
+              <th className="num">{along ? "± along" : "± X, ± Y"}</th>
+              <th>Spread</th>
+            </tr>
+          </thead>
+          <tbody>
+            {detail.adds.map((add, index) => (
+              <tr key={add.name}>
+                <td>
+                  <i
+                    style={{
+                      display: "inline-block",
+                      width: 9,
+                      height: 9,
+                      background: shade(index),
+                      opacity: index < 6 ? 1 : 0.55,
+                      marginRight: 6,
+                    }}
+                  />
+                  {says(add.name)}
+                  <div className="quiet" style={{ fontSize: 12.5 }}>
+                    {says(add.why.slice(0, 3).join("; "))}
+                    {add.why.length > 3 ? `; and ${String(add.why.length - 3)} more` : ""}
+                  </div>
+                </td>
+                <td className="num mono" style={{ whiteSpace: "nowrap", verticalAlign: "top" }}>
+                  {add.y_mm === null
+                    ? figure(add.x_mm, "mm", 4)
+                    : `${figure(add.x_mm, "mm", 4)} ${figure(add.y_mm ?? 0, "mm", 4)}`}
+                </td>
+                <td style={{ verticalAlign: "top" }}>{add.spread}</td>
+              </tr>
+            ))}
+            {detail.adds.length === 0 && (
+              <tr>
+                <td colSpan={3}>Nothing moves it.</td>
+              </tr>
+            )}
+          </tbody>
+        </table>
+        <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+          Largest first:{" "}
+          {detail.adds[0]
+            ? `${says(detail.adds[0].name)} moves it by up to ${withUnit(size(detail.adds[0]), "mm", 4)}`
+            : "none"}
+          . Normal ranges are three standard deviations, uniform ones their ends.
+        </p>
+      </div>
+    </div>
+  );
+}
+
+function Remedies({ detail }: { detail: VerdictDetail }) {
+  const { change, mayEdit } = useEditor();
+  if (detail.remedies.length === 0) return <p className="quiet">No single change would make a difference.</p>;
+  const value = (text: string | number | null) => (text === "true" ? true : text);
+  return (
+    <div className="scroll" style={{ flex: 1 }}>
+      <table className="lines tight" data-testid="brings-in">
+        <tbody>
+          {detail.remedies.map((item) => (
+            <tr key={item.what}>
+              <td>
+                <Said text={item.what} />
+              </td>
+              <td
+                className="num mono"
+                style={{ whiteSpace: "nowrap", color: item.brings_in ? "var(--within)" : "var(--over)" }}
+              >
+                {percent(item.share)} %
+              </td>
+              <td className="num" style={{ width: 70, paddingRight: 0 }}>
+                {item.field !== "" && item.value !== null && (
+                  <Button
+                    size="small"
+                    disabled={!mayEdit}
+                    onClick={() => change(item.field, value(item.value))}
+                    aria-label={`Set: ${item.what}`}
+                  >
+                    Set it
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+const WIDE = 420;
+const HIGH = 150;
+
+function Histogram({ detail }: { detail: VerdictDetail }) {
+  const { withUnit } = useUnits();
+  const { ref, px, viewBox } = useScale(WIDE, HIGH + 20, 10);
+  const edges = detail.edges_mm;
+  const first = edges[0] ?? 0;
+  const last = edges.at(-1) ?? 1;
+  const most = Math.max(1, ...detail.counts);
+  const x = (value: number) => (WIDE * (value - first)) / (last - first);
+  const limits = first < 0 ? [-detail.limit_mm, detail.limit_mm] : [detail.limit_mm];
+  return (
+    <div ref={ref} className="drawing low" style={{ minHeight: 170 }}>
+      <svg
+        viewBox={viewBox}
+        role="img"
+        data-testid="histogram"
+        aria-label={`Histogram of ${detail.feature} with its limit at ${withUnit(detail.limit_mm, "mm", 3)}`}
+      >
+        {detail.counts.map((count, index) => {
+          const [from = 0, to = 0] = [edges[index], edges[index + 1]];
+          const out =
+            Math.max(Math.abs(from), Math.abs(to)) > detail.limit_mm * 1.0001 &&
+            Math.min(Math.abs(from), Math.abs(to)) >= detail.limit_mm * 0.98;
+          const high = (HIGH * count) / most;
+          return (
+            <rect
+              key={index}
+              x={x(from)}
+              y={HIGH - high}
+              width={Math.max(0, x(to) - x(from) - px)}
+              height={high}
+              fill={out ? "var(--over)" : "var(--mark)"}
+              fillOpacity={0.8}
+            />
+          );
+        })}
+        <path d={`M0 ${String(HIGH)}H${String(WIDE)}`} stroke="var(--ink)" strokeWidth={1.3 * px} />
+        {limits.map((limit) => (
+          <g key={limit}>
+            <path d={`M${String(x(limit))} 0V${String(HIGH)}`} stroke="var(--over)" strokeWidth={1.8 * px} />
+            <text
+              x={x(limit)}
+              y={HIGH + 15 * px}
+              fontSize={12.5 * px}
+              textAnchor="middle"
+              fill="var(--over)"
+              fontFamily="IBM Plex Mono"
+            >
+              {withUnit(limit, "mm", 3)}
+            </text>
+          </g>
+        ))}
+        <text
+          x={x(0)}
+          y={HIGH + 15 * px}
+          fontSize={12.5 * px}
+          textAnchor={first < 0 ? "middle" : "start"}
+          fill="var(--quiet)"
+        >
+          0
+        </text>
+      </svg>
+    </div>
+  );
+}

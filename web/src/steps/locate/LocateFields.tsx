@@ -1,0 +1,198 @@
+/** What is known of fixture, datum and shop, and how the parts are located. */
+import { FormControlLabel, Switch } from "@mui/material";
+import { useState } from "react";
+
+import { useCatalogue } from "../../api/queries";
+import type { LocateScheme } from "../../api/types";
+import { heldOps, useEditor, useStored } from "../../editing/editor";
+import { OfWhich } from "../method/StationFields";
+import { Choice, Field } from "../../ui/Field";
+import { Said } from "../../ui/Said";
+
+const SCHEMES = [
+  { value: "stops", label: "Two stops and the plate: 3-2-1" },
+  { value: "pin and diamond pin", label: "Round pin and diamond pin" },
+  { value: "two round pins", label: "Two round pins" },
+  { value: "V", label: "A V, for rounds" },
+  { value: "profile nest", label: "A pocket that follows the outline" },
+];
+const FIRST: Record<string, object> = {
+  stops: { kind: "stops" },
+  "pin and diamond pin": { kind: "pin and diamond pin" },
+  "two round pins": { kind: "two round pins" },
+  V: { kind: "V" },
+  "profile nest": { kind: "profile nest" },
+};
+const HOLES = ["H6", "H7", "H8", "H9", "G7", "F7", "F8"];
+const PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"];
+
+export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
+  const { request, change, mayEdit, errors } = useEditor();
+  const stored = useStored();
+  const [picked, setPicked] = useState(0);
+  const faces = request.block?.faces ?? 1;
+  const picks = useCatalogue().data;
+  const kinds = picks?.element_kinds;
+  const given = (kind: string | undefined) => picks?.tolerance_kinds.find((item) => item.kind === kind)?.given ?? "";
+  const ops = heldOps(request);
+  const op = ops[picked] ?? ops[0];
+  if (!op) return null;
+  const { at, station, own, part } = op;
+  const number = request.parts[part]?.ops?.[op.op]?.number;
+  const features = (request.parts[part]?.features ?? [])
+    .map((feature, index) => ({ feature, index }))
+    .filter((item) => item.feature.op === number);
+  const locating = station.locating ?? { kind: "stops" as const };
+  const clamped = kinds?.find((item) => item.kind === station.element?.kind)?.locates ?? "";
+  // Only what the judged features go back to is worked out.
+  const before = op.here
+    ? undefined
+    : scheme
+        .filter((one) => ops[one.kind]?.part === part)
+        .flatMap((one) => one.before)
+        .find((item) => item.number === number);
+  return (
+    <aside className="side of-locate">
+      <h2>Located by</h2>
+      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 12 }}>
+        {ops.length > 1 && (
+          <div>
+            <OfWhich
+              label="Parts of"
+              ops={ops}
+              shown={op}
+              pick={setPicked}
+              said={before || op.here ? "" : "No feature judged here depends on how."}
+            />
+            {before?.trouble && (
+              <p className="problem-list" data-testid="before-trouble">
+                <Said text={`${before.said}: ${before.trouble}`} />. Its errors count with locators as true as these.
+              </p>
+            )}
+          </div>
+        )}
+        {clamped ? (
+          <p style={{ fontSize: 13.5 }}>By what clamps it: {clamped}.</p>
+        ) : op.here || own ? (
+          <>
+            <Choice
+              label={own ? "Locating" : "Locating, as the first op"}
+              name={`${at}.locating.kind`}
+              value={locating.kind ?? "stops"}
+              options={SCHEMES}
+              disabled={!mayEdit}
+              store={(value) => change(`${at}.locating`, FIRST[value])}
+            />
+            {errors[`${at}.locating`] && (
+              <p className="problem-list">
+                <Said text={errors[`${at}.locating`]} />
+              </p>
+            )}
+            {(locating.kind === "pin and diamond pin" || locating.kind === "two round pins") && (
+              <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 12 }}>
+                <Field label="Holes from" {...stored(`${at}.locating.least_mm`, "mm")} />
+                <Field label="Holes up to" {...stored(`${at}.locating.most_mm`, "mm")} />
+                <Choice
+                  label="Class of holes"
+                  name={`${at}.locating.hole`}
+                  value={locating.hole ?? "H7"}
+                  options={HOLES.map((value) => ({ value, label: value }))}
+                  disabled={!mayEdit}
+                  store={(value) => change(`${at}.locating.hole`, value)}
+                />
+                <Choice
+                  label="Class of pins"
+                  name={`${at}.locating.pin`}
+                  value={locating.pin ?? "g6"}
+                  options={PINS.map((value) => ({ value, label: value }))}
+                  disabled={!mayEdit}
+                  store={(value) => change(`${at}.locating.pin`, value)}
+                />
+                <div style={{ gridColumn: "1 / -1" }}>
+                  <Field label="Distance of the holes, ±" {...stored(`${at}.locating.apart_mm`, "mm")} />
+                </div>
+              </div>
+            )}
+            {locating.kind === "V" && (
+              <Field label="Angle between the flanks, °" {...stored(`${at}.locating.angle_deg`)} />
+            )}
+            {locating.kind === "profile nest" && (
+              <>
+                <Field
+                  label="Clearance in all"
+                  {...stored(`${at}.locating.clearance_mm`, "mm")}
+                  help="0.025 to 0.13 mm (0.001 to 0.005 in) is usual; never undersize"
+                />
+                <FormControlLabel
+                  label="Pushed into one corner"
+                  control={
+                    <Switch
+                      checked={locating.pushed ?? true}
+                      disabled={!mayEdit}
+                      onChange={(_event, on) => change(`${at}.locating.pushed`, on)}
+                      name={`${at}.locating.pushed`}
+                    />
+                  }
+                />
+              </>
+            )}
+          </>
+        ) : null}
+      </div>
+      <hr />
+      <h2>Tolerances</h2>
+      <div className="form">
+        {features.map(({ feature, index }) => (
+          <div className="wide" key={index}>
+            <Field
+              label={`${feature.name}, ${given(feature.kind)}`}
+              {...stored(`parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")}
+            />
+          </div>
+        ))}
+        {features.length === 0 && (
+          <p className="wide quiet">This op cuts no feature. Features are entered in step 1.</p>
+        )}
+      </div>
+      <hr />
+      <h2>What adds up, ±</h2>
+      <div className="form">
+        <Field label="Station place" {...stored("accuracy.station_place_mm", "mm")} />
+        <Field label="Height of rests" {...stored("accuracy.height_mm", "mm")} />
+        <Field label="Each locator" {...stored("accuracy.locator_mm", "mm")} />
+        <Field label="Its wear" {...stored("accuracy.wear_mm", "mm")} />
+        <Field label="Datum pick-up" {...stored("accuracy.datum_pickup_mm", "mm")} />
+        <Field label="Temperature" {...stored("accuracy.temperature_k", "K")} />
+        {faces > 1 && <Field label="Face to face" {...stored("accuracy.face_place_mm", "mm")} />}
+        <Field label="Bolted on again" {...stored("accuracy.rebolted_mm", "mm")} />
+        <Field label="Machine" {...stored("machine.positioning_mm", "mm")} />
+        <Field label="and per metre" {...stored("machine.positioning_per_m_mm", "mm")} />
+        {faces > 1 && (
+          <>
+            <Field label="Index, arc sec" {...stored("machine.index_arcsec")} />
+            <Field label="repeats, arc sec" {...stored("machine.index_repeat_arcsec")} />
+          </>
+        )}
+        <Field label="Datum X" {...stored("datum.x_mm", "mm")} />
+        <Field label="Datum Y" {...stored("datum.y_mm", "mm")} />
+        <div className="wide">
+          <Choice
+            label="Errors add up as"
+            name="rules.tolerance_rule"
+            value={request.rules?.tolerance_rule ?? "probable"}
+            disabled={!mayEdit}
+            options={[
+              { value: "probable", label: "Probable: root of the squares" },
+              { value: "worst case", label: "Worst case: plain sum" },
+            ]}
+            store={(value) => change("rules.tolerance_rule", value)}
+          />
+        </div>
+      </div>
+      <p className="quiet" style={{ fontSize: 13, marginTop: 10 }}>
+        Stations whose features would miss their tolerance are not placed. Starting values are usual ones, from memory:
+        put in what you measured, and what the machine builder states for positioning and index.
+      </p>
+    </aside>
+  );
+}

@@ -1,0 +1,78 @@
+/** Step 1: the parts of the job, each with its shape, its stock, and the features whose tolerances matter. */
+import { useSearchParams } from "react-router";
+
+import { useCatalogue } from "../../api/queries";
+import { useEditor } from "../../editing/editor";
+import { FeaturesSection } from "./FeaturesSection";
+import { ShapeSection } from "./ShapeSection";
+import { StockSection } from "./StockSection";
+
+const SECTIONS = [
+  { name: "shape", label: "Shape" },
+  { name: "stock", label: "Stock" },
+  { name: "features", label: "Features and tolerances" },
+] as const;
+
+export function PartStep() {
+  const { request, change, mayEdit, job } = useEditor();
+  const [asked, setAsked] = useSearchParams();
+  const start = useCatalogue().data?.part;
+  const parts = request.parts;
+  const index = Math.min(Number(asked.get("part") ?? 0) || 0, parts.length - 1);
+  const section = asked.get("show") ?? "shape";
+  const part = parts[index];
+  const facts = job.facts[index];
+  const go = (to: { part?: number; show?: string }) =>
+    setAsked({ part: String(to.part ?? index), show: to.show ?? section }, { replace: true });
+  if (!part || !facts) return null;
+  return (
+    <div className="step">
+      <div className="tabs" role="tablist" aria-label="Parts of the job">
+        {parts.map((item, number) => (
+          <button
+            key={number}
+            type="button"
+            role="tab"
+            aria-selected={number === index}
+            onClick={() => go({ part: number })}
+          >
+            {item.name} {parts.length > 1 && <span className="mono">×{item.per_kit ?? 1}</span>}
+          </button>
+        ))}
+        {mayEdit && start && parts.length < 20 && (
+          <button
+            type="button"
+            className="add"
+            onClick={() => {
+              change("parts", [...parts, { ...start, name: `Part ${String(parts.length + 1)}` }]);
+              go({ part: parts.length, show: "shape" });
+            }}
+          >
+            Add a part to the kit
+          </button>
+        )}
+        <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
+          {SECTIONS.map(({ name, label }) => (
+            <button
+              key={name}
+              type="button"
+              role="tab"
+              aria-selected={section === name}
+              className="section"
+              onClick={() => go({ show: name })}
+            >
+              {label}
+            </button>
+          ))}
+        </span>
+      </div>
+      {section === "stock" ? (
+        <StockSection index={index} part={part} facts={facts} />
+      ) : section === "features" ? (
+        <FeaturesSection index={index} part={part} facts={facts} />
+      ) : (
+        <ShapeSection key={index} index={index} part={part} facts={facts} />
+      )}
+    </div>
+  );
+}
