@@ -59,4 +59,6 @@ def test_it_is_planned_with_room_for_its_arm_and_refused_where_the_cutter_goes()
     assert max(y for _, y in aside.outer) - min(y for _, y in aside.outer) == x1 - x0
     # A cutter that goes round the part would run into it.
     round_it = _asked(SwingClamp(), cuts=[CONTOUR | {"axial_depth_mm": 5}])
-    assert plan(round_it).reasons[0].field == "station.element.kind"
+    reason = plan(round_it).reasons[0]
+    assert (reason.field, reason.what) == ("station.element.kind", "swing clamp is not possible")
+    assert "the swing clamp stands 34 mm high" in reason.why

@@ -74,6 +74,8 @@ def refused(error: OutOfRange, document: object = None) -> str:
     """
     name, unit = _split(error.field.rsplit(".", 1)[-1])
     owner = _owner(error.field, document)
+    if owner == error.value:  # a kind that does not go here is named once
+        return owner
     value = _value(error.value, unit)
     whole = f"{owner}: {name}" if owner else name
     return f"{whole}{value}"

@@ -96,10 +96,13 @@ def _check_above(
     ]
     for name, field, height, body in bodies:
         if height > allowed and area.intersects(body):
+            other = name == kind.element.kind  # of no height that could be set
+            stands = f", the {name} stands {height:g} mm high" if other else ""
             raise OutOfRange(
                 field,
-                height,
-                f"the {name} at most {math.floor(100 * allowed + 1e-6) / 100:g} mm high there, or a"
-                f" cut less deep: {cut.name} comes down to {round(low, 2):g} mm above the plate and"
-                f" keeps {CUTTER_CLEARANCE_MM:g} mm",
+                name if other else height,
+                f"{'a clamp' if other else f'the {name}'} at most"
+                f" {math.floor(100 * allowed + 1e-6) / 100:g} mm high there, or a cut less deep:"
+                f" {cut.name} comes down to {round(low, 2):g} mm above the plate and keeps"
+                f" {CUTTER_CLEARANCE_MM:g} mm{stands}",
             )
