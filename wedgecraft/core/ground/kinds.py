@@ -21,7 +21,8 @@ K = TypeVar("K")
 
 
 class Kinds(Generic[K]):
-    """The kinds whose files lie in ``folder``, a package; each has a ``kind``, its name.
+    """The kinds whose files lie in ``folder``, a package; each has a ``kind``, its name, and may
+    say where it is ``listed`` (50 where it does not, then as its file is called).
 
     >>> from wedgecraft.core.records.element import ELEMENTS
     >>> ELEMENTS["strap"]().nose_mm
@@ -46,7 +47,8 @@ class Kinds(Generic[K]):
         folder = importlib.import_module(self._folder)
         for module in pkgutil.iter_modules(folder.__path__):
             importlib.import_module(f"{self._folder}.{module.name}")
-        return self._known
+        by_place = sorted(self._known.items(), key=lambda item: getattr(item[1], "listed", 50))
+        return dict(by_place)
 
     def __iter__(self) -> Iterator[type[K]]:
         return iter(self._all.values())

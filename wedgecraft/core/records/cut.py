@@ -83,6 +83,8 @@ class CutKind:
     cutters: ClassVar[tuple[CutterKind, ...]]
     usual: ClassVar[CutterKind]
     usual_teeth: ClassVar[int] = 1
+    #: Where it stands in a list of kinds.
+    listed: ClassVar[int] = 50
     #: It goes down into holes; others mill along a path.
     hole: ClassVar[bool] = False
     #: It brings the top to one level, so that what stands beside is cut as deep.

@@ -114,6 +114,8 @@ class Element(Document):
     said: ClassVar[str]
     #: How many on a part the planner tries; with ``alone`` a part has one and no more.
     most: ClassVar[int] = 1
+    #: Where it stands in a list of kinds.
+    listed: ClassVar[int] = 50
     alone: ClassVar[bool] = False
     #: What it asks of people, besides what every screw does.
     caution: ClassVar[str] = ""

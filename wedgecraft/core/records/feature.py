@@ -21,8 +21,9 @@ class ToleranceKind:
     """What every kind of tolerance answers; each is one file of ``core/locate/tolerances``."""
 
     kind: ClassVar[str]
-    #: In a list of kinds; what its number is.
+    #: In a list of kinds, and where it stands there; what its number is.
     label: ClassVar[str]
+    listed: ClassVar[int] = 50
     given: ClassVar[str]
     #: Its number is the diameter of a zone.
     zone: ClassVar[bool] = False

@@ -45,6 +45,7 @@ class Dovetail(Element):
     acts: ClassVar[str] = "presses in and down on the flank"
     formula: ClassVar[str] = "flank force = screw force x transmission / (sin flank + mu cos flank)"
     said: ClassVar[str] = "dovetail jaw"
+    listed: ClassVar[int] = 7
     most: ClassVar[int] = 2
     stands_beside: ClassVar[bool] = True
 

@@ -92,6 +92,7 @@ class EdgeToe(Toe):
 
     acts: ClassVar[str] = "pushes sideways and slightly down"
     said: ClassVar[str] = "edge clamp"
+    listed: ClassVar[int] = 1
     most: ClassVar[int] = 3
 
 
@@ -107,6 +108,7 @@ class ToothedToe(Toe):
 
     acts: ClassVar[str] = "bites sideways and slightly down"
     said: ClassVar[str] = "toothed toe"
+    listed: ClassVar[int] = 2
     most: ClassVar[int] = 2
     bites: ClassVar[bool] = True
     caution: ClassVar[str] = "Teeth mark the part: only on faces that are cut off later."

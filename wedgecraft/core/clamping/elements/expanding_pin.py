@@ -55,6 +55,7 @@ class ExpandingPin(Element):
     acts: ClassVar[str] = "spreads in a hole, each of six segments"
     formula: ClassVar[str] = "force of a segment = screw force / (6 tan(angle + rho))"
     said: ClassVar[str] = "expanding pin in the hole"
+    listed: ClassVar[int] = 5
     alone: ClassVar[bool] = True
     locates: ClassVar[str] = "bore on a mandrel"
     caution: ClassVar[str] = (

@@ -35,6 +35,7 @@ class PullStud(Element):
     acts: ClassVar[str] = "pulls down"
     formula: ClassVar[str] = "pull = screw force x ratio"
     said: ClassVar[str] = "pull stud"
+    listed: ClassVar[int] = 8
     most: ClassVar[int] = 3
     locates: ClassVar[str] = "on pull studs"
     caution: ClassVar[str] = (

@@ -48,6 +48,7 @@ class Strap(Element):
     acts: ClassVar[str] = "presses down at its nose"
     formula: ClassVar[str] = "nose force = screw force x heel / (heel + nose)"
     said: ClassVar[str] = "strap"
+    listed: ClassVar[int] = 3
     most: ClassVar[int] = 3
     caution: ClassVar[str] = (
         "A strap stands over the part: check every rapid against it in single block."

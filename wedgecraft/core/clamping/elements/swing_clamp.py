@@ -52,6 +52,7 @@ class SwingClamp(Element):
     acts: ClassVar[str] = "presses down at its nose"
     formula: ClassVar[str] = "nose force = screw force / (1 + 2 mu arm / guide)"
     said: ClassVar[str] = "swing clamp"
+    listed: ClassVar[int] = 4
     most: ClassVar[int] = 3
     caution: ClassVar[str] = (
         "A swing clamp stands over the part and turns as it closes: check every rapid against it"

@@ -45,6 +45,7 @@ class Rod(Element):
     acts: ClassVar[str] = "presses down round the hole"
     formula: ClassVar[str] = "washer force = screw force"
     said: ClassVar[str] = "rod through the hole"
+    listed: ClassVar[int] = 6
     alone: ClassVar[bool] = True
     caution: ClassVar[str] = (
         "Nut and rod stand over the part: check every rapid against them in single block."

@@ -33,6 +33,7 @@ class Vacuum(Element):
     acts: ClassVar[str] = "presses down all over"
     formula: ClassVar[str] = "force = area inside the seal x share sealed x vacuum"
     said: ClassVar[str] = "vacuum"
+    listed: ClassVar[int] = 9
     alone: ClassVar[bool] = True
     driven: ClassVar[bool] = False
     caution: ClassVar[str] = (

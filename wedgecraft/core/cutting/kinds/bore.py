@@ -22,6 +22,7 @@ class Bore(HoleCut):
     """Force ``Fc = kc ap f``; with one edge it turns with the bar."""
 
     kind: ClassVar[str] = "bore"
+    listed: ClassVar[int] = 8
     cutters: ClassVar[tuple[CutterKind, ...]] = ("boring bar",)
     usual: ClassVar[CutterKind] = "boring bar"
     takes_radius: ClassVar[bool] = True

@@ -15,6 +15,7 @@ class Contour(Milling):
     """Round the outline, the cutter outside it."""
 
     kind: ClassVar[str] = "contour"
+    listed: ClassVar[int] = 1
     cutters: ClassVar[tuple[CutterKind, ...]] = ("end mill",)
     usual: ClassVar[CutterKind] = "end mill"
     around: ClassVar[bool] = True

@@ -22,6 +22,7 @@ class Drill(HoleCut):
     """Torque ``M = kc f D² / 8``."""
 
     kind: ClassVar[str] = "drill"
+    listed: ClassVar[int] = 5
     cutters: ClassVar[tuple[CutterKind, ...]] = ("drill",)
     usual: ClassVar[CutterKind] = "drill"
     usual_teeth: ClassVar[int] = 2

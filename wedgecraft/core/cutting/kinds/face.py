@@ -18,6 +18,7 @@ class Face(Milling):
     """To one level, in rows as wide as the cutter is engaged."""
 
     kind: ClassVar[str] = "face"
+    listed: ClassVar[int] = 2
     cutters: ClassVar[tuple[CutterKind, ...]] = ("end mill", "face mill")
     usual: ClassVar[CutterKind] = "face mill"
     facing: ClassVar[bool] = True

@@ -13,5 +13,6 @@ class FlyCut(Face):
     """A face mill of one tooth."""
 
     kind: ClassVar[str] = "fly cut"
+    listed: ClassVar[int] = 4
     cutters: ClassVar[tuple[CutterKind, ...]] = ("fly cutter",)
     usual: ClassVar[CutterKind] = "fly cutter"

@@ -22,6 +22,7 @@ class Ream(HoleCut):
     """Torque ``M = kc f (D² - d²) / 8``."""
 
     kind: ClassVar[str] = "ream"
+    listed: ClassVar[int] = 6
     cutters: ClassVar[tuple[CutterKind, ...]] = ("reamer",)
     usual: ClassVar[CutterKind] = "reamer"
     back_at_feed: ClassVar[bool] = True

@@ -13,6 +13,7 @@ class Saw(Line):
     """A thin side mill of many teeth; a pass is at most as deep as its blade is thick."""
 
     kind: ClassVar[str] = "saw"
+    listed: ClassVar[int] = 9
     cutters: ClassVar[tuple[CutterKind, ...]] = ("slitting saw",)
     usual: ClassVar[CutterKind] = "slitting saw"
 

@@ -37,6 +37,7 @@ class Slot(Line):
     """It engages the whole cutter."""
 
     kind: ClassVar[str] = "slot"
+    listed: ClassVar[int] = 3
     cutters: ClassVar[tuple[CutterKind, ...]] = ("end mill",)
     usual: ClassVar[CutterKind] = "end mill"
 

@@ -23,6 +23,7 @@ class Tap(HoleCut):
     """Torque ``M = kc P² D / 8``; it feeds by its pitch."""
 
     kind: ClassVar[str] = "tap"
+    listed: ClassVar[int] = 7
     cutters: ClassVar[tuple[CutterKind, ...]] = ("tap",)
     usual: ClassVar[CutterKind] = "tap"
     usual_teeth: ClassVar[int] = 3

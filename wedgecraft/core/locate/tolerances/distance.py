@@ -16,6 +16,7 @@ class Distance(ToleranceKind):
     """Off by at most so much along the way it is measured."""
 
     kind: ClassVar[str] = "distance"
+    listed: ClassVar[int] = 2
     label: ClassVar[str] = "distance ±"
     given: ClassVar[str] = "plus or minus"
 

@@ -19,6 +19,7 @@ class Orientation(ToleranceKind):
     """
 
     kind: ClassVar[str] = "orientation"
+    listed: ClassVar[int] = 3
     label: ClassVar[str] = "orientation"
     given: ClassVar[str] = "width"
     both_ways: ClassVar[bool] = True

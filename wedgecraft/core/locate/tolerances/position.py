@@ -13,6 +13,7 @@ class Position(ToleranceKind):
     """Off by at most half the zone, whichever way."""
 
     kind: ClassVar[str] = "position"
+    listed: ClassVar[int] = 1
     label: ClassVar[str] = "position ⌀"
     given: ClassVar[str] = "diameter of the zone"
     zone: ClassVar[bool] = True

@@ -15,6 +15,7 @@ class Profile(ToleranceKind):
     """It lies in its zone when its corners do, half of it to either side."""
 
     kind: ClassVar[str] = "profile"
+    listed: ClassVar[int] = 4
     label: ClassVar[str] = "profile"
     given: ClassVar[str] = "width"
     both_ways: ClassVar[bool] = True
