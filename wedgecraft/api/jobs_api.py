@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import json
 import math
-import re
 from collections.abc import Callable
 from contextlib import suppress
 from typing import Any, Literal
@@ -45,6 +44,7 @@ from wedgecraft.core.records.plan import PlanDocument
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.workpiece.setups import setups
+from wedgecraft.formats.names import file_name
 from wedgecraft.store import changes, jobs, shop
 from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
 
@@ -511,7 +511,7 @@ def export(job_id: str) -> Response:
     with _session() as session:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
-        name = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
+        name = file_name(job.name)
     body = json.dumps(document.model_dump(mode="json"), indent=1)
     return Response(
         body,

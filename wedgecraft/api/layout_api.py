@@ -4,7 +4,6 @@ and in as a table.
 
 from __future__ import annotations
 
-import re
 from functools import lru_cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
@@ -23,6 +22,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.settled import settled
 from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
+from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs
 
 if TYPE_CHECKING:
@@ -118,7 +118,7 @@ def file(job_id: str, asked: FileAsked) -> Response:
     with current_app.extensions["database"].session() as session:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
-        name = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower() or "job"
+        name = file_name(job.name)
     if document.result is None or not document.result.designs:
         raise ProblemRaised(
             409, "No layout", "There is no layout of this job as it stands; plan it first."

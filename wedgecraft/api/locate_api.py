@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 from functools import lru_cache
 from typing import Annotated, Literal
 
@@ -28,6 +27,7 @@ from wedgecraft.core.records.plan import PlanDocument
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest, VerdictsResult
 from wedgecraft.core.shop.table import RowFault
+from wedgecraft.formats.names import file_name
 from wedgecraft.formats.stations import TableUnits, scale_of
 from wedgecraft.store import jobs
 
@@ -182,7 +182,7 @@ def first_article(job_id: str, asked: TableAsked) -> Response:
             f"{item.axis} {item.value_mm * scale:.{digits}f}".strip() for item in line.nominal
         )
         write.writerow([line.order, feature, line.station + 1, sizes, line.said, *numbers, ""])
-    base = re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "job"
+    base = file_name(name)
     headers = {"Content-Disposition": f'attachment; filename="{base}-first-article.csv"'}
     return Response(out.getvalue(), mimetype="text/csv", headers=headers)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wedgecraft.core.clamping.screw import screw_forces_n, short_form_n
+from wedgecraft.core.clamping.screw import scattered, screw_forces_n, short_form_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.clamp import ClampForces, ClampRequest, ViseForce
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
@@ -67,4 +67,4 @@ def vise_force_n(vise: ViseForce) -> tuple[float, float]:
             f"at most the vise's rating, {vise.rated_torque_nm:g} N·m",
         )
     force = vise.rated_force_n * vise.torque_nm / vise.rated_torque_nm
-    return force * (1 - vise.scatter), force * (1 + vise.scatter)
+    return scattered(force, vise.scatter)

@@ -52,11 +52,16 @@ def edge_clamp_preload(clamp: EdgeClamp) -> Preload:
 def screw_forces_n(clamp: EdgeClamp) -> tuple[float, float]:
     """Axial force of the clamp's screw, low and high. Raises OutOfRange above its rating."""
     check_screw(clamp)
-    screw, torque = SCREWS[clamp.screw], clamp.torque_nm
+    screw, (least, most) = SCREWS[clamp.screw], scattered(clamp.torque_nm, clamp.torque_scatter)
     return (
-        screw_preload_n(screw, torque * (1 - clamp.torque_scatter), clamp.screw_friction_high),
-        screw_preload_n(screw, torque * (1 + clamp.torque_scatter), clamp.screw_friction_low),
+        screw_preload_n(screw, least, clamp.screw_friction_high),
+        screw_preload_n(screw, most, clamp.screw_friction_low),
     )
+
+
+def scattered(value: float, share: float) -> tuple[float, float]:
+    """The least and the most a value comes to: a torque, a force, off by this share either way."""
+    return value * (1 - share), value * (1 + share)
 
 
 #: The nut factor of the short form; the usual value for dry steel, from memory.

@@ -11,10 +11,10 @@ import math
 from functools import lru_cache
 
 from wedgecraft.core.clamping.jaw_row import row
-from wedgecraft.core.clamping.screw import check_screw, edge_clamp_preload, screw_preload_n
+from wedgecraft.core.clamping.screw import edge_clamp_preload, screw_forces_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.row import RowRequest, RowResult
-from wedgecraft.core.records.screw import SCREWS, EdgeClamp, Preload
+from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks, Sharing
 
 #: Behind a part there must be room to drop it in, before the next one's stop.
@@ -90,16 +90,13 @@ def row_share(
 
 
 def _wedge(clamp: EdgeClamp, sharing: Sharing) -> Preload:
-    check_screw(clamp)
+    low, high = screw_forces_n(clamp)
     if sharing.wedge_friction_low > sharing.wedge_friction_high:
         raise OutOfRange(
             "station.sharing.wedge_friction_low",
             sharing.wedge_friction_low,
             "at most wedge_friction_high",
         )
-    screw, torque = SCREWS[clamp.screw], clamp.torque_nm
-    low = screw_preload_n(screw, torque * (1 - clamp.torque_scatter), clamp.screw_friction_high)
-    high = screw_preload_n(screw, torque * (1 + clamp.torque_scatter), clamp.screw_friction_low)
     return Preload(
         wedge_force_n(low, sharing.wedge_angle_deg, sharing.wedge_friction_high),
         wedge_force_n(high, sharing.wedge_angle_deg, sharing.wedge_friction_low),

@@ -15,6 +15,8 @@ from pydantic import BeforeValidator, Field
 
 Kind = Literal["length", "torque", "force", "mass", "temperature_difference"]
 
+#: Standard gravity: third General Conference on Weights and Measures, 1901.
+GRAVITY_M_S2 = 9.80665
 _INCH = 25.4
 _POUND_FORCE = 4.4482216152605
 

@@ -11,6 +11,7 @@ from shapely.geometry import Polygon
 from wedgecraft.core.clamping.forces import vise_force_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
+from wedgecraft.core.ground.units import GRAVITY_M_S2
 from wedgecraft.core.hold.grip_depth import grip
 from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.element import ELEMENTS
@@ -22,8 +23,6 @@ from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.touch import touch
 from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import sits
-
-_GRAVITY = 9.80665
 
 
 def in_vise(asked: InVise) -> InViseResult:
@@ -68,8 +67,7 @@ def in_vise(asked: InVise) -> InViseResult:
     ]
     beside = [cut for cut in plan.op.cuts if not (cut.of.hole or cut.of.facing)]
     lowest = min((sitting.height_mm - cut.depth_mm for cut in beside), default=None)
-    interrupted = any(cut.interrupted for cut in plan.op.cuts)
-    needed = plan.rules.safety_factor_interrupted if interrupted else plan.rules.safety_factor
+    needed = plan.rules.factor_needed(plan.op.cuts)
     jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
     start, end = _between_jaws(sitting.outline, vise.jaw_width_mm)
     along = end - start
@@ -90,7 +88,7 @@ def in_vise(asked: InVise) -> InViseResult:
             force_low_n=low,
             force_high_n=high,
             friction=friction,
-            weight_n=part_mass_kg(plan.part) * _GRAVITY,
+            weight_n=part_mass_kg(plan.part) * GRAVITY_M_S2,
             yield_mpa=softer,
             needed=needed,
             loads=cases,
@@ -112,7 +110,7 @@ def in_vise(asked: InVise) -> InViseResult:
         force_high_n=high,
         needed=needed,
         figures=_figures(asked, found, low, high, along, friction, softer),
-        cautions=_cautions(asked, interrupted),
+        cautions=_cautions(asked, any(cut.interrupted for cut in plan.op.cuts)),
     )
 
 

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+from wedgecraft.core.ground.units import GRAVITY_M_S2
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.hold.share_out import share_out
 from wedgecraft.core.records.contact import Contact, LoadCase
@@ -24,7 +25,6 @@ from wedgecraft.core.station.preload import preload_of
 from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import Sitting
 
-_GRAVITY = 9.80665
 Vector = tuple[float, float, float]
 
 
@@ -70,10 +70,8 @@ class Holding:
 
     @property
     def needed(self) -> float:
-        """The factor the house asks for; one interrupted cut asks it of the whole op."""
-        rules = self.plan.rules
-        interrupted = any(cut.interrupted for cut in self.plan.op.cuts)
-        return rules.safety_factor_interrupted if interrupted else rules.safety_factor
+        """The factor the house asks for."""
+        return self.plan.rules.factor_needed(self.plan.op.cuts)
 
     @cached_property
     def judged(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
@@ -206,7 +204,7 @@ def _indexing(holding: Holding, preload_n: float) -> float | None:
     block = holding.plan.block
     if block.faces == 1 or block.axis == "upright":
         return None
-    weight, lowest = part_mass_kg(holding.plan.part) * _GRAVITY, math.inf
+    weight, lowest = part_mass_kg(holding.plan.part) * GRAVITY_M_S2, math.inf
     for member in holding.station.members:
         for across in {turn % 180 for turn in holding.plan.station.turns}:
             held = HeldAs(holding, member, (0.0, 0.0, 0.0))
@@ -230,7 +228,7 @@ def _weight(request: PlanRequest, turn: int, member: Member) -> Vector:
     """The part's weight in its own frame: down on a plate that lies, also on a bar; along a
     tombstone's face, as the turn has it.
     """
-    weight = part_mass_kg(request.part) * _GRAVITY
+    weight = part_mass_kg(request.part) * GRAVITY_M_S2
     if request.block.faces == 1 or request.block.axis == "lying":
         return (0.0, 0.0, -weight)
     sideways = {0: (0.0, -1.0), 90: (-1.0, 0.0), 180: (0.0, 1.0), 270: (1.0, 0.0)}

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.units import Length
+from wedgecraft.core.records.cut import Cut
 
 Rule = Literal["probable", "worst case"]
 #: What a zero is picked up for; the cheapest first.
@@ -17,6 +19,11 @@ STRATEGIES: tuple[Strategy, ...] = ("one for all", "one per face", "one per stat
 
 class HouseRules(Document):
     """Each rule has a default and, as its description, the reason people give for it."""
+
+    def factor_needed(self, cuts: Iterable[Cut]) -> float:
+        """The clamping factor of an op: one interrupted cut asks it of the whole op."""
+        interrupted = any(cut.interrupted for cut in cuts)
+        return self.safety_factor_interrupted if interrupted else self.safety_factor
 
     safety_factor: Annotated[
         float,
