@@ -20,6 +20,7 @@ from wedgecraft.core.ground.limits import state_of
 from wedgecraft.core.hold.torque_window import full_hold
 from wedgecraft.core.hold.verdict import Holding, quick_hold
 from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.plan.job import plan
 from wedgecraft.core.records.machine import Machine, spindle_at
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.row import RowRequest
@@ -185,3 +186,13 @@ def test_products_of_matrices_run_on_one_thread_whatever_the_machine_has():
         [sys.executable, "-c", asked], capture_output=True, text=True, check=True
     )
     assert int(found.stdout.split()[-1]) == 1
+
+
+def test_a_refusal_names_the_cut_it_is_about_and_no_other():
+    given = starting_request("Block", 4).model_dump()
+    first = given["parts"][0]["ops"][0]["cuts"][0]
+    box = {"name": "T2 top", "kind": "face", "axial_depth_mm": 20, "passes": 3, "seconds": 5}
+    given["parts"][0]["ops"][0]["cuts"] = [first, first | box]
+    (reason,) = plan(PlanRequest.model_validate(given)).reasons
+    assert reason.field == "parts.0.ops.0.cuts.1.axial_depth_mm"
+    assert reason.what.startswith("T2 top: ")

@@ -30,11 +30,9 @@ def no_cuts(request: PlanRequest) -> Reason:
 
 def out_of_range(request: PlanRequest, error: OutOfRange) -> Reason:
     """A value the engine refused."""
-    field = (
-        error.field
-        if not error.field.startswith("cut.")
-        else f"{op_path(request)}.cuts.0.{error.field.removeprefix('cut.')}"
-    )
+    field = error.field
+    if field.startswith("cuts."):
+        field = f"{op_path(request)}.{field}"
     what, why, nearest = worded(OutOfRange(field, error.value, error.allowed), request)
     return Reason(field=field, what=what, why=why, nearest=nearest)
 

@@ -9,13 +9,14 @@ import math
 from shapely.geometry import Polygon
 
 from wedgecraft.core.clamping.forces import vise_force_n
-from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange, under
 from wedgecraft.core.ground.limits import Figure, given
 from wedgecraft.core.ground.units import GRAVITY_M_S2
 from wedgecraft.core.hold.grip_depth import grip
 from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
+from wedgecraft.core.records.request import op_path
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
@@ -59,7 +60,8 @@ def in_vise(asked: InVise) -> InViseResult:
             "element": ELEMENTS["edge clamp"](),
         }
     )
-    station = build_station(sitting, plan.op.cuts, low_kind)
+    with under(f"{op_path(plan)}.cuts.", instead_of="cuts."):
+        station = build_station(sitting, plan.op.cuts, low_kind)
     cases = [
         case
         for cut, load in zip(plan.op.cuts, loads, strict=True)

@@ -12,7 +12,7 @@ from shapely.geometry import Polygon, box
 
 from wedgecraft.core.clamping.sharing import BEHIND_MM
 from wedgecraft.core.cutting.path import swept
-from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange, under
 from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.element import Body, Press
@@ -39,12 +39,11 @@ def apart(cuts: Sequence[Cut], outline: Polygon, stops: Stops) -> float:
     part.
     """
     depth = outline.bounds[3]
-    beyond = [
-        max(area.bounds[3] - depth, -area.bounds[1])
-        for cut in cuts
-        if not cut.of.facing
-        for area in swept(cut, outline)
-    ]
+    beyond = []
+    for number, cut in enumerate(cuts):
+        with under(f"cuts.{number}.", instead_of="cut."):
+            areas = [] if cut.of.facing else swept(cut, outline)
+        beyond += [max(area.bounds[3] - depth, -area.bounds[1]) for area in areas]
     return max(stops.thickness_mm + BEHIND_MM, *beyond, 0.0)
 
 

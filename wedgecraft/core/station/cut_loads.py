@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.cutting.path import cut_seconds
-from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.errors import under
 from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.request import PlanRequest, op_path
@@ -15,15 +15,8 @@ def cut_loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
     """Every cut of the op. Raises OutOfRange naming the cut."""
     found = []
     for index, cut in enumerate(request.op.cuts):
-        try:
+        with under(f"{op_path(request)}.cuts.{index}.", instead_of="cut."):
             load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
-            found.append(
-                CutLoad(name=cut.name, load=load, seconds=cut_seconds(cut, sitting.outline, load))
-            )
-        except OutOfRange as error:
-            raise OutOfRange(
-                f"{op_path(request)}.cuts.{index}.{error.field.removeprefix('cut.')}",
-                error.value,
-                error.allowed,
-            ) from None
+            seconds = cut_seconds(cut, sitting.outline, load)
+        found.append(CutLoad(name=cut.name, load=load, seconds=seconds))
     return found

@@ -10,7 +10,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, run_over, swept
-from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange, under
 from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.element import Body
 from wedgecraft.core.records.station import StopAndEdgeClamp
@@ -29,30 +29,38 @@ def sweeps(
     """What each cut sweeps and how low; what another sweeps as low and wider is left out. Raises
     OutOfRange.
     """
-    height, found = sitting.height_mm, []
-    for cut in cuts:
-        if cut.depth_mm > height + 1e-9 and not cut.of.through:
-            raise OutOfRange(
-                "cut.axial_depth_mm",
-                cut.depth_mm,
-                f"in all less than the part's height, {height:g} mm",
-            )
-        low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
-        own, over = swept(cut, sitting.outline), run_over(cut, sitting.outline)
-        for member in members:
-            _check_above(cut, member.put(over), low, stops, clamps, kind)
-        every = [[member.put(area) for area in own] for member in members]
-        for areas in every:
-            found += [(cut.name, area, low) for area in areas]
-        _check_neighbours(
-            cut, members, sitting.outline, [shapely.union_all(areas) for areas in every]
-        )
+    found: list[tuple[str, Polygon, float]] = []
+    for number, cut in enumerate(cuts):
+        with under(f"cuts.{number}.", instead_of="cut."):
+            found += _swept(cut, sitting, members, stops, clamps, kind)
     found.sort(key=lambda item: (item[2], -item[1].area))
     kept: list[tuple[str, Polygon, float]] = []
     for name, area, low in found:
         if not any(other.covers(area) for _, other, _ in kept):
             kept.append((name, area, low))
     return kept
+
+
+def _swept(
+    cut: Cut,
+    sitting: Sitting,
+    members: Sequence[Member],
+    stops: Sequence[Polygon],
+    clamps: Sequence[Body],
+    kind: StopAndEdgeClamp,
+) -> list[tuple[str, Polygon, float]]:
+    height = sitting.height_mm
+    if cut.depth_mm > height + 1e-9 and not cut.of.through:
+        raise OutOfRange(
+            "cut.axial_depth_mm", cut.depth_mm, f"in all less than the part's height, {height:g} mm"
+        )
+    low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
+    own, over = swept(cut, sitting.outline), run_over(cut, sitting.outline)
+    for member in members:
+        _check_above(cut, member.put(over), low, stops, clamps, kind)
+    every = [[member.put(area) for area in own] for member in members]
+    _check_neighbours(cut, members, sitting.outline, [shapely.union_all(areas) for areas in every])
+    return [(cut.name, area, low) for areas in every for area in areas]
 
 
 def _check_neighbours(
