@@ -21,6 +21,7 @@ from wedgecraft.core.clamping.elements.threaded_rod import Rod
 from wedgecraft.core.clamping.elements.vacuum import Vacuum
 from wedgecraft.core.clamping.forces import clamp_forces
 from wedgecraft.core.clamping.screw import screw_forces_n, short_form_n
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import ready
@@ -140,6 +141,24 @@ def test_every_kind_can_be_asked_for_its_forces_low_below_high(kind):
     assert 0 < answer.low_n < answer.high_n
     assert answer.way
     assert answer.formula
+
+
+@pytest.mark.parametrize(
+    ("clamp", "field"),
+    [
+        ({"torque_nm": 60}, "clamp.torque_nm"),
+        ({"friction_low": 0.3, "friction_high": 0.1}, "clamp.friction_low"),
+        ({"element": {"kind": "vacuum", "low_kpa": 90}, "area_mm2": 1e4}, "clamp.element.low_kpa"),
+    ],
+)
+def test_a_clamp_by_itself_is_refused_by_a_field_of_its_own_document(clamp, field):
+    asked = ClampRequest.model_validate({"clamp": {"kind": "screw"} | clamp})
+    with pytest.raises(OutOfRange) as refused:
+        clamp_forces(asked)
+    assert refused.value.field == field
+    node = asked.model_dump()
+    for key in field.split("."):
+        node = node[key]  # it is there
 
 
 def test_a_part_under_one_strap_slides_at_twice_the_friction_of_its_force():

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from wedgecraft.core.clamping.screw import scattered, screw_forces_n, short_form_n
-from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.errors import OutOfRange, under
 from wedgecraft.core.records.clamp import ClampForces, ClampRequest, ViseForce
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 
@@ -38,7 +38,12 @@ def clamp_forces(request: ClampRequest) -> ClampForces:
     element = clamp.element
     if not element.driven and clamp.area_mm2 is None:
         raise OutOfRange("clamp.area_mm2", "nothing", "the area inside the seal, mm2")
-    preload = element.preload(edge, clamp.area_mm2 or 0.0)
+    with (
+        under("clamp.", instead_of="station."),
+        under("clamp.", instead_of="station.clamp."),
+        under("station.clamp.friction_", instead_of="station.clamp.screw_friction_"),
+    ):
+        preload = element.preload(edge, clamp.area_mm2 or 0.0)
     found = ClampForces(
         low_n=preload.low_n,
         high_n=preload.high_n,
