@@ -5,7 +5,7 @@ and in as a table.
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from apiflask import APIBlueprint
 from flask import Response, current_app
@@ -19,9 +19,11 @@ from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.problems import ProblemRaised, not_possible
 from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.kinds import NameOf
 from wedgecraft.core.plan.settled import settled
 from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
+from wedgecraft.formats.export import EXPORTS
 from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs
 
@@ -30,13 +32,11 @@ if TYPE_CHECKING:
 
 blueprint = APIBlueprint("layout", __name__, url_prefix="/api/jobs", tag="Layout")
 
-_MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv"}
-
 
 class FileAsked(Document):
     """Which file, and in which units its lengths are."""
 
-    format: Literal["dxf", "svg", "csv"]
+    format: Annotated[str, NameOf(EXPORTS)]
     units: Literal["mm", "inch"] = "mm"
 
 
@@ -110,11 +110,9 @@ def row(job_id: str, asked: RowAsked) -> Row:
 @blueprint.get("/<job_id>/layout/file")
 @lanes.engine
 @blueprint.input(FileAsked, location="query", arg_name="asked")
-@blueprint.doc(responses=files(*_MIMES.values()))
+@blueprint.doc(responses=files(*(export.mime for export in EXPORTS)))
 def file(job_id: str, asked: FileAsked) -> Response:
-    """The layout as it stands: DXF and SVG in layers, or a table of station positions."""
-    from wedgecraft.formats import layout_files, stations
-
+    """The layout as it stands: a drawing in layers, or a table of station positions."""
     with current_app.extensions["database"].session() as session:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
@@ -123,17 +121,10 @@ def file(job_id: str, asked: FileAsked) -> Response:
         raise ProblemRaised(
             409, "No layout", "There is no layout of this job as it stands; plan it first."
         )
-    design = document.result.designs[0]
-    scale = 1.0 if asked.units == "mm" else 25.4
-    body: Any
-    if asked.format == "csv":
-        body = stations.to_csv(design.stations, asked.units)
-    elif asked.format == "dxf":
-        body = layout_files.to_dxf(document.request, design, scale)
-    else:
-        body = layout_files.to_svg(document.request, design)
-    headers = {"Content-Disposition": f'attachment; filename="{name}-layout.{asked.format}"'}
-    return Response(body, mimetype=_MIMES[asked.format], headers=headers)
+    export = EXPORTS[asked.format]()
+    body = export.made(document.request, document.result.designs[0], asked.units)
+    headers = {"Content-Disposition": f'attachment; filename="{name}-layout.{export.kind}"'}
+    return Response(body, mimetype=export.mime, headers=headers)
 
 
 @blueprint.post("/<job_id>/layout/table")

@@ -14,7 +14,9 @@ from wedgecraft.api.access import may, open_to_all
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import Health
 from wedgecraft.api.traffic import counted
+from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.shop.picks import Catalogue, Things, catalogue
+from wedgecraft.formats.export import EXPORTS
 from wedgecraft.store import shop
 from wedgecraft.store.files import free_bytes
 from wedgecraft.store.models import ACTIVE, Run, SignedIn
@@ -79,9 +81,22 @@ def metrics() -> Response:
     return Response(counted() + gauges.encode(), content_type=CONTENT_TYPE_LATEST)
 
 
+class LayoutFile(Document):
+    """A kind of file a layout can be taken out as, and how the menu names it."""
+
+    format: str
+    label: str
+
+
+class Picks(Catalogue):
+    """The catalogue, and the files a layout can be taken out as."""
+
+    layout_files: list[LayoutFile]
+
+
 @blueprint.get("/catalogue")
-@blueprint.output(Catalogue)
-def picks() -> Catalogue:
+@blueprint.output(Picks)
+def picks() -> Picks:
     """What the shop has that is not retired, to pick from, and what new parts, cuts and features
     start from.
     """
@@ -89,4 +104,5 @@ def picks() -> Catalogue:
     with current_app.extensions["database"].session() as session:
         for thing in shop.entries(session, retired=False):
             things.setdefault(thing.kind, []).append((thing.id, shop.document(thing)))
-    return catalogue(things)
+    exports = [LayoutFile(format=export.kind, label=export.label) for export in EXPORTS]
+    return Picks.model_construct(**dict(catalogue(things)), layout_files=exports)

@@ -1,8 +1,8 @@
 /** What can be done with the stations by hand, and the layout's files. */
 import { Button, Menu, MenuItem } from "@mui/material";
-import { useRef, useState, type ReactNode } from "react";
+import { useRef, useState } from "react";
 
-import { useStationTable } from "../../api/queries";
+import { useCatalogue, useStationTable } from "../../api/queries";
 import { useEditor } from "../../editing/editor";
 import { Cell } from "../../ui/Cell";
 import { ProblemNotice } from "../../ui/Notice";
@@ -68,8 +68,10 @@ function Files() {
   const table = useStationTable(job.id);
   const units = system === "inch" ? "inch" : "mm";
   const there = (job.latest?.run.current ?? false) && (job.latest?.result?.designs.length ?? 0) > 0;
-  const file = (format: string, label: ReactNode) => (
+  const picks = useCatalogue().data;
+  const file = (format: string, label: string) => (
     <MenuItem
+      key={format}
       component="a"
       href={`/api/jobs/${job.id}/layout/file?format=${format}&units=${units}`}
       download
@@ -98,9 +100,7 @@ function Files() {
         }}
       />
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
-        {file("dxf", "Layout as DXF, in layers")}
-        {file("svg", "Layout as SVG")}
-        {file("csv", "Station positions as CSV")}
+        {picks?.layout_files.map(({ format, label }) => file(format, label))}
         <MenuItem
           dense
           onClick={() => {
