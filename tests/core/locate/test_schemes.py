@@ -352,7 +352,7 @@ def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_a
     # Said, not left to be found out: which op, what was meant to hold it, and why it cannot.
     known = {op.number: op for op in locating.before}
     assert (known[5].own, known[10].own) == (True, False)
-    assert "the strap at most" in known[5].trouble  # it stands where the drill comes down
+    assert "the strap stands 37 mm high" in known[5].trouble  # it stands where the drill comes down
     assert "hole" in known[10].trouble
     told = verdicts(VerdictsRequest(request=request, samples=1000)).schemes[0].before
     assert [(op.number, op.trouble) for op in told] == [

@@ -17,6 +17,7 @@ from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
 from wedgecraft.core.records.request import op_path
+from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
@@ -69,7 +70,7 @@ def in_vise(asked: InVise) -> InViseResult:
     ]
     beside = [cut for cut in plan.op.cuts if not (cut.of.hole or cut.of.facing)]
     lowest = min((sitting.height_mm - cut.depth_mm for cut in beside), default=None)
-    needed = plan.rules.factor_needed(plan.op.cuts)
+    needed = factor_needed(plan.rules, plan.op.cuts)
     jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
     start, end = _between_jaws(sitting.outline, vise.jaw_width_mm)
     along = end - start

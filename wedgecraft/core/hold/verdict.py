@@ -16,6 +16,7 @@ from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.hold import DirectionFactor, HoldRequest, HoldVerdict, TurnFactor
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.screw import SCREWS, Preload, at_torque
 from wedgecraft.core.records.share import ShareRequest
 from wedgecraft.core.station.build import Station
@@ -71,7 +72,7 @@ class Holding:
     @property
     def needed(self) -> float:
         """The factor the house asks for."""
-        return self.plan.rules.factor_needed(self.plan.op.cuts)
+        return factor_needed(self.plan.rules, self.plan.op.cuts)
 
     @cached_property
     def judged(self) -> tuple[HoldVerdict, HeldAs, list[float]]:

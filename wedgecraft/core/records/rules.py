@@ -20,11 +20,6 @@ STRATEGIES: tuple[Strategy, ...] = ("one for all", "one per face", "one per stat
 class HouseRules(Document):
     """Each rule has a default and, as its description, the reason people give for it."""
 
-    def factor_needed(self, cuts: Iterable[Cut]) -> float:
-        """The clamping factor of an op: one interrupted cut asks it of the whole op."""
-        interrupted = any(cut.interrupted for cut in cuts)
-        return self.safety_factor_interrupted if interrupted else self.safety_factor
-
     safety_factor: Annotated[
         float,
         Field(
@@ -195,3 +190,9 @@ class HouseRules(Document):
             ),
         ),
     ] = "by parallel"
+
+
+def factor_needed(rules: HouseRules, cuts: Iterable[Cut]) -> float:
+    """The clamping factor of an op: one interrupted cut asks it of the whole op."""
+    interrupted = any(cut.interrupted for cut in cuts)
+    return rules.safety_factor_interrupted if interrupted else rules.safety_factor
