@@ -129,7 +129,7 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
     rows = hands.wait(lambda: (found := ranked()) and not hands.all(".stale") and found, 240)
     counts = [int(cells[1]) for cells in rows]
     assert counts == sorted(counts, reverse=True)
-    assert any("strap at most" in row.text for row in hands.all("[data-testid=ways] tbody tr"))
+    assert any("the strap stands" in row.text for row in hands.all("[data-testid=ways] tbody tr"))
     torque = hands.one("input[name='station.clamp.torque_nm']").get_attribute("value")
     assert float(torque) == pytest.approx(float(rows[0][6].split()[0]))
     hands.one("[data-figure=way_loading]").click()
