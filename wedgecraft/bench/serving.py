@@ -129,8 +129,14 @@ class Caller:
             "X-CSRFToken": self._token,
             "Content-Type": "application/json",
         }
-        self._connection.request(method, path, None if body is None else json.dumps(body), headers)
-        answer = self._connection.getresponse()
+        data = None if body is None else json.dumps(body)
+        try:
+            self._connection.request(method, path, data, headers)
+            answer = self._connection.getresponse()
+        except ConnectionError:  # the first process handed over: as a browser does, on a new one
+            self._connection.close()
+            self._connection.request(method, path, data, headers)
+            answer = self._connection.getresponse()
         self.cookie = (answer.headers.get("Set-Cookie") or self.cookie).split(";")[0]
         return json.loads(answer.read() or b"null")
 
@@ -228,8 +234,12 @@ def _users(when: str, bar_ms: int, port: int, cookie: str, job: str) -> list[Lin
         took = []
         while time.perf_counter() < until:
             start = time.perf_counter()
-            connection.request("GET", path, headers={"Cookie": cookie})
-            connection.getresponse().read()
+            try:
+                connection.request("GET", path, headers={"Cookie": cookie})
+                connection.getresponse().read()
+            except ConnectionError:  # as above; what it takes counts
+                connection.close()
+                continue
             took.append(time.perf_counter() - start)
             time.sleep(max(0.0, every - took[-1]))
         return took
