@@ -28,6 +28,22 @@ from wedgecraft.core.records.sharing import Blanks
 _BEHIND_HEEL_MM = 6.0
 
 
+def nose_on(outline: Polygon, height_mm: float, nose: Polygon, friction: float, name: str) -> Press:
+    """What a nose presses down on the part with, where it lies on it. Raises OutOfRange where there
+    is too little of the part under it.
+    """
+    under = outline.intersection(nose)
+    if under.area < 0.25 * nose.area:
+        x0, _, x1, _ = nose.bounds
+        raise OutOfRange(
+            "station.element.nose_mm",
+            round(x1 - x0, 6),
+            "a nose that lies on the part: there is none under it there",
+        )
+    at = float(under.centroid.x), float(under.centroid.y)
+    return Press(*at, 1.0, height_mm, (0.0, 0.0, -1.0), name, friction, under.area)
+
+
 @ELEMENTS.register
 class Strap(Element):
     """A strap over the part's edge: the screw between a heel ``to_heel_mm`` behind it and a nose
@@ -87,16 +103,9 @@ class Strap(Element):
         presses, bodies, opened = [], [], []
         for k, y in enumerate(places):
             low, high = y - self.width_mm / 2, y + self.width_mm / 2
-            under = outline.intersection(box(nose, low, width, high))
-            if under.area < 0.25 * self.nose_mm * self.width_mm:
-                raise OutOfRange(
-                    "station.element.nose_mm",
-                    self.nose_mm,
-                    "a nose that lies on the part: there is none under it there",
-                )
-            at = float(under.centroid.x), float(under.centroid.y)
-            down, name = (0.0, 0.0, -1.0), f"strap {k + 1}"
-            presses.append(Press(*at, 1.0, height_mm, down, name, self.friction, under.area))
+            area = box(nose, low, width, high)
+            name = f"strap {k + 1}"
+            presses.append(nose_on(outline, height_mm, area, self.friction, name))
             bodies.append(Body(box(nose, low, end, high), height_mm, over))
             bodies.append(Body(box(heel - _BEHIND_HEEL_MM, low, end, high), 0, height_mm))
             back = box(width + 1, low, end + self.nose_mm + 1, high)

@@ -7,8 +7,8 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import Field
 from shapely.geometry import Point, Polygon, box
 
+from wedgecraft.core.clamping.elements.strap import nose_on
 from wedgecraft.core.clamping.screw import screw_forces_n
-from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.element import (
     ELEMENTS,
@@ -17,7 +17,6 @@ from wedgecraft.core.records.element import (
     Friction,
     Grip,
     InShop,
-    Press,
     Size,
     lifts,
 )
@@ -90,16 +89,9 @@ class SwingClamp(Element):
         reach = post - nose
         presses, bodies, opened = [], [], []
         for k, y in enumerate(places):
-            under = outline.intersection(box(nose, y - half, width, y + half))
-            if under.area < 0.25 * self.nose_mm * self.width_mm:
-                raise OutOfRange(
-                    "station.element.nose_mm",
-                    self.nose_mm,
-                    "a nose that lies on the part: there is none under it there",
-                )
-            at = float(under.centroid.x), float(under.centroid.y)
-            down, name = (0.0, 0.0, -1.0), f"swing clamp {k + 1}"
-            presses.append(Press(*at, 1.0, height_mm, down, name, self.friction, under.area))
+            area = box(nose, y - half, width, y + half)
+            name = f"swing clamp {k + 1}"
+            presses.append(nose_on(outline, height_mm, area, self.friction, name))
             round_post = Point(post, y).buffer(self.post_mm / 2, quad_segs=8)
             bodies.append(Body(round_post, 0, over))
             bodies.append(Body(box(nose, y - half, post, y + half), height_mm, over))
