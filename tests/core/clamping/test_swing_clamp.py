@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 
 import pytest
+from shapely import affinity
+from shapely.geometry import Polygon
 
 from tests.core.clamping.test_elements import CONTOUR, _asked, _held
 from tests.core.independent import as_result, faults
@@ -53,10 +55,12 @@ def test_it_is_planned_with_room_for_its_arm_and_refused_where_the_cutter_goes()
     station = ready(request).station
     (arm,) = [body for body in station.clamp_bodies if body.low_mm > 0]
     (aside,) = [layer for layer in station.layers if layer.name == "clamp, open"]
-    # Turned a quarter it is clear of the part, and as long as it was.
-    assert min(x for x, _ in aside.outer) >= station.part.bounds[2]
-    x0, _, x1, _ = arm.polygon.bounds
-    assert max(y for _, y in aside.outer) - min(y for _, y in aside.outer) == x1 - x0
+    # All along its quarter turn the arm is in the room kept free, and ends clear of the part.
+    room, post = Polygon(aside.outer).buffer(1e-6), station.screws[0]
+    for angle in range(0, 91, 3):
+        turned = affinity.rotate(arm.polygon, -angle, origin=post)
+        assert room.covers(turned), angle
+    assert turned.distance(station.part) > 0
     # A cutter that goes round the part would run into it.
     round_it = _asked(SwingClamp(), cuts=[CONTOUR | {"axial_depth_mm": 5}])
     reason = plan(round_it).reasons[0]

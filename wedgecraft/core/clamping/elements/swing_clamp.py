@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
@@ -36,7 +37,7 @@ class SwingClamp(Element):
     the post's axis to the middle of the nose, ``R a = N guide`` and ``F = R + 2 mu N`` give the
     nose ``R = F / (1 + 2 mu a / guide)`` (statics of a sleeve loaded off its axis, any handbook of
     mechanics). Low with that friction, high without. Let go, the arm turns a quarter, along the
-    part's side; that room is kept free.
+    part's side; all it passes over is kept free.
     """
 
     kind: Literal["swing clamp"] = "swing clamp"
@@ -95,9 +96,11 @@ class SwingClamp(Element):
             round_post = Point(post, y).buffer(self.post_mm / 2, quad_segs=8)
             bodies.append(Body(round_post, 0, over))
             bodies.append(Body(box(nose, y - half, post, y + half), height_mm, over))
-            # Turned a quarter towards the far end, risen by what it was drawn down.
-            aside = box(post - half, y, post + half, y + reach)
-            opened.append(Body(aside, height_mm, over + clamp.opens_mm))
+            # All it passes over in a quarter turn towards the far end, risen meanwhile.
+            radius = math.hypot(reach, half) / math.cos(math.pi / 32)  # chords outside the arc
+            turned = Point(post, y).buffer(radius, quad_segs=8)
+            room = turned.intersection(box(post - radius, y - half, post + half, y + radius))
+            opened.append(Body(room, height_mm, over + clamp.opens_mm))
         screws = tuple((post, y) for y in places)
         return Grip(tuple(presses), tuple(bodies), tuple(opened), screws, over)
 
