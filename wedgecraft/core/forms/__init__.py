@@ -1,0 +1,1 @@
+"""Forms, one file a kind: ways of holding parts in a setup."""

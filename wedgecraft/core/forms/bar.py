@@ -1,0 +1,25 @@
+"""Plates round a bar that lies on a rotary."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from wedgecraft.core.forms.tombstone import Round
+from wedgecraft.core.records.form import FORMS, Carrier
+from wedgecraft.core.records.request import Block
+
+
+@FORMS.register
+class Bar(Round):
+    """A bar on a rotary along the plates' width, cut from above, so that parts hang every way while
+    it indexes. ``tail``: a tail support.
+    """
+
+    kind: Literal["bar"] = "bar"
+    tail: bool = False
+
+    said: ClassVar[str] = "a bar"
+
+    def carrier(self) -> Carrier:
+        own = self.model_dump(exclude={"kind", "plate"})
+        return Carrier(self.plate, Block(axis="lying", **own))

@@ -1,0 +1,27 @@
+"""One plate on the table."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.ground.units import Mass
+from wedgecraft.core.records.form import FORMS, Carrier, Form
+from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.request import Block
+
+
+@FORMS.register
+class OnPlate(Form):
+    """A fixture plate that lies on the table. ``base_kg``: what it stands on besides."""
+
+    kind: Literal["plate"] = "plate"
+    plate: Plate
+    base_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
+
+    said: ClassVar[str] = "a plate"
+    fields: ClassVar[dict[str, str]] = {"plate": "plate", "block.body_kg": "base_kg"}
+
+    def carrier(self) -> Carrier:
+        return Carrier(self.plate, Block(body_kg=self.base_kg))

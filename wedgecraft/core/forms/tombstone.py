@@ -1,0 +1,44 @@
+"""Plates round a block that stands upright and indexes."""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.ground.units import Length, Mass
+from wedgecraft.core.records.form import FORMS, Carrier, Form
+from wedgecraft.core.records.material import MATERIALS, MaterialRef
+from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.request import Block
+
+
+class Round(Form):
+    """What blocks with faces have in common: plates, all alike, round a body of square section.
+
+    ``across_mm`` of the section and ``wall_mm`` (0: solid), for what it gives;
+    ``joint_nm_per_mrad``: stiffness of base joint or rotary, 0 for a stiff one.
+    """
+
+    plate: Plate
+    faces: Annotated[int, Field(ge=2, le=8)] = 4
+    body_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
+    across_mm: Annotated[Length, Field(ge=0, le=3000)] = 0
+    wall_mm: Annotated[Length, Field(ge=0, le=1000)] = 0
+    material: MaterialRef = MATERIALS["cast-iron-250"]
+    joint_nm_per_mrad: Annotated[float, Field(ge=0, le=1e6)] = 0
+
+    fields: ClassVar[dict[str, str]] = {"plate": "plate", "block": ""}
+
+
+@FORMS.register
+class Tombstone(Round):
+    """A block that stands upright, cut from the side, its foot at the plates' lower edge."""
+
+    kind: Literal["tombstone"] = "tombstone"
+
+    said: ClassVar[str] = "a tombstone"
+
+    def carrier(self) -> Carrier:
+        own = self.model_dump(exclude={"kind", "plate"})
+        return Carrier(self.plate, Block(axis="upright", **own))

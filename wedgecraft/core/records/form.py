@@ -1,0 +1,39 @@
+"""A form: what a setup's stations stand on, and how that goes on a machine.
+
+Each kind is one file of ``core/forms``, and says all about itself there. Here is what every kind
+answers.
+"""
+
+from __future__ import annotations
+
+from typing import ClassVar, NamedTuple
+
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.kinds import Kinds
+from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.request import Block
+
+
+class Carrier(NamedTuple):
+    """Plates, all alike, and the block they stand round."""
+
+    plate: Plate
+    block: Block
+
+
+class Form(Document):
+    """What every kind of form answers."""
+
+    kind: str = ""
+
+    #: As a sentence names it: "a tombstone".
+    said: ClassVar[str]
+    #: Where a field of plate or block stands in this form's document; others are not its own.
+    fields: ClassVar[dict[str, str]] = {}
+
+    def carrier(self) -> Carrier | None:
+        """What stations stand on; nothing where this form cannot be planned yet."""
+        return None
+
+
+FORMS: Kinds[Form] = Kinds("wedgecraft.core.forms", "form.kind")
