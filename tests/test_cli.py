@@ -95,17 +95,20 @@ def test_the_published_description_of_the_service_is_current():
 
 def test_exit_codes_tell_no_design_from_a_wrong_request(run):
     document = json.loads((EXAMPLES / "plan.json").read_text())
-    document["station"]["clamp"]["torque_nm"] = 1
+    (setup,) = document["route"]["setups"]
+    setup["holds"][0]["station"]["clamp"]["torque_nm"] = 1
     none = run("plan", "-", text=json.dumps(document))
     assert none.returncode == 1
-    assert json.loads(none.stdout)["reasons"][0]["field"] == "station.clamp.torque_nm"
-    document["parts"][0]["ops"][0]["cuts"][0]["axial_depth_mm"] = "-3 mm"
-    document["plate"]["colour"] = "blue"
+    (planned,) = json.loads(none.stdout)["result"]["setups"]
+    torque = "route.setups.0.holds.0.station.clamp.torque_nm"
+    assert planned["result"]["reasons"][0]["field"] == torque
+    document["job"]["parts"][0]["ops"][0]["cuts"][0]["axial_depth_mm"] = "-3 mm"
+    setup["form"]["plate"]["colour"] = "blue"
     wrong = run("plan", "-", text=json.dumps(document))
     assert wrong.returncode == 2
     assert {error["field"] for error in json.loads(wrong.stdout)["errors"]} == {
-        "parts.0.ops.0.cuts.0.axial_depth_mm",
-        "plate.colour",
+        "job.parts.0.ops.0.cuts.0.axial_depth_mm",
+        "route.setups.0.form.plate.plate.colour",
     }
     for text in ("", "{", "[]", '{"cut": NaN}'):
         assert run("compute", "cutting", "-", text=text).returncode == 2

@@ -46,7 +46,10 @@ def main() -> None:
 @main.command()
 @click.argument("file", type=_FILE)
 def plan(file: str) -> None:
-    """Answer the plan request in FILE (or -): prints the plan result."""
+    """Plan the route of the job in FILE (or -): prints the job document with its result.
+
+    Plan requests and plan documents of versions 1 and 2 are read too.
+    """
     _compute("plan", file)
 
 
@@ -138,7 +141,8 @@ def _compute(kind: str, file: str) -> None:
 
 
 def _works(result: Document) -> bool:
-    return bool(getattr(result, "feasible", True)) and getattr(result, "count", 1) > 0
+    answer = getattr(result, "result", None) or result
+    return bool(getattr(answer, "feasible", True)) and getattr(answer, "count", 1) > 0
 
 
 def _wrong(out: IO[str], errors: list[Any]) -> None:

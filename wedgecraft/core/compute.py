@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 from typing import Any
 
 from wedgecraft.core.ground.documents import Document
@@ -85,9 +84,8 @@ def computation(kind: str) -> Computation:
 
         return Computation(LayoutRequest, LayoutResult, layout)
     if kind == "plan":
-        from wedgecraft.core.plan.job import plan
-        from wedgecraft.core.records.plan import PlanResult
-        from wedgecraft.core.records.request import PlanRequest
+        from wedgecraft.core.plan.route import plan_route
+        from wedgecraft.core.records.job import JobDocument
 
-        return Computation(PlanRequest, PlanResult, partial(plan, alternatives=True))
+        return Computation(JobDocument, JobDocument, plan_route)
     raise KeyError(kind)
