@@ -39,7 +39,12 @@ HEALTH_SECONDS = 1.0
 #: virtual ones do now and then.
 _STILL_SECONDS = 0.5
 _DISK_MB = 900
-_FIELDS = ["quantity", "plate.margin_mm", "parts.0.height_mm", "datum.x_mm"]
+_FIELDS = [
+    "job.quantity",
+    "route.setups.0.form.plate.margin_mm",
+    "job.parts.0.height_mm",
+    "route.setups.0.zeros.x_mm",
+]
 
 
 class Hardship:
@@ -331,7 +336,7 @@ class Hardship:
         for thread in self._threads:
             thread.join(130)
         assert self.faults == []
-        final = self.shop.person("planner").call("GET", f"/api/jobs/{self.job}")["request"]
+        final = self.shop.person("planner").call("GET", f"/api/jobs/{self.job}")["document"]
         for number, value in self.stored.items():
             node = final
             for key in _FIELDS[number].split("."):

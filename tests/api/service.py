@@ -7,9 +7,8 @@ from __future__ import annotations
 import functools
 import io
 
-from wedgecraft.core.plan.job import plan
-from wedgecraft.core.records.plan import PlanResult
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store import jobs
 from wedgecraft.store.models import Job, Run
@@ -59,30 +58,55 @@ def change_field(browser, job, path, value):
     )
 
 
+#: Where the first setup, and how it holds its first op, stand in a document.
+SETUP = "route.setups.0"
+STATION = f"{SETUP}.holds.0.station"
+
+
+def setup_of(state):
+    """The first setup of a job."""
+    return state["document"]["route"]["setups"][0]
+
+
+def station_of(state):
+    """How it holds its first op."""
+    return setup_of(state)["holds"][0]["station"]
+
+
+def parts_of(state):
+    """The parts of a job."""
+    return state["document"]["job"]["parts"]
+
+
+def result_of(state):
+    """What was worked out for the first setup."""
+    return state["latest"]["result"]["setups"][0]["result"]["setups"][0]["result"]
+
+
 def solve(database, job):
-    """What the worker does, here."""
+    """What the worker does, here; the result of the first setup."""
     with database.session() as session:
         stored = session.get_one(Job, job["id"])
         run, _ = jobs.start_run(session, stored)
-        ident, request = run.id, jobs.request_of(stored)
-    result = _planned(request.model_dump_json())
+        ident, document = run.id, jobs.document_of(stored)
+    result = _planned(document.model_dump_json()).result
     with database.session() as session:
         jobs.finish(
             session,
             ident,
             status="done",
             result=result.model_dump(mode="json"),
-            count=result.designs[0].count,
+            count=jobs.count_of(result),
             share=1.0,
             step="done",
         )
-    return result
+    return result.setups[0].result
 
 
 @functools.cache
-def _planned(request: str) -> PlanResult:
+def _planned(document: str) -> JobDocument:
     """Many tests begin with the same job: it is planned once."""
-    return plan(PlanRequest.model_validate_json(request))
+    return plan_route(JobDocument.model_validate_json(document), alternatives=False)
 
 
 def run_once(database, job, meanwhile=lambda: None) -> Run:

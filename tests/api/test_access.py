@@ -127,18 +127,18 @@ def test_what_no_text_may_hold_is_refused_wherever_it_comes_in(planner, odd):
     path = f"/api/jobs/{job['id']}"
     assert planner.call("POST", "/api/jobs", {"name": odd, "quantity": 5})[0] == 422
     assert (
-        planner.call("PATCH", f"{path}/fields", {"version": 1, "path": "name", "value": odd})[0]
-        == 422
-    )
-    assert (
-        planner.call("PATCH", f"{path}/fields", {"version": 1, "path": f"parts.{odd}", "value": 1})[
-            0
-        ]
+        planner.call("PATCH", f"{path}/fields", {"version": 1, "path": "job.name", "value": odd})[0]
         == 422
     )
     assert (
         planner.call(
-            "PATCH", f"{path}/fields", {"version": 1, "path": "rules", "value": {odd: odd}}
+            "PATCH", f"{path}/fields", {"version": 1, "path": f"job.parts.{odd}", "value": 1}
+        )[0]
+        == 422
+    )
+    assert (
+        planner.call(
+            "PATCH", f"{path}/fields", {"version": 1, "path": "job.rules", "value": {odd: odd}}
         )[0]
         == 422
     )
@@ -225,7 +225,7 @@ def test_a_full_disk_is_called_that_and_what_is_saved_can_be_read(planner, datab
             text("CREATE TRIGGER full_disk BEFORE UPDATE ON job EXECUTE FUNCTION full_disk()")
         )
     status, answer = planner.call(
-        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "quantity", "value": 9}
+        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "job.quantity", "value": 9}
     )
     assert (status, answer["title"]) == (503, "The disk is full")
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["quantity"] == job["quantity"]

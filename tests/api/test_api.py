@@ -17,11 +17,11 @@ from pathlib import Path
 import ezdxf
 import pytest
 
-from tests.api.service import Browser, change_field, new_job, send
+from tests.api.service import Browser, change_field, new_job, parts_of, send
 from wedgecraft.store import jobs
 from wedgecraft.store.models import Job
 
-CUT = "parts.0.ops.0.cuts.0"
+CUT = "job.parts.0.ops.0.cuts.0"
 
 
 def test_every_address_is_closed_but_health_and_sign_in(app):
@@ -47,7 +47,7 @@ def test_changes_need_the_token_and_roles_hold(app):
     planner.sign_in("planner")
     assert planner.call("POST", "/api/jobs", {"name": "X", "quantity": 1}, token=False)[0] == 400
     job = new_job(planner)
-    change = {"version": 1, "path": "quantity", "value": 7}
+    change = {"version": 1, "path": "job.quantity", "value": 7}
     for role in ("operator", "viewer"):
         reader = Browser(app)
         reader.sign_in(role)
@@ -109,13 +109,13 @@ def test_preferences_are_kept_per_person(app, planner):
         (f"{CUT}.axial_depth_mm", "-3 mm", "greater than 0"),
         (f"{CUT}.axial_depth_mm", "five", "not a length"),
         (f"{CUT}.axial_depth_mm", "5 kg", "not a unit of length"),
-        ("quantity", 0, "greater than or equal to 1"),
-        ("quantity", 1e12, "less than or equal"),
-        ("parts.0.height_mm", float("1e9"), "less than or equal"),
-        ("plate.width_mm", None, "a length is a number"),
-        ("station.turns", [45], "0, 90, 180 or 270"),
-        ("parts.0.outline", {"outer": [[0, 0], [9, 9], [9, 0], [0, 9]]}, "crosses"),
-        ("plate.colour", "blue", "no such field"),
+        ("job.quantity", 0, "greater than or equal to 1"),
+        ("job.quantity", 1e12, "less than or equal"),
+        ("job.parts.0.height_mm", float("1e9"), "less than or equal"),
+        ("route.setups.0.form.plate.width_mm", None, "a length is a number"),
+        ("route.setups.0.holds.0.station.turns", [45], "0, 90, 180 or 270"),
+        ("job.parts.0.outline", {"outer": [[0, 0], [9, 9], [9, 0], [0, 9]]}, "crosses"),
+        ("route.setups.0.form.plate.colour", "blue", "no such field"),
         (f"{CUT}.tool.teeth.9", 1, "no such field"),
     ],
 )
@@ -127,14 +127,18 @@ def test_a_wrong_value_is_named_and_changes_nothing(planner, path, value, said):
     assert status == 422
     assert problem["errors"][0]["field"].startswith(path.split(".")[0])
     assert said in problem["errors"][0]["message"]
-    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"] == job["request"]
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["document"] == job["document"]
 
 
 def test_fields_take_units_and_an_old_version_is_refused(planner):
     job = new_job(planner)
-    change = {"version": 1, "path": "plate.width_mm", "value": '15 3/4"'}
+    change = {"version": 1, "path": "route.setups.0.form.plate.width_mm", "value": '15 3/4"'}
     status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
-    assert (status, changed["request"]["plate"]["width_mm"], changed["version"]) == (200, 400.05, 2)
+    assert (
+        status,
+        changed["document"]["route"]["setups"][0]["form"]["plate"]["width_mm"],
+        changed["version"],
+    ) == (200, 400.05, 2)
     status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
     assert status == 409
     assert "Planner changed this job" in problem["detail"]
@@ -176,9 +180,9 @@ def test_drawings_are_read_or_refused_in_words_and_nothing_is_stored_by_looking(
     assert status == 200
     assert found["outlines"][0]["width_mm"] == pytest.approx(44 * 25.4)
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"] == 1
-    change = {"version": 1, "path": "parts.0.outline", "value": found["outlines"][0]["outline"]}
+    change = {"version": 1, "path": "job.parts.0.outline", "value": found["outlines"][0]["outline"]}
     changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)[1]
-    assert changed["request"]["parts"][0]["outline"]["origin"] == "DXF part.dxf"
+    assert changed["document"]["job"]["parts"][0]["outline"]["origin"] == "DXF part.dxf"
     assert changed["facts"][0]["width_mm"] == pytest.approx(44 * 25.4)
 
 
@@ -205,7 +209,7 @@ def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_
 ):
     job = new_job(planner)
     change_field(
-        planner, job, "plate.width_mm", 220
+        planner, job, "route.setups.0.form.plate.width_mm", 220
     )  # what is planned does not matter here, and small is quick
     first = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
     assert planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first
@@ -221,16 +225,16 @@ def test_a_plan_is_worked_out_exported_and_read_again_and_a_killed_worker_loses_
         state = _finished(planner, job["id"])
         assert state["run"]["id"] == first
         assert state["run"]["status"] == "done"
-        assert state["result"]["designs"][0]["count"] > 0
+        assert state["result"]["complete_a_cycle"] > 0
         # The same question again, and the export read back as a new job, give the same answer.
         document = planner.call("GET", f"/api/jobs/{job['id']}/document")[1]
         assert document["result"] == state["result"]
         status, copy = planner.call("POST", "/api/jobs/documents", document)
         assert status == 201
-        assert copy["request"] == document["request"]
+        assert copy["document"] == document | {"result": None}
         planner.call("POST", f"/api/jobs/{copy['id']}/runs")
         assert _finished(planner, copy["id"])["result"] == state["result"]
-        change_field(planner, job, "station.clamp.torque_nm", 2)
+        change_field(planner, job, "route.setups.0.holds.0.station.clamp.torque_nm", 2)
         assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["run"]["current"] is False
         run = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
         assert planner.call("DELETE", f"/api/runs/{run}")[1]["run"]["status"] == "cancelled"
@@ -261,14 +265,10 @@ def test_a_result_stored_by_an_earlier_version_asks_to_be_planned_again(planner,
 
 def test_a_wrong_plan_document_is_named_field_by_field(planner):
     job = new_job(planner)
-    document = {
-        "format": "wedgecraft plan",
-        "version": 2,
-        "request": job["request"] | {"quantity": "many"},
-    }
+    document = job["document"] | {"job": job["document"]["job"] | {"quantity": "many"}}
     status, problem = planner.call("POST", "/api/jobs/documents", document)
     assert status == 422
-    assert problem["errors"][0]["field"] == "request.quantity"
+    assert problem["errors"][0]["field"] == "job.quantity"
     for nonsense in ([], 5, {"format": "something else"}):
         assert planner.call("POST", "/api/jobs/documents", nonsense)[0] == 422
 
@@ -284,7 +284,7 @@ def test_a_database_that_is_away_is_said_and_comes_back_by_itself(app, planner, 
     finally:
         cluster.start()
     assert planner.call("GET", "/api/ready")[0] == 200
-    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"] == job["request"]
+    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["document"] == job["document"]
 
 
 def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
@@ -297,20 +297,22 @@ def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
 def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
     job = new_job(planner)
     address = f"/api/jobs/{job['id']}"
-    first = job["request"]["parts"][0]["ops"][0]
+    first = job["document"]["job"]["parts"][0]["ops"][0]
     three = [first | {"number": number} for number in (10, 20, 30)]
-    change_field(planner, job, "parts.0.ops", three)
-    change_field(
-        planner, job, "elsewhere", [{"part": 0, "op": 0, "station": job["request"]["station"]}]
-    )
-    before = change_field(planner, job, "planned", {"part": 0, "op": 2})[1]
+    change_field(planner, job, "job.parts.0.ops", three)
+    held = {"version": 2, "part": 0, "op": 2, "setup": 2}
+    before = planner.call("POST", f"{address}/held", held)[1]
+    assert [
+        [item["op"] for item in setup["holds"]] for setup in before["document"]["route"]["setups"]
+    ] == [[0], [2]]
     status, after = planner.call(
         "POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 1}
     )
     assert status == 200
-    assert after["request"]["planned"]["op"] == 1
-    assert after["request"]["parts"][0]["ops"][1]["number"] == 30
-    assert [item["op"] for item in after["request"]["elsewhere"]] == [0]
+    assert [
+        [item["op"] for item in setup["holds"]] for setup in after["document"]["route"]["setups"]
+    ] == [[0], [1]]
+    assert after["document"]["job"]["parts"][0]["ops"][1]["number"] == 30
     assert (
         planner.call(
             "POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 0}
@@ -321,14 +323,14 @@ def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
         "POST", f"{address}/removals", {"version": after["version"], "part": 0}
     )
     assert (status, problem["detail"]) == (422, "part 0: the last one stays.")
-    copy = planner.call("POST", f"{address}/copy", {"path": "", "value": before["request"]})[1]
-    assert copy["request"]["parts"] == before["request"]["parts"]
+    copy = planner.call("POST", f"{address}/copy", {"path": "", "value": before["document"]})[1]
+    assert copy["document"]["job"]["parts"] == before["document"]["job"]["parts"]
     assert (
-        planner.call("POST", f"{address}/copy", {})[1]["request"]["parts"]
-        == after["request"]["parts"]
+        planner.call("POST", f"{address}/copy", {})[1]["document"]["job"]["parts"]
+        == after["document"]["job"]["parts"]
     )
-    status, back = change_field(planner, job, "", before["request"])
-    assert (status, back["request"]) == (200, before["request"])
+    status, back = change_field(planner, job, "", before["document"])
+    assert (status, back["document"]) == (200, before["document"])
     assert change_field(planner, job, "", {"name": "nothing else"})[0] == 422
 
 
@@ -349,7 +351,7 @@ def test_pasted_cuts_go_in_together_or_not_at_all(planner):
     assert problem["errors"][0]["field"] == "line 3, diameter"
     status, changed = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table)
     assert (status, changed["version"]) == (200, 2)
-    cuts = changed["request"]["parts"][0]["ops"][0]["cuts"]
+    cuts = changed["document"]["job"]["parts"][0]["ops"][0]["cuts"]
     assert [cut["name"] for cut in cuts] == ["T1 contour", "T2"]
     answers = changed["facts"][0]["ops"][0]["cuts"]
     assert answers[1]["load"]["twist_nm"] > 0
@@ -365,15 +367,16 @@ def test_pasted_cuts_go_in_together_or_not_at_all(planner):
 def test_setups_are_offered_and_what_is_picked_can_be_stored(planner):
     job = new_job(planner)
     schemes = planner.call("GET", f"/api/jobs/{job['id']}/parts/0/setups")[1]["schemes"]
-    assert {scheme["form"] for scheme in schemes} >= {"plain vise", "tombstone", "five-axis block"}
-    part = job["request"]["parts"][0] | {
-        "ops": schemes[0]["picked"],
-        "features": schemes[0]["features"],
-    }
-    status, changed = planner.call(
-        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "parts.0", "value": part}
-    )
-    assert (status, changed["request"]["parts"][0]["ops"][0]["form"]) == (200, schemes[0]["form"])
+    assert {scheme["form"] for scheme in schemes} >= {"vises", "tombstone", "tiers"}
+    taken = {"version": 1, "form": schemes[0]["form"]}
+    status, changed = planner.call("POST", f"/api/jobs/{job['id']}/parts/0/scheme", taken)
+    assert (status, parts_of(changed)[0]["ops"]) == (200, schemes[0]["picked"])
+    assert [
+        (setup["form"]["kind"], [held["op"] for held in setup["holds"]])
+        for setup in changed["document"]["route"]["setups"]
+    ] == [(schemes[0]["form"], [op]) for op in range(len(schemes[0]["picked"]))]
+    undone = planner.call("POST", f"/api/jobs/{job['id']}/undo", {})[1]
+    assert undone["document"] == job["document"]
     assert planner.call("GET", f"/api/jobs/{job['id']}/parts/5/setups")[0] == 404
 
 
@@ -384,7 +387,7 @@ def test_a_job_stored_by_the_first_version_opens_and_is_changed(planner, databas
         session.get_one(Job, job["id"]).request = old
     assert planner.call("GET", "/api/jobs")[0] == 200
     status, state = planner.call("GET", f"/api/jobs/{job['id']}")
-    assert (status, state["request"]["version"]) == (200, 2)
-    change = {"version": 1, "path": "parts.0.height_mm", "value": "1 in"}
+    assert (status, state["document"]["version"]) == (200, 3)
+    change = {"version": 1, "path": "job.parts.0.height_mm", "value": "1 in"}
     status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
-    assert (status, changed["request"]["parts"][0]["height_mm"]) == (200, 25.4)
+    assert (status, changed["document"]["job"]["parts"][0]["height_mm"]) == (200, 25.4)

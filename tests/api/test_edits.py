@@ -17,13 +17,19 @@ from sqlalchemy import event, func, select, update
 
 from tests.api.service import Browser, change_field, new_job, run_once, solve
 from tests.formats.fuzz import step_seed
-from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.store import jobs, upkeep
 from wedgecraft.store.models import Change, Job, Run, Upload, now
 
 #: What each writer changes: a field of its own, so that the last value it was told was stored must
 #: stand in the end.
-_OWN = ["quantity", "plate.margin_mm", "parts.0.height_mm", "datum.x_mm", "rules.setup_minutes"]
+_OWN = [
+    "job.quantity",
+    "route.setups.0.form.plate.margin_mm",
+    "job.parts.0.height_mm",
+    "route.setups.0.zeros.x_mm",
+    "job.rules.setup_minutes",
+]
 
 
 def _signed_in(app, name) -> Browser:
@@ -66,7 +72,7 @@ def test_of_many_writers_no_acknowledged_change_is_lost(app, planner):
                 time.sleep(chance.random() / 20)
                 answer = browser.call("GET", path)[1]
             version = answer["version"]
-            node = answer["request"]
+            node = answer["document"]
             for key in _OWN[number].split("."):
                 node = node[int(key)] if key.isdigit() else node[key]
             if stored is not None and node != stored:
@@ -88,7 +94,7 @@ def test_a_change_whose_answer_was_lost_is_sent_again_and_made_once(app, planner
     assert made[0][1]["id"] == made[1][1]["id"]
     path = f"/api/jobs/{made[0][1]['id']}"
     browsers = [_signed_in(app, "planner") for _ in range(4)]
-    edit = {"version": 1, "path": "quantity", "value": 7}
+    edit = {"version": 1, "path": "job.quantity", "value": 7}
     with ThreadPoolExecutor(4) as pool:  # also when the second comes before the first is done
         answers = list(
             pool.map(
@@ -145,7 +151,7 @@ def test_every_plan_on_one_connection_is_started(database):
     longer matched the index.
     """
     with database.session() as session:
-        job = jobs.add_job(session, starting_request("Block", 20), None)
+        job = jobs.add_job(session, starting_job("Block", 20), None)
         for _ in range(30):
             run, added = jobs.start_run(session, job)
             assert added
@@ -158,15 +164,15 @@ def test_a_plan_asked_for_after_an_edit_answers_the_job_as_it_is_now(planner, da
     assert (
         planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"] == first
     )  # nothing changed: the same
-    assert change_field(planner, job, "quantity", 77)[0] == 200
+    assert change_field(planner, job, "job.quantity", 77)[0] == 200
     second = planner.call("POST", f"/api/jobs/{job['id']}/runs")[1]["run"]["id"]
     with database.session() as session:
         old, new = session.get_one(Run, first), session.get_one(Run, second)
         assert (old.status, new.status) == ("cancelled", "queued")
-        assert new.request["quantity"] == 77
+        assert new.document["job"]["quantity"] == 77
 
     def edit_and_plan() -> None:  # while a worker has it
-        assert change_field(planner, job, "quantity", 78)[0] == 200
+        assert change_field(planner, job, "job.quantity", 78)[0] == 200
         planner.call("POST", f"/api/jobs/{job['id']}/runs")
 
     assert run_once(database, job, edit_and_plan).status == "cancelled"
@@ -176,7 +182,7 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
     job = new_job(planner)
     path = f"/api/jobs/{job['id']}"
     for value in (11, 12, 13):
-        change_field(planner, job, "quantity", value)
+        change_field(planner, job, "job.quantity", value)
     again = _signed_in(app, "planner")  # another page, another day
     assert [again.call("POST", f"{path}/undo", {})[1]["quantity"] for _ in range(2)] == [12, 11]
     assert again.call("POST", f"{path}/redo", {})[1]["quantity"] == 12
@@ -188,7 +194,7 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
             again,
             "PATCH",
             f"{path}/fields",
-            {"version": version, "path": "quantity", "value": -1},
+            {"version": version, "path": "job.quantity", "value": -1},
             key,
         )[0]
         == 422
@@ -199,7 +205,7 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
             again,
             "PATCH",
             f"{path}/fields",
-            {"version": version, "path": "quantity", "value": 50},
+            {"version": version, "path": "job.quantity", "value": 50},
             key,
         )[0]
         == 200
@@ -214,12 +220,12 @@ def test_undo_takes_back_exactly_the_last_change_of_ones_own_also_after_a_reload
     # Nobody takes back what somebody else put there since.
     other = _signed_in(app, "admin")
     assert other.call("GET", f"{path}/steps")[1]["undo"] is None
-    change_field(other, job, "quantity", 99)
+    change_field(other, job, "job.quantity", 99)
     assert again.call("POST", f"{path}/undo", {})[0] == 409
-    change_field(other, job, "rules.setup_minutes", 33)
+    change_field(other, job, "job.rules.setup_minutes", 33)
     assert (
-        other.call("POST", f"{path}/undo", {})[1]["request"]["rules"]["setup_minutes"]
-        == job["request"]["rules"]["setup_minutes"]
+        other.call("POST", f"{path}/undo", {})[1]["document"]["job"]["rules"]["setup_minutes"]
+        == job["document"]["job"]["rules"]["setup_minutes"]
     )
     assert again.call("GET", path)[1]["quantity"] == 99
 
@@ -252,7 +258,7 @@ def test_a_job_that_was_read_is_kept_ready_and_never_out_of_date(app, planner, d
 
     planner._client.get(path)
     assert len(asked) <= 3  # the session, and what tells whether anything changed
-    change_field(planner, job, "quantity", 8)
+    change_field(planner, job, "job.quantity", 8)
     assert changed()
     planner.call("POST", f"{path}/runs")
     assert changed()
@@ -322,7 +328,7 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
             session.add(
                 Run(
                     job_id=row.id,
-                    request={},
+                    document={},
                     digest=str(number),
                     status="done",
                     created_at=now() - timedelta(days=2 + number),
@@ -331,7 +337,7 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
         session.add(
             Run(
                 job_id=row.id,
-                request={},
+                document={},
                 digest="f",
                 status="failed",
                 created_at=now() - timedelta(days=8),
@@ -343,7 +349,7 @@ def test_only_what_nothing_needs_any_more_is_pruned(planner, database):
         ]
         session.add_all(uploads)
         session.flush()
-        row.request = {**row.request, "solid": uploads[0].id}
+        row.document = {**row.document, "solid": uploads[0].id}
     gone = upkeep.clean_up(database)
     assert (gone["runs"], gone["solids"], gone["jobs"]) == (5 + 1, 1, 0)
     with database.session() as session:
@@ -394,11 +400,11 @@ def test_two_administrators_who_give_up_at_once_leave_one(app):
 @pytest.mark.parametrize(
     "path",
     [
-        "parts.²",
-        "parts.0.outline.outer.٣",
-        "parts.99999999999999999999",
-        "parts.-1",
-        "parts.0.\x00",
+        "job.parts.²",
+        "job.parts.0.outline.outer.٣",
+        "job.parts.99999999999999999999",
+        "job.parts.-1",
+        "job.parts.0.\x00",
     ],
 )
 def test_an_odd_digit_in_a_path_is_no_such_field(planner, path):

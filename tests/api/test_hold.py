@@ -12,11 +12,14 @@ def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answer
     planner, database
 ):
     job = new_job(planner)
-    change_field(planner, job, "station.offered", ["double wedge", "strap"])
-    before = change_field(planner, job, "station.by_planner", True)[1]
+    change_field(planner, job, "route.setups.0.holds.0.station.offered", ["double wedge", "strap"])
+    before = change_field(planner, job, "route.setups.0.holds.0.station.by_planner", True)[1]
     assert run_once(database, job).status == "done"
     state = planner.call("GET", f"/api/jobs/{job['id']}")[1]
-    station, ways = state["request"]["station"], state["latest"]["result"]["ways"]
+    station, ways = (
+        state["document"]["route"]["setups"][0]["holds"][0]["station"],
+        state["latest"]["result"]["setups"][0]["result"]["ways"],
+    )
     assert state["latest"]["run"]["current"]
     assert state["version"] == before["version"] + 1
     assert ways[0]["rank"] == 1
@@ -29,29 +32,36 @@ def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answer
     # A station a person moves is judged by the clamps that were chosen.
     stations = [
         {"x_mm": s["x_mm"], "y_mm": s["y_mm"], "turn": s["turn"]}
-        for s in state["latest"]["result"]["designs"][0]["stations"]
+        for s in state["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"]
     ]
-    moved = change_field(planner, job, "arrangement", {"own": True, "stations": stations})[1]
+    moved = change_field(
+        planner, job, "route.setups.0.arrangement", {"own": True, "stations": stations}
+    )[1]
     assert (
-        moved["latest"]["result"]["designs"][0]["count"]
-        == state["latest"]["result"]["designs"][0]["count"]
+        moved["latest"]["result"]["setups"][0]["result"]["designs"][0]["count"]
+        == state["latest"]["result"]["setups"][0]["result"]["designs"][0]["count"]
     )
 
 
 def test_a_person_who_changes_the_job_meanwhile_is_not_written_over(planner, database):
     job = new_job(planner)
-    change_field(planner, job, "station.offered", ["double wedge"])
-    change_field(planner, job, "station.by_planner", True)
+    change_field(planner, job, "route.setups.0.holds.0.station.offered", ["double wedge"])
+    change_field(planner, job, "route.setups.0.holds.0.station.by_planner", True)
     changed = []
     run_once(
         database,
         job,
-        lambda: changed.append(change_field(planner, job, "station.clearance_mm", 9)[1]),
+        lambda: changed.append(
+            change_field(planner, job, "route.setups.0.holds.0.station.clearance_mm", 9)[1]
+        ),
     )
     state = planner.call("GET", f"/api/jobs/{job['id']}")[1]
     assert state["version"] == changed[0]["version"]
-    assert state["request"]["station"]["clearance_mm"] == 9
-    assert state["request"]["station"]["sharing"]["how"] == "a clamp each"
+    assert state["document"]["route"]["setups"][0]["holds"][0]["station"]["clearance_mm"] == 9
+    assert (
+        state["document"]["route"]["setups"][0]["holds"][0]["station"]["sharing"]["how"]
+        == "a clamp each"
+    )
     assert not state["latest"]["run"]["current"]
 
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.api.service import Browser, change_field, new_job, solve
+from tests.api.service import Browser, change_field, new_job, setup_of, solve
 from wedgecraft.store.models import Run
 
 
@@ -24,27 +24,35 @@ def planned(planner, database):
 def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database, planned):
     job, stations = planned
     moved = [stations[0] | {"x_mm": stations[0]["x_mm"] + 8}, *stations[1:]]
-    status, state = change_field(planner, job, "arrangement", {"own": True, "stations": moved})
+    status, state = change_field(
+        planner, job, "route.setups.0.arrangement", {"own": True, "stations": moved}
+    )
     assert status == 200
     assert state["latest"]["run"]["current"]
-    design = state["latest"]["result"]["designs"][0]
-    assert not state["latest"]["result"]["feasible"]
+    design = state["latest"]["result"]["setups"][0]["result"]["designs"][0]
+    assert not state["latest"]["result"]["setups"][0]["result"]["feasible"]
     assert design["count"] < len(stations) == len(design["stations"])
     assert "too near station" in design["stations"][0]["faults"][0]
     assert any(
-        reason["field"].startswith("arrangement.stations.")
-        for reason in state["latest"]["result"]["reasons"]
+        reason["field"].startswith("route.setups.0.arrangement.stations.")
+        for reason in state["latest"]["result"]["setups"][0]["result"]["reasons"]
     )
     for step in range(3):  # the result of a placing takes the place of the one before
         moved[0] = moved[0] | {"x_mm": stations[0]["x_mm"], "locked": step == 2}
-        state = change_field(planner, job, "arrangement", {"own": True, "stations": moved})[1]
-    assert state["latest"]["result"]["feasible"]
-    assert state["latest"]["result"]["designs"][0]["stations"][0]["locked"]
+        state = change_field(
+            planner, job, "route.setups.0.arrangement", {"own": True, "stations": moved}
+        )[1]
+    assert state["latest"]["result"]["setups"][0]["result"]["feasible"]
+    assert state["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"][0]["locked"]
     with database.session() as session:
         assert session.query(Run).filter(Run.job_id == job["id"]).count() == 2
-    undone = change_field(planner, job, "arrangement", {"own": False, "stations": []})[1]
+    undone = change_field(
+        planner, job, "route.setups.0.arrangement", {"own": False, "stations": []}
+    )[1]
     assert undone["latest"]["run"]["current"]  # the solved layout again, without planning it again
-    assert len(undone["latest"]["result"]["designs"][0]["stations"]) == len(stations)
+    assert len(undone["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"]) == len(
+        stations
+    )
     listed = planner.call("GET", "/api/jobs")[1]["jobs"][0]
     assert (listed["parts_per_cycle"], listed["current"]) == (len(stations), True)
 
@@ -53,29 +61,39 @@ def test_placing_after_another_change_is_judged_by_a_run_and_bad_placings_are_na
     planner, database, planned
 ):
     job, stations = planned
-    change_field(planner, job, "station.clamp.torque_nm", 15)
-    state = change_field(planner, job, "arrangement", {"own": True, "stations": stations[:3]})[1]
+    change_field(planner, job, "route.setups.0.holds.0.station.clamp.torque_nm", 15)
+    state = change_field(
+        planner, job, "route.setups.0.arrangement", {"own": True, "stations": stations[:3]}
+    )[1]
     assert state["latest"]["run"]["status"] == "queued"
     for value, field in [
-        ({"own": True, "stations": [{"x_mm": "far", "y_mm": 0}]}, "arrangement.stations.0.x_mm"),
+        (
+            {"own": True, "stations": [{"x_mm": "far", "y_mm": 0}]},
+            "route.setups.0.arrangement.stations.0.x_mm",
+        ),
         (
             {"own": True, "stations": [{"x_mm": 0, "y_mm": 0, "turn": 45}]},
-            "arrangement.stations.0.turn",
+            "route.setups.0.arrangement.stations.0.turn",
         ),
-        ({"own": True, "stations": [stations[0]] * 1001}, "arrangement.stations"),
+        ({"own": True, "stations": [stations[0]] * 1001}, "route.setups.0.arrangement.stations"),
     ]:
-        status, problem = change_field(planner, job, "arrangement", value)
+        status, problem = change_field(planner, job, "route.setups.0.arrangement", value)
         assert (status, problem["errors"][0]["field"]) == (422, field)
     inches = change_field(
-        planner, job, "arrangement", {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]}
+        planner,
+        job,
+        "route.setups.0.arrangement",
+        {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]},
     )[1]
-    assert inches["request"]["arrangement"]["stations"][0]["x_mm"] == 101.6
+    assert inches["document"]["route"]["setups"][0]["arrangement"]["stations"][0]["x_mm"] == 101.6
 
 
 def test_go_regions_rows_and_files(app, planner, planned):
     job, stations = planned
     base = f"/api/jobs/{job['id']}/layout"
-    change_field(planner, job, "arrangement", {"own": True, "stations": stations[:4]})
+    change_field(
+        planner, job, "route.setups.0.arrangement", {"own": True, "stations": stations[:4]}
+    )
     rings = planner.call("GET", f"{base}/room?station=0&turn={stations[0]['turn']}")[1]["areas"]
     assert rings
     assert len(planner.call("GET", f"{base}/room?turn=0")[1]["areas"][0][0]) >= 4
@@ -105,7 +123,7 @@ def test_go_regions_rows_and_files(app, planner, planned):
     assert reader.call("POST", f"{base}/table", given)[0] == 403
     status, state = planner.call("POST", f"{base}/table", given)
     assert (status, state["notes"]) == (200, ["4 stations were read"])
-    read = state["request"]["arrangement"]["stations"]
+    read = state["document"]["route"]["setups"][0]["arrangement"]["stations"]
     assert read[0]["locked"]
     assert [place["x_mm"] for place in read] == pytest.approx(
         [place["x_mm"] for place in stations[:4]], abs=1e-3
@@ -115,7 +133,7 @@ def test_go_regions_rows_and_files(app, planner, planned):
         "POST", f"{base}/table", given | {"version": version + 1, "text": "x,y\n1,far\n"}
     )
     assert (status, "row 1, y" in problem["detail"]) == (422, True)
-    change_field(planner, job, "quantity", 77)
+    change_field(planner, job, "job.quantity", 77)
     assert (
         planner.call("GET", f"{base}/file?format=dxf")[0] == 409
     )  # no layout of the job as it now stands
@@ -123,8 +141,10 @@ def test_go_regions_rows_and_files(app, planner, planned):
 
 def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, database):
     job = new_job(planner)
-    change_field(planner, job, "quantity", 900)
-    change_field(planner, job, "block", {"faces": 3, "body_kg": "20 kg"})
+    change_field(planner, job, "job.quantity", 900)
+    plate = setup_of(job)["form"]["plate"]
+    block = {"kind": "tombstone", "faces": 3, "body_kg": "20 kg", "plate": plate}
+    change_field(planner, job, "route.setups.0.form", block)
     result = solve(database, job)
     assert len({station.face for station in result.designs[0].stations}) == 3
     text = planner._client.get(f"/api/jobs/{job['id']}/layout/file?format=csv").get_data(
@@ -136,7 +156,7 @@ def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, data
         "POST", f"/api/jobs/{job['id']}/layout/table", {"version": version, "text": text}
     )
     assert status == 200
-    placed = state["latest"]["result"]["designs"][0]["stations"]
+    placed = state["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"]
     assert [(s["face"], round(s["x_mm"], 3)) for s in placed] == [
         (s.face, round(s.x_mm, 3)) for s in result.designs[0].stations
     ]
@@ -157,10 +177,14 @@ def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, databa
     # Both read the same version; the second to store is refused, and keeps theirs in a copy.
     version = planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
     place = [{"x_mm": 100, "y_mm": 100, "turn": 0}]
-    change = {"version": version, "path": "arrangement", "value": {"own": True, "stations": place}}
+    change = {
+        "version": version,
+        "path": "route.setups.0.arrangement",
+        "value": {"own": True, "stations": place},
+    }
     assert (
         other.call(
-            "PATCH", f"/api/jobs/{job['id']}/fields", change | {"path": "quantity", "value": 77}
+            "PATCH", f"/api/jobs/{job['id']}/fields", change | {"path": "job.quantity", "value": 77}
         )[0]
         == 200
     )
@@ -169,14 +193,16 @@ def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, databa
     assert name in problem["detail"]
     assert planner.call("POST", here, {"page": "a" * 32})[1]["version"] == version + 1
     status, copy = planner.call(
-        "POST", f"/api/jobs/{job['id']}/copy", {"path": "arrangement", "value": change["value"]}
+        "POST",
+        f"/api/jobs/{job['id']}/copy",
+        {"path": "route.setups.0.arrangement", "value": change["value"]},
     )
     assert status == 201
     assert copy["name"].endswith(", copy")
-    assert copy["request"]["arrangement"]["stations"][0]["x_mm"] == 100
+    assert copy["document"]["route"]["setups"][0]["arrangement"]["stations"][0]["x_mm"] == 100
     assert (
-        copy["request"]["quantity"]
-        == planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["quantity"]
+        copy["document"]["job"]["quantity"]
+        == planner.call("GET", f"/api/jobs/{job['id']}")[1]["document"]["job"]["quantity"]
         == 77
     )
     planner.call("POST", here, {"page": "a" * 32, "open": False})

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.api.service import Browser, change_field, new_job, run_once, solve
+from tests.api.service import Browser, change_field, new_job, result_of, run_once, solve
 from wedgecraft.core.records.request import OwnStation
 from wedgecraft.formats.measured import from_csv
 
@@ -21,7 +21,7 @@ from wedgecraft.formats.measured import from_csv
 def planned(planner, database):
     """A small job with its layout, and the address of its locating."""
     job = new_job(planner)
-    change_field(planner, job, "quantity", 6)
+    change_field(planner, job, "job.quantity", 6)
     return job, solve(database, job), f"/api/jobs/{job['id']}"
 
 
@@ -60,7 +60,7 @@ def test_the_table_is_of_the_stations_on_screen_and_one_of_them_can_be_asked_for
         figure["formula"] and figure["source"] and figure["inputs"] for figure in detail["figures"]
     )
     assert planner.call("GET", f"{base}/locate?station=99&feature=Bore")[0] == 422
-    change_field(planner, job, "quantity", 7)
+    change_field(planner, job, "job.quantity", 7)
     assert planner.call("GET", f"{base}/locate")[0] == 409  # not planned as it now stands
 
 
@@ -68,10 +68,15 @@ def test_without_a_layout_the_datum_stands_for_one_and_says_what_would_bring_it_
     planner, database
 ):
     job = new_job(planner)
-    change_field(planner, job, "parts.0.features.0.tolerance_mm", 0.03)
-    change_field(planner, job, "accuracy.station_place_mm", 0.03)
+    change_field(planner, job, "job.parts.0.features.0.tolerance_mm", 0.03)
+    change_field(planner, job, "route.setups.0.accuracy.station_place_mm", 0.03)
     assert run_once(database, job).status == "done"
-    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["result"]["designs"] == []
+    assert (
+        planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["result"]["setups"][0]["result"][
+            "designs"
+        ]
+        == []
+    )
     status, table = planner.call("GET", f"/api/jobs/{job['id']}/locate?station=1&feature=Bore")
     assert (status, table["pretend"]) == (200, True)
     best = table["detail"]["remedies"][0]
@@ -91,7 +96,7 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     assert reader.call("POST", f"{base}/measured", given)[0] == 403
     status, state = planner.call("POST", f"{base}/measured", given)
     assert (status, state["notes"]) == (200, [f"{len(stations)} measured stations were read"])
-    kept = state["request"]["arrangement"]
+    kept = state["document"]["route"]["setups"][0]["arrangement"]
     assert kept["own"]
     assert [item["measured"]["x_mm"] for item in kept["stations"]] == pytest.approx(
         [s.x_mm + 0.01 for s in stations], abs=1e-4
@@ -107,7 +112,7 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
         [math.hypot(0.01, 0.004)] * len(stations), abs=1e-4
     )
     # In step with the design: its stations use less at once.
-    design = state["latest"]["result"]["designs"][0]
+    design = state["latest"]["result"]["setups"][0]["result"]["designs"][0]
     assert design["stations"][0]["tolerance_share"] == pytest.approx(
         after["probable_mm"] / after["tolerance_mm"]
     )
@@ -123,14 +128,15 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     status, state = planner.call(
         "POST", f"{base}/measured", {"version": state["version"], "places": places}
     )
-    read = state["request"]["arrangement"]["stations"]
+    read = state["document"]["route"]["setups"][0]["arrangement"]["stations"]
     assert read[1]["measured"]["x_mm"] == pytest.approx(stations[1].x_mm + 0.02, abs=1e-4)
     assert read[1]["measured"]["z_mm"] == pytest.approx(0.00508)
     assert read[0]["measured"]["x_mm"] == pytest.approx(stations[0].x_mm + 0.01, abs=1e-4)
     status, state = planner.call("POST", f"{base}/measured", {"version": state["version"]})
-    assert [item["measured"] for item in state["request"]["arrangement"]["stations"]] == [
-        None
-    ] * len(stations)
+    assert [
+        item["measured"]
+        for item in state["document"]["route"]["setups"][0]["arrangement"]["stations"]
+    ] == [None] * len(stations)
 
 
 @pytest.mark.parametrize(
@@ -170,7 +176,7 @@ def test_rows_without_numbers_count_in_order_and_a_unit_in_a_title_or_a_cell_cou
 
 def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, planned):
     job, _, base = planned
-    features = planner.call("GET", base)[1]["request"]["parts"][0]["features"]
+    features = planner.call("GET", base)[1]["document"]["job"]["parts"][0]["features"]
     more = features[0] | {
         "name": "=Port",
         "x_mm": 12,
@@ -179,7 +185,7 @@ def test_the_first_article_goes_out_as_a_table_in_measuring_order(planner, plann
         "from_feature": "Bore",
         "tolerance_mm": 0.2,
     }
-    change_field(planner, job, "parts.0.features", [more, *features])
+    change_field(planner, job, "job.parts.0.features", [more, *features])
     assert planner._client.get(f"{base}/locate/first-article").status_code == 409
     database = planner._client.application.extensions["database"]
     solve(database, job)
@@ -229,12 +235,12 @@ def test_no_table_breaks_the_reader_and_what_it_reads_is_where_it_says(text):
 
 def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, database):
     job = new_job(planner)
-    change_field(planner, job, "quantity", 4)
-    change_field(planner, job, "parts.0.features.0.tolerance_mm", 0.036)
-    change_field(planner, job, "rules.datum", "cheapest in tolerance")
+    change_field(planner, job, "job.quantity", 4)
+    change_field(planner, job, "job.parts.0.features.0.tolerance_mm", 0.036)
+    change_field(planner, job, "job.rules.datum", "cheapest in tolerance")
     assert run_once(database, job).status == "done"
     base = f"/api/jobs/{job['id']}"
-    result = planner.call("GET", base)[1]["latest"]["result"]
+    result = result_of(planner.call("GET", base)[1])
     design = result["designs"][0]
     picked = next(item for item in result["strategies"] if item["rank"] == 1)
     assert design["datum"] == picked["strategy"]
@@ -244,9 +250,8 @@ def test_the_datum_the_planner_picked_goes_on_when_stations_are_moved(planner, d
         {key: item[key] for key in ("face", "kind", "x_mm", "y_mm", "turn")}
         for item in design["stations"]
     ]
-    moved = change_field(planner, job, "arrangement", {"own": True, "stations": stations})[1][
-        "latest"
-    ]["result"]
+    own = {"own": True, "stations": stations}
+    moved = result_of(change_field(planner, job, "route.setups.0.arrangement", own)[1])
     assert moved["designs"][0]["datum"] == picked["strategy"]
     assert moved["feasible"]
     after = planner.call("GET", f"{base}/locate")[1]["columns"][0]["verdicts"]

@@ -12,8 +12,8 @@ from sqlalchemy.exc import IntegrityError, OperationalError
 
 from tests.api.service import Browser, send
 from tests.formats.fuzz import step_seed
-from wedgecraft.core.plan import job as design
-from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.plan import route as design
+from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.jobs import queue as queue_module
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.store import attempts, jobs
@@ -31,7 +31,7 @@ def queue(database):
 
 def _run(database) -> str:
     with database.session() as session:
-        job = jobs.add_job(session, starting_request("Block", 20), None)
+        job = jobs.add_job(session, starting_job("Block", 20), None)
         return jobs.start_run(session, session.get_one(Job, job.id))[0].id
 
 
@@ -91,12 +91,14 @@ def test_the_best_so_far_is_there_while_a_run_goes_on_and_gone_when_it_breaks(
     run_id = _run(database)
     seen = []
 
-    def watched(request, progress, preview, **more):
+    def watched(request, progress, preview, *rest):
         def told(found):
             preview(found)
             state = _state(database, run_id)
             seen.append((state.status, state.count, state.step))
-            assert state.result["designs"][0]["count"] == found.designs[0].count == state.count
+            (shown,) = state.result["setups"]
+            count = shown["result"]["designs"][0]["count"]
+            assert count == found.designs[0].count == state.count
             # what is not finished is not exported as the job's answer
             with database.session() as session:
                 assert jobs.document(session, session.get_one(Job, state.job_id)).result is None
@@ -118,7 +120,7 @@ def test_a_run_cancelled_between_two_designs_ends_there(database, queue, monkeyp
     run_id = _run(database)
     told = []
 
-    def watched(request, progress, preview, **more):
+    def watched(request, progress, preview, *rest):
         def first(found):
             told.append(found)
             with database.session() as session:

@@ -72,7 +72,9 @@ def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that
     assert (picked["shop_id"], picked["pallets"]) == (own["id"], 6)
     job = new_job(planner)
     planner.call(
-        "PATCH", f"/api/jobs/{job['id']}/fields", {"version": 1, "path": "machine", "value": picked}
+        "PATCH",
+        f"/api/jobs/{job['id']}/fields",
+        {"version": 1, "path": "route.setups.0.machine", "value": picked},
     )
     path = f"/api/shop/entries/{own['id']}"
     status, gone = planner.call("PATCH", path, {"version": 1, "retired": True})
@@ -81,7 +83,12 @@ def test_what_is_added_is_picked_in_jobs_and_what_is_retired_stays_in_those_that
         item["name"] != "Our big one"
         for item in planner.call("GET", "/api/catalogue")[1]["machines"]
     )
-    assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["request"]["machine"]["pallets"] == 6
+    assert (
+        planner.call("GET", f"/api/jobs/{job['id']}")[1]["document"]["route"]["setups"][0][
+            "machine"
+        ]["pallets"]
+        == 6
+    )
     assert planner.call("PATCH", path, {"version": 2, "retired": False})[1]["retired"] is False
 
 
@@ -89,7 +96,7 @@ def test_a_new_job_starts_with_the_shops_own_rules(planner):
     (rules,) = _entries(planner, "rules")
     path = f"/api/shop/entries/{rules['id']}"
     assert planner.call("PATCH", path, {"version": 1, "data": {"safety_factor": 3}})[0] == 200
-    assert new_job(planner)["request"]["rules"]["safety_factor"] == 3
+    assert new_job(planner)["document"]["job"]["rules"]["safety_factor"] == 3
     assert planner.call("PATCH", path, {"version": 2, "retired": True})[0] == 422
     assert planner.call("PATCH", path, {"version": 2, "data": {"safety_factor": 0.5}})[0] == 422
 

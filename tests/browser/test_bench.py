@@ -119,7 +119,11 @@ def bench(hands, shop):  # noqa: F811
         if job["name"].startswith("Gland plate")
     )
     version = planner.call("GET", f"/api/jobs/{job['id']}")["version"]
-    nothing = {"version": version, "path": "arrangement", "value": {"own": False, "stations": []}}
+    nothing = {
+        "version": version,
+        "path": "route.setups.0.arrangement",
+        "value": {"own": False, "stations": []},
+    }
     planner.call("PATCH", f"/api/jobs/{job['id']}/fields", nothing)
     return _bench_of(hands, "Gland plate", 20)
 
@@ -146,9 +150,9 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
         for job in planner.call("GET", "/api/jobs")["jobs"]
         if job["name"].startswith("Gland plate")
     )
-    placed = planner.call("GET", f"/api/jobs/{job['id']}")["latest"]["result"]["designs"][0][
-        "stations"
-    ]
+    placed = planner.call("GET", f"/api/jobs/{job['id']}")["latest"]["result"]["setups"][0][
+        "result"
+    ]["designs"][0]["stations"]
     one, neighbour, round_it, (right, up) = bench.pair(placed)
     # Onto a neighbour: red at once, not counted, told which; the nearest clear place is one click
     # away, and so is undo.
@@ -324,7 +328,9 @@ def test_two_people_on_one_bench_see_one_another_and_neither_loses_a_change(benc
     hands.unaware()
     version = other.call("GET", f"/api/jobs/{job}")["version"]
     other.call(
-        "PATCH", f"/api/jobs/{job}/fields", {"version": version, "path": "quantity", "value": 431}
+        "PATCH",
+        f"/api/jobs/{job}/fields",
+        {"version": version, "path": "job.quantity", "value": 431},
     )
     hands.enter("station.clearance_mm", "4")
     hands.says("Changed by two at once")
@@ -339,11 +345,14 @@ def test_two_people_on_one_bench_see_one_another_and_neither_loses_a_change(benc
     )
     state = hands.wait(
         lambda: (
-            (s := other.call("GET", f"/api/jobs/{job}"))["request"]["station"]["clearance_mm"] == 4
+            (s := other.call("GET", f"/api/jobs/{job}"))["document"]["route"]["setups"][0]["holds"][
+                0
+            ]["station"]["clearance_mm"]
+            == 4
             and s
         )
     )
-    assert state["request"]["quantity"] == 431
+    assert state["document"]["job"]["quantity"] == 431
 
 
 def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_parts(hands):  # noqa: F811
@@ -378,7 +387,7 @@ def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_
     address = f"/api/jobs/{bench.driver.current_url.split('/jobs/')[1].split('/')[0]}"
 
     def placed():
-        return planner.call("GET", address)["request"]["arrangement"]
+        return planner.call("GET", address)["document"]["route"]["setups"][0]["arrangement"]
 
     before = placed()
     bench.pick(3)

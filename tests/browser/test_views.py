@@ -109,7 +109,7 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
     job = hands.driver.current_url.split("/jobs/")[1].split("/")[0]
     person = shop.person("planner")
     given = [
-        person.call("GET", f"/api/jobs/{job}")["request"],
+        person.call("GET", f"/api/jobs/{job}")["document"],
         person.call("GET", "/api/catalogue"),
     ]
     names = sorted(_names(given), key=len, reverse=True)
@@ -127,7 +127,7 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
         assert _metric(hands, names) == []
         # A refusal: less than the machine itself is good for is said first, in thousandths; and it
         # is undone.
-        hands.set("parts.0.features.0.tolerance_mm", "0.0002")
+        hands.set("job.parts.0.features.0.tolerance_mm", "0.0002")
         hands.one("[data-testid=plan]").click()
         hands.says("within 0.0002 in is less than the machine itself is good for")
         hands.says("at least 0.0")
@@ -272,8 +272,8 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
     hands.press("3\nMethod")
     hands.set("machine.travel_x_mm", "2000")
     hands.set("machine.travel_y_mm", "1200")
-    hands.set("plate.width_mm", "1300")
-    hands.set("plate.depth_mm", "850")
+    hands.set("route.setups.0.form.plate.width_mm", "1300")
+    hands.set("route.setups.0.form.plate.depth_mm", "850")
     hands.press("6\nLocate")
     hands.set(ZONE, "0.3")
     hands.press("4\nLayout")

@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.service import copies, state
 from wedgecraft.store import jobs, people
 from wedgecraft.store.cluster import Cluster, ClusterError
@@ -35,7 +35,7 @@ def _fill(cluster: Cluster, name: str = "Kept") -> None:
     database = Database(cluster.url)
     state.prepare_database(database, demo=False)
     with database.session() as session:
-        jobs.add_job(session, starting_request(name, 20), None)
+        jobs.add_job(session, starting_job(name, 20), None)
         if not people.anyone(session):
             people.add_person(session, "own", "Own", "admin", "a password of its own")
     database.close()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 import socket
 import stat
@@ -15,9 +16,12 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.config import Config
 from alembic.migration import MigrationContext
-from sqlalchemy import func, select, update
+from sqlalchemy import func, select, text, update
 
-from wedgecraft.core.shop.picks import starting_request
+from tests.conftest import fresh
+from wedgecraft.core.plan.job import plan
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.shop.picks import starting_job, starting_request
 from wedgecraft.demo import shop
 from wedgecraft.store import jobs, migrations, people, presence
 from wedgecraft.store.cluster import Cluster
@@ -27,7 +31,7 @@ from wedgecraft.store.models import Base, Job, Person, Presence, Run, now
 
 def _job(database) -> str:
     with database.session() as session:
-        return jobs.add_job(session, starting_request("Block", 100), None).id
+        return jobs.add_job(session, starting_job("Block", 100), None).id
 
 
 def test_migrations_make_exactly_the_tables_of_the_models_and_run_twice(database):
@@ -36,22 +40,65 @@ def test_migrations_make_exactly_the_tables_of_the_models_and_run_twice(database
         assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
 
 
-def test_jobs_of_the_version_before_come_along_with_what_is_read_off_them(database):
-    job_id = _job(database)
+def _insert(connection, table: str, **values) -> None:
+    """A row as an older version stored it."""
+    names = ", ".join(f'"{name}"' for name in values)
+    given = ", ".join(f":{name}" for name in values)
+    plain = {k: json.dumps(v) if isinstance(v, dict) else v for k, v in values.items()}
+    connection.execute(text(f"INSERT INTO {table} ({names}) VALUES ({given})"), plain)  # noqa: S608
 
-    def read_off():
-        with database.session() as session:
-            job = session.get_one(Job, job_id)
-            return job.digest, job.machine, job.per_kit, job.request, job.deleted_at
 
-    now_ = read_off()
+@pytest.mark.parametrize("revision", ["0001", "0002", "0003", "0004"])
+def test_jobs_of_every_older_version_come_along_with_their_designs(cluster, revision):
+    """Version 1 of a request, version 2 with its design, one held in a plain vise that nothing
+    read, one with an op elsewhere, one that no version could read.
+    """
+    two = starting_request("Two", 40).model_dump(mode="json")
+    vise = json.loads(json.dumps(two))
+    vise["parts"][0]["ops"][0]["form"] = "plain vise"
+    elsewhere = json.loads(json.dumps(two))
+    elsewhere["parts"][0]["ops"].append(two["parts"][0]["ops"][0] | {"number": 20, "up": "-Z"})
+    elsewhere["elsewhere"] = [{"part": 0, "op": 1, "station": two["station"]}]
+    old = json.loads((Path(__file__).parents[1] / "core/plan_request_v1.json").read_text())
+    stored = {"one": old, "two": two, "vise": vise, "elsewhere": elsewhere, "odd": {"name": "?"}}
+    result = plan(PlanRequest.model_validate(two)).model_dump(mode="json")
+    _, database = fresh(cluster)
     config = Config()
     config.set_main_option("script_location", str(Path(migrations.__file__).parent))
     with database.engine.begin() as connection:
         config.attributes["connection"] = connection
-        command.downgrade(config, "0003")
+        command.upgrade(config, revision)
+        late = {"digest": "d", "machine": "M", "per_kit": 1} if revision == "0004" else {}
+        for name, request in stored.items():
+            common = {"created_at": now(), "id": name}
+            more = {"updated_at": now(), "version": 3, "demo": False, **late}
+            _insert(connection, "job", name=name, quantity=40, request=request, **common, **more)
+            if name == "one":
+                continue
+            more = {"digest": "d", "status": "done", "step": "done", "share": 1.0, "count": 5}
+            more |= {"attempts": 0} if revision == "0004" else {}
+            common |= {"job_id": name, "request": request, "result": result}
+            _insert(connection, "run", **common, **more)
     database.upgrade()
-    assert read_off() == now_
+    with database.session() as session:
+        opened = {name: session.get_one(Job, name) for name in stored}
+        first = jobs.document_of(opened["two"])
+        assert jobs.as_json(first) == opened["two"].document
+        run = jobs.latest_run(session, opened["two"])
+        assert run.digest == opened["two"].digest
+        known = jobs.result_of(run)
+        assert known.setups[0].result.model_dump(mode="json") == result | {"reasons": []}
+        assert known.complete_a_cycle == result["designs"][0]["count"]
+        assert jobs.document_of(opened["one"]).route.setups[0].form.kind == "plate"
+        assert jobs.document_of(opened["vise"]).route.setups[0].form.kind == "vises"
+        assert len(jobs.document_of(opened["elsewhere"]).route.setups) == 2
+        assert [line.job.id for line in jobs.lines(session, 10)[0]]  # all are listed
+        with pytest.raises(ValueError, match="job"):
+            jobs.document_of(opened["odd"])
+        # What does not fit any more is planned again, and says so.
+        assert sorted(jobs.plan_outgrown(session)) == ["elsewhere", "odd", "vise"]
+        assert jobs.latest_run(session, opened["vise"]).note == jobs.OUTGROWN
+    database.close()
 
 
 def test_planning_twice_at_once_makes_one_run(database):
@@ -77,7 +124,7 @@ def test_of_two_changes_at_one_version_only_the_first_is_stored(database):
         try:
             with database.session() as session:
                 return (
-                    jobs.change_job(session, job_id, 1, starting_request("Block", quantity), person)
+                    jobs.change_job(session, job_id, 1, starting_job("Block", quantity), person)
                     is not None
                 )
         except jobs.VersionConflict as conflict:

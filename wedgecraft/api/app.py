@@ -22,6 +22,7 @@ from wedgecraft.api import (
     people_api,
     presence_api,
     problems,
+    route_api,
     service_api,
     session_api,
     shop_api,
@@ -78,6 +79,7 @@ def create_app(
     parts_in, things = drawings_api.blueprint, shop_api.blueprint
     rest = (
         hold_api.blueprint,
+        route_api.blueprint,
         layout_api.blueprint,
         locate_api.blueprint,
         presence_api.blueprint,

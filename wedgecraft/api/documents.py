@@ -9,20 +9,30 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from wedgecraft.core.explain.shown import SetupShown
 from wedgecraft.core.explain.steps import StepState
 from wedgecraft.core.ground.documents import Document, FieldError, Text
-from wedgecraft.core.records.plan import PlanResult
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.plan.schemes import SetupScheme
+from wedgecraft.core.records.job import JobDocument, JobResult
 from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.shop.document import KindInfo, KindName
 from wedgecraft.core.shop.table import RowFault
 from wedgecraft.core.workpiece.facts import PartFacts
-from wedgecraft.core.workpiece.setups import SetupScheme
 
 Role = Literal["admin", "planner", "operator", "viewer"]
 Units = Literal["metric", "inch"]
 Theme = Literal["light", "dark"]
 Status = Literal["queued", "running", "done", "failed", "cancelled"]
+
+
+#: Counted from 1.
+SetupNumber = Annotated[int, Field(ge=1, le=50)]
+
+
+class OneSetup(Document):
+    """Of which setup, counted from 1."""
+
+    setup: SetupNumber = 1
 
 
 class Problem(Document):
@@ -103,11 +113,13 @@ class RunSummary(Document):
 
 
 class RunState(Document):
-    """A run with its result, and what that says of each step of the work, in their order."""
+    """A run with its result, and what that says of each step of the work, setup by setup, in their
+    order.
+    """
 
     run: RunSummary
-    result: PlanResult | None
-    steps: list[StepState]
+    result: JobResult | None
+    steps: list[list[StepState]]
 
 
 class JobSummary(Document):
@@ -181,14 +193,17 @@ class StepAsked(Document):
 
 
 class JobState(Document):
-    """A job with its latest run."""
+    """A job, its document without the result, what a screen needs of its setups, and its latest
+    run.
+    """
 
     id: str
     name: str
     quantity: int
     due: date | None
     version: int
-    request: PlanRequest
+    document: JobDocument
+    setups: list[SetupShown]
     updated_at: datetime
     updated_by: str | None
     latest: RunState | None
@@ -214,8 +229,8 @@ class NewJob(Document):
 
 
 class FieldChange(Document):
-    """Set one field of the request, at the version that was read. ``path`` is dotted:
-    ``cut.axial_depth_mm``; empty: all of it.
+    """Set one field of the document, at the version that was read. ``path`` is dotted:
+    ``job.parts.0.height_mm``; empty: all of it.
     """
 
     version: int
@@ -234,7 +249,7 @@ class Removal(Document):
 
 
 class DueChange(Document):
-    """The due date, outside the request, at the version that was read."""
+    """The due date, outside the document, at the version that was read."""
 
     version: int
     due: date | None

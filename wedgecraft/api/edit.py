@@ -1,4 +1,4 @@
-"""One field of a request changed: everything else stays, and a wrong value changes nothing."""
+"""One field of a document changed: everything else stays, and a wrong value changes nothing."""
 
 from __future__ import annotations
 
@@ -8,27 +8,27 @@ from pydantic import ValidationError
 
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.ground.documents import FieldError
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.job import JobDocument
 
 
-def with_field(document: dict[str, Any], path: str, value: object) -> PlanRequest:
-    """A request as it reads today with ``path`` set to ``value``, all of it where the path is
+def with_field(document: dict[str, Any], path: str, value: object) -> JobDocument:
+    """A document as it reads today with ``path`` set to ``value``, all of it where the path is
     empty.
 
     Raises ProblemRaised naming the field.
     """
-    copy = _set({"request": document}, _keys(path), value, path)["request"]
+    copy = _set({"document": document}, _keys(path), value, path)["document"]
     try:
-        return PlanRequest.model_validate(copy)
+        return JobDocument.model_validate(copy)
     except ValidationError as error:
-        raise invalid(error) from None
+        raise invalid(error, given=copy) from None
 
 
 def value_at(document: dict[str, Any], path: str) -> Any:
     """What stands at a path; an empty path is all of it. Raises KeyError when there is no such
     field.
     """
-    node: Any = {"request": document}
+    node: Any = {"document": document}
     for key in _keys(path):
         if isinstance(node, list) and _is_place(key, node):
             node = node[int(key)]
@@ -40,7 +40,7 @@ def value_at(document: dict[str, Any], path: str) -> Any:
 
 
 def _keys(path: str) -> list[str]:
-    return ["request", *(path.split(".") if path else [])]
+    return ["document", *(path.split(".") if path else [])]
 
 
 def _is_place(key: str, node: list[Any]) -> bool:

@@ -10,20 +10,21 @@ from flask import current_app
 from pydantic import Field
 
 from wedgecraft.api import lanes
-from wedgecraft.api.jobs_api import found_job
+from wedgecraft.api.documents import OneSetup
+from wedgecraft.api.jobs_api import found_job, of_setup
 from wedgecraft.api.problems import not_possible
-from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length, Torque
+from wedgecraft.core.plan.setup_view import address_in
 from wedgecraft.core.records.vise import InVise, InViseResult, Vise
 from wedgecraft.store import jobs
 
 blueprint = APIBlueprint("hold", __name__, url_prefix="/api/jobs", tag="Hold")
 
 
-class ViseAsked(Document):
-    """The vise, the torque on its handle, whether toothed inserts are in its jaws, and how deep a
-    person would hold the part.
+class ViseAsked(OneSetup):
+    """The setup whose first op is asked about, the vise, the torque on its handle, whether toothed
+    inserts are in its jaws, and how deep a person would hold the part.
     """
 
     vise: Vise
@@ -46,7 +47,8 @@ def _answered(asked: str) -> InViseResult:
 def grip_depth(job_id: str, given: ViseAsked) -> InViseResult:
     """The least grip of the planned part in a vise, over its depth. Nothing is stored."""
     with current_app.extensions["database"].session() as session:
-        request = jobs.request_of(found_job(session, job_id))
+        document = jobs.document_of(found_job(session, job_id))
+    request, _ = of_setup(document, given.setup)
     asked = InVise(
         request=request,
         vise=given.vise,
@@ -57,4 +59,5 @@ def grip_depth(job_id: str, given: ViseAsked) -> InViseResult:
     try:
         return _answered(asked.model_dump_json())
     except OutOfRange as error:
-        raise not_possible(error, request) from None
+        field = address_in(document, given.setup, error.field)
+        raise not_possible(error, request, field=field) from None

@@ -1,5 +1,5 @@
 """A job as the service shows it. Put together from pieces that are each made once and kept ready:
-its request read and written out, its result looked at and written out, the facts of its parts; and
+its document read and written out, its result looked at and written out, the facts of its parts; and
 the whole, for as long as neither job nor run changes.
 """
 
@@ -19,10 +19,11 @@ from sqlalchemy.orm import Session
 
 from wedgecraft import __version__
 from wedgecraft.api.documents import RunSummary
-from wedgecraft.core.explain.steps import StepState, changed, step_states
+from wedgecraft.core.explain.shown import setups_shown
+from wedgecraft.core.explain.steps import changed, step_states
+from wedgecraft.core.records.job import JobDocument, JobResult
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.part import Part
-from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.workpiece.facts import part_facts
 from wedgecraft.store import jobs
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
@@ -53,12 +54,13 @@ class Kept(Generic[K, V]):
 
 @dataclass(frozen=True)
 class Asked:
-    """A stored request as it reads today: what was stored before a field was there has the field's
-    starting value. Not to be changed.
+    """A stored document as it reads today: what was stored before a field was there has the field's
+    starting value. Not to be changed. ``stored``: without a result; ``written``: document and
+    setups as JSON.
     """
 
-    request: PlanRequest
-    document: dict[str, Any]
+    document: JobDocument
+    stored: dict[str, Any]
     written: str
 
 
@@ -74,43 +76,51 @@ class Body:
 @dataclass(frozen=True)
 class Known:
     """A run's result as JSON, whether it could be read (also where there is none), and the states
-    of the steps while it is current.
+    of the steps of each setup while it is current.
     """
 
     result: str | None
     readable: bool
     steps: str
+    outdated: str
 
 
-_requests: Kept[str, Asked] = Kept(30)
+_documents: Kept[tuple[str, int], Asked] = Kept(30)
 _results: Kept[tuple[str, str], Known] = Kept(60)
 _facts: Kept[tuple[str, int, str], str] = Kept(500)
 _bodies: Kept[tuple[str, str], Body] = Kept(60)
 
 
 def asked_of(job: Job) -> Asked:
-    """The job's request, read once for as long as it stays as it is."""
+    """The job's document, read once for as long as it stays as it is."""
 
     def read() -> Asked:
-        request = PlanRequest.model_validate(job.request)
-        return Asked(request, request.model_dump(mode="json"), request.model_dump_json())
+        document = jobs.document_of(job)
+        stored = jobs.as_json(document)
+        setups = [setup.model_dump(mode="json") for setup in setups_shown(document)]
+        return Asked(
+            document, stored, f'"document":{json.dumps(stored)},"setups":{json.dumps(setups)}'
+        )
 
-    return _requests.get(job.digest, read)
+    return _documents.get((job.id, job.version), read)
 
 
-def written_facts(part: Part, quantity: int, machine: Machine) -> str:
-    """Facts of a part, as JSON."""
+def written_facts(part: Part, quantity: int, machines: list[Machine | None]) -> str:
+    """Facts of a part, as JSON; of every op the machine it is held on."""
+    on = " ".join(machine.model_dump_json() if machine else "" for machine in machines)
     return _facts.get(
-        (part.model_dump_json(), quantity, machine.model_dump_json()),
-        lambda: part_facts(part, quantity, machine).model_dump_json(),
+        (part.model_dump_json(), quantity, on),
+        lambda: part_facts(part, quantity, machines).model_dump_json(),
     )
 
 
-def _steps(states: list[StepState]) -> str:
-    return json.dumps([state.model_dump() for state in states])
-
-
-_CHANGED = _steps(changed())
+def _steps(result: JobResult | None, outdated: bool = False) -> str:
+    """Of each setup, in their order; of a job that never was planned, of the first."""
+    if result is None or not result.setups:
+        states = [step_states(None)]
+    else:
+        states = [changed() if outdated else step_states(item.result) for item in result.setups]
+    return json.dumps([[state.model_dump() for state in steps] for steps in states])
 
 
 def _result(session: Session, mark: jobs.RunMark) -> Known:
@@ -118,7 +128,8 @@ def _result(session: Session, mark: jobs.RunMark) -> Known:
         run = session.get_one(Run, mark.id)
         result = jobs.result_of(run)
         written = result.model_dump_json() if result is not None else None
-        return Known(written, run.result is None or result is not None, _steps(step_states(result)))
+        readable = run.result is None or result is not None
+        return Known(written, readable, _steps(result), _steps(result, outdated=True))
 
     return _results.get((mark.id, mark.mark), read)
 
@@ -127,9 +138,12 @@ def written(session: Session, job: Job, notes: list[str] | None = None) -> str:
     """The job with its latest run, as JSON (``documents.JobState``)."""
     person = session.get(Person, job.updated_by) if job.updated_by else None
     asked = asked_of(job)
+    document = asked.document
     facts = [
-        written_facts(part, asked.request.quantity, asked.request.machine)
-        for part in asked.request.parts
+        written_facts(
+            part, document.job.quantity, [document.machine_of(p, o) for o, _ in enumerate(part.ops)]
+        )
+        for p, part in enumerate(document.job.parts)
     ]
     latest = jobs.latest_mark(session, job)
     head = {
@@ -143,7 +157,7 @@ def written(session: Session, job: Job, notes: list[str] | None = None) -> str:
         "notes": notes or [],
     }
     run = "null" if latest is None else _written_run(session, job, latest)
-    rest = f'"request":{asked.written},"facts":[{",".join(facts)}],"latest":{run}'
+    rest = f'{asked.written},"facts":[{",".join(facts)}],"latest":{run}'
     return f"{json.dumps(head)[:-1]},{rest}}}"
 
 
@@ -158,7 +172,7 @@ def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
         result = _result(session, before).result if before is not None else None
     current = known.readable and latest.status not in ACTIVE and latest.digest == job.digest
     # What never was judged is not "changed"; what was judged of an older version is.
-    steps = known.steps if current or result is None else _CHANGED
+    steps = known.steps if current or result is None else known.outdated
     summary = RunSummary(
         id=latest.id,
         status=latest.status,

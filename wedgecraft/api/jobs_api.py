@@ -6,8 +6,8 @@ from __future__ import annotations
 
 import json
 import math
+import re
 from collections.abc import Callable
-from contextlib import suppress
 from typing import Any, Literal
 
 from apiflask import APIBlueprint
@@ -29,7 +29,6 @@ from wedgecraft.api.documents import (
     PastedText,
     Removal,
     RunState,
-    Setups,
     Step,
     StepAsked,
     Steps,
@@ -40,10 +39,12 @@ from wedgecraft.core.cutting.table import cuts_from_text
 from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.removal import without_op, without_part
-from wedgecraft.core.records.plan import PlanDocument
+from wedgecraft.core.plan.route_edits import started
+from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
-from wedgecraft.core.shop.picks import starting_request
-from wedgecraft.core.workpiece.setups import setups
+from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.formats.names import file_name
 from wedgecraft.store import changes, jobs, shop
 from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
@@ -66,6 +67,22 @@ def found_job(session: Any, job_id: str) -> Job:
     if job is None:
         raise missing_job()
     return job
+
+
+def of_setup(document: JobDocument, number: int) -> tuple[PlanRequest, PlanResult | None]:
+    """What is asked of a setup, counted from 1, and its result where there is one. Raises
+    ProblemRaised for one that is not there, or whose form cannot be planned yet.
+    """
+    setups = document.route.setups if document.route is not None else []
+    if number > len(setups):
+        raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
+    asked = setup_request(document, number)
+    if asked is None:
+        raise ProblemRaised(
+            409, "Not possible yet", f"{setups[number - 1].form.said} cannot be planned yet."
+        )
+    found = document.result.setups if document.result is not None else []
+    return asked, next((item.result for item in found if item.number == number), None)
 
 
 def _locked(session: Any, job_id: str) -> Job:
@@ -107,7 +124,7 @@ def listing(asked: JobsAsked) -> JobList:
             machine=line.job.machine,
             parts_per_cycle=line.count,
             cycles=(
-                math.ceil(line.job.quantity * line.job.per_kit / line.count) if line.count else None
+                math.ceil(line.job.quantity * line.job.per_set / line.count) if line.count else None
             ),
             current=line.current,
             demo=line.job.demo,
@@ -142,8 +159,8 @@ def make(given: NewJob) -> Response:
     """Make a job from starting values."""
 
     def starting(session: Any) -> tuple[Job, None]:
-        machine, plate = (_preferred(session, kind) for kind in ("machine", "plate"))
-        asked = starting_request(given.name, given.quantity, machine, plate, shop.rules(session))
+        machine, plate = (preferred(session, kind) for kind in ("machine", "plate"))
+        asked = starting_job(given.name, given.quantity, machine, plate, shop.rules(session))
         return jobs.add_job(session, asked, me().id, due=given.due), None
 
     return _made(starting)
@@ -162,13 +179,18 @@ def copy(job_id: str, given: CopyAsked) -> Response:
         job = found_job(session, job_id)
         known = job_state.asked_of(job)
         asked = (
-            with_field(known.document, given.path, given.value)
+            with_field(known.stored, given.path, given.value)
             if given.path is not None
-            else known.request
+            else known.document
         )
-        asked = asked.model_copy(update={"name": f"{asked.name[:110]}, copy"})
+        named = asked.job.model_copy(update={"name": f"{asked.job.name[:110]}, copy"})
+        asked = asked.model_copy(update={"job": named})
         made = jobs.add_job(session, asked, me().id, due=job.due)
-        return made, _judge_placing(session, made, asked) if asked.arrangement.own else None
+        setups = asked.route.setups if asked.route else []
+        if not any(setup.arrangement.own for setup in setups):
+            return made, None
+        run, added = jobs.start_run(session, made, me().id)
+        return made, run.id if added else None
 
     return _made(copied)
 
@@ -177,7 +199,7 @@ def copy(job_id: str, given: CopyAsked) -> Response:
 _USUAL = {"machine": "Vertical, 760 x 460 mm travel", "plate": "Plate 400 x 350 x 25"}
 
 
-def _preferred(session: Any, kind: Literal["machine", "plate"]) -> Any:
+def preferred(session: Any, kind: Literal["machine", "plate"]) -> Any:
     known = shop.entries(session, kind, retired=False)
     chosen = next(
         (thing for thing in known if thing.name == _USUAL[kind]), known[0] if known else None
@@ -189,16 +211,20 @@ def _preferred(session: Any, kind: Literal["machine", "plate"]) -> Any:
 @may("plan")
 @blueprint.output(JobState, status_code=201)
 def read_again() -> Response:
-    """Make a job from an exported plan document, or from a bare plan request."""
-    document = request.get_json()
+    """Make a job from an exported job document, or from one of an earlier version; one without a
+    route begins on the shop's usual machine and plate.
+    """
+    given = request.get_json()
     try:
-        if isinstance(document, dict) and document.get("format") == "wedgecraft plan request":
-            asked = PlanRequest.model_validate(document)
-        else:
-            asked = PlanDocument.model_validate(document).request
+        asked = JobDocument.model_validate(given)
     except ValidationError as error:
-        raise invalid(error) from None
-    return _made(lambda session: (jobs.add_job(session, asked, me().id), None))
+        raise invalid(error, given=given) from None
+
+    def read(session: Any) -> tuple[Job, None]:
+        usual = starting_job("", 1, preferred(session, "machine"), preferred(session, "plate"))
+        return jobs.add_job(session, started(asked, usual), me().id), None
+
+    return _made(read)
 
 
 @blueprint.get("/<job_id>")
@@ -230,7 +256,7 @@ def remove_one(job_id: str, given: Removal) -> Response:
     then.
     """
 
-    def left(asked: PlanRequest) -> dict[str, Any]:
+    def left(asked: JobDocument) -> dict[str, Any]:
         try:
             rest = (
                 without_part(asked, given.part)
@@ -241,7 +267,7 @@ def remove_one(job_id: str, given: Removal) -> Response:
             raise ProblemRaised(
                 422, "Nothing was taken out", f"{error.field} {error.value}: {error.allowed}."
             ) from None
-        return rest.model_dump(mode="json")
+        return jobs.as_json(rest)
 
     return changed_job(job_id, given.version, "", left)
 
@@ -307,7 +333,7 @@ def _stepped(job_id: str, wanted: str | None, back: bool) -> Response:
         step = (changes.last if back else changes.next_again)(session, job_id, me().id)
         if step is None or step.path is None or (wanted is not None and step.id != wanted):
             return job_state.answer(session, job)
-        document = job_state.asked_of(job).document
+        document = job_state.asked_of(job).stored
         expected, value = (step.after, step.before) if back else (step.before, step.after)
         if _stands_at(document, step.path) != expected and changes.others_since(session, step):
             raise ProblemRaised(
@@ -320,22 +346,6 @@ def _stepped(job_id: str, wanted: str | None, back: bool) -> Response:
         state, waiting = _stored(session, job, asked, step.path)
     _queue(waiting)
     return state
-
-
-@blueprint.get("/<job_id>/parts/<int:part>/setups")
-@lanes.engine
-@blueprint.output(Setups)
-def setup_schemes(job_id: str, part: int) -> Setups:
-    """The fewest ops of this part on every form, with what they cost."""
-    with _session() as session:
-        asked = job_state.asked_of(found_job(session, job_id)).request
-    if part >= len(asked.parts):
-        raise ProblemRaised(404, "No such part", f"This job has {len(asked.parts)} parts.")
-    chosen = asked.parts[part]
-    wanted = asked.quantity * chosen.per_kit
-    return Setups(
-        schemes=setups(chosen, wanted, asked.rules.setup_minutes, asked.rules.handling_seconds)
-    )
 
 
 @blueprint.post("/<job_id>/cuts")
@@ -355,17 +365,16 @@ def paste_cuts(job_id: str, given: PastedText) -> Response:
         detail = "; ".join(f"{item.field}: {item.message}" for item in errors[:4])
         raise ProblemRaised(422, "Nothing was pasted", detail, errors)
 
-    def all_cuts(asked: PlanRequest) -> list[Any]:
-        if not (
-            0 <= given.part < len(asked.parts) and 0 <= given.op < len(asked.parts[given.part].ops)
-        ):
+    def all_cuts(asked: JobDocument) -> list[Any]:
+        parts = asked.job.parts
+        if not (0 <= given.part < len(parts) and 0 <= given.op < len(parts[given.part].ops)):
             raise ProblemRaised(
                 404, "No such op", "This op was removed meanwhile; reload the page."
             )
-        known = asked.parts[given.part].ops[given.op].cuts
+        known = parts[given.part].ops[given.op].cuts
         return [cut.model_dump(mode="json") for cut in ([] if given.replace else known) + cuts]
 
-    path = f"parts.{given.part}.ops.{given.op}.cuts"
+    path = f"job.parts.{given.part}.ops.{given.op}.cuts"
     return changed_job(job_id, given.version, path, all_cuts, [f"{len(cuts)} cuts were added"])
 
 
@@ -387,11 +396,11 @@ def changed_job(
     job_id: str,
     version: int,
     path: str,
-    value: Callable[[PlanRequest], Any],
+    value: Callable[[JobDocument], Any],
     notes: list[str] | None = None,
 ) -> Response:
     """Store one field, judge what a person placed, and give the job as it then stands. ``value`` of
-    the field, from the request as it stands.
+    the field, from the document as it stands.
 
     Raises ProblemRaised.
     """
@@ -401,8 +410,8 @@ def changed_job(
         job = _locked(session, job_id)
         _check_version(session, job, version)
         known = job_state.asked_of(job)
-        asked = with_field(known.document, path, value(known.request))
-        state, waiting = _stored(session, job, asked, path, known.document, notes)
+        asked = with_field(known.stored, path, value(known.document))
+        state, waiting = _stored(session, job, asked, path, known.stored, notes)
     _queue(waiting)
     return state
 
@@ -410,12 +419,12 @@ def changed_job(
 def _stored(
     session: Any,
     job: Job,
-    asked: PlanRequest,
+    asked: JobDocument,
     path: str,
     before: dict[str, Any] | None = None,
     notes: list[str] | None = None,
 ) -> tuple[Response, str | None]:
-    """Put a changed request into a locked job and note the change, with what was ``before`` where
+    """Put a changed document into a locked job and note the change, with what was ``before`` where
     it can be taken back; the run it waits for.
     """
     jobs.store(session, job, asked, me().id)
@@ -423,13 +432,9 @@ def _stored(
     if before is not None:
         session.flush()
         changes.note_edit(
-            session, change, path, value_at(before, path), _stands_at(job.request, path)
+            session, change, path, value_at(before, path), _stands_at(job.document, path)
         )
-    waiting = (
-        _judge_placing(session, job, asked)
-        if path.startswith("arrangement") and asked.arrangement.own
-        else None
-    )
+    waiting = _judge_placing(session, job, asked, path)
     return job_state.answer(session, job, notes), waiting
 
 
@@ -441,22 +446,30 @@ def _stands_at(document: dict[str, Any], path: str) -> Any:
         return None
 
 
-def _judge_placing(session: Any, job: Job, asked: PlanRequest) -> str | None:
+_PLACING = re.compile(r"route\.setups\.(\d+)\.arrangement")
+
+
+def _judge_placing(session: Any, job: Job, asked: JobDocument, path: str) -> str | None:
     """Stations as a person placed them, judged at once where load and hold are known; else by a
-    run, whose id this gives.
+    run, whose id this gives. Nothing to do for another change.
     """
-    from wedgecraft.core.plan.bench import (
-        rearranged,
-    )  # the engine's libraries load with who first places a station
+    found = _PLACING.match(path)
+    if found is None or asked.route is None:
+        return None
+    index = int(found[1])
+    if not asked.route.setups[index].arrangement.own:
+        return None
+    # the engine's libraries load with who first places a station
+    from wedgecraft.core.plan.route import placed_again
 
     known, placed = jobs.newest_done(session, job.id), None
     if known is not None and (result := jobs.result_of(known)) is not None:
-        with suppress(OutOfRange):  # the run will say it in full
-            placed = rearranged(asked, PlanRequest.model_validate(known.request), result)
-    if placed is None:
+        before = JobDocument.model_validate(known.document)
+        placed = placed_again(asked, index + 1, before.model_copy(update={"result": result}))
+    if placed is None or placed.result is None:
         run, added = jobs.start_run(session, job, me().id)
         return run.id if added else None
-    jobs.store_placed(session, job, placed)
+    jobs.store_placed(session, job, placed.result)
     return None
 
 
@@ -507,7 +520,7 @@ def start(job_id: str) -> Response:
 
 @blueprint.get("/<job_id>/document")
 def export(job_id: str) -> Response:
-    """The plan document: the request, and the result where it answers it."""
+    """The job document, with the result where it answers the job as it stands."""
     with _session() as session:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
@@ -516,7 +529,7 @@ def export(job_id: str) -> Response:
     return Response(
         body,
         mimetype="application/json",
-        headers={"Content-Disposition": f'attachment; filename="{name}.plan.json"'},
+        headers={"Content-Disposition": f'attachment; filename="{name}.job.json"'},
     )
 
 

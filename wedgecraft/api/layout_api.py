@@ -14,13 +14,14 @@ from pydantic import Field
 from wedgecraft.api import lanes
 from wedgecraft.api.access import may
 from wedgecraft.api.description import files
-from wedgecraft.api.documents import JobState
-from wedgecraft.api.jobs_api import changed_job, found_job
+from wedgecraft.api.documents import JobState, OneSetup
+from wedgecraft.api.jobs_api import changed_job, found_job, of_setup
 from wedgecraft.api.problems import ProblemRaised, not_possible
-from wedgecraft.core.ground.documents import Document, FieldError
+from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.kinds import NameOf
 from wedgecraft.core.plan.settled import settled
+from wedgecraft.core.plan.setup_view import address_in
 from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.formats.export import EXPORTS
@@ -33,16 +34,24 @@ if TYPE_CHECKING:
 blueprint = APIBlueprint("layout", __name__, url_prefix="/api/jobs", tag="Layout")
 
 
-class FileAsked(Document):
-    """Which file, and in which units its lengths are."""
+class FileAsked(OneSetup):
+    """Which file, of which setup, and in which units its lengths are."""
 
     format: Annotated[str, NameOf(EXPORTS)]
     units: Literal["mm", "inch"] = "mm"
 
 
-class TableGiven(Document):
-    """Station positions as CSV, at the version of the job that was read. ``units`` of cells without
-    a unit of their own.
+class RoomOf(OneSetup, RoomAsked):
+    """Room for a station in a setup."""
+
+
+class RowOf(OneSetup, RowAsked):
+    """A row in a setup."""
+
+
+class TableGiven(OneSetup):
+    """Station positions of a setup as CSV, at the version of the job that was read. ``units`` of
+    cells without a unit of their own.
     """
 
     version: int
@@ -58,13 +67,14 @@ def _bench(document: str) -> Bench:
     return Bench(PlanRequest.model_validate_json(document))
 
 
-def _bench_of(job_id: str) -> Bench:
+def _bench_of(job_id: str, number: int) -> Bench:
     """The plate with the stations that are on screen: those a person placed, else those of the
     layout.
     """
     with current_app.extensions["database"].session() as session:
         document = jobs.document(session, found_job(session, job_id))
-    asked, result = settled(document.request, document.result), document.result
+    request, result = of_setup(document, number)
+    asked = settled(request, result)
     if not asked.arrangement.own and result is not None and result.designs:
         stations = [
             OwnStation(
@@ -76,17 +86,18 @@ def _bench_of(job_id: str) -> Bench:
     try:
         return _bench(asked.model_dump_json())
     except OutOfRange as error:
-        raise not_possible(error, document.request, "Not possible yet") from None
+        field = address_in(document, number, error.field)
+        raise not_possible(error, request, "Not possible yet", field) from None
 
 
 @blueprint.get("/<job_id>/layout/room")
 @lanes.engine
-@blueprint.input(RoomAsked, location="query", arg_name="asked")
+@blueprint.input(RoomOf, location="query", arg_name="asked")
 @blueprint.output(Room)
-def room(job_id: str, asked: RoomAsked) -> Room:
+def room(job_id: str, asked: RoomOf) -> Room:
     """Where a station's datum corner may be while the others stay where the person placed them."""
     try:
-        return _bench_of(job_id).room(asked)
+        return _bench_of(job_id, asked.setup).room(asked)
     except OutOfRange as error:
         raise ProblemRaised(
             422, "No such place", f"{error.field} {error.value} is not {error.allowed}."
@@ -95,12 +106,12 @@ def room(job_id: str, asked: RoomAsked) -> Room:
 
 @blueprint.get("/<job_id>/layout/row")
 @lanes.engine
-@blueprint.input(RowAsked, location="query", arg_name="asked")
+@blueprint.input(RowOf, location="query", arg_name="asked")
 @blueprint.output(Row)
-def row(job_id: str, asked: RowAsked) -> Row:
+def row(job_id: str, asked: RowOf) -> Row:
     """Stations that would continue a row or a column from one that stands."""
     try:
-        return _bench_of(job_id).row(asked)
+        return _bench_of(job_id, asked.setup).row(asked)
     except OutOfRange as error:
         raise ProblemRaised(
             422, "No such station", f"{error.value} is not {error.allowed}."
@@ -117,12 +128,13 @@ def file(job_id: str, asked: FileAsked) -> Response:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
         name = file_name(job.name)
-    if document.result is None or not document.result.designs:
+    asked_of, result = of_setup(document, asked.setup)
+    if result is None or not result.designs:
         raise ProblemRaised(
             409, "No layout", "There is no layout of this job as it stands; plan it first."
         )
     export = EXPORTS[asked.format]()
-    body = export.made(document.request, document.result.designs[0], asked.units)
+    body = export.made(asked_of, result.designs[0], asked.units)
     headers = {"Content-Disposition": f'attachment; filename="{name}-layout.{export.kind}"'}
     return Response(body, mimetype=export.mime, headers=headers)
 
@@ -154,7 +166,7 @@ def table(job_id: str, given: TableGiven) -> Response:
     return changed_job(
         job_id,
         given.version,
-        "arrangement",
+        f"route.setups.{given.setup - 1}.arrangement",
         lambda _: document,
         [f"{len(found)} stations were read"],
     )

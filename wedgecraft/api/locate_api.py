@@ -16,14 +16,16 @@ from pydantic import Field
 from wedgecraft.api import lanes
 from wedgecraft.api.access import may
 from wedgecraft.api.description import files
-from wedgecraft.api.documents import JobState
-from wedgecraft.api.jobs_api import changed_job, found_job
+from wedgecraft.api.documents import JobState, OneSetup
+from wedgecraft.api.jobs_api import changed_job, found_job, of_setup
 from wedgecraft.api.problems import ProblemRaised, not_possible
 from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length, Place
 from wedgecraft.core.plan.settled import settled
-from wedgecraft.core.records.plan import PlanDocument
+from wedgecraft.core.plan.setup_view import address_in, verdicts_in_document
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest, VerdictsResult
 from wedgecraft.core.shop.table import RowFault
@@ -34,17 +36,17 @@ from wedgecraft.store import jobs
 blueprint = APIBlueprint("locate", __name__, url_prefix="/api/jobs", tag="Locate")
 
 
-class VerdictsAsked(Document):
-    """Of one station, counted from 1, and one feature everything that adds up; nothing for the
-    table alone.
+class VerdictsAsked(OneSetup):
+    """Of one station of a setup, counted from 1, and one feature everything that adds up; nothing
+    for the table alone.
     """
 
     station: Annotated[int, Field(ge=1)] | None = None
     feature: Annotated[str, Field(max_length=120)] | None = None
 
 
-class TableAsked(Document):
-    """The units of a table."""
+class TableAsked(OneSetup):
+    """The setup and the units of a table."""
 
     units: TableUnits = "mm"
 
@@ -58,9 +60,9 @@ class MeasuredPlace(Document):
     z_mm: Place | None = None
 
 
-class MeasuredGiven(Document):
-    """Measured places, typed or as CSV, at the version of the job that was read. Neither: those
-    known are forgotten.
+class MeasuredGiven(OneSetup):
+    """Measured places in a setup, typed or as CSV, at the version of the job that was read.
+    Neither: those known are forgotten.
 
     ``within_mm``: how well they were measured, plus or minus.
     """
@@ -72,13 +74,13 @@ class MeasuredGiven(Document):
     within_mm: Annotated[Length, Field(ge=0, le=1)] = 0.003
 
 
-def _standing(document: PlanDocument) -> PlanRequest:
+def _standing(request: PlanRequest, result: PlanResult | None) -> PlanRequest:
     """The request with the stations that are on screen, and the datum they were planned with.
 
     With none, as if one of every op stood at the datum. Raises ProblemRaised while the job is not
     planned as it stands.
     """
-    request, result = settled(document.request, document.result), document.result
+    request = settled(request, result)
     if request.arrangement.own and request.arrangement.stations:
         return request
     if result is None:
@@ -111,10 +113,9 @@ def _standing(document: PlanDocument) -> PlanRequest:
     return request.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
 
 
-def _document(job_id: str) -> tuple[PlanDocument, str]:
+def _document(job_id: str) -> JobDocument:
     with current_app.extensions["database"].session() as session:
-        job = found_job(session, job_id)
-        return jobs.document(session, job), job.name
+        return jobs.document(session, found_job(session, job_id))
 
 
 @lru_cache(maxsize=32)
@@ -124,15 +125,13 @@ def _answered(asked: str) -> VerdictsResult:
     return verdicts(VerdictsRequest.model_validate_json(asked))
 
 
-def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
+def _verdicts(document: JobDocument, asked: VerdictsAsked) -> VerdictsResult:
     """Stations that are left out come behind those placed."""
-    request, designs = (
-        _standing(document),
-        document.result.designs if document.result is not None else [],
-    )
+    given, result = of_setup(document, asked.setup)
+    request, designs = _standing(given, result), result.designs if result is not None else []
     out = [
         OwnStation(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
-        for s in (designs[0].left_out if designs and not document.request.arrangement.own else [])
+        for s in (designs[0].left_out if designs and not given.arrangement.own else [])
     ]
     stations = [*request.arrangement.stations, *out]
     request = request.model_copy(update={"arrangement": Arrangement(own=True, stations=stations)})
@@ -142,11 +141,13 @@ def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
         station=None if asked.station is None else asked.station - 1,
         feature=asked.feature,
     )
-    pretend = not designs and not document.request.arrangement.stations
+    pretend = not designs and not given.arrangement.stations
     try:
-        return _answered(wanted.model_dump_json()).model_copy(update={"pretend": pretend})
+        found = _answered(wanted.model_dump_json()).model_copy(update={"pretend": pretend})
     except OutOfRange as error:
-        raise not_possible(error, request) from None
+        field = address_in(document, asked.setup, error.field)
+        raise not_possible(error, request, field=field) from None
+    return verdicts_in_document(document, asked.setup, found)
 
 
 @blueprint.get("/<job_id>/locate")
@@ -155,7 +156,7 @@ def _verdicts(document: PlanDocument, asked: VerdictsAsked) -> VerdictsResult:
 @blueprint.output(VerdictsResult)
 def located(job_id: str, asked: VerdictsAsked) -> VerdictsResult:
     """Every feature at every station of the layout that is on screen."""
-    return _verdicts(_document(job_id)[0], asked)
+    return _verdicts(_document(job_id), asked)
 
 
 @blueprint.get("/<job_id>/locate/first-article")
@@ -164,9 +165,9 @@ def located(job_id: str, asked: VerdictsAsked) -> VerdictsResult:
 @blueprint.doc(responses=files("text/csv"))
 def first_article(job_id: str, asked: TableAsked) -> Response:
     """What to measure at the first article, in order, as a table."""
-    document, name = _document(job_id)
+    document = _document(job_id)
     scale, digits = 1 / scale_of("", asked.units), 5 if asked.units == "inch" else 4
-    lines = _verdicts(document, VerdictsAsked()).first_article
+    lines = _verdicts(document, VerdictsAsked(setup=asked.setup)).first_article
     out = io.StringIO()
     write = csv.writer(out, lineterminator="\n")
     titles = ["nominal", "tolerance", "expect within", "act from", "found"]
@@ -182,7 +183,7 @@ def first_article(job_id: str, asked: TableAsked) -> Response:
             f"{item.axis} {item.value_mm * scale:.{digits}f}".strip() for item in line.nominal
         )
         write.writerow([line.order, feature, line.station + 1, sizes, line.said, *numbers, ""])
-    base = file_name(name)
+    base = file_name(document.job.name)
     headers = {"Content-Disposition": f'attachment; filename="{base}-first-article.csv"'}
     return Response(out.getvalue(), mimetype="text/csv", headers=headers)
 
@@ -197,7 +198,7 @@ def measured(job_id: str, given: MeasuredGiven) -> Response:
     """
     from wedgecraft.formats import measured as table
 
-    standing = _standing(_document(job_id)[0]).arrangement
+    standing = _standing(*of_setup(_document(job_id), given.setup)).arrangement
     stations = [station.model_copy(update={"measured": None}) for station in standing.stations]
     faults: list[RowFault] = []
     said = "measured positions were taken off"
@@ -232,4 +233,5 @@ def measured(job_id: str, given: MeasuredGiven) -> Response:
         raise ProblemRaised(422, "Nothing was taken over", text, errors)
     arrangement = Arrangement(own=True, stations=stations)
     document = arrangement.model_dump(mode="json")
-    return changed_job(job_id, given.version, "arrangement", lambda _: document, [said])
+    path = f"route.setups.{given.setup - 1}.arrangement"
+    return changed_job(job_id, given.version, path, lambda _: document, [said])

@@ -58,17 +58,21 @@ def answer(problem: Problem, headers: dict[str, str] | None = None) -> Response:
     return response
 
 
-def invalid(error: ValidationError, prefix: str = "") -> ProblemRaised:
-    """A document with wrong fields."""
-    found = field_errors(error, prefix)
+def invalid(error: ValidationError, prefix: str = "", given: object = None) -> ProblemRaised:
+    """A document with wrong fields; ``given``: as it was read."""
+    found = field_errors(error, prefix, given)
     return ProblemRaised(
         422, "Not possible", "; ".join(f"{item.field}: {item.message}" for item in found[:3]), found
     )
 
 
-def not_possible(error: OutOfRange, document: object, title: str = "Not possible") -> ProblemRaised:
-    """What the engine refused of a document, in the trade's words."""
-    fault = FieldError(field=error.field, value=str(error.value), message=error.allowed)
+def not_possible(
+    error: OutOfRange, document: object, title: str = "Not possible", field: str | None = None
+) -> ProblemRaised:
+    """What the engine refused of a document, in the trade's words. ``field``: where it stands in
+    the job's own document, if that is another.
+    """
+    fault = FieldError(field=field or error.field, value=str(error.value), message=error.allowed)
     return ProblemRaised(422, title, sentence(error, document), [fault])
 
 

@@ -12,9 +12,9 @@ from pathlib import Path
 
 import ezdxf
 
+from wedgecraft.core.plan.schemes import setups
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.shop.picks import starting_request
-from wedgecraft.core.workpiece.setups import setups
 from wedgecraft.formats.drawings import read_drawing
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.step.reader import StepReader

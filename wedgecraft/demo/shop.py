@@ -10,6 +10,7 @@ from typing import Any
 import shapely
 from sqlalchemy.orm import Session
 
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import named, starting_request
@@ -32,7 +33,8 @@ def load(session: Session) -> list[str]:
     started = now()
     loaded = []
     for place, (request, days) in enumerate(demo_requests()):
-        job = jobs.add_job(session, request, None, due=_due(days), demo=True)
+        document = JobDocument.model_validate(request.model_dump())
+        job = jobs.add_job(session, document, None, due=_due(days), demo=True)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
     session.add(Setting(key="demo", value={"loaded": started.isoformat()}))

@@ -23,8 +23,7 @@ from psycopg import errors as postgres
 from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
-from wedgecraft.core.records.plan import PlanResult
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.logs import about
 from wedgecraft.store import attempts, jobs, upkeep, uploads
 from wedgecraft.store.database import Database
@@ -196,7 +195,7 @@ class Queue:
         if lane != "quick":
             from ortools.sat.python import cp_model  # noqa: F401
 
-            from wedgecraft.core.plan import job as design  # noqa: F401
+            from wedgecraft.core.plan import route  # noqa: F401
 
     def _give_back(self, table: type[Run] | type[Upload], ident: str) -> None:
         with contextlib.suppress(SQLAlchemyError), self._database.session() as session:
@@ -273,7 +272,8 @@ class Queue:
             self._planned(run_id)
 
     def _planned(self, run_id: str) -> None:
-        from wedgecraft.core.plan.job import plan  # the engine's libraries load with the first task
+        # the engine's libraries load with the first task
+        from wedgecraft.core.plan.route import as_chosen, plan_route
 
         with self._database.session() as session:
             run = attempts.begin(session, Run, run_id)
@@ -283,7 +283,7 @@ class Queue:
                 why = f"This plan brought down its worker {MOST_ATTEMPTS} times, the last time at “{run.step}”; it was given up. Change the job, or ask who looks after this installation for the log."  # noqa: E501
                 jobs.finish(session, run_id, status="failed", error=why, result=None)
                 return
-            request = PlanRequest.model_validate(run.request)
+            document = JobDocument.model_validate(run.document)
 
         def progress(step: str, share: float, **values: Any) -> None:
             try:
@@ -295,15 +295,14 @@ class Queue:
             if not wanted:
                 raise _TakenAway
 
-        def preview(found: PlanResult) -> None:
-            count = found.designs[0].count
-            progress(
-                f"layout: {count} so far", 0.5, result=found.model_dump(mode="json"), count=count
-            )
+        def preview(found: JobDocument) -> None:
+            count = jobs.count_of(found.result)
+            shown = found.result.model_dump(mode="json") if found.result is not None else None
+            progress(f"layout: {count} so far", 0.5, result=shown, count=count)
 
         try:
             progress("starting", 0.01)
-            result = plan(request, progress, preview, alternatives=True)
+            planned = plan_route(document, progress, preview=preview)
         except _TakenAway:
             log.info("it was cancelled")
             return
@@ -312,18 +311,18 @@ class Queue:
             why = words(error)[:500]
             self._surely(lambda: self._finish(run_id, status="failed", error=why, result=None))
             return
-        count = result.designs[0].count if result.designs else 0
-        document = result.model_dump(mode="json")
+        result = planned.result
+        shown = result.model_dump(mode="json") if result is not None else None
 
         def store() -> None:
             with self._database.session() as session:
-                jobs.take_clamps(session, run_id, result)
+                jobs.take_clamps(session, run_id, as_chosen(planned))
                 jobs.finish(
                     session,
                     run_id,
                     status="done",
-                    result=document,
-                    count=count,
+                    result=shown,
+                    count=jobs.count_of(result),
                     share=1.0,
                     step="done",
                 )

@@ -14,9 +14,8 @@ from sqlalchemy import delete as delete_rows
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session, defer, load_only
 
-from wedgecraft.core.plan.settled import chosen
-from wedgecraft.core.records.plan import PlanDocument, PlanResult
-from wedgecraft.core.records.request import Arrangement, PlanRequest
+from wedgecraft.core.records.job import JobDocument, JobResult
+from wedgecraft.core.records.request import Arrangement
 from wedgecraft.store.models import ACTIVE, ACTIVE_ONLY, Job, Person, Run, now
 
 #: The step of a run that judged stations as a person placed them.
@@ -38,52 +37,72 @@ class VersionConflict(RuntimeError):
         self.version, self.updated_by = job.version, job.updated_by
 
 
-def as_json(request: PlanRequest) -> dict[str, Any]:
-    return request.model_dump(mode="json")
+def as_json(document: JobDocument) -> dict[str, Any]:
+    """What is stored of a job: its document, without a result."""
+    return document.model_dump(mode="json", exclude={"result"})
 
 
-def request_of(job: Job) -> PlanRequest:
-    """The job's request, brought up to date where an earlier version stored it."""
-    return PlanRequest.model_validate(job.request)
+def document_of(job: Job) -> JobDocument:
+    """The job's document, brought up to date where an earlier version stored it."""
+    return JobDocument.model_validate(job.document)
 
 
-def digest(request: dict[str, Any]) -> str:
-    """Tells whether a result still answers a request. An arrangement that says nothing is the same
-    as none.
+def digest(document: dict[str, Any]) -> str:
+    """Tells whether a result still answers a document. An arrangement that says nothing is the same
+    as none, and what is marked as proposed makes no difference.
     """
-    request = {
-        key: value
-        for key, value in request.items()
-        if key != "arrangement" or value != _NO_ARRANGEMENT
-    }
-    return hashlib.sha256(json.dumps(request, sort_keys=True).encode()).hexdigest()
+    route = document["route"] or {"setups": []}
+    setups = [
+        {
+            key: value
+            for key, value in setup.items()
+            if key != "arrangement" or value != _NO_ARRANGEMENT
+        }
+        for setup in route["setups"]
+    ]
+    asked = {"job": document["job"], "setups": setups}
+    return hashlib.sha256(json.dumps(asked, sort_keys=True).encode()).hexdigest()
 
 
-def read_off(request: dict[str, Any]) -> dict[str, Any]:
-    """What is kept beside a request, so that a list of many need not open it."""
+def read_off(document: dict[str, Any]) -> dict[str, Any]:
+    """What is kept beside a document, so that a list of many need not open it."""
+    setups = document["route"]["setups"] if document["route"] else []
+    machines = dict.fromkeys(setup["machine"]["name"] for setup in setups)
     return {
-        "digest": digest(request),
-        "machine": request["machine"]["name"],
-        "per_kit": request["parts"][request["planned"]["part"]]["per_kit"],
+        "digest": digest(document),
+        "machine": ", ".join(machines)[:300],
+        "per_set": _per_set(document["job"]["parts"], setups),
     }
+
+
+def _per_set(parts: list[dict[str, Any]], setups: list[dict[str, Any]]) -> int:
+    """How many of what a cycle is counted in one kit takes: kits where a setup, or the whole route,
+    makes them; else of the part that is held first.
+    """
+    held = [[(item["part"], item["op"]) for item in setup["holds"]] for setup in setups]
+    every = sum(len(part["ops"]) for part in parts)
+    whole = len(parts) > 1 and sum(map(len, held)) == every
+    if not held or whole or len({part for part, _ in held[0]}) > 1:
+        return 1
+    return int(parts[held[0][0][0]]["per_kit"])
 
 
 def add_job(
     session: Session,
-    request: PlanRequest,
+    document: JobDocument,
     person: str | None,
     due: date | None = None,
     demo: bool = False,
 ) -> Job:
-    document = as_json(request)
+    stored = as_json(document)
     job = Job(
-        name=request.name,
-        quantity=request.quantity,
+        name=document.job.name,
+        quantity=document.job.quantity,
         due=due,
-        request=document,
+        document=stored,
         demo=demo,
         updated_by=person,
-        **read_off(document),
+        **read_off(stored),
     )
     session.add(job)
     session.flush()
@@ -103,11 +122,11 @@ def locked(session: Session, job_id: str) -> Job | None:
     return session.scalar(query, execution_options={"populate_existing": True})
 
 
-def store(session: Session, job: Job, request: PlanRequest, person: str | None) -> None:
-    """Put a changed request into a locked job."""
-    document = as_json(request)
-    job.request, job.name, job.quantity = document, request.name, request.quantity
-    for name, value in read_off(document).items():
+def store(session: Session, job: Job, document: JobDocument, person: str | None) -> None:
+    """Put a changed document into a locked job."""
+    stored = as_json(document)
+    job.document, job.name, job.quantity = stored, document.job.name, document.job.quantity
+    for name, value in read_off(stored).items():
         setattr(job, name, value)
     touched(job, person)
     session.flush()
@@ -121,15 +140,15 @@ def touched(job: Job, person: str | None) -> None:
 
 
 def change_job(
-    session: Session, job_id: str, version: int, request: PlanRequest, person: str
+    session: Session, job_id: str, version: int, document: JobDocument, person: str
 ) -> Job | None:
-    """Store a changed request if the job is still at ``version``. Raises VersionConflict."""
+    """Store a changed document if the job is still at ``version``. Raises VersionConflict."""
     job = locked(session, job_id)
     if job is None:
         return None
     if job.version != version:
         raise VersionConflict(job)
-    store(session, job, request, person)
+    store(session, job, document, person)
     return job
 
 
@@ -150,7 +169,7 @@ def start_run(
         finish(session, active.id, status="cancelled", step="the job was changed and planned anew")
     values = {
         "job_id": job.id,
-        "request": job.request,
+        "document": job.document,
         "digest": job.digest,
         "asked_by": person,
         "note": note,
@@ -282,19 +301,30 @@ def version_of(session: Session, job_id: str) -> int | None:
     return session.scalar(select(Job.version).where(Job.id == job_id, Job.deleted_at.is_(None)))
 
 
-def store_placed(session: Session, job: Job, result: PlanResult) -> Run:
+def count_of(result: JobResult | None) -> int:
+    """How many come off a cycle: complete ones where every op is held, else the fewest of any
+    setup; 0 while a setup has no design.
+    """
+    if result is None or not result.setups:
+        return 0
+    if result.complete_a_cycle is not None:
+        return result.complete_a_cycle
+    return min(item.result.designs[0].count if item.result.designs else 0 for item in result.setups)
+
+
+def store_placed(session: Session, job: Job, result: JobResult) -> Run:
     """The result for stations as a person placed them, in the place of the one before."""
     session.execute(delete_rows(Run).where(Run.job_id == job.id, Run.step == AS_PLACED))
     run = Run(
         job_id=job.id,
-        request=job.request,
+        document=job.document,
         digest=job.digest,
         status="done",
         step=AS_PLACED,
         share=1.0,
         finished_at=now(),
         result=result.model_dump(mode="json"),
-        count=result.designs[0].count if result.designs else 0,
+        count=count_of(result),
     )
     session.add(run)
     session.flush()
@@ -311,29 +341,28 @@ def newest_done(session: Session, job_id: str) -> Run | None:
     )
 
 
-def document(session: Session, job: Job) -> PlanDocument:
-    """What is exported: the request, and the result where it answers the request as it stands."""
+def document(session: Session, job: Job) -> JobDocument:
+    """What is exported: the job, with its result where that answers the job as it stands."""
     latest = latest_run(session, job)
     fits = latest is not None and latest.status not in ACTIVE and latest.digest == job.digest
-    return PlanDocument(
-        request=request_of(job), result=result_of(latest) if latest and fits else None
-    )
+    result = result_of(latest) if latest and fits else None
+    return document_of(job).model_copy(update={"result": result})
 
 
-def result_of(run: Run) -> PlanResult | None:
+def result_of(run: Run) -> JobResult | None:
     """The stored result; nothing when it was stored by an earlier version in a shape this one does
     not read.
     """
     try:
-        return PlanResult.model_validate(run.result) if run.result is not None else None
+        return JobResult.model_validate(run.result) if run.result is not None else None
     except ValidationError:
         return None
 
 
 @dataclass(frozen=True)
 class Line:
-    """A job as a list shows it: its row without the request, and the count of the newest result, if
-    any, that answers it, else of the newest.
+    """A job as a list shows it: its row without the document, and the count of the newest result,
+    if any, that answers it, else of the newest.
     """
 
     job: Job
@@ -351,7 +380,7 @@ def lines(
     newest = Job.deleted_at.desc() if deleted else Job.updated_at.desc()
     page = (
         select(Job)
-        .options(defer(Job.request))
+        .options(defer(Job.document))
         .where(where)
         .order_by(newest, Job.id)
         .limit(limit)
@@ -393,20 +422,21 @@ def finish(session: Session, run_id: str, **values: Any) -> bool:
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 
-def take_clamps(session: Session, run_id: str, result: PlanResult) -> None:
+def take_clamps(session: Session, run_id: str, taken: JobDocument) -> None:
     """Write the clamps that the planner chose into the job its run answers, unless someone changed
     the job meanwhile.
     """
     run = session.get(Run, run_id)
-    if run is None or run.status not in ACTIVE or not any(way.rank for way in result.ways):
+    if run is None or run.status not in ACTIVE:
         return
-    taken = chosen(PlanRequest.model_validate(run.request), result.ways)
-    document = as_json(taken)
+    stored = as_json(taken)
+    if digest(stored) == run.digest:
+        return
     job = locked(session, run.job_id)
-    if job is None or job.digest != run.digest or digest(document) == run.digest:
+    if job is None or job.digest != run.digest:
         return
     store(session, job, taken, None)
-    run.request, run.digest = document, job.digest
+    run.document, run.digest = stored, job.digest
     session.flush()
 
 

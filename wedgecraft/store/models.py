@@ -93,11 +93,12 @@ class Attempt(Base):
 
 
 class Job(Base):
-    """A job: its plan request as it stands, and a version that rises with every change.
+    """A job: its document as it stands, without a result, and a version that rises with every
+    change.
 
-    ``digest``, ``machine`` and ``per_kit`` (of the part that is laid out) are read off the request
-    whenever it is stored, so that a list need not open it. A deleted job rests for a while before
-    it is gone.
+    ``digest``, ``machine`` and ``per_set`` (how many of what a cycle is counted in one kit takes)
+    are read off the document whenever it is stored, so that a list need not open it. A deleted job
+    rests for a while before it is gone.
     """
 
     __tablename__ = "job"
@@ -106,10 +107,10 @@ class Job(Base):
     name: Mapped[str] = mapped_column(String(120), index=True)
     quantity: Mapped[int]
     due: Mapped[date | None]
-    request: Mapped[dict[str, Any]]
+    document: Mapped[dict[str, Any]]
     digest: Mapped[str] = mapped_column(String(64))
-    machine: Mapped[str] = mapped_column(String(120))
-    per_kit: Mapped[int]
+    machine: Mapped[str] = mapped_column(String(300))
+    per_set: Mapped[int]
     version: Mapped[int] = mapped_column(default=1)
     demo: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
@@ -149,7 +150,7 @@ class Change(Base):
 
 
 class Run(Base):
-    """One planning of a job: the request it answers, how far it is, and its result. One job has at
+    """One planning of a job: the document it answers, how far it is, and its result. One job has at
     most one active run.
 
     ``attempts``: how often a worker took it up and did not come back. ``note``: why it was planned,
@@ -166,7 +167,7 @@ class Run(Base):
     id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
     job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
     job: Mapped[Job] = relationship(back_populates="runs")
-    request: Mapped[dict[str, Any]]
+    document: Mapped[dict[str, Any]]
     digest: Mapped[str] = mapped_column(String(64))
     status: Mapped[str] = mapped_column(String(12), default="queued")
     step: Mapped[str] = mapped_column(String(60), default="waiting for a worker")

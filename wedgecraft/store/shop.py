@@ -86,7 +86,7 @@ def rules(session: Session) -> HouseRules:
 
 def used_by(session: Session, thing_id: str) -> list[str]:
     """Names of jobs that hold this entry."""
-    holds = cast(Job.request, String).contains(thing_id)
+    holds = cast(Job.document, String).contains(thing_id)
     return list(
         session.scalars(
             select(Job.name).where(holds, Job.deleted_at.is_(None)).order_by(Job.name).limit(100)

@@ -85,7 +85,7 @@ def _runs() -> Any:
 
 
 def _solids() -> Any:
-    held = exists().where(cast(Job.request, String).contains(Upload.id))
+    held = exists().where(cast(Job.document, String).contains(Upload.id))
     return or_(
         and_(Upload.status == "done", Upload.created_at < now() - RESTS, ~held),
         and_(Upload.status.in_(("failed", "cancelled")), Upload.created_at < now() - _WEEK),

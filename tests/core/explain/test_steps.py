@@ -11,8 +11,16 @@ from wedgecraft.core.explain.steps import STEPS, changed, limit_step, step_state
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.field_words import sentence, worded
 from wedgecraft.core.ground.limits import Figure, limit
-from wedgecraft.core.plan.job import plan
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
+
+
+def _planned(request: PlanRequest) -> PlanResult:
+    """As a job of one setup."""
+    document = JobDocument.model_validate(request.model_dump())
+    return plan_route(document, alternatives=False).result.setups[0].result
 
 
 def _by_step(result) -> dict[str, str]:
@@ -26,17 +34,17 @@ def test_what_was_never_judged_is_never_green(base, answer):  # noqa: F811
     assert list(states) == list(STEPS)
     assert states["part"] == "not checked"  # nothing about the part alone is judged
     assert states["hold"] in ("within", "close")
-    loose = plan(_with(base, station__clamp__torque_nm=1))
+    loose = _planned(_with(base, station__clamp__torque_nm=1))
     states = _by_step(loose)
     assert (loose.feasible, states["hold"]) == (False, "over")
     assert {states[step] for step in STEPS if step != "hold"} == {"not checked"}
     assert next(item for item in step_states(loose) if item.step == "hold").fields == [
-        "station.clamp.torque_nm"
+        "route.setups.0.holds.0.station.clamp.torque_nm"
     ]
     unjudged = base.model_copy(
         update={"parts": [part.model_copy(update={"features": []}) for part in base.parts]}
     )
-    assert _by_step(plan(unjudged))["locate"] == "not checked"
+    assert _by_step(_planned(unjudged))["locate"] == "not checked"
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 
 from tests.core.plan.test_any_plan import _request
-from wedgecraft.core.plan.route import address, plan_route, setup_request
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.plan.setup_view import address, setup_request
 from wedgecraft.core.records.form import FORMS
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.request import PlanRequest

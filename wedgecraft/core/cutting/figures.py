@@ -24,8 +24,8 @@ class CutAnswer(Document):
     """What is known of one cut: its load, seconds, one turn of it, and the story of each number; or
     why there is none.
 
-    ``spindle_torque_nm`` and ``spindle_power_kw``: what the machine has at this speed; ``over``:
-    the cut asks for more.
+    ``spindle_torque_nm`` and ``spindle_power_kw``: what the machine has at this speed, nothing
+    where no machine is known yet; ``over``: the cut asks for more.
     """
 
     name: str
@@ -36,8 +36,8 @@ class CutAnswer(Document):
     figures: list[Figure] = []
     wrong_field: str | None = None
     wrong: str | None = None
-    spindle_torque_nm: float = 0.0
-    spindle_power_kw: float = 0.0
+    spindle_torque_nm: float | None = None
+    spindle_power_kw: float | None = None
     over: str | None = None
 
 
@@ -48,11 +48,11 @@ class _Asked:
     cut: Cut = field(compare=False)
     work: Material = field(compare=False)
     outline: Polygon = field(compare=False)
-    machine: Machine = field(compare=False)
+    machine: Machine | None = field(compare=False)
     written: tuple[str, str, bytes, str]
 
 
-def cut_answer(cut: Cut, work: Material, outline: Polygon, machine: Machine) -> CutAnswer:
+def cut_answer(cut: Cut, work: Material, outline: Polygon, machine: Machine | None) -> CutAnswer:
     """Never raises for a cut that cannot be: the answer says which field and why. Kept for as long
     as the same is asked.
     """
@@ -60,7 +60,7 @@ def cut_answer(cut: Cut, work: Material, outline: Polygon, machine: Machine) -> 
         cut.model_dump_json(),
         work.model_dump_json(),
         outline.wkb,
-        machine.model_dump_json(),
+        machine.model_dump_json() if machine is not None else "",
     )
     return _answered(_Asked(cut, work, outline, machine, written))
 
@@ -82,18 +82,20 @@ def _answered(asked_of: _Asked) -> CutAnswer:
                 OutOfRange(error.field.removeprefix("cut."), error.value, error.allowed)
             ),
         )
-    torque, power = spindle_at(machine, cut.spindle_rpm)
-    return CutAnswer(
+    answer = CutAnswer(
         name=cut.name,
         kind=cut.kind,
         load=load,
         seconds=seconds,
         chart=cutting_chart(asked),
         figures=figures,
-        spindle_torque_nm=torque,
-        spindle_power_kw=power,
-        over=_over(cut, load, machine, torque, power),
     )
+    if machine is None:
+        return answer
+    torque, power = spindle_at(machine, cut.spindle_rpm)
+    over = _over(cut, load, machine, torque, power)
+    spindle = {"spindle_torque_nm": torque, "spindle_power_kw": power, "over": over}
+    return answer.model_copy(update=spindle)
 
 
 def _over(

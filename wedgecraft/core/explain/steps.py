@@ -48,17 +48,23 @@ class StepState(Document):
     fields: list[str] = []
 
 
+#: Where each step's fields stand in a document; the first that fits.
+_PLACES: tuple[tuple[str, StepName], ...] = (
+    (r"job\.parts\.\d+\.ops", "cuts"),
+    (r"job\.parts\.\d+\.features", "locate"),
+    (r"job\.(parts|name|quantity)", "part"),
+    (r"route\.setups\.\d+\.arrangement", "layout"),
+    (r"route\.setups\.\d+\.holds\.\d+\.station\.clamp\.torque", "hold"),
+)
+
+
 def step_of(field: str) -> StepName:
-    """Where a field that stands in the way is set."""
-    if re.match(r"parts\.\d+\.ops|cut|op\.cuts", field):
-        return "cuts"
-    if re.match(r"parts\.\d+\.features", field):
-        return "locate"
-    if field.startswith("part"):
-        return "part"
-    if field.startswith("arrangement"):
-        return "layout"
-    return "hold" if field.startswith("station.clamp.torque") else "method"
+    """The step in which a field that stands in the way is set.
+
+    >>> step_of("route.setups.0.form.plate.width_mm"), step_of("job.parts.0.ops.1.cuts")
+    ('method', 'cuts')
+    """
+    return next((step for place, step in _PLACES if re.match(place, field)), "method")
 
 
 def limit_step(ident: str) -> StepName | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from wedgecraft.core.forms.tombstone import Round
-from wedgecraft.core.records.form import FORMS, Carrier
+from wedgecraft.core.records.form import FORMS, Carrier, Reach
 from wedgecraft.core.records.request import Block
 
 
@@ -19,6 +19,9 @@ class Bar(Round):
     tail: bool = False
 
     said: ClassVar[str] = "a bar"
+    listed: ClassVar[int] = 30
+    reach: ClassVar[Reach] = "up and two sides"
+    reaches: ClassVar[str] = "the bar indexes: up and the two sides across the axis"
 
     def carrier(self) -> Carrier:
         own = self.model_dump(exclude={"kind", "plate"})

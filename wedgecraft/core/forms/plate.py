@@ -21,6 +21,8 @@ class OnPlate(Form):
     base_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
 
     said: ClassVar[str] = "a plate"
+    listed: ClassVar[int] = 10
+    reaches: ClassVar[str] = "one side up at a time, many parts"
     fields: ClassVar[dict[str, str]] = {"plate": "plate", "block.body_kg": "base_kg"}
 
     def carrier(self) -> Carrier:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from wedgecraft.core.records.form import FORMS, Form
+from wedgecraft.core.records.form import FORMS, Form, Reach
 
 
 @FORMS.register
@@ -14,3 +14,6 @@ class Tiers(Form):
     kind: Literal["tiers"] = "tiers"
 
     said: ClassVar[str] = "tiers"
+    listed: ClassVar[int] = 50
+    reach: ClassVar[Reach] = "up and four sides"
+    reaches: ClassVar[str] = "everything but what the part sits on"

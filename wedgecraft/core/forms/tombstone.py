@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from wedgecraft.core.ground.units import Length, Mass
-from wedgecraft.core.records.form import FORMS, Carrier, Form
+from wedgecraft.core.records.form import FORMS, Carrier, Form, Reach
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
@@ -38,6 +38,11 @@ class Tombstone(Round):
     kind: Literal["tombstone"] = "tombstone"
 
     said: ClassVar[str] = "a tombstone"
+    listed: ClassVar[int] = 40
+    reach: ClassVar[Reach] = "up and two sides"
+    reaches: ClassVar[str] = (
+        "the table indexes: the face and the two sides next to it, for stations at the edge"
+    )
 
     def carrier(self) -> Carrier:
         own = self.model_dump(exclude={"kind", "plate"})

@@ -15,3 +15,5 @@ class Vises(Form):
     jaws: Literal["hard", "stepped", "soft"] = "hard"
 
     said: ClassVar[str] = "vises"
+    listed: ClassVar[int] = 20
+    reaches: ClassVar[str] = "one side up at a time; soft jaws on any outline"

@@ -27,13 +27,17 @@ class FieldError(Document):
     message: str
 
 
-def field_errors(error: ValidationError, prefix: str = "") -> list[FieldError]:
-    """Turn Pydantic's errors into ours: dotted path, value shortened, message in words."""
+def field_errors(error: ValidationError, prefix: str = "", given: Any = None) -> list[FieldError]:
+    """Turn Pydantic's errors into ours: dotted path, value shortened, message in words.
+    ``given``: the document that was read, so that a field of one of several kinds is named as it
+    stands there.
+    """
     found = []
     for item in error.errors():
-        path = ".".join([prefix, *map(str, item["loc"])] if prefix else map(str, item["loc"]))
-        given: Any = item.get("input")
-        shown = "nothing" if item["type"] == "missing" else repr(given)
+        keys = _as_it_stands(item["loc"], given)
+        path = ".".join([prefix, *keys] if prefix else keys)
+        value: Any = item.get("input")
+        shown = "nothing" if item["type"] == "missing" else repr(value)
         message = (
             str(item["ctx"]["error"])
             if item["type"] == "value_error" and "ctx" in item
@@ -46,6 +50,22 @@ def field_errors(error: ValidationError, prefix: str = "") -> list[FieldError]:
                 message=message.replace("Input", "the value", 1),
             )
         )
+    return found
+
+
+def _as_it_stands(keys: tuple[int | str, ...], node: Any) -> list[str]:
+    """A place without the names of kinds that validation puts between: what is told apart by its
+    ``kind`` has no such step in the document.
+    """
+    found = []
+    for key in keys:
+        if isinstance(node, dict) and key not in node and key == node.get("kind"):
+            continue
+        found.append(str(key))
+        try:
+            node = node[key]
+        except (LookupError, TypeError):
+            node = None
     return found
 
 

@@ -166,7 +166,7 @@ def rearranged(request: PlanRequest, before: PlanRequest, result: PlanResult) ->
         return None
     if len(result.others) != len(request.also) or any(item.hold is None for item in result.others):
         return None
-    if any(not reason.field.startswith("arrangement") for reason in result.reasons):
+    if any("arrangement" not in reason.field.split(".") for reason in result.reasons):
         return None
     bench = Bench(settled(request, result))
     design = result.designs[0] if result.designs else None

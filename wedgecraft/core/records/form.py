@@ -6,12 +6,15 @@ answers.
 
 from __future__ import annotations
 
-from typing import ClassVar, NamedTuple
+from typing import ClassVar, Literal, NamedTuple
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
+
+#: Which sides of a part a form lets a tool reach without clamping anew.
+Reach = Literal["up", "up and two sides", "up and four sides"]
 
 
 class Carrier(NamedTuple):
@@ -28,6 +31,11 @@ class Form(Document):
 
     #: As a sentence names it: "a tombstone".
     said: ClassVar[str]
+    #: Where it stands in a list of kinds.
+    listed: ClassVar[int] = 50
+    #: What it reaches, from how such fixtures are used (common practice, no source), and in words.
+    reach: ClassVar[Reach] = "up"
+    reaches: ClassVar[str]
     #: Where a field of plate or block stands in this form's document; others are not its own.
     fields: ClassVar[dict[str, str]] = {}
 

@@ -146,6 +146,13 @@ class JobDocument(Document):
     def _up_to_date(cls, given: Any) -> Any:
         return to_version_3(given)
 
+    def machine_of(self, part: int, op: int) -> Machine | None:
+        """The machine on which an op is held; nothing where no setup holds it."""
+        for setup in self.route.setups if self.route is not None else []:
+            if any((held.part, held.op) == (part, op) for held in setup.holds):
+                return setup.machine
+        return None
+
     @model_validator(mode="after")
     def _held_is_there(self) -> JobDocument:
         seen: Counter[tuple[int, int]] = Counter()

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.feature import Direction, OpNumber
-
-FormName = Literal[
-    "plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"
-]
 
 
 class Op(Document):
@@ -22,7 +18,6 @@ class Op(Document):
 
     number: OpNumber = 10
     does: Annotated[str, Field(max_length=300)] = ""
-    form: FormName = "fixture plate"
     up: Direction = "+Z"
     reached: list[Direction] = ["+Z"]
     clamp_on: Annotated[list[Direction], Field(max_length=6)] = []

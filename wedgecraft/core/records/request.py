@@ -20,7 +20,7 @@ from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.plate import Datum, Plate
 from wedgecraft.core.records.rules import HouseRules
 from wedgecraft.core.records.station import StopAndEdgeClamp
-from wedgecraft.core.records.upgrades import upgraded
+from wedgecraft.core.records.upgrades import upgraded, without_forms
 
 
 class Planned(Document):
@@ -125,7 +125,7 @@ class PlanRequest(Document):
     @model_validator(mode="before")
     @classmethod
     def _up_to_date(cls, given: Any) -> Any:
-        return upgraded(given)
+        return without_forms(upgraded(given))
 
     @model_validator(mode="after")
     def _planned_is_there(self) -> PlanRequest:

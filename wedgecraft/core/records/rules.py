@@ -50,6 +50,15 @@ class HouseRules(Document):
             ),
         ),
     ] = 3.0
+    hours_a_day: Annotated[
+        float,
+        Field(
+            gt=0,
+            le=24,
+            title="Hours a day",
+            description="Complete parts a day are counted in these; one shift, from memory.",
+        ),
+    ] = 8.0
     tolerance_rule: Annotated[
         Rule,
         Field(

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from wedgecraft.core.records.upgrades import upgraded
+from wedgecraft.core.records.upgrades import upgraded, without_forms
 
 #: What version 2 called the forms, and what they are.
 FORMS_BEFORE: dict[str, dict[str, Any]] = {
@@ -33,7 +33,11 @@ def to_version_3(given: Any) -> Any:
     asked = upgraded(given)
     if not all(isinstance(asked.get(key), kind) for key, kind in _NEEDED.items()):
         return given
-    job = {key: asked[key] for key in ("name", "quantity", "parts", "rules") if key in asked}
+    job = {
+        key: value
+        for key, value in without_forms(asked).items()
+        if key in ("name", "quantity", "parts", "rules")
+    }
     shared = {key: asked[key] for key in ("machine", "accuracy") if key in asked}
     first = [asked.get("planned") or {}, *(asked.get("also") or [])]
     holds = [

@@ -1,4 +1,6 @@
-"""Plan requests of version 1 (one part, one cut, one tolerance), brought up to version 2."""
+"""Plan requests of version 1 (one part, one cut, one tolerance), brought up to version 2; and what
+version 2 stored of an op and nothing read, taken out.
+"""
 
 from __future__ import annotations
 
@@ -36,6 +38,23 @@ def upgraded(given: Any) -> Any:
         rules["tolerance_rule"] = tolerance["rule"]
     part = {**given["part"], "features": [feature], "ops": [{"number": 10, "cuts": [cut]}]}
     return {**rest, "version": 2, "parts": [part], "station": station, "rules": rules}
+
+
+def without_forms(given: Any) -> Any:
+    """A request without what its ops are "held in": that stands in the job's route."""
+    if not isinstance(given, dict) or not isinstance(given.get("parts"), list):
+        return given
+    return {**given, "parts": [_without_forms(part) for part in given["parts"]]}
+
+
+def _without_forms(part: Any) -> Any:
+    if not isinstance(part, dict) or not isinstance(part.get("ops"), list):
+        return part
+    ops = [
+        {key: value for key, value in op.items() if key != "form"} if isinstance(op, dict) else op
+        for op in part["ops"]
+    ]
+    return {**part, "ops": ops}
 
 
 def _middle(part: dict[str, Any]) -> tuple[float, float]:

@@ -9,6 +9,8 @@ from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutKindName, Cutter, CutterKind
 from wedgecraft.core.records.element import ELEMENTS, Element
 from wedgecraft.core.records.feature import TOLERANCES, Feature
+from wedgecraft.core.records.form import FORMS, Form
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.op import Op
@@ -85,6 +87,19 @@ class CutKindInfo(Document):
     hole: bool
 
 
+class FormKind(Document):
+    """A kind of form: as a sentence names it, what it reaches, whether it can be planned, and its
+    fields besides its plates.
+    """
+
+    kind: str
+    said: str
+    reaches: str
+    plans: bool
+    plates: bool
+    fields: list[FieldInfo]
+
+
 class ToleranceKindInfo(Document):
     """A kind of tolerance: how a list names it, what its number is, whether it has a place of its
     own on the part.
@@ -106,6 +121,7 @@ class Catalogue(Document):
     edge_clamps: list[ClampPick]
     elements: list[ElementPick]
     element_kinds: list[ElementKind]
+    form_kinds: list[FormKind]
     offered: list[str]
     stops: list[StopPick]
     vises: list[Vise]
@@ -157,6 +173,17 @@ def _kind(element: type[Element]) -> ElementKind:
         driven=element.driven,
         locates=element.locates,
         fields=fields_of(element, ("kind",)),
+    )
+
+
+def _form(form: type[Form]) -> FormKind:
+    return FormKind(
+        kind=form.model_fields["kind"].default,
+        said=form.said,
+        reaches=form.reaches,
+        plans=form.carrier is not Form.carrier,
+        plates="plate" in form.model_fields,
+        fields=fields_of(form, ("kind", "plate")),
     )
 
 
@@ -214,6 +241,7 @@ def catalogue(given: Things | None = None) -> Catalogue:
                 and item.kind not in ("edge clamp", "double wedge")
             ],
             "element_kinds": [_kind(element) for element in ELEMENTS],
+            "form_kinds": [_form(form) for form in FORMS],
             "offered": [*ELEMENTS.names, *SHARED],
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [
@@ -255,6 +283,20 @@ def starting_cut(name: str = "T1 contour") -> Cut:
         feed_per_tooth_mm=0.05,
         spindle_rpm=9000,
     )
+
+
+def starting_job(
+    name: str,
+    quantity: int,
+    machine: Machine | None = None,
+    plate: Plate | None = None,
+    rules: HouseRules | None = None,
+) -> JobDocument:
+    """A complete job to begin from, every value a common one to be changed: one op on one plate.
+    Machine, plate and rules may be the shop's own.
+    """
+    asked = starting_request(name or "Part", quantity, machine, plate, rules)
+    return JobDocument.model_validate(asked.model_dump())
 
 
 def starting_request(

@@ -4,6 +4,8 @@ not fit together yet.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from wedgecraft.core.cutting.figures import CutAnswer, cut_answer
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.feature import Feature, judged_in
@@ -73,15 +75,15 @@ class PartFacts(Document):
     ops: list[OpFacts]
 
 
-def part_facts(part: Part, kits: int, machine: Machine) -> PartFacts:
-    """Facts of a part of which ``kits`` times ``per_kit`` are wanted, its cuts against this
-    machine's spindle.
+def part_facts(part: Part, kits: int, machines: Sequence[Machine | None]) -> PartFacts:
+    """Facts of a part of which ``kits`` times ``per_kit`` are wanted, its cuts against the spindle
+    of the machine that each op is held on; nothing for an op that no setup holds yet.
 
     Never raises for a part that is a valid document.
     """
     polygon = outline_polygon(part.outline)
     _, _, width, depth = polygon.bounds
-    ops = [_op_facts(part, index, machine) for index in range(len(part.ops))]
+    ops = [_op_facts(part, index, machine) for index, machine in enumerate(machines)]
     return PartFacts(
         width_mm=width,
         depth_mm=depth,
@@ -101,7 +103,7 @@ def part_facts(part: Part, kits: int, machine: Machine) -> PartFacts:
     )
 
 
-def _op_facts(part: Part, index: int, machine: Machine) -> OpFacts:
+def _op_facts(part: Part, index: int, machine: Machine | None) -> OpFacts:
     op = part.ops[index]
     outline = sits(part, op.up).outline
     answers = [cut_answer(cut, part.material, outline, machine) for cut in op.cuts]

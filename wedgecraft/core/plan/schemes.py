@@ -11,28 +11,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.feature import DIRECTIONS, Direction, Feature, opposite
-from wedgecraft.core.records.op import FormName, Op
+from wedgecraft.core.records.form import FORMS, Form, Reach
+from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 
-Reach = Literal["up", "up and two sides", "up and four sides"]
-
-#: What a form reaches without clamping anew, from how such fixtures are used (common practice, no
-#: source).
-FORMS: dict[FormName, tuple[Reach, str]] = {
-    "plain vise": ("up", "one side up at a time"),
-    "soft jaws": ("up", "one side up at a time, on any outline"),
-    "fixture plate": ("up", "one side up at a time, many parts"),
-    "rotary bar": ("up and two sides", "the bar indexes: up and the two sides across the axis"),
-    "tombstone": (
-        "up and two sides",
-        "the table indexes: the face and the two sides next to it, for stations at the edge",
-    ),
-    "five-axis block": ("up and four sides", "everything but what the part sits on"),
-}
 #: Stock left under the finished part that a jaw can bite into.
 GRIP_STOCK_MM = 1.5
 #: No sensible part takes more clampings; the search stops there.
@@ -60,7 +45,7 @@ class SetupScheme(Document):
     handling, not cutting.
     """
 
-    form: FormName
+    form: str
     reach: str
     ops: list[SetupOp]
     left_over: list[str]
@@ -99,10 +84,9 @@ def setups(
 
 
 def _scheme(
-    part: Part, form: FormName, wanted: int, setup_minutes: float, handling_seconds: float
+    part: Part, form: type[Form], wanted: int, setup_minutes: float, handling_seconds: float
 ) -> SetupScheme:
-    reach, said = FORMS[form]
-    chain, left = fewest(part.features, _clampings(reach), _grip_stock(part))
+    chain, left = fewest(part.features, _clampings(form.reach), _grip_stock(part))
     ops, done = [], 0
     for index, (clamping, after) in enumerate(chain):
         names = [
@@ -115,14 +99,14 @@ def _scheme(
         done = after
     setting, handling = len(ops) * setup_minutes, len(ops) * wanted * handling_seconds / 60
     return SetupScheme(
-        form=form,
-        reach=said,
+        form=form.model_fields["kind"].default,
+        reach=form.reaches,
         ops=ops,
         left_over=left,
         minutes=None if left else setting + handling,
         setting_minutes=setting,
         handling_minutes=handling,
-        picked=_picked(part, form, ops),
+        picked=_picked(part, ops),
         features=_assigned(part.features, ops),
     )
 
@@ -269,7 +253,7 @@ def _described(
     )
 
 
-def _picked(part: Part, form: FormName, ops: list[SetupOp]) -> list[Op]:
+def _picked(part: Part, ops: list[SetupOp]) -> list[Op]:
     """The ops to store when this scheme is picked; cuts of an op that keeps its number and side
     stay.
     """
@@ -281,7 +265,6 @@ def _picked(part: Part, form: FormName, ops: list[SetupOp]) -> list[Op]:
             Op(
                 number=op.number,
                 does=before.does if before else ", ".join(op.features)[:300],
-                form=form,
                 up=op.up,
                 reached=op.reached,
                 clamp_on=op.clamp_on,

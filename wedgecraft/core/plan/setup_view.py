@@ -1,0 +1,133 @@
+"""A setup of a job as a request of its own, and its fields and answers where they stand in the
+job's document.
+"""
+
+from __future__ import annotations
+
+from wedgecraft.core.records.job import Held, JobDocument, Route, Setup
+from wedgecraft.core.records.plan import OpAnswer, PlanResult
+from wedgecraft.core.records.request import Planned, PlanRequest
+from wedgecraft.core.records.verdicts import VerdictsResult
+
+
+def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
+    """What is asked of one setup, counted from 1; nothing where its form cannot be planned yet.
+
+    The ops of other setups are known to it for what they leave behind on the part.
+    """
+    route = document.route or Route(setups=[])
+    setup = route.setups[number - 1]
+    carrier = setup.form.carrier()
+    if carrier is None:
+        return None
+    others = [
+        Planned(part=held.part, op=held.op, station=held.station or other.holds[0].station)
+        for other in route.setups
+        if other is not setup
+        for held in other.holds
+    ]
+    rules = document.job.rules
+    if setup.zeros.strategy is not None:
+        rules = rules.model_copy(update={"datum": setup.zeros.strategy})
+    first, *also = [_planned(held) for held in setup.holds]
+    station = setup.holds[0].station
+    if station is None:
+        raise ValueError("the first op of a setup says how it is held")
+    return PlanRequest(
+        name=document.job.name,
+        quantity=document.job.quantity,
+        parts=document.job.parts,
+        planned=first.model_copy(update={"station": None}),
+        also=also,
+        elsewhere=others,
+        block=carrier.block,
+        accuracy=setup.accuracy,
+        plate=carrier.plate,
+        datum={"x_mm": setup.zeros.x_mm, "y_mm": setup.zeros.y_mm},
+        machine=setup.machine,
+        station=station,
+        rules=rules,
+        arrangement=setup.arrangement,
+    )
+
+
+def _planned(held: Held) -> Planned:
+    return Planned(part=held.part, op=held.op, station=held.station)
+
+
+def address(setup: Setup, number: int, field: str) -> str:
+    """Where in the document a field of a setup's request stands; ``number`` counts from 1."""
+    at = f"route.setups.{number - 1}"
+    head, _, rest = field.partition(".")
+    if head in ("", "job", "route"):  # nothing to set, or it was said before
+        return field
+    if head in ("name", "quantity", "parts"):
+        return f"job.{field}"
+    if field == "rules.datum" and setup.zeros.strategy is not None:
+        return f"{at}.zeros.strategy"
+    if head == "rules":
+        return f"job.{field}"
+    if head == "datum":
+        return f"{at}.zeros.{rest}"
+    if head == "station":
+        return f"{at}.holds.0.{field}"
+    if head == "planned":
+        return f"{at}.holds.0.{rest}"
+    if head == "also":
+        index, _, inner = rest.partition(".")
+        return f"{at}.holds.{int(index) + 1}.{inner}"
+    for known, own in setup.form.fields.items():
+        if field == known or field.startswith(f"{known}."):
+            inner = field[len(known) + 1 :]
+            return ".".join(part for part in (at, "form", own, inner) if part)
+    return f"{at}.{field}"
+
+
+def address_in(document: JobDocument, number: int, field: str) -> str:
+    """As ``address``, of a document's setup."""
+    setups = document.route.setups if document.route is not None else []
+    return address(setups[number - 1], number, field)
+
+
+def verdicts_in_document(
+    document: JobDocument, number: int, found: VerdictsResult
+) -> VerdictsResult:
+    """Verdicts with what would help where it stands in the document."""
+    if found.detail is None:
+        return found
+    remedies = [
+        item.model_copy(update={"field": address_in(document, number, item.field)})
+        for item in found.detail.remedies
+    ]
+    detail = found.detail.model_copy(update={"remedies": remedies})
+    return found.model_copy(update={"detail": detail})
+
+
+def in_document(setup: Setup, number: int, result: PlanResult) -> PlanResult:
+    """The result with every field where it stands in the document."""
+
+    def there(field: str) -> str:
+        return address(setup, number, field)
+
+    def op(answer: OpAnswer) -> OpAnswer:
+        if answer.hold is None:
+            return answer
+        remedies = [
+            item.model_copy(update={"field": there(item.field)}) for item in answer.hold.remedies
+        ]
+        return answer.model_copy(
+            update={"hold": answer.hold.model_copy(update={"remedies": remedies})}
+        )
+
+    changed = {
+        "reasons": [
+            item.model_copy(update={"field": there(item.field)}) for item in result.reasons
+        ],
+        "others": [op(item) for item in result.others],
+    }
+    if result.hold is not None:
+        remedies = [
+            item.model_copy(update={"field": there(item.field)}) for item in result.hold.remedies
+        ]
+        changed["hold"] = result.hold.model_copy(update={"remedies": remedies})
+    return result.model_copy(update=changed)
