@@ -216,15 +216,16 @@ export function useDrawing() {
 export function useGrip(
   job: string,
   version: number,
+  setup: number,
   vise: Vise | undefined,
   torque: string | number,
   toothed: boolean,
   depth: string | number,
 ) {
   return useQuery({
-    queryKey: ["grip", job, version, vise, torque, toothed, depth],
+    queryKey: ["grip", job, version, setup, vise, torque, toothed, depth],
     queryFn: () =>
-      call<InViseResult>("POST", `/api/jobs/${job}/vise`, { vise, torque_nm: torque, toothed, depth_mm: depth }),
+      call<InViseResult>("POST", `/api/jobs/${job}/vise`, { setup, vise, torque_nm: torque, toothed, depth_mm: depth }),
     enabled: vise !== undefined,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
@@ -322,42 +323,47 @@ export function usePeople() {
 export const fetchRoom = (
   id: string,
   version: number,
-  asked: { station: number | null; turn: number; face: number; kind: number },
+  asked: { setup: number; station: number | null; turn: number; face: number; kind: number },
 ) =>
   queryClient.fetchQuery({
     queryKey: ["room", id, version, asked],
     queryFn: () =>
       call<Room>(
         "GET",
-        `/api/jobs/${id}/layout/room?turn=${String(asked.turn)}&face=${String(asked.face)}&kind=${String(asked.kind)}${asked.station === null ? "" : `&station=${String(asked.station)}`}`,
+        `/api/jobs/${id}/layout/room?setup=${String(asked.setup)}&turn=${String(asked.turn)}&face=${String(asked.face)}&kind=${String(asked.kind)}${asked.station === null ? "" : `&station=${String(asked.station)}`}`,
       ),
     staleTime: Infinity,
     gcTime: 60_000,
   });
 
-export const fetchRow = (id: string, version: number, station: number, towards: string, most = 200) =>
+export const fetchRow = (id: string, version: number, setup: number, station: number, towards: string, most = 200) =>
   queryClient.fetchQuery({
-    queryKey: ["row", id, version, station, towards, most],
+    queryKey: ["row", id, version, setup, station, towards, most],
     queryFn: () =>
       call<Row>(
         "GET",
-        `/api/jobs/${id}/layout/row?station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`,
+        `/api/jobs/${id}/layout/row?setup=${String(setup)}&station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`,
       ),
   });
 
 /** The verdict on every feature at every station on screen; of one station and feature everything that adds up. */
-export function useVerdicts(job: JobState, station: number | null, feature: string | null) {
-  const params = new URLSearchParams(station !== null && feature !== null ? { station: String(station), feature } : {});
+export function useVerdicts(job: JobState, setup: number, station: number | null, feature: string | null) {
+  const params = new URLSearchParams({
+    setup: String(setup),
+    ...(station !== null && feature !== null ? { station: String(station), feature } : {}),
+  });
   return useQuery({
-    queryKey: ["verdicts", job.id, job.version, job.latest?.run.id, station, feature],
+    queryKey: ["verdicts", job.id, job.version, setup, job.latest?.run.id, station, feature],
     queryFn: () => call<Verdicts>("GET", `/api/jobs/${job.id}/locate?${params.toString()}`),
-    enabled: (job.latest?.run.current ?? false) && job.latest?.result !== null && job.latest?.result !== undefined,
+    // A form that cannot be planned yet has stations nowhere: there is nothing to ask.
+    enabled: (job.latest?.run.current ?? false) && Boolean(job.latest?.result) && Boolean(job.setups[setup - 1]?.plate),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   });
 }
 
 export interface MeasuredGiven {
+  setup?: number;
   text?: string;
   places?: { station: number; x_mm: string | number; y_mm: string | number; z_mm?: string | number | null }[];
   units?: string;
@@ -401,11 +407,27 @@ export function useStationTable(id: string) {
   const cache = useQueryClient();
   return useMutation({
     scope: { id: `job-${id}` },
-    mutationFn: (given: { text: string; units: string }) =>
+    mutationFn: (given: { setup: number; text: string; units: string }) =>
       call<JobState>(
         "POST",
         `/api/jobs/${id}/layout/table`,
         { ...given, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 },
+        given,
+      ),
+    onSuccess: (job) => keepJob(cache, job),
+  });
+}
+
+/** A change of the route that the service makes whole: which setup holds an op, its form, a way of clamping, a scheme. */
+export function useRouteChange(id: string) {
+  const cache = useQueryClient();
+  return useMutation({
+    scope: { id: `job-${id}` },
+    mutationFn: (given: { to: string; body?: object }) =>
+      call<JobState>(
+        "POST",
+        `/api/jobs/${id}/${given.to}`,
+        { ...given.body, version: cache.getQueryData<JobState>(["job", id])?.version ?? 0 },
         given,
       ),
     onSuccess: (job) => keepJob(cache, job),

@@ -2,7 +2,8 @@
 import { memo, useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 import { fetchRoom } from "../api/queries";
-import type { Design, PlacedStation, PlanRequest, Room } from "../api/types";
+import type { Design, PlacedStation, Room } from "../api/types";
+import type { Carrier } from "../editing/here";
 import { useUnits } from "../ui/units";
 import { drawingOf, partsOf, path, unrolled } from "./drawing";
 import type { Placing } from "./placing";
@@ -24,17 +25,18 @@ interface Drag {
 interface Props {
   jobId: string;
   version: number;
-  request: PlanRequest;
+  setup: number;
+  on: Carrier;
   design: Design | null;
   overlay: Overlay;
   placing: Placing;
   mayEdit: boolean;
 }
 
-export function BenchDrawing({ jobId, version, request, design, overlay, placing, mayEdit }: Props) {
-  const { plate } = request;
+export function BenchDrawing({ jobId, version, setup, on, design, overlay, placing, mayEdit }: Props) {
+  const { plate } = on;
   const { withUnit, figure } = useUnits();
-  const { faces, pitch, width: across, depth } = unrolled(request);
+  const { faces, pitch, width: across, depth } = unrolled(on);
   const { ref, px, viewBox, whole, zoomBy, fitAll, pan, at } = useView(across, depth, 34);
   const [drag, setDrag] = useState<Drag | null>(null);
   const [room, setRoom] = useState<{ key: string; room: Room } | null>(null);
@@ -50,13 +52,13 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
   useEffect(() => {
     if (!only || !mayEdit) return;
     let wanted = true;
-    fetchRoom(jobId, version, { station: only.number - 1, turn: only.turn, face, kind: only.kind ?? 0 })
+    fetchRoom(jobId, version, { setup, station: only.number - 1, turn: only.turn, face, kind: only.kind ?? 0 })
       .then((found) => wanted && setRoom({ key, room: found }))
       .catch(() => undefined);
     return () => {
       wanted = false;
     };
-  }, [jobId, version, only, key, face, mayEdit]);
+  }, [jobId, version, setup, only, key, face, mayEdit]);
   const areas = drag && room?.key === key ? room.room.areas : [];
 
   const begin = (event: PointerEvent, station: PlacedStation) => {
@@ -214,7 +216,7 @@ export function BenchDrawing({ jobId, version, request, design, overlay, placing
           panning.current = null;
         }}
       >
-        <PlateFurniture request={request} design={design} overlay={overlay} px={px}>
+        <PlateFurniture on={on} design={design} overlay={overlay} px={px}>
           {(on) => (
             <>
               {areas.length > 0 && on === face && (

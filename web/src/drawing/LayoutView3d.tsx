@@ -4,19 +4,20 @@ import { useEffect, useMemo } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
-import type { Design, PlacedStation, PlanRequest } from "../api/types";
+import type { Design, PlacedStation } from "../api/types";
+import type { Carrier } from "../editing/here";
 import { drawingOf, hatchOf, partsOf, type Ring } from "./drawing";
 
 const OPS = ["#5f7fd0", "#4f9a78", "#d09a3c", "#8a949a"];
 
 export default function LayoutView3d({
-  request,
+  on,
   design,
   selected,
   select,
   dark,
 }: {
-  request: PlanRequest;
+  on: Carrier;
   design: Design;
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
@@ -31,7 +32,7 @@ export default function LayoutView3d({
       tabIndex={0}
       onPointerMissed={() => select(null)}
     >
-      <Scene request={request} design={design} selected={selected} select={select} dark={dark} />
+      <Scene on={on} design={design} selected={selected} select={select} dark={dark} />
     </Canvas>
   );
 }
@@ -44,21 +45,21 @@ function solid(rings: readonly Ring[], height: number): THREE.ExtrudeGeometry {
 }
 
 function Scene({
-  request,
+  on,
   design,
   selected,
   select,
   dark,
 }: {
-  request: PlanRequest;
+  on: Carrier;
   design: Design;
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
   dark: boolean;
 }) {
   const { camera, gl, invalidate } = useThree();
-  const { plate } = request;
-  const faces = request.block?.faces ?? 1;
+  const { plate, block, machine } = on;
+  const faces = block.faces ?? 1;
   const thick = plate.thickness_mm ?? 25;
   // A block just large enough for its plates: how far a face lies from the axis.
   const apothem = faces > 2 ? plate.width_mm / 2 / Math.tan(Math.PI / faces) : 40;
@@ -66,7 +67,7 @@ function Scene({
     faces > 1
       ? Math.hypot(plate.depth_mm, 2 * apothem + plate.width_mm) * 0.8
       : Math.hypot(plate.width_mm, plate.depth_mm);
-  const table: [number, number] = [request.machine.table_x_mm ?? 900, request.machine.table_y_mm ?? 500];
+  const table: [number, number] = [machine.table_x_mm ?? 900, machine.table_y_mm ?? 500];
   useEffect(() => {
     camera.position.set(1.1 * size, 1.45 * size, 2.1 * size);
     const controls = new OrbitControls(camera, gl.domElement);

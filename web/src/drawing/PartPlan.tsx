@@ -6,9 +6,9 @@ import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
 
 export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
-  const { job } = useEditor();
+  const { here } = useEditor();
   const { withUnit } = useUnits();
-  const drawing = job.latest?.result?.designs[0]?.kinds[kind]?.drawing;
+  const drawing = here.result?.designs[0]?.kinds[kind]?.drawing;
   const { outline } = usePlanned().partDocument;
   const rings = drawing?.part ?? [outline.outer, ...(outline.holes ?? [])];
   const box = bounds(rings[0] ?? [[0, 0]]);

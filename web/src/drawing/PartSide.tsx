@@ -7,9 +7,9 @@ import type { Hold } from "../api/hold";
 const SHADE: Record<string, string> = { part: "var(--wash)", stop: "var(--steel)", clamp: "var(--steel)" };
 
 export function PartSide({ hold, kind }: { hold: Hold; kind: number }) {
-  const { job } = useEditor();
+  const { here } = useEditor();
   const { withUnit } = useUnits();
-  const bodies = job.latest?.result?.designs[0]?.kinds[kind]?.drawing.bodies ?? [];
+  const bodies = here.result?.designs[0]?.kinds[kind]?.drawing.bodies ?? [];
   const spans = bodies.map((body) => {
     const xs = body.outer.map((point) => point[0]);
     return {

@@ -1,6 +1,7 @@
 import { createContext, useCallback, useContext, useId, type ReactNode } from "react";
 
-import type { Design, Drawing, PlacedStation, PlanRequest } from "../api/types";
+import type { Design, Drawing, PlacedStation } from "../api/types";
+import type { Carrier } from "../editing/here";
 import { useUnits } from "../ui/units";
 import { bounds, drawingOf, hatchOf, middleOf, partsOf, path, scaleBar, turned, unrolled, useScale } from "./drawing";
 
@@ -15,7 +16,7 @@ export function shareOf(overlay: Overlay, station: PlacedStation, needed: number
 }
 
 interface Props {
-  request: PlanRequest;
+  on: Carrier;
   design: Design | null;
   overlay?: Overlay;
   selected?: number | null;
@@ -58,7 +59,7 @@ function HatchPatterns({ id, px }: { id: string; px: number }) {
 }
 
 interface Furniture {
-  request: PlanRequest;
+  on: Carrier;
   design: Design | null;
   overlay: Overlay;
   px: number;
@@ -66,16 +67,16 @@ interface Furniture {
 
 /** The bare faces side by side with margin, keep-outs, datum and scale bar; ``children`` gives what stands on one, in mm, Y up. */
 export function PlateFurniture({
-  request,
+  on,
   design,
   overlay,
   px,
   children,
 }: Furniture & { children: (face: number) => ReactNode }) {
-  const { plate } = request;
+  const { plate } = on;
   const { withUnit, system } = useUnits();
   const id = useId().replace(/[^a-zA-Z0-9]/g, "");
-  const { faces, pitch, width, depth } = unrolled(request);
+  const { faces, pitch, width, depth } = unrolled(on);
   const bar = system === "inch" ? scaleBar(plate.width_mm / 25.4) * 25.4 : scaleBar(plate.width_mm);
   const hatch = useCallback(
     (kind: number) => `url(#${id}-${String(design ? hatchOf(design, kind) : 0)})`,
@@ -88,7 +89,7 @@ export function PlateFurniture({
         <g key={face} transform={`translate(${String(face * pitch)} 0)`}>
           {faces > 1 && <FaceName design={design} face={face} width={plate.width_mm} px={px} />}
           <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>
-            <Bare request={request} design={design} overlay={overlay} px={px} />
+            <Bare on={on} design={design} overlay={overlay} px={px} />
             {children(face)}
           </g>
         </g>
@@ -139,8 +140,8 @@ function FaceName({ design, face, width, px }: { design: Design | null; face: nu
 }
 
 /** One face with nothing on it. Y up. */
-function Bare({ request, design, overlay, px }: Furniture) {
-  const { plate, datum } = request;
+function Bare({ on, design, overlay, px }: Furniture) {
+  const { plate, zeros } = on;
   const { width_mm: width, depth_mm: depth } = plate;
   const margin = plate.margin_mm ?? 0;
   const w = 11 * px;
@@ -180,19 +181,17 @@ function Bare({ request, design, overlay, px }: Furniture) {
           </g>
         ),
       )}
-      {datum && (
-        <path
-          d={`M${String(datum.x_mm ?? 0)} ${String(datum.y_mm ?? 0)}v${String(1.6 * w)}L${String((datum.x_mm ?? 0) + 1.6 * w)} ${String(datum.y_mm ?? 0)}Z`}
-          fill="var(--mark)"
-        />
-      )}
+      <path
+        d={`M${String(zeros.x_mm ?? 0)} ${String(zeros.y_mm ?? 0)}v${String(1.6 * w)}L${String((zeros.x_mm ?? 0) + 1.6 * w)} ${String(zeros.y_mm ?? 0)}Z`}
+        fill="var(--mark)"
+      />
     </>
   );
 }
 
 /** The faces from above with every station in place, to scale, to look at and pick from. */
-export function PlateDrawing({ request, design, overlay = "none", selected = null, select }: Props) {
-  const { faces, pitch, width, depth } = unrolled(request);
+export function PlateDrawing({ on, design, overlay = "none", selected = null, select }: Props) {
+  const { faces, pitch, width, depth } = unrolled(on);
   const { ref, px, viewBox } = useScale(width, depth, 34);
   const { withUnit } = useUnits();
   const stations = design?.stations ?? [];
@@ -202,10 +201,10 @@ export function PlateDrawing({ request, design, overlay = "none", selected = nul
         viewBox={viewBox}
         data-testid="plate"
         role="group"
-        aria-label={`${faces > 1 ? `${String(faces)} faces` : "Plate"} ${withUnit(request.plate.width_mm, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`}
+        aria-label={`${faces > 1 ? `${String(faces)} faces` : "Plate"} ${withUnit(on.plate.width_mm, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`}
         onClick={() => select?.(null)}
       >
-        <PlateFurniture request={request} design={design} overlay={overlay} px={px}>
+        <PlateFurniture on={on} design={design} overlay={overlay} px={px}>
           {(face) =>
             design &&
             stations

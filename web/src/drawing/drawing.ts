@@ -1,7 +1,8 @@
 /** Geometry to SVG, and nothing else: no rule of the job lives here. */
 import { useEffect, useRef, useState } from "react";
 
-import type { Design, Drawing, PlanRequest } from "../api/types";
+import type { Design, Drawing } from "../api/types";
+import type { Carrier } from "../editing/here";
 
 export type Ring = readonly (readonly number[])[];
 
@@ -42,11 +43,11 @@ export function useScale(width: number, depth: number, pad: number) {
 }
 
 /** Faces side by side, as the block turns: how far apart, and how much room they take in all. */
-export function unrolled(request: PlanRequest) {
-  const faces = request.block?.faces ?? 1;
-  const width = request.plate.width_mm;
+export function unrolled({ plate, block }: Carrier) {
+  const faces = block.faces ?? 1;
+  const width = plate.width_mm;
   const pitch = width * 1.07;
-  return { faces, pitch, width: (faces - 1) * pitch + width, depth: request.plate.depth_mm };
+  return { faces, pitch, width: (faces - 1) * pitch + width, depth: plate.depth_mm };
 }
 
 /** The drawing of what stands at a station. */

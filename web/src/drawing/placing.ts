@@ -62,7 +62,9 @@ const remembered = (next: OwnStation[], known: OwnStation[]): OwnStation[] =>
   }));
 
 export function usePlacing(design: Design | null): Placing {
-  const { job, request, change, errors, saving, steps } = useEditor();
+  const { job, here, change, errors, saving, steps } = useEditor();
+  const arrangement = here.setup.arrangement;
+  const at = here.of("arrangement");
   const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
   const [step, setStep] = useState(1);
   const [said, setSaid] = useState<string | null>(null);
@@ -82,15 +84,15 @@ export function usePlacing(design: Design | null): Placing {
   const known = design?.stations ?? [];
   // Until the service has judged them, moved stations stand where they were put, without a verdict.
   const stations = pending ? pending.map((place, index) => merged(place, index, known)) : known;
-  const turns = request.station.turns ?? [0];
-  const faces = request.block?.faces ?? 1;
+  const turns = here.shown.held[0]?.station.turns ?? [0];
+  const faces = here.on?.block.faces ?? 1;
   const chosen = stations.filter((station) => selected.has(station.number));
 
   const store = (given: OwnStation[], own = true) => {
-    const next = remembered(given, request.arrangement?.stations ?? []);
+    const next = remembered(given, arrangement?.stations ?? []);
     setSaid(null);
     if (own) setPending(next);
-    change("arrangement", { own, stations: next });
+    change(at, { own, stations: next });
   };
   const each = (alter: (station: PlacedStation) => OwnStation) => {
     if (chosen.length > 0)
@@ -113,11 +115,11 @@ export function usePlacing(design: Design | null): Placing {
         if (!next.delete(number)) next.add(number);
         return next;
       }),
-    own: request.arrangement?.own ?? false,
+    own: arrangement?.own ?? false,
     locked: stations.filter((station) => station.locked).length,
     step,
     setStep,
-    said: said ?? errors.arrangement ?? null,
+    said: said ?? errors[at] ?? null,
     saving,
     move: (number, x, y, face) =>
       store(
@@ -132,7 +134,7 @@ export function usePlacing(design: Design | null): Placing {
       // The service reads what was typed, with its unit: only it knows where the station is then.
       if (typed === null) return;
       setSaid(null);
-      change("arrangement", {
+      change(at, {
         own: true,
         stations: stations.map((station) =>
           station.number === number ? { ...bare(station), [`${axis}_mm`]: typed } : bare(station),
@@ -171,7 +173,7 @@ export function usePlacing(design: Design | null): Placing {
       const turn = chosen[0]?.turn ?? turns[0] ?? 0;
       const face = chosen[0]?.face ?? 0;
       const kind = chosen[0]?.kind ?? 0;
-      void fetchRoom(job.id, job.version, { station: null, turn, face, kind })
+      void fetchRoom(job.id, job.version, { setup: here.number, station: null, turn, face, kind })
         .then((room) =>
           room.first
             ? append([{ face, kind, x_mm: room.first[0], y_mm: room.first[1], turn, locked: false, measured: null }])
@@ -182,7 +184,7 @@ export function usePlacing(design: Design | null): Placing {
     repeat: (towards, most) => {
       const from = chosen[0];
       if (!from || saving) return;
-      void fetchRow(job.id, job.version, from.number - 1, towards, most)
+      void fetchRow(job.id, job.version, here.number, from.number - 1, towards, most)
         .then((row) =>
           row.stations.length > 0
             ? append(row.stations)

@@ -3,12 +3,17 @@ import { createContext, useCallback, useContext, useMemo, useRef, useState } fro
 
 import { keyOf, Problem } from "../api/client";
 import { useJobChange, useJobStep, useSteps } from "../api/queries";
-import type { Figure, JobState, Op, Part, PlanRequest } from "../api/types";
+import type { Figure, HouseRules, JobState, Op, Part, Station } from "../api/types";
 import type { Stored } from "../ui/Field";
+import { type Held, type Here, hereIn } from "./here";
 
 export interface Editor {
   job: JobState;
-  request: PlanRequest;
+  parts: Part[];
+  rules: HouseRules;
+  /** The setup on screen. */
+  here: Here;
+  show: (setup: number) => void;
   mayEdit: boolean;
   change: (path: string, value: unknown) => void;
   errors: Record<string, string>;
@@ -46,7 +51,13 @@ export function valueAt(document: unknown, path: string): unknown {
     : path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
 }
 
-export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
+export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): Editor {
+  const [setup, setSetup] = useState(asked);
+  const [was, setWas] = useState(asked);
+  if (was !== asked) {
+    setWas(asked);
+    setSetup(asked);
+  }
   const store = useJobChange(job.id);
   const step = useJobStep(job.id);
   const known = useSteps(job.id, job.version);
@@ -101,7 +112,10 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   return useMemo(
     () => ({
       job,
-      request: job.request,
+      parts: job.document.job.parts,
+      rules: job.document.job.rules ?? {},
+      here: hereIn(job, setup),
+      show: setSetup,
       mayEdit,
       change,
       errors,
@@ -120,6 +134,7 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
     }),
     [
       job,
+      setup,
       mayEdit,
       errors,
       change,
@@ -138,83 +153,20 @@ export function useJobEditor(job: JobState, mayEdit: boolean): Editor {
   );
 }
 
-/** An op with the station it is held in: one of those laid out here, or one before them that leaves its errors on the part. */
-export interface Held {
-  part: number;
-  op: number;
-  name: string;
-  /** Where its station stands in the request, and what it is; ops without one of their own have the first one's. */
-  at: string;
-  station: PlanRequest["station"];
-  own: boolean;
-  here: boolean;
-}
-
-/** The planned ops, the first one first, and after them the ops before them that are not laid out here. */
-export function heldOps(request: PlanRequest): Held[] {
-  const planned = [request.planned, ...(request.also ?? [])].map((item) => ({
-    part: item?.part ?? 0,
-    op: item?.op ?? 0,
-  }));
-  const parts = [...new Set(planned.map((item) => item.part))];
-  const elsewhere = request.elsewhere ?? [];
-  const numberOf = (part: number, op: number) => request.parts[part]?.ops?.[op]?.number ?? 0;
-  const held = (
-    part: number,
-    op: number,
-    at: string | null,
-    station: PlanRequest["station"] | null | undefined,
-    here: boolean,
-  ): Held => ({
-    part,
-    op,
-    here,
-    name: `${parts.length > 1 ? `${request.parts[part]?.name ?? ""}, ` : ""}op ${String(numberOf(part, op))}`,
-    ...(at !== null && station ? { at, station, own: true } : { at: "station", station: request.station, own: false }),
-  });
-  const before = parts.flatMap((part) => {
-    const last = Math.max(...planned.filter((item) => item.part === part).map((item) => numberOf(part, item.op)));
-    const ops = (request.parts[part]?.ops ?? []).map((_, op) => op);
-    return ops
-      .filter((op) => numberOf(part, op) < last && !planned.some((item) => item.part === part && item.op === op))
-      .map((op) => ({ part, op }));
-  });
-  return [
-    ...planned.map(({ part, op }, index) =>
-      index === 0
-        ? held(part, op, "station", request.station, true)
-        : held(part, op, `also.${String(index - 1)}.station`, request.also?.[index - 1]?.station, true),
-    ),
-    ...before.map(({ part, op }) => {
-      const place = elsewhere.findIndex((item) => (item.part ?? 0) === part && (item.op ?? 0) === op);
-      return held(part, op, place < 0 ? null : `elsewhere.${String(place)}.station`, elsewhere[place]?.station, false);
-    }),
-  ];
-}
-
 /** Gives an op a station of its own, or, with null, the first one's again. */
-export function useOwnStation(): (op: Held, station: PlanRequest["station"] | null) => void {
-  const { request, change } = useEditor();
+export function useOwnStation(): (op: Held, station: Station | null) => void {
+  const { here, change } = useEditor();
   return (op, station) => {
-    const same = (item: { part?: number; op?: number }) => (item.part ?? 0) === op.part && (item.op ?? 0) === op.op;
-    if (op.here)
-      change(
-        "also",
-        (request.also ?? []).map((item) => (same(item) ? { ...item, station } : item)),
-      );
-    else
-      change("elsewhere", [
-        ...(request.elsewhere ?? []).filter((item) => !same(item)),
-        ...(station ? [{ part: op.part, op: op.op, station }] : []),
-      ]);
+    const index = here.shown.held.indexOf(op);
+    if (index > 0) change(here.of(`holds.${String(index)}.station`), station);
   };
 }
 
-/** What a field of the request needs. */
+/** What a field of the document needs. */
 export function useStored(): (path: string, unit?: string, text?: boolean) => Stored & { name: string } {
-  const { request, change, errors, mayEdit } = useEditor();
+  const { job, change, errors, mayEdit } = useEditor();
   return (path, unit = "", text = false) => {
-    const value = valueAt(request, path);
+    const value = valueAt(job.document, path);
     return {
       name: path,
       value: typeof value === "number" || typeof value === "string" ? value : "",
@@ -229,17 +181,16 @@ export function useStored(): (path: string, unit?: string, text?: boolean) => St
 
 /** The figures of the latest result by id: those of load and hold, and those of its design. */
 export function useFigures(): (id: string) => Figure | undefined {
-  const { job } = useEditor();
-  const result = job.latest?.result;
+  const { result } = useEditor().here;
   return (id) =>
     result?.figures.find((item) => item.id === id) ?? result?.designs[0]?.figures.find((item) => item.id === id);
 }
 
-/** The part and the op the plate is laid out for, and its features whose tolerance depends on where a station stands. */
+/** The part and the op that the setup holds first, and the features whose tolerance depends on where a station stands. */
 export function usePlanned() {
-  const { request, job } = useEditor();
-  const planned = { part: request.planned?.part ?? 0, op: request.planned?.op ?? 0 };
-  const part = request.parts[planned.part] as Part;
+  const { parts, here, job } = useEditor();
+  const planned = { part: here.setup.holds[0]?.part ?? 0, op: here.setup.holds[0]?.op ?? 0 };
+  const part = parts[planned.part] as Part;
   const op = part.ops?.[planned.op] as Op;
   const indices = job.facts[planned.part]?.ops[planned.op]?.judged ?? [];
   const judged = indices.flatMap((index) => (part.features?.[index] ? [{ feature: part.features[index], index }] : []));

@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import { useSearchParams } from "react-router";
 
 import type { JobState, StepState } from "../api/types";
+import type { Here } from "./here";
 
 export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate";
 export type State = StepState["state"];
@@ -16,23 +17,24 @@ export const STEPS: { name: StepName; number: number; label: string }[] = [
   { name: "locate", number: 6, label: "Locate" },
 ];
 
-/** What the service says of a step; a job that was never planned has no run to say anything. */
-export function stateOf(step: StepName, job: JobState): StepState {
+/** What the service says of a step of a setup; a job that was never planned has no run to say anything. */
+export function stateOf(step: StepName, here: Here): StepState {
   return (
-    job.latest?.steps.find((item) => item.step === step) ?? {
-      step,
-      state: "not checked",
-      why: "not planned yet",
-      fields: [],
-    }
+    here.steps.find((item) => item.step === step) ?? { step, state: "not checked", why: "not planned yet", fields: [] }
   );
 }
 
-/** Where to go to set a field that stands in the way: the step, the op where it is one's, and the field itself. */
+/** Where to go to set a field that stands in the way: the setup, the step, the op where it is one's, and the field. */
 export function wayTo(field: string, job: JobState): string {
-  const step = job.latest?.steps.find((item) => item.fields.includes(field))?.step ?? "method";
-  const [, part, op] = /^parts\.(\d+)(?:\.ops\.(\d+))?/.exec(field) ?? [];
-  const where = { ...(part ? { part } : {}), ...(op ? { op } : {}), field };
+  const step = (job.latest?.steps ?? []).flat().find((item) => item.fields?.includes(field))?.step ?? "method";
+  const [, part, op] = /^job\.parts\.(\d+)(?:\.ops\.(\d+))?/.exec(field) ?? [];
+  const [, setup] = /^route\.setups\.(\d+)/.exec(field) ?? [];
+  const where = {
+    ...(setup && setup !== "0" ? { setup: String(Number(setup) + 1) } : {}),
+    ...(part ? { part } : {}),
+    ...(op ? { op } : {}),
+    field,
+  };
   return `/jobs/${job.id}/${step}?${new URLSearchParams(where).toString()}`;
 }
 

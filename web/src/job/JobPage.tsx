@@ -1,7 +1,7 @@
 import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import { NavLink, useNavigate, useParams } from "react-router";
+import { NavLink, useNavigate, useParams, useSearchParams } from "react-router";
 
 import { call, Problem } from "../api/client";
 import { active, useJob, usePlan } from "../api/queries";
@@ -16,6 +16,7 @@ import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
 import { MethodStep } from "../steps/method/MethodStep";
 import { CameSecond, useOthers } from "./Others";
+import { SetupBar } from "./SetupBar";
 
 import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../editing/route";
 
@@ -50,7 +51,8 @@ export function JobPage({ me }: { me: Me }) {
 
 function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   const { step = "layout" } = useParams();
-  const editor = useJobEditor(job, mayEdit);
+  const [where] = useSearchParams();
+  const editor = useJobEditor(job, mayEdit, Number(where.get("setup") ?? "1") || 1);
   const plan = usePlan(job.id);
   const [listing, setListing] = useState(false);
   const { undo, redo } = editor;
@@ -76,7 +78,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   }, [undo, redo, mayEdit, planNow]);
 
   const View = VIEWS[step as StepName] ?? LayoutStep;
-  const names = useMemo(() => namesIn(job.request), [job.request]);
+  const names = useMemo(() => namesIn(job.document), [job.document]);
   return (
     <NamesContext value={names}>
       <EditorProvider value={editor}>
@@ -84,13 +86,17 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
         <CameSecond />
         <nav className="strip" aria-label="Steps of the job">
           {STEPS.map(({ name, number, label }) => (
-            <NavLink key={name} to={`/jobs/${job.id}/${name}`}>
+            <NavLink
+              key={name}
+              to={`/jobs/${job.id}/${name}${editor.here.number > 1 ? `?setup=${String(editor.here.number)}` : ""}`}
+            >
               <span className="mono">{number}</span>
               {label}
-              <StateMark {...stateOf(name, job)} />
+              <StateMark {...stateOf(name, editor.here)} />
             </NavLink>
           ))}
         </nav>
+        <SetupBar />
         {plan.error && <ProblemNotice error={plan.error} />}
         <View />
         <Shortcuts open={listing} close={() => setListing(false)} />
@@ -100,7 +106,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
 }
 
 function Top() {
-  const { job, undo, redo, mayEdit, saving, trouble, stuck } = useEditor();
+  const { job, here, undo, redo, mayEdit, saving, trouble, stuck } = useEditor();
   const navigate = useNavigate();
   const cache = useQueryClient();
   const others = useOthers(job);
@@ -128,7 +134,7 @@ function Top() {
           due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
         </span>
       )}
-      <span className="tag">{job.request.machine.name}</span>
+      <span className="tag">{here.setup.machine.name}</span>
       <span className="push print-only">
         version {job.version}, printed{" "}
         {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}

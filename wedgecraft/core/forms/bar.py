@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
 
 from wedgecraft.core.forms.tombstone import Round
 from wedgecraft.core.records.form import FORMS, Carrier, Reach
@@ -16,7 +18,7 @@ class Bar(Round):
     """
 
     kind: Literal["bar"] = "bar"
-    tail: bool = False
+    tail: Annotated[bool, Field(title="Tail support")] = False
 
     said: ClassVar[str] = "a bar"
     listed: ClassVar[int] = 30

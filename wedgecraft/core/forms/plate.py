@@ -18,7 +18,7 @@ class OnPlate(Form):
 
     kind: Literal["plate"] = "plate"
     plate: Plate
-    base_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
+    base_kg: Annotated[Mass, Field(ge=0, le=10_000, title="What it stands on, besides")] = 0
 
     said: ClassVar[str] = "a plate"
     listed: ClassVar[int] = 10

@@ -21,12 +21,14 @@ class Round(Form):
     """
 
     plate: Plate
-    faces: Annotated[int, Field(ge=2, le=8)] = 4
-    body_kg: Annotated[Mass, Field(ge=0, le=10_000)] = 0
-    across_mm: Annotated[Length, Field(ge=0, le=3000)] = 0
-    wall_mm: Annotated[Length, Field(ge=0, le=1000)] = 0
-    material: MaterialRef = MATERIALS["cast-iron-250"]
-    joint_nm_per_mrad: Annotated[float, Field(ge=0, le=1e6)] = 0
+    faces: Annotated[int, Field(ge=2, le=8, title="Faces")] = 4
+    body_kg: Annotated[Mass, Field(ge=0, le=10_000, title="Block without plates")] = 0
+    across_mm: Annotated[Length, Field(ge=0, le=3000, title="Block, across; 0 unknown")] = 0
+    wall_mm: Annotated[Length, Field(ge=0, le=1000, title="Its wall; 0 solid")] = 0
+    material: Annotated[MaterialRef, Field(title="Its material")] = MATERIALS["cast-iron-250"]
+    joint_nm_per_mrad: Annotated[
+        float, Field(ge=0, le=1e6, title="Joint, N·m per mrad; 0 stiff")
+    ] = 0
 
     fields: ClassVar[dict[str, str]] = {"plate": "plate", "block": ""}
 

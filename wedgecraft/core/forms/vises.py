@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
 
 from wedgecraft.core.records.form import FORMS, Form
 
@@ -12,7 +14,7 @@ class Vises(Form):
     """One vise or several, with these jaws."""
 
     kind: Literal["vises"] = "vises"
-    jaws: Literal["hard", "stepped", "soft"] = "hard"
+    jaws: Annotated[Literal["hard", "stepped", "soft"], Field(title="Jaws")] = "hard"
 
     said: ClassVar[str] = "vises"
     listed: ClassVar[int] = 20

@@ -3,7 +3,7 @@ import { Button } from "@mui/material";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 
-import { useCatalogue, useRemoval } from "../../api/queries";
+import { useCatalogue, useRemoval, useRouteChange } from "../../api/queries";
 import type { Cut } from "../../api/types";
 import { useEditor, useStored } from "../../editing/editor";
 import { Choice, Field } from "../../ui/Field";
@@ -15,12 +15,10 @@ import { PasteCuts } from "./PasteCuts";
 import { SetupsPanel } from "./SetupsPanel";
 
 const UPS = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"].map((side) => ({ value: side, label: `${side} up` }));
-const FORMS = ["plain vise", "soft jaws", "fixture plate", "rotary bar", "tombstone", "five-axis block"].map(
-  (form) => ({ value: form, label: form }),
-);
 
 export function CutsStep() {
-  const { request, change, mayEdit, job } = useEditor();
+  const { parts, here, change, mayEdit, job } = useEditor();
+  const route = useRouteChange(job.id);
   const removal = useRemoval(job.id);
   const stored = useStored();
   const { withUnit } = useUnits();
@@ -28,18 +26,18 @@ export function CutsStep() {
   const [asked, setAsked] = useSearchParams();
   const [selected, setSelected] = useState(0);
   const [pasting, setPasting] = useState(false);
-  const planned = { part: request.planned?.part ?? 0, op: request.planned?.op ?? 0 };
+  const planned = { part: here.shown.held[0]?.part ?? 0, op: here.shown.held[0]?.op ?? 0 };
   const number = (key: string, most: number, start: number) =>
     Math.max(0, Math.min(Number(asked.get(key) ?? start) || 0, most));
-  const partIndex = number("part", request.parts.length - 1, planned.part);
-  const part = request.parts[partIndex];
+  const partIndex = number("part", parts.length - 1, planned.part);
+  const part = parts[partIndex];
   const ops = part?.ops ?? [];
   const opIndex = number("op", ops.length - 1, partIndex === planned.part ? planned.op : 0);
   const op = ops[opIndex];
   const facts = job.facts[partIndex]?.ops[opIndex];
   const setups = asked.get("show") === "setups";
   if (!part || !op || !facts) return null;
-  const at = `parts.${String(partIndex)}.ops.${String(opIndex)}`;
+  const at = `job.parts.${String(partIndex)}.ops.${String(opIndex)}`;
   const go = (to: { part?: number; op?: number; show?: string }) => {
     setSelected(0);
     setAsked(
@@ -60,19 +58,22 @@ export function CutsStep() {
     if (fresh) change(`${at}.cuts`, [...cuts, fresh]);
     setSelected(cuts.length);
   };
-  const laidOut = planned.part === partIndex && planned.op === opIndex;
+  const holding = (p: number, o: number) =>
+    job.setups.find((setup) => setup.held.some((held) => held.part === p && held.op === o));
+  const holds = holding(partIndex, opIndex);
   const chosen = Math.min(selected, cuts.length - 1);
   return (
     <div className="step">
       {removal.error && <ProblemNotice error={removal.error} />}
+      {route.error && <ProblemNotice error={route.error} />}
       <div className="tabs" role="tablist" aria-label="Ops">
-        {request.parts.length > 1 && (
+        {parts.length > 1 && (
           <span style={{ padding: "6px 10px", minWidth: 180 }}>
             <Choice
               label="Part"
               name="part"
               value={String(partIndex)}
-              options={request.parts.map((item, index) => ({ value: String(index), label: item.name }))}
+              options={parts.map((item, index) => ({ value: String(index), label: item.name }))}
               store={(value) => go({ part: Number(value) })}
             />
           </span>
@@ -89,8 +90,8 @@ export function CutsStep() {
             <span className="mono" style={{ fontSize: 12.5 }}>
               {withUnit(job.facts[partIndex]?.ops[index]?.seconds ?? 0, "s", 0)}
             </span>
-            {planned.part === partIndex && planned.op === index && (
-              <span title="The plate is laid out for this op"> ◣</span>
+            {holding(partIndex, index)?.number === here.number && (
+              <span title={`Held in ${here.shown.name.toLowerCase()}`}> ◣</span>
             )}
           </button>
         ))}
@@ -99,7 +100,7 @@ export function CutsStep() {
             type="button"
             className="add"
             onClick={() => {
-              change(`parts.${String(partIndex)}.ops`, [
+              change(`job.parts.${String(partIndex)}.ops`, [
                 ...ops,
                 { ...picks.op, number: (ops.at(-1)?.number ?? 0) + 10 },
               ]);
@@ -139,26 +140,30 @@ export function CutsStep() {
                 store={(value) => change(at, { ...op, up: value, reached: [value] })}
               />
             </div>
-            <div style={{ width: 150 }}>
+            <div style={{ width: 210 }}>
               <Choice
                 label="Held in"
-                name={`${at}.form`}
-                value={op.form ?? "fixture plate"}
-                options={FORMS}
+                name="held-in"
+                value={holds ? String(holds.number) : ""}
+                options={[
+                  ...job.setups.map((setup) => ({
+                    value: String(setup.number),
+                    label: `${setup.name}, ${setup.form}`,
+                  })),
+                  { value: String(job.setups.length + 1), label: "A setup of its own" },
+                  { value: "", label: "Nowhere yet" },
+                ]}
                 disabled={!mayEdit}
-                store={(value) => change(`${at}.form`, value)}
+                store={(value) =>
+                  route.mutate({
+                    to: "held",
+                    body: { part: partIndex, op: opIndex, setup: value ? Number(value) : null },
+                  })
+                }
               />
             </div>
             {mayEdit && (
               <>
-                <Button
-                  variant={laidOut ? "text" : "outlined"}
-                  disabled={laidOut}
-                  style={{ height: 38 }}
-                  onClick={() => change("planned", { part: partIndex, op: opIndex })}
-                >
-                  {laidOut ? "◣ Laid out on the plate" : "Lay this op out"}
-                </Button>
                 <Button variant="outlined" style={{ height: 38 }} onClick={() => setPasting(true)}>
                   Paste cuts
                 </Button>

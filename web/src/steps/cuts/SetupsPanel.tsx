@@ -1,7 +1,7 @@
 /** The fewest ops on every form, what sits how, what is left to clamp and to locate on, and what it costs. */
 import { Button, CircularProgress } from "@mui/material";
 
-import { useSetups } from "../../api/queries";
+import { useRouteChange, useSetups } from "../../api/queries";
 import type { Part, SetupScheme } from "../../api/types";
 import { useEditor, useStored } from "../../editing/editor";
 import { Field } from "../../ui/Field";
@@ -12,7 +12,8 @@ const hours = (minutes: number): string =>
   `${String(Math.floor(minutes / 60))} h ${String(Math.round(minutes % 60)).padStart(2, "0")} min`;
 
 export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part: Part; done: () => void }) {
-  const { job, request, change, mayEdit } = useEditor();
+  const { job, mayEdit } = useEditor();
+  const route = useRouteChange(job.id);
   const stored = useStored();
   const found = useSetups(job.id, partIndex, job.version, true);
   const features = part.features ?? [];
@@ -23,26 +24,18 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
         <CircularProgress size={22} aria-label="Looking for the fewest setups" />
       </div>
     );
+  const forms = job.setups
+    .map((setup, index) => ({ held: setup.held, kind: job.document.route?.setups[index]?.form.kind }))
+    .filter(({ held }) => held.some((item) => item.part === partIndex))
+    .map(({ kind }) => kind);
   const inUse = (scheme: SetupScheme) =>
-    scheme.form === part.ops?.[0]?.form &&
-    scheme.ops.length === part.ops.length &&
+    forms.length === scheme.ops.length &&
+    forms.every((kind) => kind === scheme.form) &&
+    scheme.ops.length === part.ops?.length &&
     scheme.ops.every((op, index) => op.up === part.ops?.[index]?.up);
-  // Other ops: none of the old ones is laid out or held anywhere any more.
-  const take = (scheme: SetupScheme) => {
-    const others = <T extends { part?: number }>(items: T[] | undefined) =>
-      (items ?? []).filter((item) => (item.part ?? 0) !== partIndex);
-    const laidOut = [request.planned, ...(request.also ?? [])].some((item) => (item?.part ?? 0) === partIndex);
-    change("", {
-      ...request,
-      parts: request.parts.map((item, index) =>
-        index === partIndex ? { ...part, ops: scheme.picked, features: scheme.features } : item,
-      ),
-      planned: (request.planned?.part ?? 0) === partIndex ? { part: partIndex, op: 0 } : request.planned,
-      also: others(request.also),
-      elsewhere: others(request.elsewhere),
-      arrangement: laidOut ? { own: false, stations: [] } : request.arrangement,
-    });
-  };
+  // Each op in a setup of its own: none of the old ones is held anywhere any more.
+  const take = (scheme: SetupScheme) =>
+    route.mutate({ to: `parts/${String(partIndex)}/scheme`, body: { form: scheme.form } }, { onSuccess: done });
   return (
     <div className="scroll pad" style={{ flex: 1 }}>
       <div style={{ display: "flex", gap: 14, alignItems: "flex-start", marginBottom: 12 }}>
@@ -52,12 +45,13 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
           cutting.
         </p>
         <div style={{ width: 150 }}>
-          <Field label="Setting up, min an op" {...stored("rules.setup_minutes")} />
+          <Field label="Setting up, min an op" {...stored("job.rules.setup_minutes")} />
         </div>
         <div style={{ width: 150 }}>
-          <Field label="Handling, s a part" {...stored("rules.handling_seconds")} />
+          <Field label="Handling, s a part" {...stored("job.rules.handling_seconds")} />
         </div>
       </div>
+      {route.error && <ProblemNotice error={route.error} />}
       {features.length === 0 ? (
         <p className="problem-list">No features yet: enter them in step 1, with the sides a tool can come from.</p>
       ) : (
@@ -124,10 +118,7 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
                     <Button
                       variant={inUse(scheme) ? "text" : "outlined"}
                       disabled={inUse(scheme)}
-                      onClick={() => {
-                        take(scheme);
-                        done();
-                      }}
+                      onClick={() => take(scheme)}
                     >
                       {inUse(scheme) ? "In use" : "Use this"}
                     </Button>

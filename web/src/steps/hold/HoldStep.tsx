@@ -2,8 +2,9 @@ import { useRef, useState } from "react";
 import { Link } from "react-router";
 
 import { useCatalogue } from "../../api/queries";
-import { heldOps, useEditor, useFigures, useStored } from "../../editing/editor";
+import { useEditor, useFigures, useStored } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
+import type { Held } from "../../editing/here";
 import { wayTo } from "../../editing/route";
 import { Ask } from "../../ui/Ask";
 import { Choice, Field } from "../../ui/Field";
@@ -31,8 +32,8 @@ const VIEWS = [
 
 /** What stands in the way of a hold that could be checked, and the way there. */
 function NotChecked() {
-  const { job } = useEditor();
-  const reason = job.latest?.result?.reasons[0];
+  const { job, here } = useEditor();
+  const reason = here.result?.reasons[0];
   return (
     <Notice
       title="The hold was not checked"
@@ -49,24 +50,22 @@ function NotChecked() {
 }
 
 export function HoldStep() {
-  const { job, mayEdit, change } = useEditor();
+  const { job, parts, here, mayEdit, change } = useEditor();
   const stored = useStored();
   const { withUnit } = useUnits();
   const [chosen, setChosen] = useState(0);
   const [view, show] = useView(VIEWS);
-  const result = job.latest?.result ?? null;
+  const result = here.result;
   const other = result?.others?.[chosen - 1];
   const hold = (other ? other.hold : result?.hold) ?? null;
   const figures = useFigures();
   const find = (id: string) => (other ? other.figures.find((item) => item.id === id) : figures(id));
-  const planned = [job.request.planned ?? { part: 0, op: 0 }, ...(result?.others ?? []).map((item) => item.planned)];
-  const named = planned
-    .map((item) => ({ part: job.request.parts[item.part ?? 0], op: item.op ?? 0 }))
-    .map(({ part, op }, index) => ({
-      value: String(index),
-      label: `${part?.name ?? ""}, op ${String(part?.ops?.[op]?.number ?? "")}`,
-    }));
-  const { at, station } = heldOps(job.request)[chosen] ?? { at: "station", station: job.request.station };
+  const held = here.shown.held;
+  const named = held.map((item, index) => ({
+    value: String(index),
+    label: `${parts[item.part]?.name ?? ""}, op ${String(parts[item.part]?.ops?.[item.op]?.number ?? "")}`,
+  }));
+  const { at, station } = (held[chosen] ?? held[0]) as Held;
   const stale = job.latest?.run.current === false ? "stale" : "";
   const rated = useCatalogue().data?.screws.find((screw) => screw.size === station.clamp.screw)?.rated_torque_nm;
   const set = station.clamp.torque_nm;

@@ -13,7 +13,7 @@ import { useUnits } from "../../ui/units";
 import { Said } from "../../ui/Said";
 
 export function InVise() {
-  const { job } = useEditor();
+  const { job, here } = useEditor();
   const { withUnit } = useUnits();
   const vises = useCatalogue().data?.vises ?? [];
   const [name, setName] = useState("");
@@ -22,7 +22,7 @@ export function InVise() {
   const vise = vises.find((item) => item.name === name) ?? vises[1] ?? vises[0];
   const set = torque ?? (vise ? Math.round(vise.rated_torque_nm * 0.7) : 0);
   const [wanted, setWanted] = useState<string | number>(3);
-  const { data, error, isFetching } = useGrip(job.id, job.version, vise, set, toothed, wanted);
+  const { data, error, isFetching } = useGrip(job.id, job.version, here.number, vise, set, toothed, wanted);
   if (!vise) return <p>The shop has no vise. Add one under Shop, Vises.</p>;
   // What was typed is read by the service, which says what it understood.
   const depth = data?.depth_mm ?? 0;

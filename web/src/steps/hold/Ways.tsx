@@ -2,38 +2,25 @@
 import { Button } from "@mui/material";
 
 import type { Way } from "../../api/types";
-import { heldOps, useEditor } from "../../editing/editor";
+import { useRouteChange } from "../../api/queries";
+import { useEditor } from "../../editing/editor";
 import { Ask } from "../../ui/Ask";
+import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 
 const asked = (way: Way, id: string) => way.figures?.find((figure) => figure.id === id);
 
 export function Ways({ kind }: { kind: number }) {
-  const { job, mayEdit, change } = useEditor();
+  const { job, here, mayEdit, change } = useEditor();
   const { withUnit, says } = useUnits();
-  const ways = (job.latest?.result?.ways ?? []).filter((way) => (way.kind ?? 0) === kind);
-  const station = heldOps(job.request)[kind]?.station ?? job.request.station;
-  const planner = job.request.station.by_planner ?? false;
+  const route = useRouteChange(job.id);
+  const every = here.result?.ways ?? [];
+  const ways = every.filter((way) => (way.kind ?? 0) === kind);
+  const first = here.shown.held[0];
+  const planner = first?.station.by_planner ?? false;
   // What is taken by hand stays: from then on the person picks.
-  const take = (way: Way) => {
-    const taken = {
-      ...station,
-      by_planner: false,
-      element: way.element,
-      sharing: way.sharing,
-      clamps: way.clamps,
-      clamp: { ...station.clamp, ...(way.torque_nm ? { torque_nm: way.torque_nm } : {}) },
-    };
-    if (kind === 0) {
-      change("station", taken);
-      return;
-    }
-    if (planner) change("station.by_planner", false);
-    change(
-      "also",
-      (job.request.also ?? []).map((item, index) => (index === kind - 1 ? { ...item, station: taken } : item)),
-    );
-  };
+  const take = (way: Way) =>
+    route.mutate({ to: `setups/${String(here.number)}/way`, body: { way: every.indexOf(way) } });
   if (!planner && ways.length === 0)
     return (
       <div>
@@ -41,7 +28,7 @@ export function Ways({ kind }: { kind: number }) {
           You picked the clamps. The planner can try every way the shop offers: kind of clamp, how many, at which
           torque, and what that costs in parts a cycle and in loading time.
         </p>
-        <Button variant="outlined" disabled={!mayEdit} onClick={() => change("station.by_planner", true)}>
+        <Button variant="outlined" disabled={!mayEdit} onClick={() => first && change(`${first.at}.by_planner`, true)}>
           Let the planner choose, then plan
         </Button>
       </div>
@@ -50,6 +37,7 @@ export function Ways({ kind }: { kind: number }) {
   const most = Math.max(1, ...good.map((way) => way.count));
   return (
     <div data-testid="ways" style={{ overflow: "auto" }}>
+      {route.error && <ProblemNotice error={route.error} />}
       {planner && ways.length === 0 && <p>The planner chooses with the next plan.</p>}
       {ways.length > 0 && (
         <table className="lines tight">

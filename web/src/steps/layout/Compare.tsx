@@ -1,12 +1,13 @@
 /** Two designs side by side, and what differs. */
 import { useState } from "react";
 
-import type { Design, PlanRequest } from "../../api/types";
+import type { Design } from "../../api/types";
+import type { Carrier } from "../../editing/here";
 import { Choice } from "../../ui/Field";
 import { clock, useUnits } from "../../ui/units";
 import { PlateDrawing } from "../../drawing/PlateDrawing";
 
-export function Compare({ request, designs }: { request: PlanRequest; designs: Design[] }) {
+export function Compare({ on, designs }: { on: Carrier; designs: Design[] }) {
   const [sides, setSides] = useState<[number, number]>([0, 1]);
   const { withUnit } = useUnits();
   const options = designs.map((item, index) => ({ value: String(index), label: `${String(item.count)} ${item.name}` }));
@@ -40,7 +41,7 @@ export function Compare({ request, designs }: { request: PlanRequest; designs: D
               store={(value) => setSides(side === 0 ? [Number(value), sides[1]] : [sides[0], Number(value)])}
             />
           </div>
-          <PlateDrawing request={request} design={design} />
+          <PlateDrawing on={on} design={design} />
         </div>
       ))}
       <table className="lines tight" style={{ gridColumn: "1 / -1" }}>

@@ -3,7 +3,7 @@ import { lazy, Suspense, useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
 
 import { active, usePlan, useSession } from "../../api/queries";
-import type { Design, PlacedStation, PlanRequest } from "../../api/types";
+import type { Design, Part, PlacedStation } from "../../api/types";
 import { useEditor, useFigures, useStored, usePlanned } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
 import { wayTo } from "../../editing/route";
@@ -26,13 +26,14 @@ const LayoutView3d = lazy(() => import("../../drawing/LayoutView3d"));
 
 /** The bench: the faces with every station, the headline above, the limits beside, the cycle below. */
 export function LayoutStep() {
-  const { job, request, mayEdit } = useEditor();
+  const { job, parts, here, mayEdit } = useEditor();
   const stored = useStored();
   const plan = usePlan(job.id);
   const find = useFigures();
   const { withUnit } = useUnits();
   const [overlay, setOverlay] = useState<Overlay>("none");
-  const result = job.latest?.result ?? null;
+  const result = here.result;
+  const first = here.shown.held[0];
   const [picked, setPicked] = useState(0);
   const [view, setView] = useState<"bench" | "3-D" | "compare">("bench");
   const dark = useSession().data?.person?.theme === "dark";
@@ -73,18 +74,18 @@ export function LayoutStep() {
           {mayEdit && (
             <>
               <div style={{ width: 128 }}>
-                <Field label="Screw torque" {...stored("station.clamp.torque_nm", "N·m")} />
+                <Field label="Screw torque" {...stored(`${first?.at ?? ""}.clamp.torque_nm`, "N·m")} />
               </div>
               {tightest && (
                 <div style={{ width: 128 }}>
                   <Field
                     label="Position zone"
-                    {...stored(`parts.${String(part)}.features.${String(tightest.index)}.tolerance_mm`, "mm")}
+                    {...stored(`job.parts.${String(part)}.features.${String(tightest.index)}.tolerance_mm`, "mm")}
                   />
                 </div>
               )}
               <div style={{ width: 118 }}>
-                <Field label="Clearance" {...stored("station.clearance_mm", "mm")} />
+                <Field label="Clearance" {...stored(`${first?.at ?? ""}.clearance_mm`, "mm")} />
               </div>
               {placing.own ? (
                 <>
@@ -183,18 +184,21 @@ export function LayoutStep() {
         )}
         {design && mayEdit && view === "bench" && <PlacingTools placing={placing} />}
         <NotCurrent />
+        <HeldNowhere />
         {result && !result.feasible && current && !busy && (
           <div data-testid="reasons" style={{ display: "flex", flexDirection: "column", gap: 8 }}>
             {design && <Wrong design={design} pick={placing.select} />}
             {result.reasons
-              .filter((reason) => !design || reason.field === "arrangement")
+              .filter((reason) => !design || reason.field === here.of("arrangement"))
               .map((reason) => (
                 <Notice
                   key={reason.field + reason.what}
-                  title={reason.field.startsWith("arrangement") ? capital(reason.what) : `No design: ${reason.what}`}
+                  title={
+                    reason.field.startsWith(here.of("arrangement")) ? capital(reason.what) : `No design: ${reason.what}`
+                  }
                   kind="over"
                   action={
-                    reason.field.startsWith("arrangement") ? undefined : (
+                    reason.field.startsWith(here.of("arrangement")) ? undefined : (
                       <Link to={wayTo(reason.field, job)}>Go to it</Link>
                     )
                   }
@@ -212,12 +216,12 @@ export function LayoutStep() {
           </div>
         )}
         <div className={!current && design ? "stale drawing" : "drawing"} style={{ display: "flex" }}>
-          {view === "compare" && designs.length > 1 ? (
-            <Compare request={request} designs={designs} />
+          {!here.on ? null : view === "compare" && designs.length > 1 ? (
+            <Compare on={here.on} designs={designs} />
           ) : view === "3-D" && design ? (
             <Suspense fallback={<p className="quiet">Fetching the 3-D view</p>}>
               <LayoutView3d
-                request={request}
+                on={here.on}
                 design={design}
                 selected={placing.selected}
                 select={(number) => placing.select(number)}
@@ -229,7 +233,8 @@ export function LayoutStep() {
               <BenchDrawing
                 jobId={job.id}
                 version={job.version}
-                request={request}
+                setup={here.number}
+                on={here.on}
                 design={design}
                 overlay={overlay}
                 placing={placing}
@@ -243,7 +248,7 @@ export function LayoutStep() {
           <StationLine
             placing={placing}
             station={station}
-            zone={zoneOf(request, design, station)}
+            zone={zoneOf(parts, design, station)}
             mayEdit={mayEdit}
             there={design !== null}
             faces={design?.faces ?? []}
@@ -273,6 +278,22 @@ export function LayoutStep() {
         )}
       </aside>
     </div>
+  );
+}
+
+/** Ops that no setup holds: without them nothing comes off complete. */
+function HeldNowhere() {
+  const { job } = useEditor();
+  const reasons = job.latest?.run.current ? (job.latest.result?.reasons ?? []) : [];
+  if (reasons.length === 0) return null;
+  return (
+    <p className="held-nowhere" data-testid="held-nowhere">
+      {reasons.map((reason) => (
+        <span key={reason.field}>
+          <Said text={capital(reason.what)} />. <Link to={wayTo(reason.field, job)}>Hold it</Link>{" "}
+        </span>
+      ))}
+    </p>
   );
 }
 
@@ -484,7 +505,7 @@ function OverlayLine({ overlay, design, needed }: { overlay: Overlay; design: De
 const capital = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);
 
 /** The tolerance of the feature a station was judged by. */
-function zoneOf(request: PlanRequest, design: Design | null, station: PlacedStation | null): number {
+function zoneOf(parts: Part[], design: Design | null, station: PlacedStation | null): number {
   const part = design?.kinds[station?.kind ?? 0]?.planned.part ?? 0;
-  return request.parts[part]?.features?.find((feature) => feature.name === station?.feature)?.tolerance_mm ?? 0;
+  return parts[part]?.features?.find((feature) => feature.name === station?.feature)?.tolerance_mm ?? 0;
 }

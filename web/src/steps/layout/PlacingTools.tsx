@@ -11,7 +11,7 @@ import type { Placing } from "../../drawing/placing";
 
 export function PlacingTools({ placing }: { placing: Placing }) {
   const { shownUnit, system } = useUnits();
-  const faces = useEditor().request.block?.faces ?? 1;
+  const faces = useEditor().here.on?.block.faces ?? 1;
   const none = placing.selected.size === 0;
   const one = placing.selected.size === 1;
   const act = (label: string, key: string, does: () => void, off = none) => (
@@ -61,19 +61,19 @@ function lengthOf(typed: string | number | null, system: string): number | null 
 }
 
 function Files() {
-  const { job } = useEditor();
+  const { job, here } = useEditor();
   const { system } = useUnits();
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const table = useStationTable(job.id);
   const units = system === "inch" ? "inch" : "mm";
-  const there = (job.latest?.run.current ?? false) && (job.latest?.result?.designs.length ?? 0) > 0;
+  const there = (job.latest?.run.current ?? false) && (here.result?.designs.length ?? 0) > 0;
   const picks = useCatalogue().data;
   const file = (format: string, label: string) => (
     <MenuItem
       key={format}
       component="a"
-      href={`/api/jobs/${job.id}/layout/file?format=${format}&units=${units}`}
+      href={`/api/jobs/${job.id}/layout/file?setup=${String(here.number)}&format=${format}&units=${units}`}
       download
       disabled={!there}
       onClick={() => setAnchor(null)}
@@ -96,7 +96,7 @@ function Files() {
         onChange={(event) => {
           const chosen = event.target.files?.[0];
           event.target.value = "";
-          void chosen?.text().then((text) => table.mutate({ text, units }));
+          void chosen?.text().then((text) => table.mutate({ setup: here.number, text, units }));
         }}
       />
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>

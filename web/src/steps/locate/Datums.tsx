@@ -10,11 +10,12 @@ import type { Chosen } from "./chosen";
 const CHOICES = ["one for all", "one per face", "one per station", "cheapest in tolerance"];
 
 export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) => void }) {
-  const { job, request, change, mayEdit } = useEditor();
+  const { rules, here, change, mayEdit } = useEditor();
   const { figure, shownUnit, says } = useUnits();
-  const result = job.latest?.result;
+  const result = here.result;
   const design = result?.designs[0];
-  const set = request.rules?.datum ?? "one for all";
+  const at = here.of("zeros.strategy");
+  const set = here.setup.zeros?.strategy ?? rules.datum ?? "one for all";
   const tried = result?.strategies ?? [];
   const out = design?.left_out ?? [];
   const placed = design?.stations.length ?? 0;
@@ -22,15 +23,15 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
     <div className="scroll" style={{ display: "grid", gap: 14, alignContent: "start" }}>
       <div style={{ maxWidth: 340, paddingTop: 8 }}>
         <Choice
-          label="Datum, house rule of this job"
-          name="rules.datum"
+          label="Datum of this setup"
+          name={at}
           value={set}
           options={CHOICES.map((value) => ({
             value,
             label: value === "cheapest in tolerance" ? "The planner picks the cheapest" : value,
           }))}
           disabled={!mayEdit}
-          store={(value) => change("rules.datum", value)}
+          store={(value) => change(at, value)}
         />
       </div>
       {tried.length > 0 ? (
@@ -64,7 +65,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
                     <Button
                       size="small"
                       disabled={!mayEdit}
-                      onClick={() => change("rules.datum", item.strategy)}
+                      onClick={() => change(at, item.strategy)}
                       aria-label={`Use ${item.strategy}`}
                     >
                       Use it
@@ -80,8 +81,8 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
       )}
       {tried.length > 0 && (
         <p className="quiet" style={{ marginTop: -6 }}>
-          A zero takes {clock(request.rules?.pickup_seconds ?? 90)} to pick up, a house rule: from memory until you have
-          timed your own.
+          A zero takes {clock(rules.pickup_seconds ?? 90)} to pick up, a house rule: from memory until you have timed
+          your own.
         </p>
       )}
       {out.length > 0 ? (

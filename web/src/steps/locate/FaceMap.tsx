@@ -13,9 +13,9 @@ export function FaceMap({
   chosen: Chosen | null;
   pick: (chosen: Chosen) => void;
 }) {
-  const { job, request } = useEditor();
-  const design = job.latest?.result?.designs[0];
-  if (!design) return <div />;
+  const { here } = useEditor();
+  const design = here.result?.designs[0];
+  if (!design || !here.on) return <div />;
   const share = (station: number) =>
     found.columns
       .filter((column) => column.feature === chosen?.feature)
@@ -34,7 +34,7 @@ export function FaceMap({
   return (
     <div className="drawing" style={{ display: "flex" }}>
       <PlateDrawing
-        request={request}
+        on={here.on}
         design={shaded}
         overlay="tolerance"
         selected={chosen?.station ?? null}

@@ -6,9 +6,9 @@ import { useEditor } from "../../editing/editor";
 import { useUnits } from "../../ui/units";
 
 export function FirstArticle({ found }: { found: Verdicts }) {
-  const { job } = useEditor();
+  const { job, here } = useEditor();
   const { figure, shownUnit, system, says } = useUnits();
-  const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
+  const kinds = here.result?.designs[0]?.kinds ?? [];
   return (
     <div className="scroll">
       <table className="lines" data-testid="first-article">

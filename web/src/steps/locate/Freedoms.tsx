@@ -28,9 +28,9 @@ function motion(scheme: Scheme, off: number[]): Six {
 }
 
 export function Freedoms({ found }: { found: Verdicts }) {
-  const { job } = useEditor();
+  const { here } = useEditor();
   const [kind, setKind] = useState(0);
-  const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
+  const kinds = here.result?.designs[0]?.kinds ?? [];
   const scheme = found.schemes[kind] ?? found.schemes[0];
   if (!scheme) return null;
   return (

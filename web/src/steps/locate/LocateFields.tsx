@@ -4,7 +4,7 @@ import { useState } from "react";
 
 import { useCatalogue } from "../../api/queries";
 import type { LocateScheme } from "../../api/types";
-import { heldOps, useEditor, useStored } from "../../editing/editor";
+import { useEditor, useStored } from "../../editing/editor";
 import { OfWhich } from "../method/StationFields";
 import { Choice, Field } from "../../ui/Field";
 import { Said } from "../../ui/Said";
@@ -27,56 +27,46 @@ const HOLES = ["H6", "H7", "H8", "H9", "G7", "F7", "F8"];
 const PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"];
 
 export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
-  const { request, change, mayEdit, errors } = useEditor();
+  const { parts, rules, here, change, mayEdit, errors } = useEditor();
   const stored = useStored();
   const [picked, setPicked] = useState(0);
-  const faces = request.block?.faces ?? 1;
+  const faces = here.on?.block.faces ?? 1;
   const picks = useCatalogue().data;
   const kinds = picks?.element_kinds;
   const given = (kind: string | undefined) => picks?.tolerance_kinds.find((item) => item.kind === kind)?.given ?? "";
-  const ops = heldOps(request);
+  const ops = here.shown.held;
   const op = ops[picked] ?? ops[0];
   if (!op) return null;
   const { at, station, own, part } = op;
-  const number = request.parts[part]?.ops?.[op.op]?.number;
-  const features = (request.parts[part]?.features ?? [])
+  const number = parts[part]?.ops?.[op.op]?.number;
+  const features = (parts[part]?.features ?? [])
     .map((feature, index) => ({ feature, index }))
     .filter((item) => item.feature.op === number);
   const locating = station.locating ?? { kind: "stops" as const };
   const clamped = kinds?.find((item) => item.kind === station.element?.kind)?.locates ?? "";
-  // Only what the judged features go back to is worked out.
-  const before = op.here
-    ? undefined
-    : scheme
-        .filter((one) => ops[one.kind]?.part === part)
-        .flatMap((one) => one.before)
-        .find((item) => item.number === number);
+  const before = scheme.flatMap((one) => one.before);
   return (
     <aside className="side of-locate">
       <h2>Located by</h2>
       <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 12 }}>
         {ops.length > 1 && (
           <div>
-            <OfWhich
-              label="Parts of"
-              ops={ops}
-              shown={op}
-              pick={setPicked}
-              said={before || op.here ? "" : "No feature judged here depends on how."}
-            />
-            {before?.trouble && (
-              <p className="problem-list" data-testid="before-trouble">
-                <Said text={`${before.said}: ${before.trouble}`} />. Its errors count with locators as true as these.
-              </p>
-            )}
+            <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} />
           </div>
         )}
+        {before
+          .filter((one) => one.trouble)
+          .map((one) => (
+            <p key={one.said} className="problem-list" data-testid="before-trouble">
+              <Said text={`${one.said}: ${one.trouble ?? ""}`} />. Its errors count with locators as true as these.
+            </p>
+          ))}
         {clamped ? (
           <p style={{ fontSize: 13.5 }}>By what clamps it: {clamped}.</p>
-        ) : op.here || own ? (
+        ) : (
           <>
             <Choice
-              label={own ? "Locating" : "Locating, as the first op"}
+              label={own || op === ops[0] ? "Locating" : "Locating, as the first op"}
               name={`${at}.locating.kind`}
               value={locating.kind ?? "stops"}
               options={SCHEMES}
@@ -137,7 +127,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
               </>
             )}
           </>
-        ) : null}
+        )}
       </div>
       <hr />
       <h2>Tolerances</h2>
@@ -146,7 +136,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
           <div className="wide" key={index}>
             <Field
               label={`${feature.name}, ${given(feature.kind)}`}
-              {...stored(`parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")}
+              {...stored(`job.parts.${String(part)}.features.${String(index)}.tolerance_mm`, "mm")}
             />
           </div>
         ))}
@@ -157,35 +147,35 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
       <hr />
       <h2>What adds up, ±</h2>
       <div className="form">
-        <Field label="Station place" {...stored("accuracy.station_place_mm", "mm")} />
-        <Field label="Height of rests" {...stored("accuracy.height_mm", "mm")} />
-        <Field label="Each locator" {...stored("accuracy.locator_mm", "mm")} />
-        <Field label="Its wear" {...stored("accuracy.wear_mm", "mm")} />
-        <Field label="Datum pick-up" {...stored("accuracy.datum_pickup_mm", "mm")} />
-        <Field label="Temperature" {...stored("accuracy.temperature_k", "K")} />
-        {faces > 1 && <Field label="Face to face" {...stored("accuracy.face_place_mm", "mm")} />}
-        <Field label="Bolted on again" {...stored("accuracy.rebolted_mm", "mm")} />
-        <Field label="Machine" {...stored("machine.positioning_mm", "mm")} />
-        <Field label="and per metre" {...stored("machine.positioning_per_m_mm", "mm")} />
+        <Field label="Station place" {...stored(here.of("accuracy.station_place_mm"), "mm")} />
+        <Field label="Height of rests" {...stored(here.of("accuracy.height_mm"), "mm")} />
+        <Field label="Each locator" {...stored(here.of("accuracy.locator_mm"), "mm")} />
+        <Field label="Its wear" {...stored(here.of("accuracy.wear_mm"), "mm")} />
+        <Field label="Datum pick-up" {...stored(here.of("accuracy.datum_pickup_mm"), "mm")} />
+        <Field label="Temperature" {...stored(here.of("accuracy.temperature_k"), "K")} />
+        {faces > 1 && <Field label="Face to face" {...stored(here.of("accuracy.face_place_mm"), "mm")} />}
+        <Field label="Bolted on again" {...stored(here.of("accuracy.rebolted_mm"), "mm")} />
+        <Field label="Machine" {...stored(here.of("machine.positioning_mm"), "mm")} />
+        <Field label="and per metre" {...stored(here.of("machine.positioning_per_m_mm"), "mm")} />
         {faces > 1 && (
           <>
-            <Field label="Index, arc sec" {...stored("machine.index_arcsec")} />
-            <Field label="repeats, arc sec" {...stored("machine.index_repeat_arcsec")} />
+            <Field label="Index, arc sec" {...stored(here.of("machine.index_arcsec"))} />
+            <Field label="repeats, arc sec" {...stored(here.of("machine.index_repeat_arcsec"))} />
           </>
         )}
-        <Field label="Datum X" {...stored("datum.x_mm", "mm")} />
-        <Field label="Datum Y" {...stored("datum.y_mm", "mm")} />
+        <Field label="Datum X" {...stored(here.of("zeros.x_mm"), "mm")} />
+        <Field label="Datum Y" {...stored(here.of("zeros.y_mm"), "mm")} />
         <div className="wide">
           <Choice
             label="Errors add up as"
-            name="rules.tolerance_rule"
-            value={request.rules?.tolerance_rule ?? "probable"}
+            name="job.rules.tolerance_rule"
+            value={rules.tolerance_rule ?? "probable"}
             disabled={!mayEdit}
             options={[
               { value: "probable", label: "Probable: root of the squares" },
               { value: "worst case", label: "Worst case: plain sum" },
             ]}
-            store={(value) => change("rules.tolerance_rule", value)}
+            store={(value) => change("job.rules.tolerance_rule", value)}
           />
         </div>
       </div>

@@ -44,11 +44,11 @@ function most(found: Verdicts): Chosen | null {
 }
 
 export function LocateStep() {
-  const { job } = useEditor();
+  const { job, rules, here } = useEditor();
   const { figure, shownUnit } = useUnits();
   const [view, show] = useView(VIEWS);
   const [picked, setPicked] = useState<Chosen | null>(null);
-  const table = useVerdicts(job, null, null);
+  const table = useVerdicts(job, here.number, null, null);
   const known = table.data ?? null;
   const there =
     known &&
@@ -58,7 +58,7 @@ export function LocateStep() {
         column.feature === picked.feature && column.verdicts.some((verdict) => verdict.station === picked.station - 1),
     );
   const chosen = there ? picked : known ? most(known) : null;
-  const { data: asked } = useVerdicts(job, chosen?.station ?? null, chosen?.feature ?? null);
+  const { data: asked } = useVerdicts(job, here.number, chosen?.station ?? null, chosen?.feature ?? null);
   const detail =
     asked?.detail && asked.detail.feature === chosen?.feature && asked.detail.station === (chosen?.station ?? 0) - 1
       ? asked.detail
@@ -79,7 +79,7 @@ export function LocateStep() {
     show("adds-up");
   };
   const tolerance = known?.columns.find((column) => column.feature === chosen?.feature)?.tolerance_mm ?? 0;
-  const rule = (job.request.rules?.tolerance_rule ?? "probable") === "worst case" ? "worst_mm" : "probable_mm";
+  const rule = (rules.tolerance_rule ?? "probable") === "worst case" ? "worst_mm" : "probable_mm";
   // One digit more where it would else look just as large as its tolerance.
   const digits = verdict && figure(verdict[rule], "mm", 3) === figure(tolerance, "mm", 3) ? 4 : 3;
   return (
@@ -90,7 +90,7 @@ export function LocateStep() {
         {known?.pretend && (
           <Notice title="No layout yet: judged as if a station stood at the datum" kind="over">
             <p>
-              <Said text={job.latest?.result?.reasons[0]?.what} />. What would bring it in is under What adds up.
+              <Said text={here.result?.reasons[0]?.what} />. What would bring it in is under What adds up.
             </p>
           </Notice>
         )}

@@ -19,13 +19,13 @@ interface Place {
 }
 
 export function MeasuredPlaces({ found }: { found: Verdicts }) {
-  const { job, request, change, mayEdit } = useEditor();
+  const { job, here, change, mayEdit } = useEditor();
   const { figure, shownUnit, system, withUnit } = useUnits();
   const store = useMeasured(job.id);
-  const send = (given: MeasuredGiven) => store.mutate(given);
+  const send = (given: MeasuredGiven) => store.mutate({ ...given, setup: here.number });
   const input = useRef<HTMLInputElement>(null);
   const [within, setWithin] = useState<string | number>(0.003);
-  const design = job.latest?.result?.designs[0];
+  const design = here.result?.designs[0];
   const rows = (design?.stations ?? []).map((station) => ({
     station,
     measured: found.measured?.find((item) => item.station === station.number - 1) ?? null,
@@ -77,7 +77,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
           <Button
             size="small"
             component="a"
-            href={`/api/jobs/${job.id}/layout/file?format=csv&units=${system === "inch" ? "inch" : "mm"}`}
+            href={`/api/jobs/${job.id}/layout/file?setup=${String(here.number)}&format=csv&units=${system === "inch" ? "inch" : "mm"}`}
             download
           >
             Table to fill in
@@ -169,14 +169,14 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
       <div className="scroll" style={{ paddingTop: 8 }}>
         <Choice
           label="Measured places are"
-          name="accuracy.measured_are"
-          value={request.accuracy?.measured_are ?? "in the program"}
+          name={here.of("accuracy.measured_are")}
+          value={here.setup.accuracy?.measured_are ?? "in the program"}
           disabled={!mayEdit}
           options={[
             { value: "in the program", label: "in the program: only their uncertainty counts" },
             { value: "only known", label: "only known: the program runs as drawn" },
           ]}
-          store={(value) => change("accuracy.measured_are", value)}
+          store={(value) => change(here.of("accuracy.measured_are"), value)}
         />
         <h2 style={{ marginTop: 16 }}>A second fixture, same program and offsets</h2>
         <table className="lines tight" data-testid="pair">

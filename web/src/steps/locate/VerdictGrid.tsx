@@ -21,9 +21,9 @@ export function VerdictGrid({
   pick: (chosen: Chosen) => void;
   placed: number;
 }) {
-  const { job } = useEditor();
+  const { here } = useEditor();
   const { says } = useUnits();
-  const kinds = job.latest?.result?.designs[0]?.kinds ?? [];
+  const kinds = here.result?.designs[0]?.kinds ?? [];
   const step = (event: React.KeyboardEvent, feature: string, station: number) => {
     const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
     const column = found.columns.find(

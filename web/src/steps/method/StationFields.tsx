@@ -4,7 +4,8 @@ import { useState } from "react";
 
 import { useCatalogue } from "../../api/queries";
 import { Choice, Field } from "../../ui/Field";
-import { type Held, heldOps, useEditor, useOwnStation, useStored } from "../../editing/editor";
+import { useEditor, useOwnStation, useStored } from "../../editing/editor";
+import type { Held } from "../../editing/here";
 
 const OWN = "own values";
 
@@ -15,11 +16,11 @@ const SHARING = [
   { value: "row between jaws", label: "A row of parts between two jaws" },
 ];
 
-/** Clamps and stops of every planned op and of those before them, one after the other where each has its own. */
+/** Clamps and stops of every op that is held here, one after the other where each has its own. */
 export function StationFields() {
-  const { request } = useEditor();
+  const { here } = useEditor();
   const [picked, setPicked] = useState(0);
-  const ops = heldOps(request);
+  const ops = here.shown.held;
   const op = ops[picked] ?? ops[0];
   if (!op) return null;
   return (
@@ -31,7 +32,7 @@ export function StationFields() {
           <OfWhich label="Clamps of" ops={ops} shown={op} pick={setPicked} />
         </div>
       )}
-      {op.own && <OneStation op={op} />}
+      {(op.own || op === ops[0]) && <OneStation op={op} />}
     </>
   );
 }
@@ -50,13 +51,13 @@ export function OfWhich({
   pick: (index: number) => void;
   said?: string;
 }) {
-  const { request, mayEdit } = useEditor();
+  const { mayEdit } = useEditor();
   const put = useOwnStation();
   const first = ops[0];
   if (!first) return null;
   const options = ops.map((op, index) => ({
     value: String(index),
-    label: op.here ? op.name : `${op.name}, before this`,
+    label: op.name,
   }));
   return (
     <>
@@ -70,19 +71,14 @@ export function OfWhich({
       {shown !== first && (
         <>
           <p className="quiet" style={{ fontSize: 13, marginTop: 6 }}>
-            {shown.here ? "" : "Not laid out here; what it leaves behind on the part counts. "}
             {shown.own ? "Held in its own way." : `Held as ${first.name} is.`} {said}
           </p>
           <Button
             size="small"
             disabled={!mayEdit}
-            onClick={() => put(shown, shown.own ? null : { ...request.station, by_planner: false })}
+            onClick={() => put(shown, shown.own ? null : { ...first.station, by_planner: false })}
           >
-            {shown.own
-              ? "Hold it as the first"
-              : shown.here
-                ? "Give it clamps of its own"
-                : "It is held in another way"}
+            {shown.own ? "Hold it as the first" : "Give it clamps of its own"}
           </Button>
         </>
       )}
@@ -92,9 +88,11 @@ export function OfWhich({
 
 /** The switch to the planner, and what it may use; the same for every op. */
 function PlannerPicks() {
-  const { request, change, mayEdit } = useEditor();
-  const station = request.station;
+  const { here, change, mayEdit } = useEditor();
+  const first = here.shown.held[0];
   const every = useCatalogue().data?.offered ?? [];
+  if (!first) return null;
+  const { at, station } = first;
   const offered: string[] = station.offered ?? [];
   return (
     <div className="wide">
@@ -103,8 +101,8 @@ function PlannerPicks() {
           <Switch
             checked={station.by_planner ?? false}
             disabled={!mayEdit}
-            onChange={(_event, on) => change("station.by_planner", on)}
-            name="station.by_planner"
+            onChange={(_event, on) => change(`${at}.by_planner`, on)}
+            name={`${at}.by_planner`}
           />
         }
         label="The planner picks kind, number and torque"
@@ -126,7 +124,7 @@ function PlannerPicks() {
                   disabled={!mayEdit || (offered.length === 1 && offered[0] === item)}
                   onChange={(_event, on) =>
                     change(
-                      "station.offered",
+                      `${at}.offered`,
                       every.filter((other) => (other === item ? on : offered.includes(other))),
                     )
                   }

@@ -36,7 +36,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
   const [over, setOver] = useState(false);
   const [asked, setAsked] = useState<Asked | null>(null);
   const [looking, setLooking] = useState(false);
-  const at = `parts.${String(index)}`;
+  const at = `job.parts.${String(index)}`;
 
   const read = (next: Asked) => {
     setAsked(next);

@@ -19,7 +19,7 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
   const start = picks?.feature;
   const kinds = (picks?.tolerance_kinds ?? []).map(({ kind, label }) => ({ value: kind, label }));
   const features = part.features ?? [];
-  const at = `parts.${String(index)}.features`;
+  const at = `job.parts.${String(index)}.features`;
   const ops = (part.ops ?? []).map((op) => ({
     value: String(op.number ?? 10),
     label: `op ${String(op.number ?? 10)}`,

@@ -14,10 +14,9 @@ const SECTIONS = [
 ] as const;
 
 export function PartStep() {
-  const { request, change, mayEdit, job } = useEditor();
+  const { parts, change, mayEdit, job } = useEditor();
   const [asked, setAsked] = useSearchParams();
   const start = useCatalogue().data?.part;
-  const parts = request.parts;
   const index = Math.min(Number(asked.get("part") ?? 0) || 0, parts.length - 1);
   const section = asked.get("show") ?? "shape";
   const part = parts[index];
@@ -44,7 +43,7 @@ export function PartStep() {
             type="button"
             className="add"
             onClick={() => {
-              change("parts", [...parts, { ...start, name: `Part ${String(parts.length + 1)}` }]);
+              change("job.parts", [...parts, { ...start, name: `Part ${String(parts.length + 1)}` }]);
               go({ part: parts.length, show: "shape" });
             }}
           >

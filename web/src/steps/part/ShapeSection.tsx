@@ -11,13 +11,13 @@ import { PartDrawing } from "../../drawing/PartDrawing";
 import { SHAPES, TypedShape } from "./TypedShape";
 
 export function ShapeSection({ index, part, facts }: { index: number; part: Part; facts: PartFacts }) {
-  const { job, request, change, mayEdit } = useEditor();
+  const { job, parts, change, mayEdit } = useEditor();
   const removal = useRemoval(job.id);
   const stored = useStored();
   const { withUnit } = useUnits();
   const materials = useCatalogue().data?.materials ?? [];
-  const at = `parts.${String(index)}`;
-  const alone = request.parts.length === 1;
+  const at = `job.parts.${String(index)}`;
+  const alone = parts.length === 1;
   const known = materials.some((item) => item.id === part.material.id);
   const remove = () => removal.mutate({ part: index });
   return (
@@ -28,9 +28,9 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           {alone ? (
             <>
               <div className="wide">
-                <Field label="Job" {...stored("name", "", true)} />
+                <Field label="Job" {...stored("job.name", "", true)} />
               </div>
-              <Field label="Quantity" {...stored("quantity")} />
+              <Field label="Quantity" {...stored("job.quantity")} />
             </>
           ) : (
             <>
@@ -40,9 +40,9 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
               <Field
                 label="In one kit"
                 {...stored(`${at}.per_kit`)}
-                help={`${String(request.quantity * (part.per_kit ?? 1))} in all`}
+                help={`${String(job.quantity * (part.per_kit ?? 1))} in all`}
               />
-              <Field label="Kits" {...stored("quantity")} />
+              <Field label="Kits" {...stored("job.quantity")} />
             </>
           )}
           <Field label="Height" {...stored(`${at}.height_mm`, "mm")} />

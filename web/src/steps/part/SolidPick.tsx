@@ -92,7 +92,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
       section_mm: at,
       section: cut.data?.rings ?? [],
     };
-    change(`parts.${String(index)}`, {
+    change(`job.parts.${String(index)}`, {
       ...part,
       outline: way.outline,
       height_mm: Number(way.height_mm.toFixed(4)),

@@ -20,7 +20,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
   const { change, mayEdit } = useEditor();
   const stored = useStored();
   const { withUnit, figure, shownUnit } = useUnits();
-  const at = `parts.${String(index)}.stock`;
+  const at = `job.parts.${String(index)}.stock`;
   const stock = part.stock ?? {};
   const found = facts.stock;
   const bar = stock.bar_length_mm !== null;

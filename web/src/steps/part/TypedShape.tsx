@@ -22,7 +22,11 @@ export function TypedShape({ index, part }: { index: number; part: Part }) {
   return (
     <>
       {SHAPES[shape.kind]?.sizes.map(([field, label, unit]) => (
-        <Field key={field} label={label} {...stored(`parts.${String(index)}.outline.shape.${field}`, unit ?? "mm")} />
+        <Field
+          key={field}
+          label={label}
+          {...stored(`job.parts.${String(index)}.outline.shape.${field}`, unit ?? "mm")}
+        />
       ))}
     </>
   );

@@ -1,0 +1,44 @@
+/** The setup on screen: what the document says of it, what its stations stand on, and its latest result. */
+import type { Block, JobState, Machine, PlanResult, Plate, Setup, SetupShown, StepState, Zeros } from "../api/types";
+
+/** What stations stand on, and where: as it is drawn. */
+export interface Carrier {
+  plate: Plate;
+  block: Block;
+  zeros: Zeros;
+  machine: Machine;
+}
+
+export interface Here {
+  /** Counts from 1. */
+  number: number;
+  setup: Setup;
+  shown: SetupShown;
+  /** Nothing where its form cannot be planned yet. */
+  on: Carrier | null;
+  result: PlanResult | null;
+  steps: StepState[];
+  /** Where a field of this setup stands in the document. */
+  of: (field: string) => string;
+}
+
+/** One op in a setup, as the service names it. */
+export type Held = SetupShown["held"][number];
+
+export function hereIn(job: JobState, wanted: number): Here {
+  const count = job.setups.length;
+  const number = Math.min(Math.max(1, wanted), Math.max(1, count));
+  const setup = job.document.route?.setups[number - 1];
+  const shown = job.setups[number - 1];
+  if (!setup || !shown) throw new Error("a job of the service has a route");
+  const { plate, block } = shown;
+  return {
+    number,
+    setup,
+    shown,
+    on: plate && block ? { plate, block, zeros: setup.zeros ?? {}, machine: setup.machine } : null,
+    result: job.latest?.result?.setups.find((item) => item.number === number)?.result ?? null,
+    steps: job.latest?.steps[number - 1] ?? job.latest?.steps[0] ?? [],
+    of: (field) => `${shown.at}.${field}`,
+  };
+}

@@ -1,0 +1,47 @@
+/** What a setup's parts are held in: a plate, a tombstone, a bar and so on, with the fields of that kind. */
+import { useCatalogue, useRouteChange } from "../../api/queries";
+import { useEditor } from "../../editing/editor";
+import { Choice } from "../../ui/Field";
+import { KindField } from "../../ui/KindField";
+import { ProblemNotice } from "../../ui/Notice";
+
+export function FormFields() {
+  const { job, here, change, errors, mayEdit } = useEditor();
+  const picks = useCatalogue().data;
+  const route = useRouteChange(job.id);
+  const form = here.setup.form as { kind: string } & Record<string, unknown>;
+  const kinds = picks?.form_kinds ?? [];
+  const kind = kinds.find((item) => item.kind === form.kind);
+  return (
+    <>
+      <h2>Held in</h2>
+      <div className="wide">
+        <Choice
+          label="Form"
+          name={here.of("form.kind")}
+          value={form.kind}
+          options={kinds.map((item) => ({
+            value: item.kind,
+            label: item.plans ? item.kind : `${item.kind}, not planned yet`,
+          }))}
+          disabled={!mayEdit}
+          store={(value) => route.mutate({ to: `setups/${String(here.number)}/form`, body: { kind: value } })}
+        />
+        <p className="quiet small">{kind?.reaches}</p>
+        {route.error && <ProblemNotice error={route.error} />}
+      </div>
+      {(kind?.fields ?? []).map((field) => (
+        <KindField
+          key={field.name}
+          field={field}
+          name={here.of(`form.${field.name}`)}
+          value={form[field.name]}
+          materials={(picks?.materials ?? []) as unknown as Record<string, unknown>[]}
+          mayEdit={mayEdit}
+          error={errors[here.of(`form.${field.name}`)]}
+          store={(value) => change(here.of(`form.${field.name}`), value)}
+        />
+      ))}
+    </>
+  );
+}
