@@ -72,9 +72,7 @@ class Bench:
         self.saved()
 
     def place(self) -> tuple[float, float]:
-        x, y = (
-            self.hands.one(f"input[name='station.{axis}']").get_attribute("value") for axis in "xy"
-        )
+        x, y = (self.hands.value(f"station.{axis}") for axis in "xy")
         return float(x), float(y)
 
     def pair(self, placed: list[dict]) -> tuple[int, int, list[int], tuple[float, float]]:
@@ -332,7 +330,7 @@ def test_two_people_on_one_bench_see_one_another_and_neither_loses_a_change(benc
         f"/api/jobs/{job}/fields",
         {"version": version, "path": "job.quantity", "value": 431},
     )
-    hands.enter("station.clearance_mm", "4")
+    hands.enter("route.setups.0.holds.0.station.clearance_mm", "4")
     hands.says("Changed by two at once")
     hands.press("Mine over theirs")
     hands.wait(
@@ -359,13 +357,12 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
     hands.open("Anchor lug", "method")
     hands.wait(lambda: not hands.all(".stale"))
 
-    hands.choose("Plan together with", "op 20", lambda: hands.says("as many stations of each op"))
-    hands.choose("Faces", "2 plates round")
+    hands.choose("Hold here too", "op 20", lambda: hands.says("as many stations of each op"))
+    hands.choose("Form", "tombstone")
+    hands.set("route.setups.0.form.faces", "2")
     hands.says("Block without plates")
-    hands.set("block.body_kg", "44 lb")
-    hands.wait(
-        lambda: hands.one("input[name='block.body_kg']").get_attribute("value").startswith("19.9")
-    )
+    hands.set("route.setups.0.form.body_kg", "44 lb")
+    hands.wait(lambda: hands.value("route.setups.0.form.body_kg").startswith("19.9"))
     assert len(hands.all("svg[data-testid=plate] text")) >= 2
     hands.press("4\nLayout")
     hands.wait(lambda: hands.one("[data-testid=plan]").click() or True)
@@ -377,9 +374,9 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
         hands.says("complete parts per cycle")
     # Taken back step by step.
     hands.press("3\nMethod")
-    hands.press("Take out")
-    hands.choose("Faces", "One plate")
-    hands.wait(lambda: not hands.all("input[name='block.body_kg']"))
+    hands.wait(lambda: hands.one("[aria-label='Take out op 20']").click() or True)
+    hands.choose("Form", "plate")
+    hands.wait(lambda: not hands.all("input[name='route.setups.0.form.body_kg']"))
 
 
 def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_reload(hands, shop):  # noqa: F811

@@ -38,7 +38,12 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     for _ in range(3):
         slider.send_keys(Keys.ARROW_RIGHT)
     hands.wait(
-        lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") == "2"
+        lambda: (
+            hands.one("input[name='route.setups.0.holds.0.station.clamp.torque_nm']").get_attribute(
+                "value"
+            )
+            == "2"
+        )
     )
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
@@ -57,7 +62,12 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
         )
     )
     hands.wait(
-        lambda: hands.one("input[name='station.clamp.torque_nm']").get_attribute("value") != "2"
+        lambda: (
+            hands.one("input[name='route.setups.0.holds.0.station.clamp.torque_nm']").get_attribute(
+                "value"
+            )
+            != "2"
+        )
     )
     hands.press("4\nLayout")
     hands.plan()
@@ -66,8 +76,8 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     # A toe like a knife sinks in from the first touch of the wrench on: it holds, and is not green
     # for that.
     hands.press("3\nMethod")
-    land = hands.one("input[name='station.clamp.toe_land_mm']").get_attribute("value")
-    hands.set("station.clamp.toe_land_mm", "0.01")
+    land = hands.value("route.setups.0.holds.0.station.clamp.toe_land_mm")
+    hands.set("route.setups.0.holds.0.station.clamp.toe_land_mm", "0.01")
     hands.press("4\nLayout")
     hands.plan()
     hands.press("5\nHold")
@@ -75,7 +85,7 @@ def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  
     hands.says("Marks the part from\t0.0 N·m")
     assert "over a limit" in hands.one("nav.strip a.active svg").get_attribute("aria-label")
     hands.press("3\nMethod")
-    hands.set("station.clamp.toe_land_mm", land)
+    hands.set("route.setups.0.holds.0.station.clamp.toe_land_mm", land)
     hands.press("4\nLayout")
     hands.plan()
 
@@ -130,7 +140,7 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
     counts = [int(cells[1]) for cells in rows]
     assert counts == sorted(counts, reverse=True)
     assert any("the strap stands" in row.text for row in hands.all("[data-testid=ways] tbody tr"))
-    torque = hands.one("input[name='station.clamp.torque_nm']").get_attribute("value")
+    torque = hands.value("route.setups.0.holds.0.station.clamp.torque_nm")
     assert float(torque) == pytest.approx(float(rows[0][6].split()[0]))
     hands.one("[data-figure=way_loading]").click()
     hands.says("(screws - parts) x each further screw")
@@ -142,7 +152,9 @@ def test_the_planner_picks_the_clamps_says_what_each_way_costs_and_a_person_take
         lambda: hands.text("[data-testid=saved]").startswith("Saved") and hands.all(".stale")
     )
     assert (
-        hands.one("input[name='station.clamp.torque_nm']").get_attribute("value")
+        hands.one("input[name='route.setups.0.holds.0.station.clamp.torque_nm']").get_attribute(
+            "value"
+        )
         == f"{float(rows[-1][6].split()[0]):g}"
     )
     assert hands.quiet_console() == []

@@ -18,8 +18,8 @@ from selenium.webdriver.support.ui import WebDriverWait
 pytestmark = pytest.mark.browser
 
 
-CUT = "parts.0.ops.0.cuts.0"
-ZONE = "parts.0.features.0.tolerance_mm"
+CUT = "job.parts.0.ops.0.cuts.0"
+ZONE = "job.parts.0.features.0.tolerance_mm"
 
 
 #: One look at the whole page instead of one at each of its parts.
@@ -80,6 +80,10 @@ class Hands:
         field = self.one(f"input[name='{name}']")
         field.send_keys(Keys.CONTROL, "a")
         field.send_keys(value, Keys.TAB)
+
+    def value(self, name):
+        """What stands in a field."""
+        return self.one(f"input[name='{name}']").get_attribute("value")
 
     def set(self, name, value):
         """Change a stored field and wait until it is stored."""
@@ -195,15 +199,19 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     hands.says("Load a DXF, SVG or STEP file")
     hands.bring(_dxf(tmp_path))
     hands.says("From: DXF bracket-4.dxf. 6 points, 1 hole")
-    hands.set("parts.0.height_mm", '1"')
-    assert hands.one("input[name='parts.0.height_mm']").get_attribute("value") == "25.4"
+    hands.set("job.parts.0.height_mm", '1"')
+    assert hands.value("job.parts.0.height_mm") == "25.4"
 
     hands.press("2\nCuts")
     hands.set(f"{CUT}.axial_depth_mm", "9")
     hands.press("3\nMethod")
-    hands.set("plate.width_mm", "260")  # planned eight times
+    hands.set("route.setups.0.form.plate.width_mm", "260")  # planned eight times
     hands.press("Add keep-out")
-    hands.wait(lambda: len(hands.all("input[name^='plate.keepouts'][name$='x_mm']")) == 5)
+    hands.wait(
+        lambda: (
+            len(hands.all("input[name^='route.setups.0.form.plate.keepouts'][name$='x_mm']")) == 5
+        )
+    )
     hands.press("4\nLayout")
     hands.plan()
     first = hands.count()
@@ -215,24 +223,29 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     assert {"face_room", "hold_factor", "tolerance", "load", "travel"} <= limits
 
     # Clearance, tolerance and torque each change the answer, in sight.
-    hands.set("station.clearance_mm", "20")
+    hands.set("route.setups.0.holds.0.station.clearance_mm", "20")
     assert hands.all(".stale")
     hands.plan()
     assert hands.count() < first
     hands.press("Undo")
     hands.wait(
-        lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "3"
+        lambda: (
+            hands.one("input[name='route.setups.0.holds.0.station.clearance_mm']").get_attribute(
+                "value"
+            )
+            == "3"
+        )
     )
     hands.set(ZONE, "0.043")
     hands.plan()
     assert 0 < hands.count() < first
     hands.press("Undo")
-    hands.wait(lambda: hands.one(f"input[name='{ZONE}']").get_attribute("value") == "0.1")
-    hands.set("station.clamp.torque_nm", "10 in-lb")
+    hands.wait(lambda: hands.value(f"{ZONE}") == "0.1")
+    hands.set("route.setups.0.holds.0.station.clamp.torque_nm", "10 in-lb")
     hands.one("[data-testid=plan]").click()
     hands.says("No design: the part is not held")
     least = re.search(r"it holds from ([\d.]+) N·m", hands.text("[data-testid=reasons]"))[1]
-    hands.set("station.clamp.torque_nm", least)
+    hands.set("route.setups.0.holds.0.station.clamp.torque_nm", least)
     hands.plan()
     assert hands.count() == first
 
@@ -250,7 +263,7 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     hands.press("Export")
     exported = hands.wait(lambda: next(iter(hands.driver.downloads.glob("probe-bracket*.json"))))
     document = json.loads(exported.read_text())
-    assert document["result"]["designs"][0]["count"] == first
+    assert document["result"]["complete_a_cycle"] == first
     hands.driver.get(f"{hands.address}/jobs")
     hands.one("input[name=document]").send_keys(str(exported))
     hands.wait(lambda: "/layout" in hands.driver.current_url)
@@ -262,10 +275,10 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
 def test_bad_input_is_named_beside_its_field_and_loses_nothing(hands, tmp_path):
     hands.open("Anchor lug", "part")
     before = hands.text(".picture")
-    hands.enter("parts.0.height_mm", "-3")
+    hands.enter("job.parts.0.height_mm", "-3")
     hands.says("greater than 0")
-    assert hands.one("input[name='parts.0.height_mm']").get_attribute("value") == "-3"
-    hands.enter("quantity", "many")
+    assert hands.value("job.parts.0.height_mm") == "-3"
+    hands.enter("job.quantity", "many")
     hands.says("valid integer")
     broken = tmp_path / "broken.dxf"
     broken.write_bytes(b"not a drawing")
@@ -285,13 +298,13 @@ def test_bad_input_is_named_beside_its_field_and_loses_nothing(hands, tmp_path):
     hands.one("[data-testid=plan]").click()
     hands.says("mm too wide")
     hands.press("1\nPart")
-    assert hands.one("input[name='quantity']").get_attribute("value") == "360"
+    assert hands.value("job.quantity") == "360"
 
 
 def test_a_double_click_on_plan_and_a_closed_tab_make_one_run_that_finishes(hands):
     hands.open("Gland plate")
     hands.wait(lambda: hands.count() > 0)
-    hands.set("station.clearance_mm", "6")
+    hands.set("route.setups.0.holds.0.station.clearance_mm", "6")
     ActionChains(hands.driver).double_click(hands.one("[data-testid=plan]")).perform()
     time.sleep(0.4)
     hands.driver.get("about:blank")
@@ -306,13 +319,11 @@ def test_a_database_that_goes_away_is_said_and_the_change_is_stored_when_it_is_b
     shop.database().kill()
     hands.enter(f"{CUT}.wear_factor", "1.4")
     hands.says("Not saved yet")
-    assert hands.one(f"input[name='{CUT}.wear_factor']").get_attribute("value") == "1.4"
+    assert hands.value(f"{CUT}.wear_factor") == "1.4"
     shop.database().start()
     hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved"))
     hands.driver.refresh()
-    hands.wait(
-        lambda: hands.one(f"input[name='{CUT}.wear_factor']").get_attribute("value") == "1.4"
-    )
+    hands.wait(lambda: hands.value(f"{CUT}.wear_factor") == "1.4")
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() > 0
@@ -322,11 +333,7 @@ def test_units_theme_and_keyboard_are_a_persons_own(hands):
     hands.open("Manifold block, 8-port")
     hands.press("mm · N·m")
     hands.wait(
-        lambda: (
-            hands.one("input[name='station.clearance_mm']")
-            .get_attribute("value")
-            .startswith("0.11811")
-        )
+        lambda: hands.value("route.setups.0.holds.0.station.clearance_mm").startswith("0.11811")
     )
     hands.press("Dark")
     hands.wait(lambda: hands.one("html").get_attribute("data-theme") == "dark")
@@ -352,4 +359,4 @@ def test_readers_see_everything_and_are_offered_no_change(shop, browser):
     hands.wait(lambda: hands.count() > 0)
     assert not hands.all("[data-testid=plan]")
     hands.press("3\nMethod")
-    assert not hands.one("input[name='plate.width_mm']").is_enabled()
+    assert not hands.one("input[name='route.setups.0.form.plate.width_mm']").is_enabled()

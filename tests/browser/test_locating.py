@@ -168,33 +168,46 @@ def test_a_fixture_that_was_measured_is_judged_as_it_is(hands, tmp_path):  # noq
     assert hands.quiet_console() == []
 
 
-def test_an_op_before_that_is_not_laid_out_here_is_held_in_its_own_way(hands):  # noqa: F811
-    hands.open("Manifold block, 8-port", "method")
-    hands.choose("Part and op", "op 20")
+def test_two_ops_in_two_setups_are_planned_together_and_each_is_held_in_its_own_way(hands):  # noqa: F811
+    hands.open("Manifold block, 8-port", "layout")
+    hands.says("op 20 is held in no setup")
+    hands.press("Hold it")
+    hands.wait(lambda: "Op 20" in hands.text("[role=tab][aria-selected=true]"))
+    hands.choose("Held in", "A setup of its own", lambda: hands.all(".setup-bar button"))
     hands.press("6\nLocate")
     hands.press("Plan")
     hands.wait(
-        lambda: not hands.all(".stale") and "Underside" in hands.text("[data-testid=verdict-grid]")
+        lambda: not hands.all(".stale") and "complete parts a cycle" in hands.text(".setup-bar")
     )
-    hands.choose(
-        "Parts of", "op 10, before this", lambda: "Held as op 20 is" in hands.text("aside")
-    )
-    hands.press("It is held in another way")
-    hands.choose("Locating", "Round pin and diamond pin")
-    hands.set("elsewhere.0.station.locating.apart_mm", "0.0005 in")
-    # Its clamps are its own too, in step 3; the op that is laid out keeps its own.
+    whole = hands.text("[data-testid=whole]")
+    assert len(hands.all(".setup-bar > button")) == 2
+
+    # The second setup is judged by what the first leaves on the part.
+    hands.wait(lambda: hands.all(".setup-bar > button")[1].click() or True)
+    hands.wait(lambda: "Underside" in hands.text("[data-testid=verdict-grid]"))
+    as_stops = hands.text("[data-testid=uses]")
+    assert hands.all("[name='route.setups.1.accuracy.locator_mm']")
+    hands.wait(lambda: hands.all(".setup-bar > button")[0].click() or True)
+    hands.wait(lambda: "Supply bore" in hands.text("[data-testid=verdict-grid]"))
+    hands.set("route.setups.0.accuracy.locator_mm", "0.0005 in")
+    hands.says("Changed since it was planned")
+    hands.wait(lambda: hands.all(".setup-bar > button")[1].click() or True)
+    # The other setup keeps its own figures.
+    field = hands.one("input[name='route.setups.1.accuracy.locator_mm']")
+    assert field.get_attribute("value") != "0.0127"
+    assert as_stops and whole
+    # Vises cannot be planned yet: said by name, and nothing is planned in their place.
     hands.press("3\nMethod")
-    hands.choose(
-        "Clamps of", "op 10, before this", lambda: "Held in its own way" in hands.text(".form-side")
-    )
-    assert hands.all("input[name='elsewhere.0.station.clamp.torque_nm']")
-    assert not hands.all("input[name='station.clamp.torque_nm']")
-    hands.press("6\nLocate")
-    hands.press("Plan")
-    hands.wait(lambda: not hands.all(".stale") and hands.all("[data-testid=verdict-grid]"))
-    hands.choose(
-        "Parts of", "op 10, before this", lambda: "Held in its own way" in hands.text("aside")
-    )
-    hands.press("Hold it as the first")
-    hands.says("Held as op 20 is")
+    hands.choose("Form", "vises")
+    hands.says("Vises cannot be planned yet")
+    hands.press("4\nLayout")
+    hands.one("[data-testid=plan]").click()
+    hands.says("No design: vises cannot be planned yet")
+    assert "complete parts a cycle" not in hands.text(".setup-bar")
+    # Taken out, and taken back.
+    hands.press("3\nMethod")
+    hands.press("Take setup 2 out")
+    hands.wait(lambda: not hands.all(".setup-bar"))
+    hands.press("Undo")
+    hands.wait(lambda: len(hands.all(".setup-bar > button")) == 2)
     assert hands.quiet_console() == []

@@ -38,8 +38,8 @@ def _drawing(folder):
     return path
 
 
-def _value(hands, name):  # noqa: F811
-    return hands.one(f"input[name='{name}']").get_attribute("value")
+def hands.value(name):  # noqa: F811
+    return hands.value(f"{name}")
 
 
 def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F811
@@ -59,8 +59,8 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     hands.says("90.00 mm × 40.00 mm")
     hands.press("Take this outline")
     hands.wait(lambda: "⌀14 at 60, 20" in hands.text(".picture"))
-    hands.set("parts.0.height_mm", "5/8 in")
-    assert _value(hands, "parts.0.height_mm") == "15.875"
+    hands.set("job.parts.0.height_mm", "5/8 in")
+    assert hands.value("job.parts.0.height_mm") == "15.875"
 
     # Stock: measured blanks, the warning when what varies most is gripped, and its way out.
     hands.press("Stock")
@@ -77,10 +77,10 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
             next(b for b in hands.all("button") if b.text.startswith("Add hole")).click() or True
         )
     )
-    hands.wait(lambda: _value(hands, "parts.0.features.1.name").startswith("Hole 14"))
+    hands.wait(lambda: hands.value("job.parts.0.features.1.name").startswith("Hole 14"))
     hands.press("Add a feature")
-    hands.wait(lambda: hands.all("input[name='parts.0.features.2.name']"))
-    hands.set("parts.0.features.2.name", "Side thread")
+    hands.wait(lambda: hands.all("input[name='job.parts.0.features.2.name']"))
+    hands.set("job.parts.0.features.2.name", "Side thread")
     row = hands.all("table.sheet tbody tr")[2]
     row.find_elements(By.CSS_SELECTOR, "button[aria-label='-Y']")[0].click()
     hands.wait(
@@ -125,24 +125,24 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     hands.wait(
         lambda: (
             hands.driver.switch_to.active_element.get_attribute("name")
-            == "parts.0.ops.0.cuts.1.axial_depth_mm"
+            == "job.parts.0.ops.0.cuts.1.axial_depth_mm"
         )
     )
-    hands.wait(lambda: _value(hands, f"{CUT}.axial_depth_mm") == "6.35")
+    hands.wait(lambda: hands.value(f"{CUT}.axial_depth_mm") == "6.35")
     hands.says("Force N")
-    hands.set("parts.0.ops.0.cuts.2.spindle_rpm", "90000")
+    hands.set("job.parts.0.ops.0.cuts.2.spindle_rpm", "90000")
     hands.says("T2 hole")
 
     # Setups: a vise needs two, side access one; picking puts the features into ops.
-    hands.set("parts.0.ops.0.cuts.2.spindle_rpm", "6000")
+    hands.set("job.parts.0.ops.0.cuts.2.spindle_rpm", "6000")
     hands.press("Fewest setups")
     hands.says("clamped on")
     counts = {
         r.find_element(By.TAG_NAME, "b").text: r.find_elements(By.TAG_NAME, "td")[1].text
         for r in hands.all("table.lines tbody tr")
     }
-    assert (counts["plain vise"], counts["five-axis block"]) == ("2", "1")
-    row = next(r for r in hands.all("table.lines tbody tr") if r.text.startswith("fixture plate"))
+    assert (counts["vises"], counts["tiers"]) == ("2", "1")
+    row = next(r for r in hands.all("table.lines tbody tr") if r.text.startswith("plate"))
     row.find_element(By.TAG_NAME, "button").click()
     hands.wait(
         lambda: len(hands.all(".tabs button[role=tab]")) >= 3 and "-Y up" in hands.text(".tabs")
@@ -168,7 +168,7 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
         ("clamp.toe_height_mm", "4.5"),
         ("clamp.height_mm", "7"),
     ):
-        hands.set(f"station.{name}", height)
+        hands.set(f"route.setups.0.holds.0.station.{name}", height)
     hands.press("4\nLayout")
     hands.plan()
     assert hands.count() > 5
@@ -193,30 +193,30 @@ def test_a_solid_is_read_turned_sectioned_and_taken_and_a_kit_made(hands, tmp_pa
     )
     hands.says("Take it, +X up")
     hands.press("Take it, +X up")
-    hands.wait(lambda: _value(hands, "parts.0.height_mm") == "40")
+    hands.wait(lambda: hands.value("job.parts.0.height_mm") == "40")
     hands.says("From: STEP corner.step, +X up")
     # The kit: a second part, out of an SVG, two of it in a kit.
     hands.press("Add a part to the kit")
-    hands.wait(lambda: hands.all("input[name='parts.1.per_kit']"))
+    hands.wait(lambda: hands.all("input[name='job.parts.1.per_kit']"))
     drawing = tmp_path / "cover.svg"
     drawing.write_bytes(SVG)
     hands.bring(drawing)
     hands.says("From: SVG cover.svg")
     hands.wait(lambda: "76.20 mm" in hands.text(".picture"))
-    hands.set("parts.1.per_kit", "2")
+    hands.set("job.parts.1.per_kit", "2")
     hands.says("80 in all")
     hands.press("Slot")
-    hands.wait(lambda: hands.all("input[name='parts.1.outline.shape.length_mm']"))
-    hands.set("parts.1.outline.shape.length_mm", "2 1/2 in")
+    hands.wait(lambda: hands.all("input[name='job.parts.1.outline.shape.length_mm']"))
+    hands.set("job.parts.1.outline.shape.length_mm", "2 1/2 in")
     hands.wait(lambda: "63.50 mm" in hands.text(".picture"))
-    hands.enter("parts.1.outline.shape.width_mm", "90")
+    hands.enter("job.parts.1.outline.shape.width_mm", "90")
     hands.says("must be less than its length")
     # A damaged solid says so and changes nothing.
     solid.write_bytes(step_seed()[:4000])
     hands.one("input[name=drawing]").send_keys(str(solid))
     hands.says("cut short")
     hands.press("3\nMethod")
-    hands.says("Laid out on the plate")
+    hands.says("Ops held here")
     hands.wait(lambda: hands.all("[role=combobox]")[0].click() or True)
     hands.says("Part 2, op 10")
 
@@ -233,13 +233,13 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.one("input[name=search]").send_keys("tap m8")
     hands.wait(lambda: [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")] == ["Tap M8"])
     hands.all(".MuiDataGrid-row .MuiDataGrid-cell")[0].click()
-    hands.wait(lambda: _value(hands, "entry.pitch_mm") == "1.25")
+    hands.wait(lambda: hands.value("entry.pitch_mm") == "1.25")
     hands.press("Add")
     hands.enter("entry-name", "Tap 5/16-18")
     hands.press("Add it")
-    hands.wait(lambda: _value(hands, "entry.name") == "Tap 5/16-18")
+    hands.wait(lambda: hands.value("entry.name") == "Tap 5/16-18")
     hands.enter("entry.diameter_mm", '5/16"')
-    hands.wait(lambda: _value(hands, "entry.diameter_mm") == "7.9375")
+    hands.wait(lambda: hands.value("entry.diameter_mm") == "7.9375")
     assert "diameter" in hands.one("aside svg").get_attribute("aria-label") or hands.all(
         "aside svg text"
     )
@@ -248,7 +248,7 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.enter("entry.pitch_mm", "1.4111")
     hands.says("Thread pitch: 1.25 to 1.4111")  # the history says it
     hands.one("input[name='entry.pitch_mm']").click()
-    hands.wait(lambda: "entered by" in _value(hands, "entry.source"))
+    hands.wait(lambda: "entered by" in hands.value("entry.source"))
     hands.press("Retire")
     hands.wait(
         lambda: "Tap 5/16-18" not in [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")]
@@ -276,12 +276,12 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     # Another unit and back: what was typed is there to the last digit.
     hands.all(".MuiDataGrid-row .MuiDataGrid-cell")[0].click()
     hands.press("mm · N·m")
-    hands.wait(lambda: _value(hands, "entry.jaw_width_mm") == "5")
+    hands.wait(lambda: hands.value("entry.jaw_width_mm") == "5")
     hands.enter("entry.jaw_height_mm", "1 9/16")
-    hands.wait(lambda: _value(hands, "entry.jaw_height_mm") == "1.5625")
+    hands.wait(lambda: hands.value("entry.jaw_height_mm") == "1.5625")
     hands.press("in · in·lb")
-    hands.wait(lambda: _value(hands, "entry.jaw_height_mm") == "39.6875")
-    assert _value(hands, "entry.jaw_width_mm") == "127"
+    hands.wait(lambda: hands.value("entry.jaw_height_mm") == "39.6875")
+    assert hands.value("entry.jaw_width_mm") == "127"
     assert hands.quiet_console() == []
 
 

@@ -231,7 +231,7 @@ def test_text_has_the_contrast_wcag_aa_asks_for(theme):
     assert _contrast(colour["dark"], colour["onDark"]) >= 4.5
 
 
-def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop, browser):  # noqa: F811
+def test_two_planners_at_one_job_are_told_and_neither_loses_ahands.value(shop, browser):  # noqa: F811
     hands.open("Vane yoke", "cuts")
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
@@ -248,17 +248,17 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop,
         second.set(f"{CUT}.spindle_rpm", "8000")
         hands.enter(f"{CUT}.axial_depth_mm", "3.5")
         hands.says("Demo admin changed this job")
-        assert hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.5"
+        assert hands.value(f"{CUT}.axial_depth_mm") == "3.5"
         hands.wait(
-            lambda: hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000"
+            lambda: hands.value(f"{CUT}.spindle_rpm") == "8000"
         )
         hands.enter(f"{CUT}.axial_depth_mm", "3.4")
         hands.wait(lambda: "changed this job" not in hands.text("body"))
         hands.driver.refresh()
         hands.wait(
-            lambda: hands.one(f"input[name='{CUT}.axial_depth_mm']").get_attribute("value") == "3.4"
+            lambda: hands.value(f"{CUT}.axial_depth_mm") == "3.4"
         )
-        assert hands.one(f"input[name='{CUT}.spindle_rpm']").get_attribute("value") == "8000"
+        assert hands.value(f"{CUT}.spindle_rpm") == "8000"
     finally:
         other.quit()
 
@@ -270,8 +270,8 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
     hands.press("Make job")
     hands.says("Load a DXF, SVG or STEP file")
     hands.press("3\nMethod")
-    hands.set("machine.travel_x_mm", "2000")
-    hands.set("machine.travel_y_mm", "1200")
+    hands.set("route.setups.0.machine.travel_x_mm", "2000")
+    hands.set("route.setups.0.machine.travel_y_mm", "1200")
     hands.set("route.setups.0.form.plate.width_mm", "1300")
     hands.set("route.setups.0.form.plate.depth_mm", "850")
     hands.press("6\nLocate")
@@ -284,7 +284,7 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
     hands.one("[data-station='1']").click()
 
     def at() -> float:
-        return float(hands.one("input[name='station.x']").get_attribute("value"))
+        return float(hands.value("station.x"))
 
     for _ in range(5):  # each key goes to a station farther right
         before = at()
@@ -309,18 +309,30 @@ def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):
 def test_keys_plan_undo_and_are_listed(hands):  # noqa: F811
     hands.open("Anchor lug")
     hands.wait(lambda: hands.count() > 0)
-    before = hands.one("input[name='station.clearance_mm']").get_attribute("value")
-    hands.set("station.clearance_mm", "9")
+    before = hands.one("input[name='route.setups.0.holds.0.station.clearance_mm']").get_attribute(
+        "value"
+    )
+    hands.set("route.setups.0.holds.0.station.clearance_mm", "9")
     hands.driver.execute_script("document.activeElement.blur()")
     ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys("z").key_up(Keys.CONTROL).perform()
     hands.wait(
-        lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == before
+        lambda: (
+            hands.one("input[name='route.setups.0.holds.0.station.clearance_mm']").get_attribute(
+                "value"
+            )
+            == before
+        )
     )
     ActionChains(hands.driver).key_down(Keys.CONTROL).key_down(Keys.SHIFT).send_keys("z").key_up(
         Keys.SHIFT
     ).key_up(Keys.CONTROL).perform()
     hands.wait(
-        lambda: hands.one("input[name='station.clearance_mm']").get_attribute("value") == "9"
+        lambda: (
+            hands.one("input[name='route.setups.0.holds.0.station.clearance_mm']").get_attribute(
+                "value"
+            )
+            == "9"
+        )
     )
     ActionChains(hands.driver).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(
         Keys.CONTROL
