@@ -38,10 +38,6 @@ def _drawing(folder):
     return path
 
 
-def hands.value(name):  # noqa: F811
-    return hands.value(f"{name}")
-
-
 def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F811
     hands.press("New job")
     hands.enter("name", "Level lever")

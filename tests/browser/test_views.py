@@ -231,7 +231,7 @@ def test_text_has_the_contrast_wcag_aa_asks_for(theme):
     assert _contrast(colour["dark"], colour["onDark"]) >= 4.5
 
 
-def test_two_planners_at_one_job_are_told_and_neither_loses_ahands.value(shop, browser):  # noqa: F811
+def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop, browser):  # noqa: F811
     hands.open("Vane yoke", "cuts")
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
@@ -249,15 +249,11 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_ahands.value(shop, b
         hands.enter(f"{CUT}.axial_depth_mm", "3.5")
         hands.says("Demo admin changed this job")
         assert hands.value(f"{CUT}.axial_depth_mm") == "3.5"
-        hands.wait(
-            lambda: hands.value(f"{CUT}.spindle_rpm") == "8000"
-        )
+        hands.wait(lambda: hands.value(f"{CUT}.spindle_rpm") == "8000")
         hands.enter(f"{CUT}.axial_depth_mm", "3.4")
         hands.wait(lambda: "changed this job" not in hands.text("body"))
         hands.driver.refresh()
-        hands.wait(
-            lambda: hands.value(f"{CUT}.axial_depth_mm") == "3.4"
-        )
+        hands.wait(lambda: hands.value(f"{CUT}.axial_depth_mm") == "3.4")
         assert hands.value(f"{CUT}.spindle_rpm") == "8000"
     finally:
         other.quit()

@@ -119,7 +119,10 @@ def _steps(result: JobResult | None, outdated: bool = False) -> str:
     if result is None or not result.setups:
         states = [step_states(None)]
     else:
-        states = [changed() if outdated else step_states(item.result) for item in result.setups]
+        states = [
+            changed() if outdated else step_states(item.result, result.reasons)
+            for item in result.setups
+        ]
     return json.dumps([[state.model_dump() for state in steps] for steps in states])
 
 

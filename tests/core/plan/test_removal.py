@@ -147,7 +147,8 @@ def test_a_setup_goes_but_not_the_last_and_a_form_takes_along_what_both_have():
 
     block = with_form(two, 1, "tombstone", None)
     (setup,) = block.route.setups
-    assert setup.form.kind == "tombstone" and setup.form.plate == one.route.setups[0].form.plate
+    assert setup.form.kind == "tombstone"
+    assert setup.form.plate == one.route.setups[0].form.plate
     heavy = setup.model_copy(update={"form": setup.form.model_copy(update={"body_kg": 90.0})})
     block = block.model_copy(update={"route": block.route.model_copy(update={"setups": [heavy]})})
     bar = with_form(block, 1, "bar", None).route.setups[0].form

@@ -135,6 +135,33 @@ def test_a_route_makes_what_its_smallest_setup_makes_and_a_day_is_its_slowest_ma
     assert JobDocument.model_validate(json.loads(document.model_dump_json())) == document
 
 
+def test_a_setup_counts_what_the_one_before_left_behind_with_the_errors_there():
+    """A bore of op 20 measured from one of op 10: what op 10's locators do is op 10's setup's."""
+    given = _two_setups().model_dump(mode="json")
+    bore = given["job"]["parts"][0]["features"][0] | {"tolerance_mm": 0.5}
+    given["job"]["parts"][0]["features"] = [
+        bore,
+        bore
+        | {
+            "name": "Back bore",
+            "op": 20,
+            "directions": ["-Z"],
+            "measured_from": "feature",
+            "from_feature": "Bore",
+        },
+    ]
+
+    def back_bore(locator_mm: float) -> tuple[float, float]:
+        given["route"]["setups"][0]["accuracy"]["locator_mm"] = locator_mm
+        result = plan_route(JobDocument.model_validate(given), alternatives=False).result
+        one, two = (item.result.designs[0].stations[0].probable_mm for item in result.setups)
+        return one, two
+
+    true, loose = back_bore(0.001), back_bore(0.05)
+    assert loose[0] > true[0]
+    assert loose[1] > true[1]
+
+
 def test_a_form_that_cannot_be_planned_is_refused_by_name_and_never_planned_as_another():
     for form in ({"kind": "vises", "jaws": "soft"}, {"kind": "tiers"}):
         result = plan_route(_two_setups(form), alternatives=False).result

@@ -5,11 +5,12 @@ What never was judged says so.
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from typing import Literal
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import State
-from wedgecraft.core.records.plan import PlanResult
+from wedgecraft.core.records.plan import PlanResult, Reason
 
 StepName = Literal["part", "cuts", "method", "layout", "hold", "locate"]
 STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate")
@@ -79,13 +80,19 @@ def changed() -> list[StepState]:
     ]
 
 
-def step_states(result: PlanResult | None) -> list[StepState]:
-    """All steps in order, by the result of the job as it stands; nothing where it was never
-    planned.
+def step_states(result: PlanResult | None, of_the_route: Sequence[Reason] = ()) -> list[StepState]:
+    """All steps in order, by the result of a setup as it stands; nothing where it was never
+    planned. ``of_the_route``: what the job as a whole lacks; where that is set is among the fields
+    of its step.
     """
     if result is None:
         return [StepState(step=step, state="not checked", why="not planned yet") for step in STEPS]
-    return [_state(step, result) for step in STEPS]
+    return [_with(_state(step, result), of_the_route) for step in STEPS]
+
+
+def _with(state: StepState, reasons: Sequence[Reason]) -> StepState:
+    more = [item.field for item in reasons if step_of(item.field) == state.step]
+    return state.model_copy(update={"fields": [*state.fields, *more]}) if more else state
 
 
 def _state(step: StepName, result: PlanResult) -> StepState:

@@ -29,7 +29,6 @@ from wedgecraft.core.locate.sources import (
 from wedgecraft.core.records.feature import Direction, Feature
 from wedgecraft.core.records.locating import Accuracy, OnPins, Spread
 from wedgecraft.core.records.request import Planned, PlanRequest
-from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Station, build_station
 from wedgecraft.core.station.pins import pinned
 from wedgecraft.core.station.vee import round_outline
@@ -364,7 +363,8 @@ class Chain:
         if number not in self._known:
             view = self._view(number)
             sitting = sits(view.part, view.op.up)
-            own = station_elsewhere(self.view, view.planned.op) is not None
+            there_held = elsewhere(self.view, view.planned.op)
+            own = there_held is not None and there_held.station is not None
             try:
                 station = build_station(sitting, view.op.cuts, view.station)
                 there = Chain(view, sitting, station, feature_gives(view, sitting, station))
@@ -436,23 +436,24 @@ def _name(thing: Thing) -> str:
 
 
 def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
-    """The same part in another op: in its own station where that is known, and else in one like
-    this op's.
+    """The same part in another op: in its own station, with the errors there, where that is known,
+    and else in one like this op's.
     """
-    station = station_elsewhere(view, op_index) or view.station
+    there = elsewhere(view, op_index)
+    known = there is not None and there.station is not None
     return view.model_copy(
-        update={"planned": Planned(part=view.planned.part, op=op_index), "station": station}
+        update={
+            "planned": Planned(part=view.planned.part, op=op_index),
+            "station": there.station if there is not None and known else view.station,
+            "accuracy": (there.accuracy if there is not None else None) or view.accuracy,
+        }
     )
 
 
-def station_elsewhere(view: PlanRequest, op_index: int) -> StopAndEdgeClamp | None:
-    """The station that another op of the same part is known to be held in."""
+def elsewhere(view: PlanRequest, op_index: int) -> Planned | None:
+    """Where another op of the same part is known to be held."""
     return next(
-        (
-            item.station
-            for item in view.elsewhere
-            if (item.part, item.op) == (view.planned.part, op_index)
-        ),
+        (item for item in view.elsewhere if (item.part, item.op) == (view.planned.part, op_index)),
         None,
     )
 

@@ -21,7 +21,12 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
     if carrier is None:
         return None
     others = [
-        Planned(part=held.part, op=held.op, station=held.station or other.holds[0].station)
+        Planned(
+            part=held.part,
+            op=held.op,
+            station=held.station or other.holds[0].station,
+            accuracy=other.accuracy if other.accuracy != setup.accuracy else None,
+        )
         for other in route.setups
         if other is not setup
         for held in other.holds

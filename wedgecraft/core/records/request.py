@@ -26,12 +26,14 @@ from wedgecraft.core.records.upgrades import upgraded, without_forms
 class Planned(Document):
     """Which part of the kit, and which of its ops, the plate is laid out for; both count from 0.
 
-    ``station``: its own, where it is held in another way than the first.
+    ``station``: its own, where it is held in another way than the first; ``accuracy``: its own,
+    where it is held elsewhere with other errors than here.
     """
 
     part: Annotated[int, Field(ge=0)] = 0
     op: Annotated[int, Field(ge=0)] = 0
     station: StopAndEdgeClamp | None = None
+    accuracy: Accuracy | None = None
 
 
 class Block(Document):

@@ -41,7 +41,7 @@ def to_version_3(given: Any) -> Any:
     shared = {key: asked[key] for key in ("machine", "accuracy") if key in asked}
     first = [asked.get("planned") or {}, *(asked.get("also") or [])]
     holds = [
-        {**item, "station": item.get("station") or (asked["station"] if k == 0 else None)}
+        {**_held(item), "station": item.get("station") or (asked["station"] if k == 0 else None)}
         for k, item in enumerate(first)
     ]
     setups = [
@@ -55,11 +55,17 @@ def to_version_3(given: Any) -> Any:
     ]
     for item in asked.get("elsewhere") or []:
         if item.get("station"):
-            setups.append({**shared, "form": _form(asked, item), "holds": [item]})
+            there = {"accuracy": item["accuracy"]} if item.get("accuracy") else {}
+            held = {"form": _form(asked, item), "holds": [_held(item)]}
+            setups.append({**shared, **there, **held})
     return {"format": "wedgecraft job", "version": 3, "job": job, "route": {"setups": setups}}
 
 
 _NEEDED = {"parts": list, "station": dict, "machine": dict, "plate": dict}
+
+
+def _held(item: dict[str, Any]) -> dict[str, Any]:
+    return {key: value for key, value in item.items() if key != "accuracy"}
 
 
 def _form(asked: dict[str, Any], item: dict[str, Any]) -> dict[str, Any]:
