@@ -136,30 +136,35 @@ def test_a_route_makes_what_its_smallest_setup_makes_and_a_day_is_its_slowest_ma
 
 
 def test_a_setup_counts_what_the_one_before_left_behind_with_the_errors_there():
-    """A bore of op 20 measured from one of op 10: what op 10's locators do is op 10's setup's."""
+    """A bore of op 20 measured from one of op 10, all faces raw: what op 10's locators, machine and
+    plate do to it is what those of its own setup do.
+    """
     given = _two_setups().model_dump(mode="json")
-    bore = given["job"]["parts"][0]["features"][0] | {"tolerance_mm": 0.5}
-    given["job"]["parts"][0]["features"] = [
-        bore,
-        bore
-        | {
-            "name": "Back bore",
-            "op": 20,
-            "directions": ["-Z"],
-            "measured_from": "feature",
-            "from_feature": "Bore",
-        },
-    ]
+    part, (first, second) = given["job"]["parts"][0], given["route"]["setups"]
+    drill = part["ops"][0]["cuts"][0] | {
+        "kind": "drill",
+        "at": [[30, 20]],
+        "axial_depth_mm": 10,
+        "tool": named("cutter", "Drill 5 mm").model_dump(mode="json"),
+    }
+    bore = part["features"][0] | {"tolerance_mm": 0.9}
+    back = {"name": "Back bore", "op": 20, "directions": ["-Z"]}
+    from_bore = {"measured_from": "feature", "from_feature": "Bore"}
+    part["features"] = [bore, bore | back | from_bore]
+    for op in part["ops"]:
+        op["cuts"] = [drill]
 
-    def back_bore(locator_mm: float) -> tuple[float, float]:
-        given["route"]["setups"][0]["accuracy"]["locator_mm"] = locator_mm
+    def back_bore() -> float:
         result = plan_route(JobDocument.model_validate(given), alternatives=False).result
-        one, two = (item.result.designs[0].stations[0].probable_mm for item in result.setups)
-        return one, two
+        return result.setups[1].result.designs[0].stations[0].probable_mm
 
-    true, loose = back_bore(0.001), back_bore(0.05)
-    assert loose[0] > true[0]
-    assert loose[1] > true[1]
+    as_it_is = back_bore()
+    first["accuracy"]["locator_mm"] = 0.05
+    assert back_bore() > as_it_is
+    first["accuracy"] = second["accuracy"]
+    assert back_bore() == as_it_is
+    first["machine"]["positioning_mm"] = 0.04
+    assert back_bore() > as_it_is
 
 
 def test_a_form_that_cannot_be_planned_is_refused_by_name_and_never_planned_as_another():

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -280,7 +281,10 @@ class Chain:
             size, spread, why = raw_size(self.part, axis_of(a if isinstance(a, str) else b))  # type: ignore[arg-type]
             return [("size of the blank", spread, size, f"{a} to {b}: {why}")]
         if made[0] == made[1]:
-            machine, far = self.view.machine, abs(self._along(a, axis) - self._along(b, axis))
+            number = made[0] or self.op.number
+            view = self.view if number == self.op.number else self._view(number)
+            machine = view.machine
+            far = abs(self._along(a, axis) - self._along(b, axis))
             size = machine.positioning_mm + machine.positioning_per_m_mm * far / 1000
             return [
                 (
@@ -439,15 +443,14 @@ def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
     """The same part in another op: in its own station, with the errors there, where that is known,
     and else in one like this op's.
     """
-    there = elsewhere(view, op_index)
-    known = there is not None and there.station is not None
-    return view.model_copy(
-        update={
-            "planned": Planned(part=view.planned.part, op=op_index),
-            "station": there.station if there is not None and known else view.station,
-            "accuracy": (there.accuracy if there is not None else None) or view.accuracy,
-        }
-    )
+    held = elsewhere(view, op_index)
+    changed: dict[str, Any] = {"planned": Planned(part=view.planned.part, op=op_index)}
+    if held is not None and held.station is not None:
+        changed["station"] = held.station
+    if held is not None and held.there is not None:
+        there = held.there
+        changed |= {"machine": there.machine, "plate": there.plate, "accuracy": there.accuracy}
+    return view.model_copy(update=changed)
 
 
 def elsewhere(view: PlanRequest, op_index: int) -> Planned | None:

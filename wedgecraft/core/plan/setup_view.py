@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from wedgecraft.core.records.job import Held, JobDocument, Route, Setup
 from wedgecraft.core.records.plan import OpAnswer, PlanResult
-from wedgecraft.core.records.request import Planned, PlanRequest
+from wedgecraft.core.records.request import Planned, PlanRequest, There
 from wedgecraft.core.records.verdicts import VerdictsResult
 
 
@@ -25,7 +25,7 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
             part=held.part,
             op=held.op,
             station=held.station or other.holds[0].station,
-            accuracy=other.accuracy if other.accuracy != setup.accuracy else None,
+            there=_there(other, setup),
         )
         for other in route.setups
         if other is not setup
@@ -54,6 +54,16 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
         rules=rules,
         arrangement=setup.arrangement,
     )
+
+
+def _there(other: Setup, here: Setup) -> There | None:
+    """Where another setup's ops are held; nothing where that is as here, or nobody knows."""
+    carrier, own = other.form.carrier(), here.form.carrier()
+    if carrier is None or own is None:
+        return None
+    there = There(machine=other.machine, plate=carrier.plate, accuracy=other.accuracy)
+    same = There(machine=here.machine, plate=own.plate, accuracy=here.accuracy)
+    return there if there != same else None
 
 
 def _planned(held: Held) -> Planned:

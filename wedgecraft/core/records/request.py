@@ -23,17 +23,25 @@ from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.records.upgrades import upgraded, without_forms
 
 
+class There(Document):
+    """Where an op is held that is not held here: its machine and plate, and what is off there."""
+
+    machine: Machine
+    plate: Plate
+    accuracy: Accuracy
+
+
 class Planned(Document):
     """Which part of the kit, and which of its ops, the plate is laid out for; both count from 0.
 
-    ``station``: its own, where it is held in another way than the first; ``accuracy``: its own,
-    where it is held elsewhere with other errors than here.
+    ``station``: its own, where it is held in another way than the first; ``there``: where it is
+    held, if that is not here.
     """
 
     part: Annotated[int, Field(ge=0)] = 0
     op: Annotated[int, Field(ge=0)] = 0
     station: StopAndEdgeClamp | None = None
-    accuracy: Accuracy | None = None
+    there: There | None = None
 
 
 class Block(Document):

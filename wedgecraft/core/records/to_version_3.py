@@ -55,9 +55,8 @@ def to_version_3(given: Any) -> Any:
     ]
     for item in asked.get("elsewhere") or []:
         if item.get("station"):
-            there = {"accuracy": item["accuracy"]} if item.get("accuracy") else {}
             held = {"form": _form(asked, item), "holds": [_held(item)]}
-            setups.append({**shared, **there, **held})
+            setups.append({**shared, **held})
     return {"format": "wedgecraft job", "version": 3, "job": job, "route": {"setups": setups}}
 
 
@@ -65,7 +64,7 @@ _NEEDED = {"parts": list, "station": dict, "machine": dict, "plate": dict}
 
 
 def _held(item: dict[str, Any]) -> dict[str, Any]:
-    return {key: value for key, value in item.items() if key != "accuracy"}
+    return {key: value for key, value in item.items() if key != "there"}
 
 
 def _form(asked: dict[str, Any], item: dict[str, Any]) -> dict[str, Any]:
