@@ -62,7 +62,7 @@ def compute(kind: str, file: str) -> None:
 
 
 @main.command()
-@click.argument("kind", type=click.Choice((*_KINDS, "plan", "document", "openapi")))
+@click.argument("kind", type=click.Choice((*_KINDS, "plan", "openapi")))
 def schema(kind: str) -> None:
     """Print the JSON Schema of KIND's two documents (or the OpenAPI description of the service)."""
     click.echo(json.dumps(schemas(kind), indent=1))
@@ -72,10 +72,6 @@ def schemas(kind: str) -> dict[str, Any]:
     """Request as it may be written, result as it is printed."""
     if kind == "openapi":
         return _openapi()
-    if kind == "document":
-        from wedgecraft.core.records.plan import PlanDocument
-
-        return _published(PlanDocument, PlanDocument)
     from wedgecraft.core.compute import computation
 
     found = computation(kind)
@@ -106,6 +102,14 @@ def _openapi() -> dict[str, Any]:
     return spec
 
 
+def _as_json(text: str) -> Any:
+    """What a text says; nothing where it is no JSON."""
+    try:
+        return json.loads(text)
+    except ValueError:
+        return None
+
+
 def _compute(kind: str, file: str) -> None:
     from pydantic import ValidationError
 
@@ -116,10 +120,11 @@ def _compute(kind: str, file: str) -> None:
 
     found = computation(kind)
     with _documents_only() as out:
+        given = _read(file)
         try:
-            result = found.run(found.request.model_validate_json(_read(file)))
+            result = found.run(found.request.model_validate_json(given))
         except ValidationError as error:
-            _wrong(out, field_errors(error))
+            _wrong(out, field_errors(error, given=_as_json(given)))
         except NotSeated as error:
             _print(
                 out,

@@ -15,8 +15,10 @@ from wedgecraft.core.ground.documents import field_errors
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import CLOSE_SHARE, Figure, limit
 from wedgecraft.core.plan.job import plan
+from wedgecraft.core.plan.whole import with_results
+from wedgecraft.core.records.job import JobDocument, SetupResult
 from wedgecraft.core.records.material import MATERIALS, material
-from wedgecraft.core.records.plan import PlanDocument, PlanResult
+from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import catalogue, starting_request
 
@@ -136,8 +138,9 @@ def test_numbered_and_named_once_and_everything_survives_as_json(request_, resul
     assert len({figure.id for figure in [*result.figures, *design.figures]}) == len(
         result.figures
     ) + len(design.figures)
-    document = PlanDocument(request=request_, result=result)
-    assert PlanDocument.model_validate_json(document.model_dump_json()) == document
+    document = JobDocument.model_validate(request_.model_dump())
+    whole = with_results(document, [SetupResult(number=1, result=result)])
+    assert JobDocument.model_validate_json(whole.model_dump_json()) == whole
 
 
 def test_cautions_name_the_lift_limit_and_burning_chips_where_they_apply(request_, result):

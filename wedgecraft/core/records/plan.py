@@ -10,7 +10,7 @@ from wedgecraft.core.records.clamp_choice import Way
 from wedgecraft.core.records.cut import CuttingLoad
 from wedgecraft.core.records.design import DatumStrategy, Design
 from wedgecraft.core.records.hold import HoldVerdict
-from wedgecraft.core.records.request import Planned, PlanRequest
+from wedgecraft.core.records.request import Planned
 
 
 class Reason(Document):
@@ -60,12 +60,3 @@ class PlanResult(Document):
     ways: list[Way] = []
     strategies: list[DatumStrategy] = []
     cautions: list[str]
-
-
-class PlanDocument(Document):
-    """What is exported and read again: the request and, where it was planned, its result."""
-
-    format: Literal["wedgecraft plan"] = "wedgecraft plan"
-    version: Literal[1, 2] = 2
-    request: PlanRequest
-    result: PlanResult | None = None
