@@ -102,7 +102,7 @@ def _openapi() -> dict[str, Any]:
     return spec
 
 
-def _as_json(text: str) -> Any:
+def _as_json(text: bytes) -> Any:
     """What a text says; nothing where it is no JSON."""
     try:
         return json.loads(text)

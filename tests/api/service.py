@@ -80,7 +80,7 @@ def parts_of(state):
 
 def result_of(state):
     """What was worked out for the first setup."""
-    return state["latest"]["result"]["setups"][0]["result"]["setups"][0]["result"]
+    return state["latest"]["result"]["setups"][0]["result"]
 
 
 def solve(database, job):

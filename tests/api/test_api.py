@@ -17,7 +17,7 @@ from pathlib import Path
 import ezdxf
 import pytest
 
-from tests.api.service import Browser, change_field, new_job, parts_of, send
+from tests.api.service import Browser, change_field, new_job, parts_of, send, setup_of
 from wedgecraft.store import jobs
 from wedgecraft.store.models import Job
 
@@ -134,11 +134,11 @@ def test_fields_take_units_and_an_old_version_is_refused(planner):
     job = new_job(planner)
     change = {"version": 1, "path": "route.setups.0.form.plate.width_mm", "value": '15 3/4"'}
     status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
-    assert (
-        status,
-        changed["document"]["route"]["setups"][0]["form"]["plate"]["width_mm"],
-        changed["version"],
-    ) == (200, 400.05, 2)
+    assert (status, setup_of(changed)["form"]["plate"]["width_mm"], changed["version"]) == (
+        200,
+        400.05,
+        2,
+    )
     status, problem = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
     assert status == 409
     assert "Planner changed this job" in problem["detail"]
@@ -182,7 +182,7 @@ def test_drawings_are_read_or_refused_in_words_and_nothing_is_stored_by_looking(
     assert planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"] == 1
     change = {"version": 1, "path": "job.parts.0.outline", "value": found["outlines"][0]["outline"]}
     changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)[1]
-    assert changed["document"]["job"]["parts"][0]["outline"]["origin"] == "DXF part.dxf"
+    assert parts_of(changed)[0]["outline"]["origin"] == "DXF part.dxf"
     assert changed["facts"][0]["width_mm"] == pytest.approx(44 * 25.4)
 
 
@@ -297,7 +297,7 @@ def test_reading_is_said_to_be_private_and_pages_may_not_be_framed(planner):
 def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
     job = new_job(planner)
     address = f"/api/jobs/{job['id']}"
-    first = job["document"]["job"]["parts"][0]["ops"][0]
+    first = parts_of(job)[0]["ops"][0]
     three = [first | {"number": number} for number in (10, 20, 30)]
     change_field(planner, job, "job.parts.0.ops", three)
     held = {"version": 2, "part": 0, "op": 2, "setup": 2}
@@ -312,7 +312,7 @@ def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
     assert [
         [item["op"] for item in setup["holds"]] for setup in after["document"]["route"]["setups"]
     ] == [[0], [1]]
-    assert after["document"]["job"]["parts"][0]["ops"][1]["number"] == 30
+    assert parts_of(after)[0]["ops"][1]["number"] == 30
     assert (
         planner.call(
             "POST", f"{address}/removals", {"version": before["version"], "part": 0, "op": 0}
@@ -324,10 +324,9 @@ def test_an_op_is_taken_out_with_what_names_it_and_put_back_whole(planner):
     )
     assert (status, problem["detail"]) == (422, "part 0: the last one stays.")
     copy = planner.call("POST", f"{address}/copy", {"path": "", "value": before["document"]})[1]
-    assert copy["document"]["job"]["parts"] == before["document"]["job"]["parts"]
-    assert (
-        planner.call("POST", f"{address}/copy", {})[1]["document"]["job"]["parts"]
-        == after["document"]["job"]["parts"]
+    assert parts_of(copy) == parts_of(before)
+    assert planner.call("POST", f"{address}/copy", {})[1]["document"]["job"]["parts"] == parts_of(
+        after
     )
     status, back = change_field(planner, job, "", before["document"])
     assert (status, back["document"]) == (200, before["document"])
@@ -351,7 +350,7 @@ def test_pasted_cuts_go_in_together_or_not_at_all(planner):
     assert problem["errors"][0]["field"] == "line 3, diameter"
     status, changed = planner.call("POST", f"/api/jobs/{job['id']}/cuts", table)
     assert (status, changed["version"]) == (200, 2)
-    cuts = changed["document"]["job"]["parts"][0]["ops"][0]["cuts"]
+    cuts = parts_of(changed)[0]["ops"][0]["cuts"]
     assert [cut["name"] for cut in cuts] == ["T1 contour", "T2"]
     answers = changed["facts"][0]["ops"][0]["cuts"]
     assert answers[1]["load"]["twist_nm"] > 0
@@ -390,4 +389,4 @@ def test_a_job_stored_by_the_first_version_opens_and_is_changed(planner, databas
     assert (status, state["document"]["version"]) == (200, 3)
     change = {"version": 1, "path": "job.parts.0.height_mm", "value": "1 in"}
     status, changed = planner.call("PATCH", f"/api/jobs/{job['id']}/fields", change)
-    assert (status, changed["document"]["job"]["parts"][0]["height_mm"]) == (200, 25.4)
+    assert (status, parts_of(changed)[0]["height_mm"]) == (200, 25.4)

@@ -4,7 +4,7 @@ answered beside the plan.
 
 from __future__ import annotations
 
-from tests.api.service import change_field, new_job, run_once
+from tests.api.service import change_field, new_job, result_of, run_once, station_of
 from wedgecraft.core.shop.picks import named
 
 
@@ -16,10 +16,7 @@ def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answer
     before = change_field(planner, job, "route.setups.0.holds.0.station.by_planner", True)[1]
     assert run_once(database, job).status == "done"
     state = planner.call("GET", f"/api/jobs/{job['id']}")[1]
-    station, ways = (
-        state["document"]["route"]["setups"][0]["holds"][0]["station"],
-        state["latest"]["result"]["setups"][0]["result"]["ways"],
-    )
+    station, ways = (station_of(state), result_of(state)["ways"])
     assert state["latest"]["run"]["current"]
     assert state["version"] == before["version"] + 1
     assert ways[0]["rank"] == 1
@@ -32,15 +29,12 @@ def test_the_clamps_the_planner_chose_are_those_of_the_job_and_the_result_answer
     # A station a person moves is judged by the clamps that were chosen.
     stations = [
         {"x_mm": s["x_mm"], "y_mm": s["y_mm"], "turn": s["turn"]}
-        for s in state["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"]
+        for s in result_of(state)["designs"][0]["stations"]
     ]
     moved = change_field(
         planner, job, "route.setups.0.arrangement", {"own": True, "stations": stations}
     )[1]
-    assert (
-        moved["latest"]["result"]["setups"][0]["result"]["designs"][0]["count"]
-        == state["latest"]["result"]["setups"][0]["result"]["designs"][0]["count"]
-    )
+    assert result_of(moved)["designs"][0]["count"] == result_of(state)["designs"][0]["count"]
 
 
 def test_a_person_who_changes_the_job_meanwhile_is_not_written_over(planner, database):
@@ -57,11 +51,8 @@ def test_a_person_who_changes_the_job_meanwhile_is_not_written_over(planner, dat
     )
     state = planner.call("GET", f"/api/jobs/{job['id']}")[1]
     assert state["version"] == changed[0]["version"]
-    assert state["document"]["route"]["setups"][0]["holds"][0]["station"]["clearance_mm"] == 9
-    assert (
-        state["document"]["route"]["setups"][0]["holds"][0]["station"]["sharing"]["how"]
-        == "a clamp each"
-    )
+    assert station_of(state)["clearance_mm"] == 9
+    assert station_of(state)["sharing"]["how"] == "a clamp each"
     assert not state["latest"]["run"]["current"]
 
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.api.service import Browser, change_field, new_job, setup_of, solve
+from tests.api.service import Browser, change_field, new_job, result_of, setup_of, solve
 from wedgecraft.store.models import Run
 
 
@@ -29,30 +29,28 @@ def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database,
     )
     assert status == 200
     assert state["latest"]["run"]["current"]
-    design = state["latest"]["result"]["setups"][0]["result"]["designs"][0]
-    assert not state["latest"]["result"]["setups"][0]["result"]["feasible"]
+    design = result_of(state)["designs"][0]
+    assert not result_of(state)["feasible"]
     assert design["count"] < len(stations) == len(design["stations"])
     assert "too near station" in design["stations"][0]["faults"][0]
     assert any(
         reason["field"].startswith("route.setups.0.arrangement.stations.")
-        for reason in state["latest"]["result"]["setups"][0]["result"]["reasons"]
+        for reason in result_of(state)["reasons"]
     )
     for step in range(3):  # the result of a placing takes the place of the one before
         moved[0] = moved[0] | {"x_mm": stations[0]["x_mm"], "locked": step == 2}
         state = change_field(
             planner, job, "route.setups.0.arrangement", {"own": True, "stations": moved}
         )[1]
-    assert state["latest"]["result"]["setups"][0]["result"]["feasible"]
-    assert state["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"][0]["locked"]
+    assert result_of(state)["feasible"]
+    assert result_of(state)["designs"][0]["stations"][0]["locked"]
     with database.session() as session:
         assert session.query(Run).filter(Run.job_id == job["id"]).count() == 2
     undone = change_field(
         planner, job, "route.setups.0.arrangement", {"own": False, "stations": []}
     )[1]
     assert undone["latest"]["run"]["current"]  # the solved layout again, without planning it again
-    assert len(undone["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"]) == len(
-        stations
-    )
+    assert len(result_of(undone)["designs"][0]["stations"]) == len(stations)
     listed = planner.call("GET", "/api/jobs")[1]["jobs"][0]
     assert (listed["parts_per_cycle"], listed["current"]) == (len(stations), True)
 
@@ -85,7 +83,7 @@ def test_placing_after_another_change_is_judged_by_a_run_and_bad_placings_are_na
         "route.setups.0.arrangement",
         {"own": True, "stations": [{"x_mm": "4 in", "y_mm": '2 1/2"'}]},
     )[1]
-    assert inches["document"]["route"]["setups"][0]["arrangement"]["stations"][0]["x_mm"] == 101.6
+    assert setup_of(inches)["arrangement"]["stations"][0]["x_mm"] == 101.6
 
 
 def test_go_regions_rows_and_files(app, planner, planned):
@@ -123,7 +121,7 @@ def test_go_regions_rows_and_files(app, planner, planned):
     assert reader.call("POST", f"{base}/table", given)[0] == 403
     status, state = planner.call("POST", f"{base}/table", given)
     assert (status, state["notes"]) == (200, ["4 stations were read"])
-    read = state["document"]["route"]["setups"][0]["arrangement"]["stations"]
+    read = setup_of(state)["arrangement"]["stations"]
     assert read[0]["locked"]
     assert [place["x_mm"] for place in read] == pytest.approx(
         [place["x_mm"] for place in stations[:4]], abs=1e-3
@@ -156,7 +154,7 @@ def test_stations_on_several_faces_go_out_and_come_back_as_a_table(planner, data
         "POST", f"/api/jobs/{job['id']}/layout/table", {"version": version, "text": text}
     )
     assert status == 200
-    placed = state["latest"]["result"]["setups"][0]["result"]["designs"][0]["stations"]
+    placed = result_of(state)["designs"][0]["stations"]
     assert [(s["face"], round(s["x_mm"], 3)) for s in placed] == [
         (s.face, round(s.x_mm, 3)) for s in result.designs[0].stations
     ]
@@ -199,7 +197,7 @@ def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, databa
     )
     assert status == 201
     assert copy["name"].endswith(", copy")
-    assert copy["document"]["route"]["setups"][0]["arrangement"]["stations"][0]["x_mm"] == 100
+    assert setup_of(copy)["arrangement"]["stations"][0]["x_mm"] == 100
     assert (
         copy["document"]["job"]["quantity"]
         == planner.call("GET", f"/api/jobs/{job['id']}")[1]["document"]["job"]["quantity"]

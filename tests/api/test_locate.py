@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.api.service import Browser, change_field, new_job, result_of, run_once, solve
+from tests.api.service import Browser, change_field, new_job, result_of, run_once, setup_of, solve
 from wedgecraft.core.records.request import OwnStation
 from wedgecraft.formats.measured import from_csv
 
@@ -96,7 +96,7 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     assert reader.call("POST", f"{base}/measured", given)[0] == 403
     status, state = planner.call("POST", f"{base}/measured", given)
     assert (status, state["notes"]) == (200, [f"{len(stations)} measured stations were read"])
-    kept = state["document"]["route"]["setups"][0]["arrangement"]
+    kept = setup_of(state)["arrangement"]
     assert kept["own"]
     assert [item["measured"]["x_mm"] for item in kept["stations"]] == pytest.approx(
         [s.x_mm + 0.01 for s in stations], abs=1e-4
@@ -112,7 +112,7 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
         [math.hypot(0.01, 0.004)] * len(stations), abs=1e-4
     )
     # In step with the design: its stations use less at once.
-    design = state["latest"]["result"]["setups"][0]["result"]["designs"][0]
+    design = result_of(state)["designs"][0]
     assert design["stations"][0]["tolerance_share"] == pytest.approx(
         after["probable_mm"] / after["tolerance_mm"]
     )
@@ -128,15 +128,14 @@ def test_a_measured_fixture_replaces_the_drawn_and_keeps_the_layout_as_it_is(pla
     status, state = planner.call(
         "POST", f"{base}/measured", {"version": state["version"], "places": places}
     )
-    read = state["document"]["route"]["setups"][0]["arrangement"]["stations"]
+    read = setup_of(state)["arrangement"]["stations"]
     assert read[1]["measured"]["x_mm"] == pytest.approx(stations[1].x_mm + 0.02, abs=1e-4)
     assert read[1]["measured"]["z_mm"] == pytest.approx(0.00508)
     assert read[0]["measured"]["x_mm"] == pytest.approx(stations[0].x_mm + 0.01, abs=1e-4)
     status, state = planner.call("POST", f"{base}/measured", {"version": state["version"]})
-    assert [
-        item["measured"]
-        for item in state["document"]["route"]["setups"][0]["arrangement"]["stations"]
-    ] == [None] * len(stations)
+    assert [item["measured"] for item in setup_of(state)["arrangement"]["stations"]] == [
+        None
+    ] * len(stations)
 
 
 @pytest.mark.parametrize(

@@ -57,10 +57,13 @@ def _as_it_stands(keys: tuple[int | str, ...], node: Any) -> list[str]:
     """A place without the names of kinds that validation puts between: what is told apart by its
     ``kind`` has no such step in the document.
     """
-    found = []
+    found: list[str] = []
+    named = False
     for key in keys:
-        if isinstance(node, dict) and key not in node and key == node.get("kind"):
+        if not named and isinstance(node, dict) and key == node.get("kind"):
+            named = True  # and the next of that name is a field
             continue
+        named = False
         found.append(str(key))
         try:
             node = node[key]

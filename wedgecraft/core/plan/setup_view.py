@@ -71,7 +71,9 @@ def _planned(held: Held) -> Planned:
 
 
 def address(setup: Setup, number: int, field: str) -> str:
-    """Where in the document a field of a setup's request stands; ``number`` counts from 1."""
+    """Where in the document a field of a setup's request stands; ``number`` counts from 1. What is
+    no field of the request stays as it is.
+    """
     at = f"route.setups.{number - 1}"
     head, _, rest = field.partition(".")
     if head in ("", "job", "route"):  # nothing to set, or it was said before
@@ -95,7 +97,7 @@ def address(setup: Setup, number: int, field: str) -> str:
         if field == known or field.startswith(f"{known}."):
             inner = field[len(known) + 1 :]
             return ".".join(part for part in (at, "form", own, inner) if part)
-    return f"{at}.{field}"
+    return f"{at}.{field}" if head in Setup.model_fields else field
 
 
 def address_in(document: JobDocument, number: int, field: str) -> str:
