@@ -8,6 +8,9 @@ import type { Design, PlacedStation } from "../api/types";
 import type { Carrier } from "../editing/here";
 import { drawingOf, hatchOf, partsOf, type Ring } from "./drawing";
 
+type Pose = Carrier["faces"][number];
+type Body = NonNullable<Carrier["body"]>;
+
 const OPS = ["#5f7fd0", "#4f9a78", "#d09a3c", "#8a949a"];
 
 export default function LayoutView3d({
@@ -44,6 +47,25 @@ function solid(rings: readonly Ring[], height: number): THREE.ExtrudeGeometry {
   return new THREE.ExtrudeGeometry(shape, { depth: height, bevelEnabled: false });
 }
 
+/** The table's X to the right, Y away, Z up as the screen has them: X to the right, Y up, Z to the reader. */
+const onScreen = (at: readonly number[]): [number, number, number] => [at[0] ?? 0, at[2] ?? 0, -(at[1] ?? 0)];
+
+function standing(pose: Pose): THREE.Quaternion {
+  const way = (unit: readonly number[]) => new THREE.Vector3(...onScreen(unit));
+  const basis = new THREE.Matrix4().makeBasis(way(pose.x), way(pose.y), way(pose.out));
+  return new THREE.Quaternion().setFromRotationMatrix(basis);
+}
+
+/** From the axis to a prism's edge. */
+const outer = (body: Body): number => body.apothem_mm / Math.cos(Math.PI / body.sides);
+
+/** A prism that three.js makes upright, a corner first, laid along its axis with a side to the front. */
+function along(axis: readonly number[], sides: number): THREE.Quaternion {
+  const up = new THREE.Vector3(0, 1, 0);
+  const laid = new THREE.Quaternion().setFromUnitVectors(up, new THREE.Vector3(...onScreen(axis)));
+  return laid.multiply(new THREE.Quaternion().setFromAxisAngle(up, Math.PI / sides));
+}
+
 function Scene({
   on,
   design,
@@ -58,21 +80,23 @@ function Scene({
   dark: boolean;
 }) {
   const { camera, gl, invalidate } = useThree();
-  const { plate, block, machine } = on;
-  const faces = block.faces ?? 1;
+  const { plate, faces, body, machine } = on;
   const thick = plate.thickness_mm ?? 25;
-  // A block just large enough for its plates: how far a face lies from the axis.
-  const apothem = faces > 2 ? plate.width_mm / 2 / Math.tan(Math.PI / faces) : 40;
-  const size =
-    faces > 1
-      ? Math.hypot(plate.depth_mm, 2 * apothem + plate.width_mm) * 0.8
-      : Math.hypot(plate.width_mm, plate.depth_mm);
+  const size = Math.max(
+    Math.hypot(plate.width_mm, plate.depth_mm),
+    body ? 1.3 * Math.hypot(body.length_mm, 2 * (body.apothem_mm + thick)) : 0,
+  );
+  // The middle of what stands there is looked at.
+  const middle = onScreen(
+    body ? body.start_mm.map((value, k) => value + ((body.axis[k] ?? 0) * body.length_mm) / 2) : [0, 0, 0],
+  );
+  const height = middle[1];
   const table: [number, number] = [machine.table_x_mm ?? 900, machine.table_y_mm ?? 500];
   useEffect(() => {
     camera.position.set(1.1 * size, 1.45 * size, 2.1 * size);
     const controls = new OrbitControls(camera, gl.domElement);
     controls.enableDamping = false;
-    controls.target.set(0, faces > 1 ? plate.depth_mm / 2 : 0, 0);
+    controls.target.set(0, height, 0);
     controls.update();
     controls.listenToKeyEvents(gl.domElement);
     const draw = () => invalidate();
@@ -82,59 +106,46 @@ function Scene({
       controls.removeEventListener("change", draw);
       controls.dispose();
     };
-  }, [camera, gl, invalidate, size, faces, plate.depth_mm]);
+  }, [camera, gl, invalidate, size, height]);
   useEffect(() => invalidate(), [design, selected, dark, invalidate]);
   const steel = dark ? "#6d7a82" : "#a9b2b7";
   return (
     <>
       <hemisphereLight args={["#ffffff", "#8d9499", 2.1]} />
       <directionalLight position={[2 * size, 3 * size, 2 * size]} intensity={1.7} />
-      <mesh position={[0, faces > 1 ? -12.5 : -thick - 12.5, 0]}>
+      <mesh position={[0, faces.length > 1 ? -12.5 : -thick - 12.5, 0]}>
         <boxGeometry args={[table[0], 25, table[1]]} />
         <meshStandardMaterial color={dark ? "#3a444a" : "#d6d8d6"} />
       </mesh>
-      {faces > 1 && (
-        <mesh position={[0, plate.depth_mm / 2, 0]} rotation={[0, faces > 2 ? Math.PI / faces : 0, 0]}>
-          <cylinderGeometry
-            args={
-              faces > 2
-                ? [apothem / Math.cos(Math.PI / faces), apothem / Math.cos(Math.PI / faces), plate.depth_mm, faces]
-                : [apothem, apothem, plate.depth_mm, 4]
-            }
-          />
+      {body && (
+        <mesh position={middle} quaternion={along(body.axis, body.sides)}>
+          <cylinderGeometry args={[outer(body), outer(body), body.length_mm, body.sides]} />
           <meshStandardMaterial color={steel} />
         </mesh>
       )}
-      {Array.from({ length: faces }, (_, face) => (
-        // A lying plate: its X to the right, its Y away. An upright one: its Y up, facing outwards, the next one a turn further.
-        <group key={face} rotation={faces > 1 ? [0, (-2 * Math.PI * face) / faces, 0] : [-Math.PI / 2, 0, 0]}>
-          <group
-            position={
-              faces > 1 ? [-plate.width_mm / 2, 0, apothem + thick] : [-plate.width_mm / 2, -plate.depth_mm / 2, 0]
-            }
-          >
-            <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, -thick / 2]}>
-              <boxGeometry args={[plate.width_mm, plate.depth_mm, thick]} />
-              <meshStandardMaterial color={dark ? "#59646b" : "#c6cbcd"} />
+      {faces.map((pose, face) => (
+        <group key={face} position={onScreen(pose.origin_mm)} quaternion={standing(pose)}>
+          <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, -thick / 2]}>
+            <boxGeometry args={[plate.width_mm, plate.depth_mm, thick]} />
+            <meshStandardMaterial color={dark ? "#59646b" : "#c6cbcd"} />
+          </mesh>
+          {(plate.keepouts ?? []).map((item, index) => (
+            <mesh
+              key={index}
+              position={[item.x_mm, item.y_mm, (item.height_mm ?? 10) / 2]}
+              rotation={[Math.PI / 2, 0, 0]}
+            >
+              <cylinderGeometry args={[item.width_mm / 2, item.width_mm / 2, item.height_mm ?? 10, 20]} />
+              <meshStandardMaterial color={steel} />
             </mesh>
-            {(plate.keepouts ?? []).map((item, index) => (
-              <mesh
-                key={index}
-                position={[item.x_mm, item.y_mm, (item.height_mm ?? 10) / 2]}
-                rotation={[Math.PI / 2, 0, 0]}
-              >
-                <cylinderGeometry args={[item.width_mm / 2, item.width_mm / 2, item.height_mm ?? 10, 20]} />
-                <meshStandardMaterial color={steel} />
-              </mesh>
-            ))}
-            <Stations
-              design={design}
-              stations={design.stations.filter((station) => (station.face ?? 0) === face)}
-              selected={selected}
-              select={select}
-              steel={steel}
-            />
-          </group>
+          ))}
+          <Stations
+            design={design}
+            stations={design.stations.filter((station) => (station.face ?? 0) === face)}
+            selected={selected}
+            select={select}
+            steel={steel}
+          />
         </group>
       ))}
     </>

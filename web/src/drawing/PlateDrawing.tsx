@@ -23,8 +23,8 @@ interface Props {
   select?: (station: number | null) => void;
 }
 
-/** The clamping factor that each planned op needs. */
-export const Needed = createContext<number[]>([]);
+/** What stations are shaded by: the clamping factor that each op needs, and the share of a limit from which it is close. */
+export const Judged = createContext<{ needed: number[]; close: number }>({ needed: [], close: 1 });
 
 const Hatches = createContext<(kind: number) => string>(() => "none");
 
@@ -338,8 +338,8 @@ export function labelPlace(drawing: Drawing, station: Pick<PlacedStation, "x_mm"
   return [station.x_mm + x, station.y_mm + y];
 }
 
-function shareColour(share: number): string {
-  return share > 1 ? "var(--over)" : share >= 0.9 ? "var(--close)" : "var(--within)";
+function shareColour(share: number, close: number): string {
+  return share > 1 ? "var(--over)" : share >= close ? "var(--close)" : "var(--within)";
 }
 
 /** One station where it stands; red where it stands wrong. */
@@ -357,8 +357,8 @@ export function StationShape({
   chosen: boolean;
 }) {
   const hatch = useContext(Hatches)(station.kind ?? 0);
-  const needed = useContext(Needed)[station.kind ?? 0] ?? 2;
-  const share = shareOf(overlay, station, needed);
+  const judged = useContext(Judged);
+  const share = shareOf(overlay, station, judged.needed[station.kind ?? 0] ?? 2);
   const wrong = (station.faults ?? []).length > 0;
   const w = 8 * px;
   const thin = { stroke: "var(--ink)", strokeWidth: px };
@@ -378,7 +378,7 @@ export function StationShape({
       <path
         d={path(partsOf(drawing).flat())}
         fillRule="evenodd"
-        fill={share === null ? hatch : shareColour(share)}
+        fill={share === null ? hatch : shareColour(share, judged.close)}
         fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)}
         stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"}
         strokeWidth={(chosen ? 3.4 : 1.4) * px}

@@ -5,6 +5,8 @@ import type { Block, JobState, Machine, PlanResult, Plate, Setup, SetupShown, St
 export interface Carrier {
   plate: Plate;
   block: Block;
+  faces: SetupShown["faces"];
+  body: SetupShown["body"];
   zeros: Zeros;
   machine: Machine;
 }
@@ -31,12 +33,12 @@ export function hereIn(job: JobState, wanted: number): Here {
   const setup = job.document.route?.setups[number - 1];
   const shown = job.setups[number - 1];
   if (!setup || !shown) throw new Error("a job of the service has a route");
-  const { plate, block } = shown;
+  const { plate, block, faces, body } = shown;
   return {
     number,
     setup,
     shown,
-    on: plate && block ? { plate, block, zeros: setup.zeros ?? {}, machine: setup.machine } : null,
+    on: plate && block ? { plate, block, faces, body, zeros: setup.zeros ?? {}, machine: setup.machine } : null,
     result: job.latest?.result?.setups.find((item) => item.number === number)?.result ?? null,
     steps: job.latest?.steps[number - 1] ?? job.latest?.steps[0] ?? [],
     of: (field) => `${shown.at}.${field}`,

@@ -98,7 +98,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
         </nav>
         <SetupBar />
         {plan.error && <ProblemNotice error={plan.error} />}
-        <View />
+        <View key={editor.here.number} />
         <Shortcuts open={listing} close={() => setListing(false)} />
       </EditorProvider>
     </NamesContext>

@@ -132,3 +132,6 @@ export function namesIn(document: unknown): string[] {
   look(document, "");
   return [...found].sort((a, b) => b.length - a.length);
 }
+
+/** The first letter large. */
+export const capital = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);

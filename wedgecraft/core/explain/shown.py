@@ -9,6 +9,7 @@ from wedgecraft.core.records.job import Held, JobDocument, Setup
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 from wedgecraft.core.records.station import StopAndEdgeClamp
+from wedgecraft.core.station.faces import BlockBody, FacePose, Faces, faces_of
 
 
 class HeldShown(Document):
@@ -25,8 +26,9 @@ class HeldShown(Document):
 
 
 class SetupShown(Document):
-    """``number`` counts from 1. ``plate`` and ``block``: what stations stand on; nothing where its
-    form cannot be planned yet. ``at``: where the setup stands in the document.
+    """``number`` counts from 1. ``plate`` and ``block``: what stations stand on, ``faces`` where
+    those are, ``body`` what they stand round; nothing where its form cannot be planned yet.
+    ``at``: where the setup stands in the document.
     """
 
     number: int
@@ -35,6 +37,8 @@ class SetupShown(Document):
     form: str
     plate: Plate | None
     block: Block | None
+    faces: list[FacePose]
+    body: BlockBody | None
     held: list[HeldShown]
 
 
@@ -46,6 +50,7 @@ def setups_shown(document: JobDocument) -> list[SetupShown]:
 
 def _setup(document: JobDocument, setup: Setup, number: int) -> SetupShown:
     carrier = setup.form.carrier()
+    faces = faces_of(carrier.plate, carrier.block) if carrier else Faces([], None)
     at = f"route.setups.{number - 1}"
     return SetupShown(
         number=number,
@@ -54,6 +59,8 @@ def _setup(document: JobDocument, setup: Setup, number: int) -> SetupShown:
         form=setup.form.said,
         plate=carrier.plate if carrier else None,
         block=carrier.block if carrier else None,
+        faces=faces.faces,
+        body=faces.body,
         held=[_held(document, setup, k, f"{at}.holds") for k in range(len(setup.holds))],
     )
 

@@ -31,6 +31,7 @@ from wedgecraft.core.records.feature import Direction, Feature
 from wedgecraft.core.records.locating import Accuracy, OnPins, Spread
 from wedgecraft.core.records.request import Planned, PlanRequest
 from wedgecraft.core.station.build import Station, build_station
+from wedgecraft.core.station.faces import apothem_mm
 from wedgecraft.core.station.pins import pinned
 from wedgecraft.core.station.vee import round_outline
 from wedgecraft.core.workpiece.facts import feature_problems
@@ -480,10 +481,6 @@ def _unrecorded(view: PlanRequest, number: int) -> str:
 def surroundings_of(view: PlanRequest) -> Surroundings:
     """What plate, block, machine and shop do to this op's stations."""
     block, plate = view.block, view.plate
-    across = plate.width_mm if block.axis == "upright" else plate.depth_mm
-    apothem = block.across_mm / 2 or (
-        across / (2 * math.tan(math.pi / block.faces)) if block.faces > 2 else 0.0
-    )
     rule = view.rules.datum
     return Surroundings(
         accuracy=_as_measured(view),
@@ -494,7 +491,7 @@ def surroundings_of(view: PlanRequest) -> Surroundings:
         strategy="one for all" if rule == "cheapest in tolerance" else rule,
         faces=block.faces,
         axis=block.axis,
-        outwards_mm=apothem + plate.thickness_mm,
+        outwards_mm=apothem_mm(plate, block) + plate.thickness_mm,
         middle=(plate.width_mm / 2, plate.depth_mm / 2),
     )
 

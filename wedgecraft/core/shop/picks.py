@@ -5,6 +5,7 @@ a maker's product.
 from __future__ import annotations
 
 from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.ground.limits import CLOSE_SHARE
 from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutKindName, Cutter, CutterKind
 from wedgecraft.core.records.element import ELEMENTS, Element
@@ -123,6 +124,7 @@ class Catalogue(Document):
     element_kinds: list[ElementKind]
     form_kinds: list[FormKind]
     offered: list[str]
+    close_share: float
     stops: list[StopPick]
     vises: list[Vise]
     screws: list[ScrewEntry]
@@ -243,6 +245,7 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "element_kinds": [_kind(element) for element in ELEMENTS],
             "form_kinds": [_form(form) for form in FORMS],
             "offered": [*ELEMENTS.names, *SHARED],
+            "close_share": CLOSE_SHARE,
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [
                 ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm)

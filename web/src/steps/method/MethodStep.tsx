@@ -3,6 +3,7 @@ import { PlateDrawing } from "../../drawing/PlateDrawing";
 import { useEditor, useStored } from "../../editing/editor";
 import { Field } from "../../ui/Field";
 import { Notice } from "../../ui/Notice";
+import { capital } from "../../ui/units";
 import { FormFields } from "./FormFields";
 import { HeldHere } from "./HeldHere";
 import { MachineFields } from "./MachineFields";
@@ -50,5 +51,3 @@ export function MethodStep() {
     </div>
   );
 }
-
-const capital = (text: string): string => text.slice(0, 1).toUpperCase() + text.slice(1);

@@ -1,0 +1,75 @@
+/** The count, the seconds, the cycle: what a machinist looks for first. */
+import type { Design } from "../../api/types";
+import { useFigures } from "../../editing/editor";
+import { Ask } from "../../ui/Ask";
+import { clock } from "../../ui/units";
+
+export function Headline({ design, stale }: { design: Design; stale: boolean }) {
+  const every = useFigures();
+  const find = (id: string) => design.figures.find((item) => item.id === id) ?? every(id);
+  const more = design.count - design.by_hand;
+  return (
+    <div className={`headline ${stale ? "stale" : ""}`} data-testid="headline">
+      <div>
+        <div className="big mono" data-testid="count">
+          <Ask figure={find("count")}>{design.count}</Ask>
+        </div>
+        <div
+          className="label"
+          title={design.kinds.map((kind) => `${String(kind.stations)} stations: ${kind.name}`).join("\n")}
+        >
+          {design.counted ?? "parts"} per cycle
+        </div>
+      </div>
+      <div>
+        <div className="mid mono">
+          <Ask figure={find("part_seconds")}>{clock(find("part_seconds")?.value ?? 0)}</Ask>
+        </div>
+        <div className="label">
+          min a {design.counted === "kits" ? "kit" : "part"},{" "}
+          <Ask figure={find("cut_seconds")}>{clock(design.cut_seconds)}</Ask> cutting
+        </div>
+      </div>
+      <div>
+        <div className="mid mono">
+          <Ask figure={find("cycle_seconds")}>{clock(design.cycle.seconds)}</Ask>
+        </div>
+        <div className="label">
+          min a cycle, <Ask figure={find("cycles")}>{design.cycles}</Ask> cycles
+        </div>
+      </div>
+      <div>
+        <div className="mid mono">
+          <Ask figure={find("unattended")}>{(find("unattended")?.value ?? 0).toFixed(1)}</Ask> h
+        </div>
+        <div className="label">
+          unattended{design.cycle.pallets > 1 ? `, ${String(design.cycle.pallets)} pallets` : ""}
+        </div>
+      </div>
+      <div className="verdict">
+        <div style={{ color: design.proven ? "var(--within)" : "var(--close-text)" }} data-testid="statement">
+          <Ask figure={find("bound")}>{design.proven ? "Proven largest" : `At most ${String(design.bound)}`}</Ask>
+        </div>
+        {design.by_hand > 0 && (
+          <div className="quiet" style={{ fontSize: 12.5, fontWeight: 400 }}>
+            boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
+            {more > 0 ? ` (${String(more)} fewer)` : ""}
+          </div>
+        )}
+      </div>
+    </div>
+  );
+}
+
+export function Nothing({ stale }: { stale: boolean }) {
+  return (
+    <div className={`headline ${stale ? "stale" : ""}`}>
+      <div>
+        <div className="big mono" style={{ color: "var(--over)" }}>
+          0
+        </div>
+        <div className="label">parts per cycle that would be held and in tolerance</div>
+      </div>
+    </div>
+  );
+}
