@@ -15,6 +15,8 @@ import jsonschema
 import pytest
 
 from wedgecraft.cli import main, schemas
+from wedgecraft.core.shop.shipped import shipped
+from wedgecraft.formats.tables import to_json
 
 ROOT = Path(__file__).parent.parent
 EXAMPLES = ROOT / "docs/examples"
@@ -80,7 +82,7 @@ def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind,
     jsonschema.validate(json.loads(done.stdout), _schema(published, "result"))
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", [*KINDS, "errors"])
 def test_published_schemas_are_current(kind):
     assert json.loads((ROOT / f"docs/schema/{kind}.json").read_text()) == schemas(kind), (
         f"wedgecraft schema {kind} > docs/schema/{kind}.json"
@@ -90,6 +92,28 @@ def test_published_schemas_are_current(kind):
 def test_the_published_description_of_the_service_is_current():
     assert json.loads((ROOT / "docs/openapi.json").read_text()) == schemas("openapi"), (
         "wedgecraft schema openapi > docs/openapi.json"
+    )
+
+
+def test_things_of_the_shop_are_called_by_name_of_its_own_export_or_of_what_ships(run, tmp_path):
+    document = json.loads((EXAMPLES / "plan.json").read_text())
+    (setup,) = document["route"]["setups"]
+
+    def planned(machine: str, *more: str):
+        setup["machine"] = machine
+        return run("plan", *more, "-", text=json.dumps(document))
+
+    shipped_one = planned("Vertical, 500 x 400 mm travel")
+    assert json.loads(shipped_one.stdout)["route"]["setups"][0]["machine"]["travel_x_mm"] == 500
+    (own,) = [item for item in shipped() if item.name == "Vertical, 500 x 400 mm travel"]
+    shop = tmp_path / "shop.json"
+    data = own.data | {"name": "Own mill", "table_load_kg": 5}
+    shop.write_text(to_json([own.model_copy(update={"name": "Own mill", "data": data})]))
+    assert planned("Own mill").returncode == 2
+    small = planned("own mill", "--shop", str(shop))
+    assert small.returncode == 1
+    assert (
+        "weighs" in json.loads(small.stdout)["result"]["setups"][0]["result"]["reasons"][0]["what"]
     )
 
 
@@ -106,6 +130,7 @@ def test_exit_codes_tell_no_design_from_a_wrong_request(run):
     setup["form"]["plate"]["colour"] = "blue"
     wrong = run("plan", "-", text=json.dumps(document))
     assert wrong.returncode == 2
+    jsonschema.validate(json.loads(wrong.stdout), schemas("errors"))
     assert {error["field"] for error in json.loads(wrong.stdout)["errors"]} == {
         "job.parts.0.ops.0.cuts.0.axial_depth_mm",
         "route.setups.0.form.plate.colour",

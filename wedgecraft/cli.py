@@ -17,6 +17,7 @@ import click
 
 if TYPE_CHECKING:
     from wedgecraft.core.ground.documents import Document
+    from wedgecraft.core.shop.document import ShopEntry
     from wedgecraft.store.database import Database
 
 _KINDS = (
@@ -35,6 +36,12 @@ _KINDS = (
     "layout",
 )
 _FILE = click.Path(dir_okay=False, allow_dash=True)
+_SHOP = click.option(
+    "--shop",
+    type=click.Path(dir_okay=False, exists=True),
+    help="The shop's own export (JSON): what things of the shop called by name are. Without it,"
+    " those that ship.",
+)
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
@@ -45,24 +52,26 @@ def main() -> None:
 
 @main.command()
 @click.argument("file", type=_FILE)
-def plan(file: str) -> None:
+@_SHOP
+def plan(file: str, shop: str | None) -> None:
     """Plan the route of the job in FILE (or -): prints the job document with its result.
 
     Plan requests and plan documents of versions 1 and 2 are read too.
     """
-    _compute("plan", file)
+    _compute("plan", file, shop)
 
 
 @main.command()
 @click.argument("kind", type=click.Choice(_KINDS))
 @click.argument("file", type=_FILE)
-def compute(kind: str, file: str) -> None:
+@_SHOP
+def compute(kind: str, file: str, shop: str | None) -> None:
     """Compute KIND for the document in FILE (or -): prints the result."""
-    _compute(kind, file)
+    _compute(kind, file, shop)
 
 
 @main.command()
-@click.argument("kind", type=click.Choice((*_KINDS, "plan", "openapi")))
+@click.argument("kind", type=click.Choice((*_KINDS, "plan", "errors", "openapi")))
 def schema(kind: str) -> None:
     """Print the JSON Schema of KIND's two documents (or the OpenAPI description of the service)."""
     click.echo(json.dumps(schemas(kind), indent=1))
@@ -72,6 +81,10 @@ def schemas(kind: str) -> dict[str, Any]:
     """Request as it may be written, result as it is printed."""
     if kind == "openapi":
         return _openapi()
+    if kind == "errors":
+        from wedgecraft.core.ground.documents import Errors
+
+        return Errors.model_json_schema()
     from wedgecraft.core.compute import computation
 
     found = computation(kind)
@@ -102,29 +115,57 @@ def _openapi() -> dict[str, Any]:
     return spec
 
 
+def _shop_entries(file: str | None) -> list[ShopEntry]:
+    """The shop's own entries, or those that ship."""
+    from wedgecraft.core.shop.shipped import shipped
+
+    if file is None:
+        return shipped()
+    from wedgecraft.formats.errors import FileRefused
+    from wedgecraft.formats.tables import read_entries
+
+    try:
+        read = read_entries(Path(file).read_bytes(), None, Path(file).name)
+    except FileRefused as error:
+        raise click.ClickException(f"{file}: {error.what}; {error.remedy}") from None
+    if read.faults:
+        said = "; ".join(
+            f"row {item.row}, {item.column}: {item.message}" for item in read.faults[:3]
+        )
+        raise click.ClickException(f"{file}: {said}")
+    return read.entries
+
+
 def _as_json(text: bytes) -> Any:
-    """What a text says; nothing where it is no JSON."""
+    """What a text says; nothing where it is no JSON, or nested without end."""
     try:
         return json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         return None
 
 
-def _compute(kind: str, file: str) -> None:
+def _compute(kind: str, file: str, shop: str | None = None) -> None:
     from pydantic import ValidationError
 
     from wedgecraft.core.compute import computation
     from wedgecraft.core.ground.documents import FieldError, field_errors
     from wedgecraft.core.ground.errors import OutOfRange
     from wedgecraft.core.hold.limit import NotSeated
+    from wedgecraft.core.shop.refer import with_entries
 
     found = computation(kind)
     with _documents_only() as out:
-        given = _read(file)
+        text = _read(file)
+        given = _as_json(text)
         try:
-            result = found.run(found.request.model_validate_json(given))
+            if given is None:  # says where it is no JSON
+                asked = found.request.model_validate_json(text)
+            else:
+                given = with_entries(given, _shop_entries(shop))
+                asked = found.request.model_validate_json(json.dumps(given))
+            result = found.run(asked)
         except ValidationError as error:
-            _wrong(out, field_errors(error, given=_as_json(given)))
+            _wrong(out, field_errors(error, given=given))
         except NotSeated as error:
             _print(
                 out,

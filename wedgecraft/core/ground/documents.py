@@ -27,6 +27,12 @@ class FieldError(Document):
     message: str
 
 
+class Errors(Document):
+    """What a command prints of a document that is wrong."""
+
+    errors: list[FieldError]
+
+
 def field_errors(error: ValidationError, prefix: str = "", given: Any = None) -> list[FieldError]:
     """Turn Pydantic's errors into ours: dotted path, value shortened, message in words.
     ``given``: the document that was read, so that a field of one of several kinds is named as it

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.units import Length, Mass, Torque
+from wedgecraft.core.records.tool import Tool
 
 MachineKind = Literal["vertical", "horizontal", "five-axis"]
 
@@ -26,7 +27,8 @@ class Machine(Document):
     """Travels, table, load, spindle and accuracy, as the machine builder states them.
 
     Positioning error over a distance L is taken as ``positioning_mm + positioning_per_m_mm * L``;
-    the scales grow with ``scale_expansion_per_k``. ``torque_curve`` may be empty: then the rated
+    the scales grow with ``scale_expansion_per_k``. ``tools``: which cutter stands under which
+    number. ``torque_curve`` may be empty: then the rated
     torque holds up to the rated power.
     """
 
@@ -75,7 +77,17 @@ class Machine(Document):
         "G59",
     ]
     offsets_taken: Annotated[list[Text], Field(max_length=400, title="Work offsets taken")] = []
+    tools: Annotated[list[Tool], Field(max_length=1000, title="Tool table")] = []
+    rate_an_hour: Annotated[float, Field(ge=0, le=10_000, title="Rate an hour; 0 unknown")] = 0
     shop_id: Annotated[str, Field(max_length=40)] | None = None
+
+    @model_validator(mode="after")
+    def _each_number_once(self) -> Machine:
+        numbers = [tool.number for tool in self.tools]
+        twice = next((n for n in numbers if numbers.count(n) > 1), None)
+        if twice is not None:
+            raise ValueError(f"T{twice} is in the tool table twice")
+        return self
 
 
 def offsets_free(machine: Machine) -> int:

@@ -59,6 +59,23 @@ class HouseRules(Document):
             description="Complete parts a day are counted in these; one shift, from memory.",
         ),
     ] = 8.0
+    person_rate_an_hour: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=10_000,
+            title="Person, rate an hour; 0 unknown",
+            description="Loading and setting up are paid whether a machine cuts or not.",
+        ),
+    ] = 0
+    currency: Annotated[
+        str,
+        Field(
+            pattern=r"^[A-Z]{3}$",
+            title="Currency",
+            description="One for all rates and prices here, by its three letters (ISO 4217).",
+        ),
+    ] = "EUR"
     tolerance_rule: Annotated[
         Rule,
         Field(

@@ -16,8 +16,9 @@ from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.rules import HouseRules
+from wedgecraft.core.records.tool import Holder
 from wedgecraft.core.records.vise import Vise
-from wedgecraft.core.shop.kinds import Block, ClampElement, Holder, Locator
+from wedgecraft.core.shop.kinds import Block, ClampElement, Locator
 
 KindName = Literal[
     "machine", "vise", "plate", "block", "clamp", "locator", "cutter", "holder", "material", "rules"
@@ -52,8 +53,18 @@ UNREAD: dict[str, set[str]] = {
         "shortest_tool_mm",
         "longest_tool_mm",
         "magazine",
+        "tools",
+        "rate_an_hour",
     },
-    "rules": {"objective", "loading", "tuning", "tooling", "jaw_gap"},
+    "rules": {
+        "objective",
+        "loading",
+        "tuning",
+        "tooling",
+        "jaw_gap",
+        "person_rate_an_hour",
+        "currency",
+    },
 }
 
 
@@ -74,6 +85,7 @@ class FieldInfo(Document):
         "list of texts",
         "keep-outs",
         "curve",
+        "tools",
         "material",
     ]
     quantity: str | None = None
@@ -195,6 +207,8 @@ def _type(annotation: Any, extra: dict[str, Any]) -> tuple[str, list[str]]:
         if inner is str
         else "curve"
         if "SpindlePoint" in str(inner)
+        else "tools"
+        if "Tool" in str(inner)
         else "keep-outs"
     ), []
 

@@ -81,28 +81,3 @@ class Locator(Document):
     capacity_n: Annotated[Force, Field(gt=0, le=1_000_000, title="Carries")] = 20_000
     friction: Annotated[float, Field(ge=0.02, le=1, title="Friction at the part")] = 0.2
     repeat_mm: Annotated[Length, Field(ge=0, le=1, title="Repeats within, ±")] = 0.005
-
-
-class Holder(Document):
-    """A tool holder: the room it takes over the cutter."""
-
-    name: Text
-    kind: Annotated[
-        Literal[
-            "collet chuck",
-            "shrink holder",
-            "side-lock holder",
-            "drill chuck",
-            "face mill arbor",
-            "tapping chuck",
-        ],
-        Field(title="Kind"),
-    ] = "collet chuck"
-    nose_diameter_mm: Annotated[Length, Field(gt=0, le=500, title="Nose diameter")]
-    body_diameter_mm: Annotated[Length, Field(gt=0, le=500, title="Body diameter")]
-    gauge_length_mm: Annotated[
-        Length, Field(gt=0, le=1000, title="Gauge length, spindle face to nose")
-    ]
-    bore_mm: Annotated[Length, Field(ge=0, le=200, title="Largest shank")] = 20
-    runout_mm: Annotated[Length, Field(ge=0, le=1, title="Runout")] = 0.01
-    mass_kg: Annotated[Mass, Field(ge=0, le=100, title="Mass")] = 0

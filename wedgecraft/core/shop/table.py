@@ -58,7 +58,7 @@ def _cell(field: FieldInfo, value: Any) -> str:
         return str(value.get("id", "")) if isinstance(value, dict) else str(value)
     if field.type == "list of texts":
         return "; ".join(value)
-    if field.type in ("keep-outs", "curve"):
+    if field.type in ("keep-outs", "curve", "tools"):
         return json.dumps(value) if value else ""
     if isinstance(value, bool):
         return "yes" if value else "no"
@@ -199,7 +199,7 @@ def _value(field: FieldInfo, text: str) -> Any:
         return word in ("yes", "true", "1")
     if field.type == "list of texts":
         return [part.strip() for part in text.split(";") if part.strip()]
-    if field.type in ("keep-outs", "curve"):
+    if field.type in ("keep-outs", "curve", "tools"):
         try:
             return json.loads(text)
         except (ValueError, RecursionError):
