@@ -169,7 +169,12 @@ def test_a_fixture_that_was_measured_is_judged_as_it_is(hands, tmp_path):  # noq
 
 
 def test_two_ops_in_two_setups_are_planned_together_and_each_is_held_in_its_own_way(hands):  # noqa: F811
-    hands.open("Manifold block, 8-port", "layout")
+    hands.open("Manifold block, 8-port", "method")
+    hands.wait(lambda: hands.all(".setup-bar > button")[1].click() or True)
+    hands.press("Take setup 2 out")
+    hands.wait(lambda: not hands.all(".setup-bar"))
+    hands.press("4\nLayout")
+    hands.plan()
     hands.says("op 20 is held in no setup")
     hands.press("Hold it")
     hands.wait(lambda: "Op 20" in hands.text("[role=tab][aria-selected=true]"))

@@ -16,10 +16,11 @@ from wedgecraft.core.hold.share_out import share_out
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.locate.report import verdicts
 from wedgecraft.core.locate.verdicts import judged, sample
-from wedgecraft.core.plan.job import plan
+from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.hold import HoldRequest
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.records.row import RowRequest
 from wedgecraft.core.records.share import ShareRequest
@@ -120,7 +121,11 @@ def tolerance_works() -> list[Work]:
 
 
 def _plan_line(request: PlanRequest) -> str:
-    design = plan(request).designs[0]
+    """Planned as a job is, but for the alternatives, which come after the first design."""
+    document = JobDocument.model_validate(request.model_dump())
+    planned = plan_route(document, alternatives=False).result
+    assert planned is not None, "planned"  # noqa: S101
+    design = planned.setups[0].result.designs[0]
     return f"{design.count} stations, {design.statement}, by hand {design.by_hand}"
 
 

@@ -179,7 +179,7 @@ def _edit(caller: Caller, job: str) -> None:
     answer = caller.call(
         "PATCH",
         f"/api/jobs/{job}/fields",
-        {"version": version, "path": "quantity", "value": 500 + version % 90},
+        {"version": version, "path": "job.quantity", "value": 500 + version % 90},
     )
     if "version" not in answer:
         raise RuntimeError(f"{answer} after {state}")

@@ -10,6 +10,7 @@ from typing import Any
 import shapely
 from sqlalchemy.orm import Session
 
+from wedgecraft.core.plan.route_edits import held_in
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.request import PlanRequest
@@ -32,8 +33,7 @@ def load(session: Session) -> list[str]:
         people.add_person(session, entry.sign_in, entry.name, entry.role, entry.password, demo=True)
     started = now()
     loaded = []
-    for place, (request, days) in enumerate(demo_requests()):
-        document = JobDocument.model_validate(request.model_dump())
+    for place, (document, days) in enumerate(demo_documents()):
         job = jobs.add_job(session, document, None, due=_due(days), demo=True)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
@@ -45,8 +45,20 @@ def _due(days: int) -> date:
     return (datetime.now(UTC) + timedelta(days=days)).date()
 
 
+def demo_documents() -> list[tuple[JobDocument, int]]:
+    """The jobs with their routes; the first makes its second op in a setup of its own."""
+    found = [
+        (JobDocument.model_validate(request.model_dump()), days)
+        for request, days in demo_requests()
+    ]
+    (first, days), *others = found
+    return [(held_in(first, 0, 1, 2), days), *others]
+
+
 def demo_requests() -> list[tuple[PlanRequest, int]]:
-    """The jobs, in the order of the list, each with the days until it is due."""
+    """What the first setup of each job is asked, in the order of the list, with the days until it
+    is due.
+    """
     return [
         (_manifold(), 52),
         (_manifold_block(), 75),
