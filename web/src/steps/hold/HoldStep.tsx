@@ -11,12 +11,10 @@ import { Choice, Field } from "../../ui/Field";
 import { Notice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { useView, Views } from "../../ui/Views";
-import { ContactTable } from "./ContactTable";
+import { Forces } from "./Forces";
 import { Gives } from "./Gives";
+import { HoldFigures, type Verdict } from "./HoldFigures";
 import { InVise } from "./InVise";
-import { PartPlan } from "../../drawing/PartPlan";
-import { PartSide } from "../../drawing/PartSide";
-import { Polar } from "../../charts/Polar";
 import { Remedies } from "./Remedies";
 import { RowShares } from "../../charts/RowShares";
 import { TorqueWindow, factorAt } from "../../charts/TorqueWindow";
@@ -82,7 +80,6 @@ export function HoldStep() {
   const holds = hold !== null && shown >= hold.needed;
   // Nothing is nothing; 0 is from the first touch of the wrench on.
   const sinks = typeof hold?.sinks_from_nm === "number" && (moving ?? set) >= hold.sinks_from_nm;
-  const never = (hold?.curve ?? []).length > 0 ? "not with this screw" : "not worked out yet";
   // Green is only what was judged as it stands: not what is read off a curve, nor what answers the job as it was.
   const ink = !holds || sinks ? "var(--over)" : moving !== null || stale ? undefined : "var(--within)";
   return (
@@ -110,36 +107,7 @@ export function HoldStep() {
               </p>
             </div>
             <Views label="What about the hold" views={VIEWS} shown={view} show={show} />
-            {view === "forces" && (
-              <>
-                <div
-                  style={{
-                    display: "grid",
-                    gridTemplateColumns: "repeat(3, minmax(0, 1fr))",
-                    gap: 16,
-                    flex: "1 0 236px",
-                  }}
-                >
-                  <div style={{ display: "flex", flexDirection: "column" }}>
-                    <h2>From above</h2>
-                    <PartPlan hold={hold} kind={chosen} />
-                  </div>
-                  <div style={{ display: "flex", flexDirection: "column" }}>
-                    <h2>From the front</h2>
-                    <PartSide hold={hold} kind={chosen} />
-                  </div>
-                  <div style={{ display: "flex", flexDirection: "column" }}>
-                    <h2>Factor by direction of cut</h2>
-                    <Polar hold={hold} />
-                  </div>
-                </div>
-                <p className="quiet" style={{ fontSize: 12.5 }}>
-                  Blue: what holds the part, at the low end of the preload. Red: the cutting force that would move it
-                  first, and the factor needed.
-                </p>
-                <ContactTable hold={hold} find={find} />
-              </>
-            )}
+            {view === "forces" && <Forces hold={hold} kind={chosen} find={find} />}
             {view === "ways" && <Ways kind={chosen} />}
             {view === "give" && <Gives hold={hold} />}
             {view === "vise" && <InVise />}
@@ -186,112 +154,42 @@ export function HoldStep() {
             {...(mayEdit ? {} : { disabled: true })}
           />
         )}
-        {hold && (
-          <table className={`lines ${stale}`} style={{ marginTop: 10 }}>
-            <tbody>
-              {hold.torque && (
-                <>
-                  <tr>
-                    <td>Holds from</td>
-                    <td className="num mono">
-                      {typeof hold.least_torque_nm === "number" ? (
-                        <Ask figure={find("least_torque")}>{withUnit(hold.least_torque_nm, "N·m", 1)}</Ask>
-                      ) : (
-                        never
-                      )}
-                    </td>
-                  </tr>
-                  <tr>
-                    <td>Marks the part from</td>
-                    <td className="num mono">
-                      {typeof hold.marks_from_nm === "number" ? (
-                        <Ask figure={find("marks_from")}>{withUnit(hold.marks_from_nm, "N·m", 1)}</Ask>
-                      ) : (
-                        never
-                      )}
-                    </td>
-                  </tr>
-                </>
-              )}
-              {typeof hold.sinks_from_nm === "number" && (
-                <tr>
-                  <td>Sinks in from</td>
-                  <td className="num mono" style={{ color: set >= hold.sinks_from_nm ? "var(--over)" : undefined }}>
-                    <Ask figure={find("sinks_from")}>{withUnit(hold.sinks_from_nm, "N·m", 1)}</Ask>
-                  </td>
-                </tr>
-              )}
-              {rated !== undefined && hold.torque && (
-                <tr>
-                  <td>Screw rated for</td>
-                  <td className="num mono">{withUnit(rated, "N·m", 1)}</td>
-                </tr>
-              )}
-              <tr>
-                <td>Preload, low end</td>
-                <td className="num mono">
-                  <Ask figure={find("preload")}>{withUnit(hold.preload_low_n, "N", 0)}</Ask>
-                </td>
-              </tr>
-              <tr>
-                <td>Preload, high end</td>
-                <td className="num mono">
-                  <Ask figure={find("preload_high")}>{withUnit(hold.preload_high_n, "N", 0)}</Ask>
-                </td>
-              </tr>
-              {hold.indexing !== null && hold.indexing !== undefined && (
-                <tr>
-                  <td>Held while the bar indexes</td>
-                  <td className="num mono" style={{ color: hold.indexing < hold.needed ? "var(--over)" : undefined }}>
-                    <Ask figure={find("indexing")}>
-                      {hold.indexing >= 999 ? "over 999" : hold.indexing.toFixed(1)} x weight
-                    </Ask>
-                  </td>
-                </tr>
-              )}
-              {hold.torque && (
-                <tr>
-                  <td>Screw force, short form</td>
-                  <td className="num mono">
-                    <Ask figure={find("short_form")}>{withUnit(find("short_form")?.value ?? 0, "N", 0)}</Ask>
-                  </td>
-                </tr>
-              )}
-              <tr>
-                <td>Pressing down, low end</td>
-                <td className="num mono">
-                  <Ask figure={find("seating")}>{withUnit(hold.seating_n, "N", 0)}</Ask>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-        )}
+        {hold && <HoldFigures hold={hold} set={set} rated={rated} stale={stale} find={find} />}
         {hold && <Remedies hold={hold} find={find} at={at} />}
         {hold?.row && <RowShares row={hold.row} figure={find("row_least")} />}
         <hr />
-        {hold && (
-          <>
-            <h2>What was checked</h2>
-            <p style={{ fontSize: 13.5 }}>
-              The factor is the most this clamping could carry: forces balance with every contact inside its friction
-              cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions,
-              lifting and pressing. The table is how the forces share themselves out meanwhile, and how hard they press.
-              A surface marks from its yield on, and sinks in at 2.8 times it.
-            </p>
-            <hr />
-          </>
-        )}
-        <h2>Caution</h2>
-        <p style={{ fontSize: 13.5 }}>
-          First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's
-          manual and local rules.
-        </p>
-        {(hold?.cautions ?? []).map((line) => (
-          <p key={line} style={{ fontSize: 13.5, marginTop: 6 }}>
-            <Said text={line} />
-          </p>
-        ))}
+        <Checked hold={hold} />
       </aside>
     </div>
+  );
+}
+
+/** What stands behind the factor, and what it does not stand for. */
+function Checked({ hold }: { hold: Verdict | null }) {
+  return (
+    <>
+      {hold && (
+        <>
+          <h2>What was checked</h2>
+          <p className="said">
+            The factor is the most this clamping could carry: forces balance with every contact inside its friction
+            cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions, lifting
+            and pressing. The table is how the forces share themselves out meanwhile, and how hard they press. A surface
+            marks from its yield on, and sinks in at 2.8 times it.
+          </p>
+          <hr />
+        </>
+      )}
+      <h2>Caution</h2>
+      <p className="said">
+        First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's
+        manual and local rules.
+      </p>
+      {(hold?.cautions ?? []).map((line) => (
+        <p key={line} className="said">
+          <Said text={line} />
+        </p>
+      ))}
+    </>
   );
 }

@@ -1,0 +1,108 @@
+/** What stands on the bench: every station, its number, and what can be taken hold of. */
+import { memo } from "react";
+
+import type { Design, PlacedStation } from "../api/types";
+import { drawingOf, partsOf, path } from "./drawing";
+import { labelPlace, StationShape, type Overlay } from "./PlateDrawing";
+
+interface Layer {
+  stations: PlacedStation[];
+  design: Design;
+  px: number;
+  selected: ReadonlySet<number>;
+}
+
+/** Every station where it stands. Hundreds of them do not change while one is dragged, and are not drawn again. */
+export const Stations = memo(function Stations({
+  stations,
+  face,
+  design,
+  px,
+  overlay,
+  selected,
+  faint,
+}: Layer & { face: number; overlay: Overlay; faint: number | null }) {
+  return stations
+    .filter((station) => (station.face ?? 0) === face)
+    .map((station) => (
+      <g key={station.number} opacity={faint === station.number ? 0.25 : 1}>
+        <StationShape
+          station={station}
+          drawing={drawingOf(design, station)}
+          px={px}
+          overlay={overlay}
+          chosen={selected.has(station.number)}
+        />
+      </g>
+    ));
+});
+
+/** Numbers, locks, and what can be taken hold of. */
+export const Labels = memo(function Labels({
+  stations,
+  pitch,
+  design,
+  px,
+  depth,
+  selected,
+  without,
+}: Layer & { pitch: number; depth: number; without: number | null }) {
+  return stations.map((station) => {
+    if (station.number === without) return null;
+    const [x, y] = labelPlace(drawingOf(design, station), station);
+    const wrong = (station.faults ?? []).length > 0;
+    return (
+      <g
+        key={station.number}
+        className="station"
+        role="button"
+        aria-label={`Station ${String(station.number)}${station.locked ? ", locked" : ""}${wrong ? `, ${(station.faults ?? []).join(", ")}` : ""}`}
+        aria-pressed={selected.has(station.number)}
+        data-station={station.number}
+        transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}
+      >
+        <HitArea station={station} design={design} depth={depth} />
+        <circle
+          cx={x}
+          cy={depth - y}
+          r={11 * px}
+          fill={wrong ? "var(--over)" : "var(--sheet)"}
+          fillOpacity={wrong ? 1 : 0.86}
+        />
+        <text
+          x={x}
+          y={depth - y + 4.7 * px}
+          fontSize={13.5 * px}
+          fontFamily="IBM Plex Mono"
+          fontWeight="500"
+          textAnchor="middle"
+          fill={wrong ? "var(--sheet)" : "var(--ink)"}
+        >
+          {station.number}
+        </text>
+        {station.locked && (
+          <path
+            d={`M${String(x + 9 * px)} ${String(depth - y - 12 * px)}h${String(9 * px)}v${String(8 * px)}h${String(-9 * px)}zm${String(2 * px)} 0v${String(-3 * px)}a${String(2.5 * px)} ${String(2.5 * px)} 0 0 1 ${String(5 * px)} 0v${String(3 * px)}`}
+            fill="var(--ink)"
+            fillRule="evenodd"
+            stroke="var(--ink)"
+            strokeWidth={px}
+          />
+        )}
+      </g>
+    );
+  });
+});
+
+/** What can be grabbed: the part and everything round it. */
+function HitArea({ station, design, depth }: { station: PlacedStation; design: Design; depth: number }) {
+  const drawing = drawingOf(design, station);
+  const rings = [...partsOf(drawing).map((part) => part[0] ?? []), ...drawing.stops, ...drawing.clamps];
+  return (
+    <path
+      transform={`translate(${String(station.x_mm)} ${String(depth - station.y_mm)}) scale(1 -1) rotate(${String(station.turn)})`}
+      d={path(rings)}
+      fill="transparent"
+    />
+  );
+}
