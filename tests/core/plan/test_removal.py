@@ -79,7 +79,7 @@ def _placed_still(before: JobDocument, after: JobDocument) -> bool:
     )
 
 
-@settings(max_examples=150)
+@settings(max_examples=80)
 @given(_kits(), st.data())
 def test_what_is_left_names_what_it_named(document, data):
     parts = document.job.parts
@@ -106,7 +106,7 @@ def test_what_is_left_names_what_it_named(document, data):
         assert item[2] == document.route.setups[0].holds[0].station
 
 
-@settings(max_examples=150)
+@settings(max_examples=80)
 @given(_kits(), st.data())
 def test_an_op_is_held_where_it_is_put_and_all_others_as_they_were(document, data):
     parts, count = document.job.parts, len(document.route.setups)
@@ -178,7 +178,6 @@ def test_a_scheme_gives_each_of_its_ops_a_setup_of_its_form_and_leaves_other_par
     told = [[item[:2] for item in held] for held in _told(taken)]
     assert told == [[("Cap", 10)], [("Block", 10)], [("Block", 20)]]
     assert [setup.form.kind for setup in taken.route.setups] == ["plate", "vises", "vises"]
-    assert {item[2] for held in _told(taken) for item in held} == {
-        one.route.setups[0].holds[0].station
-    }
+    station = one.route.setups[0].holds[0].station
+    assert all(item[2] == station for held in _told(taken) for item in held)
     assert taken.job.parts[0].features == scheme.features

@@ -61,6 +61,25 @@ def test_version_one_and_plan_documents_come_over_too():
     assert JobDocument.model_validate(whole) == document
 
 
+@pytest.mark.parametrize("seed", [None, 3, 11, 23])
+def test_an_old_document_opens_is_planned_exported_and_opens_again_the_same(seed):
+    """As each older version wrote it: a request of version 1, requests and plan documents of 2."""
+    if seed is None:
+        old = json.loads((Path(__file__).parents[1] / "plan_request_v1.json").read_text())
+    else:
+        old = _request(random.Random(seed)).model_dump(mode="json")
+        for part in old["parts"]:  # stored by version 2, and read by nothing
+            for op in part["ops"]:
+                op["form"] = "fixture plate"
+        if seed % 2:
+            old = {"format": "wedgecraft plan", "version": 2, "request": old, "result": None}
+    planned = plan_route(JobDocument.model_validate(old), alternatives=False)
+    exported = json.loads(planned.model_dump_json())
+    again = JobDocument.model_validate(exported)
+    assert again == planned
+    assert plan_route(again, alternatives=False) == planned
+
+
 def _at(document: dict, path: str):
     for key in path.split("."):
         document = document[int(key) if key.isdigit() else key]
