@@ -23,12 +23,12 @@ from wedgecraft.core.locate.sources import rigid_stack
 from wedgecraft.core.plan.job import plan
 from wedgecraft.core.records.contact import LoadCase
 from wedgecraft.core.records.hold import HoldRequest
-from wedgecraft.core.records.locating import OnPins
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
+from wedgecraft.core.station.locating.pins import PinAndDiamondPin
 from wedgecraft.core.station.pins import pinned
 from wedgecraft.core.station.vee import middle_shift_mm
 from wedgecraft.core.workpiece.sitting import sits
@@ -126,7 +126,7 @@ def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
     assert (found.free, found.extra) == ([], 0)
     clearance = limits_mm(8, "H7")[1] - limits_mm(8, "g6")[0]
     apart = math.dist(*HOLES)
-    pins = pinned(item.station.part, OnPins())
+    pins = pinned(item.station.part, PinAndDiamondPin())
     assert pins.tilt_rad == pytest.approx(math.atan(2 * clearance / (2 * apart)), rel=1e-4)
     turns = [abs(source.turn[2]) for source in found.sources if source.name == "play on the pins"]
     across = np.array(HOLES[1], dtype=float) - HOLES[0]
@@ -284,7 +284,7 @@ def test_what_follows_a_turn_that_nothing_keeps_is_not_judged_and_the_middle_is(
 
 
 def test_holes_that_nobody_recorded_break_the_chain_and_the_feature_to_record_is_named():
-    base = _plate(station__locating=OnPins())
+    base = _plate(station__locating=PinAndDiamondPin())
     ops = [{"number": 10, "cuts": [DRILL | {"at": [(30, 12)]}]}, {"number": 20, "cuts": [MIDDLE]}]
     port = {"name": "Port", "x_mm": 30, "y_mm": 12, "tolerance_mm": 0.5, "op": 10}
     hole = port | {
@@ -318,7 +318,7 @@ def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_a
     """Op 10 has the part on its side, where no pin finds a hole: it stood on faces, each locator as
     far off as any here.
     """
-    base = _plate(station__locating=OnPins())
+    base = _plate(station__locating=PinAndDiamondPin())
     ops = [
         {"number": 5, "cuts": [DRILL | {"at": list(HOLES)}]},
         {"number": 10, "up": "+X", "cuts": [FACE]},

@@ -28,11 +28,10 @@ from wedgecraft.core.locate.sources import (
     shifting,
 )
 from wedgecraft.core.records.feature import Direction, Feature
-from wedgecraft.core.records.locating import Accuracy, OnPins, Spread
+from wedgecraft.core.records.locating import Accuracy, Spread
 from wedgecraft.core.records.request import Planned, PlanRequest
 from wedgecraft.core.station.build import Station, build_station
 from wedgecraft.core.station.faces import apothem_mm
-from wedgecraft.core.station.pins import pinned
 from wedgecraft.core.station.vee import round_outline
 from wedgecraft.core.workpiece.facts import feature_problems
 from wedgecraft.core.workpiece.sitting import Sitting, sits
@@ -252,11 +251,11 @@ class Chain:
         An op that cannot be held in that station, so has none, is taken to stand on faces.
         """
         kind = view.station
-        if side == "-Z" or station is None or (kind.stopped and kind.locating.kind != "V"):
+        if side == "-Z" or station is None or (kind.stopped and kind.locating.on_faces):
             return sitting.face(side)
-        if isinstance(kind.locating, OnPins):
-            hole = pinned(sitting.outline, kind.locating).round
-            at = (hole.x_mm, hole.y_mm)
+        pins = kind.locating.pins(sitting.outline)
+        if pins is not None:
+            at = (pins.round.x_mm, pins.round.y_mm)
         elif kind.element.locates:
             at = centres(station)[0]
         else:
@@ -467,11 +466,7 @@ class _Missing(Exception):
 
 
 def _unrecorded(view: PlanRequest, number: int) -> str:
-    where = (
-        "the holes it is pinned in"
-        if isinstance(view.station.locating, OnPins)
-        else "the bore it is centred in"
-    )
+    where = view.station.locating.made_by
     return (
         f"how far it is from what locates op {number} is not known: record {where} as a feature of"
         " the op that cuts it"

@@ -10,7 +10,6 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.locate.ready import Ready, ready
 from wedgecraft.core.locate.scaling import scaled, share_of
 from wedgecraft.core.locate.verdicts import Judged
-from wedgecraft.core.records.locating import AgainstStops, InNest
 from wedgecraft.core.records.rules import STRATEGIES
 from wedgecraft.core.records.verdicts import BringsIn
 
@@ -169,12 +168,13 @@ def _smaller(item: Ready, one: Judged, row: int) -> list[BringsIn]:
                     change=factor,
                 )
             )
-    if isinstance(kind.locating, InNest) and not kind.locating.pushed:
+    push = kind.locating.takes_up_play
+    if push is not None:
         factor, share = _solved(one, row, ("play in the nest",), item, 0.0, whole=True)
         found.append(
             BringsIn(
-                what="Push each part into one corner before tightening",
-                field="station.locating.pushed",
+                what=push[0],
+                field=f"station.locating.{push[1]}",
                 value="true",
                 share=share,
                 brings_in=share <= 1 + 1e-9,
@@ -253,7 +253,7 @@ def _longer_stop(item: Ready, one: Judged, row: int) -> list[BringsIn]:
     kind, check = item.view.station, one.check(row)
     depth = float(item.station.part.bounds[3])
     if (
-        not isinstance(kind.locating, AgainstStops)
+        not kind.locating.plain
         or not kind.stopped
         or kind.stops.length_mm >= depth
         or check.relative

@@ -17,12 +17,12 @@ from wedgecraft.core.locate.faces import DatumFace, axis_of, datum_face, made_in
 from wedgecraft.core.locate.freedoms import Locator, freedoms, jacobian
 from wedgecraft.core.locate.sources import Array, Source, shifting
 from wedgecraft.core.records.feature import Direction, opposite
-from wedgecraft.core.records.locating import Accuracy, InNest, OnPins, Spread
+from wedgecraft.core.records.locating import Accuracy, Spread
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import ends_on
-from wedgecraft.core.station.pins import Pinned, pinned
-from wedgecraft.core.station.vee import middle_shift_mm, round_outline
+from wedgecraft.core.station.pins import Pinned, Pins
+from wedgecraft.core.station.vee import round_outline
 from wedgecraft.core.workpiece.sitting import Sitting
 
 #: How well an expanding pin or a stud centres, plus or minus; from memory.
@@ -69,7 +69,7 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
     faces = {side: datum_face(part, view.op, sitting.face(side)) for side in _SIDES}
     rests = _rests(station)
     around = round_outline(station.part)
-    pins = pinned(station.part, kind.locating) if isinstance(kind.locating, OnPins) else None
+    pins = kind.locating.pins(station.part)
     extras: list[Source] = []
     warnings: list[str] = []
     notes: list[str] = []
@@ -85,22 +85,17 @@ def located(view: PlanRequest, sitting: Sitting, station: Station, member: int =
             for axis in np.eye(3)[:2]
         ]
     elif pins is not None:
-        scheme = kind.locating.kind
-        touched += _on_pins(pins, kind.locating.kind == "two round pins")
+        scheme = kind.locating.said
+        touched += _on_pins(pins)
         notes += _pins_said(pins, kind.locating)  # type: ignore[arg-type]
-        if kind.locating.kind == "two round pins":
-            warnings.append(
-                "Two round pins: one locator too many. Parts go on as long as the holes' distance"
-                " is kept; a diamond pin is sure."
-            )
     else:
-        scheme = {"V": "in a V", "profile nest": "in a profile nest"}.get(
-            kind.locating.kind, "3-2-1 against stops"
-        )
+        scheme = kind.locating.said
         touched += _stopped(station, kind.stops.height_mm, sitting.height_mm)
         extras += _of_size(view, sitting, station, faces, around is not None)
-        if isinstance(kind.locating, InNest) and not kind.locating.pushed:
-            extras += _in_nest(kind.locating.clearance_mm, station)
+        if kind.locating.play_mm:
+            extras += _in_nest(kind.locating.play_mm, station)
+    if kind.locating.caution:
+        warnings.append(kind.locating.caution)
     if kind.sharing.against_neighbour and member:
         scheme += f", against {member} neighbour{'s' if member > 1 else ''}"
         size, spread, why = _size(view, sitting.face("-Y"))
@@ -195,10 +190,10 @@ def _stopped(
     return found
 
 
-def _pins_said(found: Pinned, pins: OnPins) -> list[str]:
+def _pins_said(found: Pinned, pins: Pins) -> list[str]:
     """Sizes to make the pins to, and what their play lets the part do."""
     lines = []
-    second = "second round pin" if pins.kind == "two round pins" else "diamond pin"
+    second = "second round pin" if found.both_round else "diamond pin"
     for name, one, hole in (
         ("round pin", found.fits[0], found.round),
         (second, found.fits[1], found.second),
@@ -233,14 +228,14 @@ def _centred(station: Station, scheme: str) -> list[tuple[Locator, Direction | N
     return found
 
 
-def _on_pins(found: Pinned, both_round: bool) -> list[tuple[Locator, Direction | None]]:
+def _on_pins(found: Pinned) -> list[tuple[Locator, Direction | None]]:
     a, b = found.round, found.second
     made = [
         _at("round pin, X", (a.x_mm, a.y_mm, 0), (1, 0, 0)),
         _at("round pin, Y", (a.x_mm, a.y_mm, 0), (0, 1, 0)),
         _at("second pin, across", (b.x_mm, b.y_mm, 0), (*found.across, 0)),
     ]
-    if both_round:
+    if found.both_round:
         made.append(
             _at("second pin, along", (b.x_mm, b.y_mm, 0), (-found.across[1], found.across[0], 0))
         )
@@ -291,8 +286,9 @@ def _of_size(
     if not is_round or faces["-X"].range_mm == 0:
         return []
     size, spread, why = _size(view, sitting.face("-X"))
-    if station.vee is not None:
-        shift = (middle_shift_mm(size, view.station.locating.angle_deg), 0, 0)  # type: ignore[union-attr]
+    moved = view.station.locating.shift_mm(size)
+    if station.vee is not None and moved is not None:
+        shift = (moved, 0, 0)
         return [
             shifting("diameter of the round", spread, shift, f"{why}; over 2 sin of half the V")
         ]

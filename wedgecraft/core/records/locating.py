@@ -3,60 +3,72 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
+from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.ground.units import Length, TemperatureDifference
+from wedgecraft.core.records.contact import Contact
 
 Spread = Literal["fixed", "uniform", "normal"]
 #: Three standard deviations over the range.
 SIGMAS: dict[str, float] = {"normal": 1.0, "uniform": math.sqrt(3), "fixed": 0.0}
 
 
-class AgainstStops(Document):
-    """Two points at the long stop, one at the end stop; three under it (3-2-1)."""
-
-    kind: Literal["stops"] = "stops"
-
-
-class OnPins(Document):
-    """A round pin in one hole of the part, and in the hole farthest from it a pin that is relieved
-    along the line between them, or a second round one. Holes between ``least_mm`` and ``most_mm``,
-    of class ``hole``; pins of class ``pin`` (ISO 286).
-
-    ``apart_mm``: plus or minus of the distance between the holes, that between the pins included.
+class LocatingScheme(Document):
+    """What locates a part besides the plate it stands on. Each kind is one file of
+    ``core/station/locating`` and says all about itself there; here is what every kind answers.
     """
 
-    kind: Literal["pin and diamond pin", "two round pins"] = "pin and diamond pin"
-    least_mm: Annotated[Length, Field(gt=0, le=200)] = 3
-    most_mm: Annotated[Length, Field(gt=0, le=200)] = 20
-    hole: Annotated[str, Field(max_length=5)] = "H7"
-    pin: Annotated[str, Field(max_length=5)] = "g6"
-    apart_mm: Annotated[Length, Field(ge=0, le=5)] = 0.02
+    kind: str = ""
+
+    #: As a list names it, and where it stands there; as a sentence says it.
+    label: ClassVar[str]
+    listed: ClassVar[int] = 50
+    said: ClassVar[str]
+    #: Goes with every way of clamping and of sharing a clamp.
+    plain: ClassVar[bool] = False
+    #: The part stands against stops, or what takes their place; and on faces of its own there.
+    stopped: ClassVar[bool] = True
+    on_faces: ClassVar[bool] = True
+    #: What stops it goes all along the part.
+    all_along: ClassVar[bool] = False
+    #: What must be recorded of the op that made what it is located by.
+    made_by: ClassVar[str] = "the bore it is centred in"
+    #: What is said to whoever picks it.
+    caution: ClassVar[str] = ""
+
+    def pins(self, outline: Polygon) -> Any:
+        """The holes its pins are in (``station.pins.Pinned``), or nothing. Raises OutOfRange."""
+        return None
+
+    def seats(self, outline: Polygon, height_mm: float, capacity_n: float) -> tuple[Contact, ...]:
+        """What pushes back besides stops. Raises OutOfRange."""
+        return ()
+
+    def vee(self, outline: Polygon, length_mm: float, behind_mm: float) -> Any:
+        """The V the part is in (``station.vee.Vee``), or nothing. Raises OutOfRange."""
+        return None
+
+    def shift_mm(self, size_mm: float) -> float | None:
+        """How far the middle of a round so much larger moves; nothing where it stands at stops."""
+        return None
+
+    @property
+    def play_mm(self) -> float:
+        """From wall to wall, less the part, where that is left to chance."""
+        return 0.0
+
+    @property
+    def takes_up_play(self) -> tuple[str, str] | None:
+        """What would take up its play: in words, and the field to set."""
+        return None
 
 
-class InVee(Document):
-    """A round in an upright V that opens towards the clamp; ``angle_deg`` between its flanks."""
-
-    kind: Literal["V"] = "V"
-    angle_deg: Annotated[float, Field(ge=45, le=150)] = 90
-
-
-class InNest(Document):
-    """A pocket that follows the outline, as cut into soft jaws. ``clearance_mm`` in all, from wall
-    to wall, less the part.
-
-    ``pushed``: into one corner before tightening, so that the clearance does not count.
-    """
-
-    kind: Literal["profile nest"] = "profile nest"
-    clearance_mm: Annotated[Length, Field(ge=0, le=5)] = 0.05
-    pushed: bool = True
-
-
-Locating = Annotated[AgainstStops | OnPins | InVee | InNest, Field(discriminator="kind")]
+LOCATING: Kinds[LocatingScheme] = Kinds("wedgecraft.core.station.locating", "station.locating.kind")
 
 
 class Accuracy(Document):

@@ -11,7 +11,7 @@ from wedgecraft.core.ground.units import Force, Length
 from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.layout import Turn
-from wedgecraft.core.records.locating import AgainstStops, Locating, OnPins
+from wedgecraft.core.records.locating import LOCATING, LocatingScheme
 from wedgecraft.core.records.screw import EdgeClamp
 from wedgecraft.core.records.sharing import SHARED, Sharing
 
@@ -37,6 +37,12 @@ else:
     Offered = Literal[(*ELEMENTS.names, *SHARED)]
 
 
+if TYPE_CHECKING:
+    AnyLocating = LocatingScheme
+else:
+    AnyLocating = LOCATING.any_of_them
+
+
 class StopAndEdgeClamp(Document):
     """A station of two stops and one to three clamps, edge clamps across from the long stop; or of
     several parts sharing one.
@@ -49,7 +55,7 @@ class StopAndEdgeClamp(Document):
     stops: Stops = Stops()
     clamp: EdgeClamp
     element: AnyElement = ELEMENTS["edge clamp"]()
-    locating: Locating = AgainstStops()
+    locating: AnyLocating = LOCATING["stops"]()
     by_planner: bool = False
     offered: Annotated[list[Offered], Field(min_length=1, max_length=40)] = [
         "edge clamp",
@@ -67,4 +73,4 @@ class StopAndEdgeClamp(Document):
         """Whether the part stands against stops; some elements locate it themselves, and pins do
         without.
         """
-        return not self.element.locates and not isinstance(self.locating, OnPins)
+        return not self.element.locates and self.locating.stopped

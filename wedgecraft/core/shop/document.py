@@ -183,6 +183,8 @@ def _field(name: str, info: Any) -> FieldInfo:
 def _type(annotation: Any, extra: dict[str, Any]) -> tuple[str, list[str]]:
     if extra.get("quantity"):
         return "quantity", []
+    if extra.get("usual"):
+        return "choice", list(extra["usual"])
     if get_origin(annotation) in (Union, types.UnionType):
         annotation = next(item for item in get_args(annotation) if item is not type(None))
     if get_origin(annotation) is Annotated:

@@ -12,6 +12,7 @@ from wedgecraft.core.records.element import ELEMENTS, Element
 from wedgecraft.core.records.feature import TOLERANCES, Feature
 from wedgecraft.core.records.form import FORMS, Form
 from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.locating import LOCATING
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.op import Op
@@ -101,6 +102,14 @@ class FormKind(Document):
     fields: list[FieldInfo]
 
 
+class LocatingKind(Document):
+    """A way of locating a part: as a list names it, and its fields."""
+
+    kind: str
+    label: str
+    fields: list[FieldInfo]
+
+
 class ToleranceKindInfo(Document):
     """A kind of tolerance: how a list names it, what its number is, whether it has a place of its
     own on the part.
@@ -123,6 +132,7 @@ class Catalogue(Document):
     elements: list[ElementPick]
     element_kinds: list[ElementKind]
     form_kinds: list[FormKind]
+    locating_kinds: list[LocatingKind]
     offered: list[str]
     close_share: float
     stops: list[StopPick]
@@ -246,6 +256,14 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "form_kinds": [_form(form) for form in FORMS],
             "offered": [*ELEMENTS.names, *SHARED],
             "close_share": CLOSE_SHARE,
+            "locating_kinds": [
+                LocatingKind(
+                    kind=of.model_fields["kind"].default,
+                    label=of.label,
+                    fields=fields_of(of, ("kind",)),
+                )
+                for of in LOCATING
+            ],
             "stops": [StopPick(name=item.name, stops=stop(item, ident)) for ident, item in stops],
             "screws": [
                 ScrewEntry(size=size, rated_torque_nm=screw.rated_torque_nm)

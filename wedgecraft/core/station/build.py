@@ -22,15 +22,13 @@ from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.element import Body
 from wedgecraft.core.records.layout import Layer, Role
-from wedgecraft.core.records.locating import AgainstStops, InNest, InVee, OnPins
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.clamped import apart, clamped
 from wedgecraft.core.station.member import Member
-from wedgecraft.core.station.pins import pin_contacts, pinned
 from wedgecraft.core.station.stops import stop_middle
 from wedgecraft.core.station.sweeps import sweeps
 from wedgecraft.core.station.touch import touch
-from wedgecraft.core.station.vee import Vee, in_vee
+from wedgecraft.core.station.vee import Vee
 from wedgecraft.core.workpiece.sitting import Sitting
 
 
@@ -90,8 +88,8 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
             f"a clamp each: parts share edge clamps, not a {kind.element.kind}",
         )
     long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
-    if isinstance(kind.locating, InNest):
-        long_length, end_length = depth, width  # a pocket's walls go all along
+    if kind.locating.all_along:  # a pocket's walls
+        long_length, end_length = depth, width
     left, front = (touch(outline, side) for side in ("left", "front"))
     long_middle = stop_middle(left, long_length, depth)
     end_middle = stop_middle(front, end_length, width)
@@ -101,9 +99,9 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
     if kind.sharing.how == "row between jaws":
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
-    vee, seats = None, _located(kind, outline, height)
-    if isinstance(kind.locating, InVee):
-        vee = in_vee(outline, kind.locating.angle_deg, stops.length_mm, stops.thickness_mm)
+    seats = _located(kind, outline, height)
+    vee = kind.locating.vee(outline, stops.length_mm, stops.thickness_mm)
+    if vee is not None:
         long_stop, end_stop, long_middle = vee.block, Polygon(), vee.middle[1]
     elif seats:
         pins = [contact.point_mm[1] for contact in seats]
@@ -173,16 +171,14 @@ def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tupl
     with the clamps.
     """
     locating = kind.locating
-    if isinstance(locating, AgainstStops):
+    if locating.plain:
         return ()
     if kind.element.locates or kind.sharing.how != "a clamp each":
         what = kind.element.kind if kind.element.locates else kind.sharing.how
         raise OutOfRange(
             "station.locating.kind", locating.kind, f"stops: {what} locates the parts by itself"
         )
-    if not isinstance(locating, OnPins):
-        return ()
-    return pin_contacts(pinned(outline, locating), locating, height_mm, kind.stops.capacity_n)
+    return locating.seats(outline, height_mm, kind.stops.capacity_n)
 
 
 def _bounds_of(shapes: list[Any]) -> tuple[float, float, float, float]:

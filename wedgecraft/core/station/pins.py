@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -13,17 +14,33 @@ from shapely.geometry import Polygon
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.fits import FitRequest, FitResult, fit
 from wedgecraft.core.records.contact import Contact
-from wedgecraft.core.records.locating import OnPins
 from wedgecraft.core.workpiece.holes import RoundHole, round_holes
 
 #: Directions in which a round pin is looked at.
 _SIDES = 8
 
 
+class Pins(Protocol):
+    """Which holes pins are for, and of what classes both are (ISO 286)."""
+
+    @property
+    def kind(self) -> str: ...
+    @property
+    def least_mm(self) -> float: ...
+    @property
+    def most_mm(self) -> float: ...
+    @property
+    def hole(self) -> str: ...
+    @property
+    def pin(self) -> str: ...
+    @property
+    def apart_mm(self) -> float: ...
+
+
 @dataclass(frozen=True)
 class Pinned:
     """The holes that the round pin and the second pin are in, their fits, and the way across the
-    line between them.
+    line between them. ``both_round``: the second is no diamond.
     """
 
     round: RoundHole
@@ -31,6 +48,7 @@ class Pinned:
     fits: tuple[FitResult, FitResult]
     across: tuple[float, float]
     apart_mm: float
+    both_round: bool = False
 
     @property
     def tilt_rad(self) -> float:
@@ -42,7 +60,7 @@ class Pinned:
         )
 
 
-def pinned(outline: Polygon, pins: OnPins) -> Pinned:
+def pinned(outline: Polygon, pins: Pins, both_round: bool = False) -> Pinned:
     """The two round holes farthest apart that pins of this range fit, the larger one for the round
     pin.
 
@@ -90,7 +108,7 @@ def pinned(outline: Polygon, pins: OnPins) -> Pinned:
                 f"{-found.least_clearance_mm:.3f} mm, and the part would not come off",
             )
     play = (fits[0].least_clearance_mm + fits[1].least_clearance_mm) / 2
-    if pins.kind == "two round pins" and play < pins.apart_mm:
+    if both_round and play < pins.apart_mm:
         raise OutOfRange(
             "station.locating.kind",
             pins.kind,
@@ -99,23 +117,21 @@ def pinned(outline: Polygon, pins: OnPins) -> Pinned:
             f" or looser pins, or a distance within {play:.3f} mm",
         )
     way = ((second.x_mm - first.x_mm) / apart, (second.y_mm - first.y_mm) / apart)
-    return Pinned(first, second, (fits[0], fits[1]), (-way[1], way[0]), apart)
+    return Pinned(first, second, (fits[0], fits[1]), (-way[1], way[0]), apart, both_round)
 
 
 def _apart(a: RoundHole, b: RoundHole) -> float:
     return math.hypot(b.x_mm - a.x_mm, b.y_mm - a.y_mm)
 
 
-def pin_contacts(
-    found: Pinned, pins: OnPins, height_mm: float, capacity_n: float
-) -> tuple[Contact, ...]:
+def pin_contacts(found: Pinned, height_mm: float, capacity_n: float) -> tuple[Contact, ...]:
     """What the pins push back with: the round one every way, the diamond across; without friction,
     as they have play.
     """
     contacts = []
     for hole, name in ((found.round, "round pin"), (found.second, "second pin")):
         ways = [(math.cos(a), math.sin(a)) for a in 2 * math.pi * np.arange(_SIDES) / _SIDES]
-        if hole is found.second and pins.kind == "pin and diamond pin":
+        if hole is found.second and not found.both_round:
             ways = [found.across, (-found.across[0], -found.across[1])]
         radius, high = hole.diameter_mm / 2, min(height_mm, hole.diameter_mm) / 2
         for k, (x, y) in enumerate(ways):

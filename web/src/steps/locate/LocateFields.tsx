@@ -1,5 +1,4 @@
 /** What is known of fixture, datum and shop, and how the parts are located. */
-import { FormControlLabel, Switch } from "@mui/material";
 import { useState } from "react";
 
 import { useCatalogue } from "../../api/queries";
@@ -7,24 +6,8 @@ import type { LocateScheme } from "../../api/types";
 import { useEditor, useStored } from "../../editing/editor";
 import { OfWhich } from "../method/StationFields";
 import { Choice, Field } from "../../ui/Field";
+import { KindField } from "../../ui/KindField";
 import { Said } from "../../ui/Said";
-
-const SCHEMES = [
-  { value: "stops", label: "Two stops and the plate: 3-2-1" },
-  { value: "pin and diamond pin", label: "Round pin and diamond pin" },
-  { value: "two round pins", label: "Two round pins" },
-  { value: "V", label: "A V, for rounds" },
-  { value: "profile nest", label: "A pocket that follows the outline" },
-];
-const FIRST: Record<string, object> = {
-  stops: { kind: "stops" },
-  "pin and diamond pin": { kind: "pin and diamond pin" },
-  "two round pins": { kind: "two round pins" },
-  V: { kind: "V" },
-  "profile nest": { kind: "profile nest" },
-};
-const HOLES = ["H6", "H7", "H8", "H9", "G7", "F7", "F8"];
-const PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"];
 
 export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const { parts, rules, here, change, mayEdit, errors } = useEditor();
@@ -42,7 +25,9 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   const features = (parts[part]?.features ?? [])
     .map((feature, index) => ({ feature, index }))
     .filter((item) => item.feature.op === number);
+  const schemes = picks?.locating_kinds ?? [];
   const locating = station.locating ?? { kind: "stops" as const };
+  const fields = schemes.find((item) => item.kind === locating.kind)?.fields ?? [];
   const clamped = kinds?.find((item) => item.kind === station.element?.kind)?.locates ?? "";
   const before = scheme.flatMap((one) => one.before);
   return (
@@ -69,63 +54,27 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
               label={own || op === ops[0] ? "Locating" : "Locating, as the first op"}
               name={`${at}.locating.kind`}
               value={locating.kind ?? "stops"}
-              options={SCHEMES}
+              options={schemes.map((item) => ({ value: item.kind, label: item.label }))}
               disabled={!mayEdit}
-              store={(value) => change(`${at}.locating`, FIRST[value])}
+              store={(value) => change(`${at}.locating`, { kind: value })}
             />
             {errors[`${at}.locating`] && (
               <p className="problem-list">
                 <Said text={errors[`${at}.locating`]} />
               </p>
             )}
-            {(locating.kind === "pin and diamond pin" || locating.kind === "two round pins") && (
-              <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr", gap: 12 }}>
-                <Field label="Holes from" {...stored(`${at}.locating.least_mm`, "mm")} />
-                <Field label="Holes up to" {...stored(`${at}.locating.most_mm`, "mm")} />
-                <Choice
-                  label="Class of holes"
-                  name={`${at}.locating.hole`}
-                  value={locating.hole ?? "H7"}
-                  options={HOLES.map((value) => ({ value, label: value }))}
-                  disabled={!mayEdit}
-                  store={(value) => change(`${at}.locating.hole`, value)}
-                />
-                <Choice
-                  label="Class of pins"
-                  name={`${at}.locating.pin`}
-                  value={locating.pin ?? "g6"}
-                  options={PINS.map((value) => ({ value, label: value }))}
-                  disabled={!mayEdit}
-                  store={(value) => change(`${at}.locating.pin`, value)}
-                />
-                <div style={{ gridColumn: "1 / -1" }}>
-                  <Field label="Distance of the holes, ±" {...stored(`${at}.locating.apart_mm`, "mm")} />
-                </div>
-              </div>
-            )}
-            {locating.kind === "V" && (
-              <Field label="Angle between the flanks, °" {...stored(`${at}.locating.angle_deg`)} />
-            )}
-            {locating.kind === "profile nest" && (
-              <>
-                <Field
-                  label="Clearance in all"
-                  {...stored(`${at}.locating.clearance_mm`, "mm")}
-                  help="0.025 to 0.13 mm (0.001 to 0.005 in) is usual; never undersize"
-                />
-                <FormControlLabel
-                  label="Pushed into one corner"
-                  control={
-                    <Switch
-                      checked={locating.pushed ?? true}
-                      disabled={!mayEdit}
-                      onChange={(_event, on) => change(`${at}.locating.pushed`, on)}
-                      name={`${at}.locating.pushed`}
-                    />
-                  }
-                />
-              </>
-            )}
+            {fields.map((field) => (
+              <KindField
+                key={field.name}
+                field={field}
+                name={`${at}.locating.${field.name}`}
+                value={(locating as Record<string, unknown>)[field.name]}
+                materials={[]}
+                mayEdit={mayEdit}
+                error={errors[`${at}.locating.${field.name}`]}
+                store={(value) => change(`${at}.locating.${field.name}`, value)}
+              />
+            ))}
           </>
         )}
       </div>
