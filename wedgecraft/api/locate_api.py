@@ -28,6 +28,7 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest, VerdictsResult
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.table import RowFault
 from wedgecraft.formats.names import file_name
 from wedgecraft.formats.stations import TableUnits, scale_of
@@ -88,7 +89,7 @@ def _standing(request: PlanRequest, result: PlanResult | None) -> PlanRequest:
             409, "Not planned", "This job is not planned as it stands; plan it first."
         )
     if not result.designs:
-        datum, turns = request.datum, [view.station.turns[0] for view in request.views]
+        datum, turns = request.datum, [view.station.turns[0] for view in views_of(request)]
         stations = [
             OwnStation(kind=k, x_mm=datum.x_mm, y_mm=datum.y_mm, turn=turn)
             for k, turn in enumerate(turns)

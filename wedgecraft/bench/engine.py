@@ -25,6 +25,7 @@ from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.records.row import RowRequest
 from wedgecraft.core.records.share import ShareRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.records.vise import GripRequest
 from wedgecraft.core.shop.picks import starting_request
 
@@ -91,7 +92,7 @@ def tolerance_works() -> list[Work]:
             "arrangement": Arrangement(own=True, stations=stations),
         }
     )
-    item = ready(asked.views[0])
+    item = ready(views_of(asked)[0])
     corners = np.array([(station.x_mm, station.y_mm) for station in stations])
 
     def draw() -> str:

@@ -18,6 +18,7 @@ from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.demo.shop import demo_requests
 
@@ -110,7 +111,7 @@ def many_stations(width: float, depth: float) -> PlanRequest:
 
 def packing_of(request: PlanRequest) -> LayoutRequest:
     """The packing problem of a plan."""
-    return layout_request(request, [ready(view) for view in request.views])
+    return layout_request(request, [ready(view) for view in views_of(request)])
 
 
 def _round(radius: float, corners: int, middle: float = 0) -> list[tuple[float, float]]:

@@ -33,6 +33,7 @@ from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import catalogue
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
@@ -69,8 +70,8 @@ def _asked(element, *, cuts=(DRILL,), hole=12.0, clamps=1, torque=10.0, **more) 
 
 
 def _held(request: PlanRequest, loads: list[LoadCase], without: str = "nothing") -> float:
-    item = ready(request)
-    preload = preload_of(request, item.sitting, item.station).low_n
+    item = ready(views_of(request)[0])
+    preload = preload_of(views_of(request)[0], item.sitting, item.station).low_n
     contacts = [
         one
         for one in station_contacts(item.station, 20, request.station, preload)
@@ -200,8 +201,8 @@ def test_an_expanding_pin_slips_round_at_its_friction_times_radius_and_cannot_br
 )
 def test_what_pulls_down_is_lifted_by_just_its_force(element, pull):
     request = _asked(element)
-    item = ready(request)
-    force = preload_of(request, item.sitting, item.station).low_n
+    item = ready(views_of(request)[0])
+    force = preload_of(views_of(request)[0], item.sitting, item.station).low_n
     if pull is not None:
         assert force == pytest.approx(screw_forces_n(request.station.clamp)[0] * pull)
     presses = item.station.members[0].presses
@@ -221,7 +222,7 @@ def test_a_face_of_each_kind_is_planned_and_stands_an_independent_check(element)
         "feed_per_tooth_mm": 0.01,
     }
     request = _asked(element, torque=14, cuts=[light if isinstance(element, Vacuum) else DRILL])
-    problem = layout_request(request, [ready(request)])
+    problem = layout_request(request, [ready(views_of(request)[0])])
     found = layout(problem.model_copy(update={"effort": 0.2}))
     assert faults(problem, found) == []
     assert found.bound >= found.sets > 0
@@ -243,7 +244,7 @@ def test_a_face_of_each_kind_is_planned_and_stands_an_independent_check(element)
 
 def test_an_opened_strap_needs_its_room_behind_and_nothing_stands_over_the_part_then():
     request = _asked(Strap(nose_mm=9))
-    station = build_station(sits(request.part, "+Z"), request.op.cuts, request.station)
+    station = build_station(sits(request.part, "+Z"), views_of(request)[0].op.cuts, request.station)
     shut = [layer for layer in station.layers if layer.role == "body" and layer.name == "clamp"]
     opened = next(layer for layer in station.layers if layer.name == "clamp, open")
     right = max(x for layer in shut for x, _ in layer.outer)

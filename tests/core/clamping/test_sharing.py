@@ -29,6 +29,7 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.row import RowRequest
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 from wedgecraft.core.records.sharing import Sharing
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.station.preload import blanks_of, row_places
 from wedgecraft.core.workpiece.sitting import sits
 
@@ -173,7 +174,7 @@ def test_parts_that_share_stand_clear_of_one_another_and_are_all_pressed(how, sh
 @pytest.mark.parametrize(("how", "shape"), UNITS)
 def test_a_face_is_filled_with_them_counted_in_parts_and_stands_an_independent_check(how, shape):
     request = _of(how, shape, spread=0.005, clamp=WIDE)
-    problem = layout_request(request, [ready(view) for view in request.views])
+    problem = layout_request(request, [ready(view) for view in views_of(request)])
     assert problem.kinds[0].holds == request.station.sharing.parts
     found = layout(problem.model_copy(update={"effort": 0.2}))
     assert found.sets == len(found.placements) * problem.kinds[0].holds > 0
@@ -183,7 +184,7 @@ def test_a_face_is_filled_with_them_counted_in_parts_and_stands_an_independent_c
 
 def test_an_odd_number_wanted_takes_one_station_more_and_kits_count_parts():
     request = _of("double wedge between two")
-    problem = layout_request(request, [ready(view) for view in request.views]).model_copy(
+    problem = layout_request(request, [ready(view) for view in views_of(request)]).model_copy(
         update={"most": 5, "effort": 0.0}
     )
     found = layout(problem)
@@ -236,18 +237,18 @@ def test_a_row_of_saw_cut_blanks_is_refused_with_the_reason_and_faced_ones_are_p
     )
     load = next(item for item in design.figures if item.id == "load")
     plates = next(item.value for item in load.inputs if item.name == "plate")
-    part = ready(_of("row between jaws")).masses.part_kg
+    part = ready(views_of(_of("row between jaws"))[0]).masses.part_kg
     assert load.value > plates + design.count * part
 
 
 def test_blanks_are_as_raw_as_the_op_that_grips_them():
     first = _of("row between jaws", spread=0.2)
-    view = first.views[0]
+    view = views_of(first)[0]
     assert blanks_of(view, sits(view.part, "+Z")).spread_mm == pytest.approx(0.2)
     document = first.model_dump()
     document["parts"][0]["ops"].append(document["parts"][0]["ops"][0] | {"number": 20})
     document["planned"]["op"] = 1
-    second = PlanRequest.model_validate(document)
+    (second,) = views_of(PlanRequest.model_validate(document))
     assert blanks_of(second, sits(second.part, "+Z")).spread_mm == 0.005
     assert len(row_places(_built(first))) == 3
 

@@ -18,6 +18,7 @@ from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.records.contact import LoadCase
 from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.screw import EdgeClamp
+from wedgecraft.core.records.view import views_of
 
 
 def test_the_post_in_its_guide_takes_what_statics_says():
@@ -46,13 +47,13 @@ def test_it_is_planned_with_room_for_its_arm_and_refused_where_the_cutter_goes()
     result = plan(request)
     assert result.feasible, result.reasons
     assert result.hold.cautions == [SwingClamp.caution]
-    problem = layout_request(request, [ready(request)])
+    problem = layout_request(request, [ready(views_of(request)[0])])
     placed = [
         Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
         for s in result.designs[0].stations
     ]
     assert faults(problem, as_result(placed)) == []
-    station = ready(request).station
+    station = ready(views_of(request)[0]).station
     (arm,) = [body for body in station.clamp_bodies if body.low_mm > 0]
     (aside,) = [layer for layer in station.layers if layer.name == "clamp, open"]
     # All along its quarter turn the arm is in the room kept free, and ends clear of the part.

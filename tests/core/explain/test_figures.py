@@ -20,6 +20,7 @@ from wedgecraft.core.records.job import JobDocument, SetupResult
 from wedgecraft.core.records.material import MATERIALS, material
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import catalogue, starting_request
 
 
@@ -39,7 +40,7 @@ def figures(result) -> dict[str, Figure]:
 
 
 def test_time_cycles_feed_and_path(request_, result, figures):
-    cut, design = request_.op.cuts[0], result.designs[0]
+    cut, design = views_of(request_)[0].op.cuts[0], result.designs[0]
     feed = cut.feed_per_tooth_mm * cut.tool.teeth * cut.spindle_rpm
     assert result.loads[0].load.feed_rate_mm_min == pytest.approx(feed)
     path = (
@@ -98,7 +99,7 @@ def test_the_worst_station_is_the_tolerance_figure(request_, result, figures):
     worst = max(design.stations, key=lambda placed: placed.tolerance_share)
     assert figures["tolerance"].label == f"Bore, station {worst.number}"
     assert figures["tolerance"].value == pytest.approx(
-        worst.tolerance_share * request_.judged[0].tolerance_mm
+        worst.tolerance_share * views_of(request_)[0].judged[0].tolerance_mm
     )
     for placed in design.stations:
         turn = math.radians(placed.turn)

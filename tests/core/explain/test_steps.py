@@ -15,6 +15,7 @@ from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 
 
 def _planned(request: PlanRequest) -> PlanResult:
@@ -132,7 +133,7 @@ def test_a_refusal_names_the_field_its_value_and_unit_and_what_would_work(
     allowed,
     said,
 ):
-    cut = base.op.cuts[0].name
+    cut = views_of(base)[0].op.cuts[0].name
     assert worded(OutOfRange(field, value, allowed), base) == tuple(
         part.format(cut=cut) for part in said
     )

@@ -5,6 +5,7 @@ must hold for any contacts at all.
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import cvxpy as cp
 import numpy as np
@@ -19,6 +20,7 @@ from wedgecraft.core.hold.verdict import Holding, quick_hold
 from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.share import ShareRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.workpiece.sitting import sits
 
@@ -238,8 +240,9 @@ def test_hertz_line_contact_against_a_handbook_example():
 
 def _holding(shape="block", **station) -> Holding:
     request = _request(shape, **station)
-    sitting = sits(request.part, "+Z")
-    return Holding(request, _built(request), sitting, cut_loads(request, sitting))
+    (view,) = views_of(request)
+    sitting = sits(view.part, "+Z")
+    return Holding(view, _built(request), sitting, cut_loads(view, sitting))
 
 
 def test_the_window_of_torque_is_where_it_holds_without_marking():
@@ -286,11 +289,10 @@ def test_what_would_make_it_hold_does_when_it_is_done():
     twice = quick_hold(_holding(clamp={"torque_nm": 2}, clamps=2)).result.factor
     assert twice == pytest.approx(by_field["clamps"].factor)
     if "axial_depth_mm" in by_field:
-        document = weak.plan.model_dump()
-        document["parts"][0]["ops"][0]["cuts"][0]["axial_depth_mm"] = by_field[
-            "axial_depth_mm"
-        ].value
-        lighter = type(weak.plan).model_validate(document)
+        first, *others = weak.plan.op.cuts
+        less = first.model_copy(update={"axial_depth_mm": by_field["axial_depth_mm"].value})
+        op = weak.plan.op.model_copy(update={"cuts": [less, *others]})
+        lighter = replace(weak.plan, op=op)
         found = hold(
             HoldRequest(
                 contacts=verdict.contacts,

@@ -20,6 +20,7 @@ from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.locate.sources import Stack
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.tolerance import ToleranceRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import named, starting_request
 
 
@@ -161,7 +162,7 @@ def test_the_allowed_region_is_exactly_where_the_zone_is_met(
         parts__0__features=features,
         parts__0__material=MATERIALS[material].model_dump(),
     )
-    locating = ready(request.views[0]).locating
+    locating = ready(views_of(request)[0]).locating
     check = locating.checks[0]
     region = locating.allowed_region(check, [0, 90, 180, 270], 3000)
     rng = np.random.default_rng(seed)

@@ -25,6 +25,7 @@ from wedgecraft.core.records.contact import LoadCase
 from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
@@ -78,7 +79,7 @@ def _round(**changes) -> PlanRequest:
 
 
 def _of(request: PlanRequest, member: int = 0):
-    item = ready(request.views[0])
+    item = ready(views_of(request)[0])
     return item, item.locating.located[member]
 
 
@@ -112,9 +113,13 @@ def test_a_round_in_a_v_moves_out_by_half_its_change_over_the_sine_of_half_the_a
         assert not item.station.vee.block.buffer(-0.05).intersects(item.station.part)
     assert plan(_round(station__locating={"kind": "V"})).feasible
     with pytest.raises(OutOfRange, match="round"):
-        ready(_plate(station__locating={"kind": "V"}).views[0])
+        ready(views_of(_plate(station__locating={"kind": "V"}))[0])
     with pytest.raises(OutOfRange, match="tip to tip"):
-        ready(_with(_round(station__locating={"kind": "V"}), station__stops__length_mm=20).views[0])
+        ready(
+            views_of(_with(_round(station__locating={"kind": "V"}), station__stops__length_mm=20))[
+                0
+            ]
+        )
 
 
 def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
@@ -155,7 +160,7 @@ def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
 )
 def test_pins_that_would_not_do_are_refused_with_the_reason(change, said):
     with pytest.raises(OutOfRange, match=said):
-        ready(_plate(station__locating=change).views[0])
+        ready(views_of(_plate(station__locating=change))[0])
 
 
 def test_two_round_pins_near_enough_together_are_one_too_many_and_say_so():
@@ -196,7 +201,7 @@ def test_errors_add_up_along_a_row_of_neighbours():
         parts__0__features=[{"name": "Bore", "x_mm": 30, "y_mm": 20, "tolerance_mm": 1.0}],
         station__sharing={"how": "row between jaws", "row": 4, "against_neighbour": True},
     )
-    item = ready(request.views[0])
+    item = ready(views_of(request)[0])
     assert [member.y_mm for member in item.station.members] == [0, 40, 80, 120]
     assert len(item.station.stops) == 2  # the fixed jaw, and one end stop for all
     sums = []
@@ -213,7 +218,7 @@ def test_errors_add_up_along_a_row_of_neighbours():
     assert shares == sorted(shares)
     assert shares[0] < shares[3]
     each = _with(request, station__sharing={"how": "row between jaws", "row": 4})
-    assert len({id(found) for found in ready(each.views[0]).locating.located}) == 1
+    assert len({id(found) for found in ready(views_of(each)[0]).locating.located}) == 1
 
 
 def test_a_bore_on_its_pin_is_centred_and_a_part_that_can_turn_says_so():
@@ -229,7 +234,7 @@ def test_a_bore_on_its_pin_is_centred_and_a_part_that_can_turn_says_so():
     assert "friction" in found.warnings[0]
     assert any(source.name == "centring" for source in found.sources)
     with pytest.raises(OutOfRange, match="locates the parts by itself"):
-        ready(_with(request, station__locating={"kind": "profile nest"}).views[0])
+        ready(views_of(_with(request, station__locating={"kind": "profile nest"}))[0])
 
 
 def test_a_long_stop_that_touches_over_too_little_is_warned_of():
@@ -277,7 +282,7 @@ def test_what_follows_a_turn_that_nothing_keeps_is_not_judged_and_the_middle_is(
         parts__0__features=[*features, inner],
         station__element={"kind": "expanding pin", "least_mm": 17, "most_mm": 19},
     )
-    checks = {check.feature.name: check for check in ready(request.views[0]).locating.checks}
+    checks = {check.feature.name: check for check in ready(views_of(request)[0]).locating.checks}
     assert checks["Bore"].problem == ""
     assert "20.0 mm from where it turns" in checks["Far"].problem
     assert checks["Near Far"].problem == ""  # one clamping cuts both: they turn together
@@ -296,7 +301,7 @@ def test_holes_that_nobody_recorded_break_the_chain_and_the_feature_to_record_is
     }
     late = _with(base, parts__0__ops=ops, parts__0__features=[port, hole], planned__op=1)
     check = next(
-        item for item in ready(late.views[0]).locating.checks if item.feature.name == "Middle"
+        item for item in ready(views_of(late)[0]).locating.checks if item.feature.name == "Middle"
     )
     assert "record the holes it is pinned in" in check.problem
     pinned_in = [
@@ -305,7 +310,7 @@ def test_holes_that_nobody_recorded_break_the_chain_and_the_feature_to_record_is
     ]
     known = _with(late, parts__0__features=[port, hole, *pinned_in])
     check = next(
-        item for item in ready(known.views[0]).locating.checks if item.feature.name == "Middle"
+        item for item in ready(views_of(known)[0]).locating.checks if item.feature.name == "Middle"
     )
     assert not check.problem
     # Both holes came with the port in one clamping: its positioning lies between, nothing else.
@@ -346,7 +351,7 @@ def test_an_op_before_that_these_pins_cannot_hold_counts_with_locators_as_true_a
         planned__op=2,
         elsewhere=[{"part": 0, "op": 0, "station": stops}],
     )
-    locating = ready(request.views[0]).locating
+    locating = ready(views_of(request)[0]).locating
     check = next(item for item in locating.checks if item.feature.name == "Middle")
     assert not check.problem
     # Said, not left to be found out: which op, what was meant to hold it, and why it cannot.
@@ -394,7 +399,7 @@ def test_a_round_in_a_v_is_pulled_out_by_what_rubs_on_flanks_and_clamp(angle, fl
         station__clamp__toe_height_mm=10,
     )
     sitting = sits(request.part, "+Z")
-    station = build_station(sitting, request.op.cuts, request.station)
+    station = build_station(sitting, views_of(request)[0].op.cuts, request.station)
     contacts = station_contacts(station, sitting.height_mm, request.station, clamp_n)
     borne = clamp_n / (2 * math.sin(math.radians(angle / 2)))
     wedged = math.sqrt(1 - (flanks / math.tan(math.radians(angle / 2))) ** 2)
@@ -413,7 +418,7 @@ def test_pins_hold_against_a_push_as_far_as_they_are_rated_and_never_by_rubbing(
     request = _plate(
         station__locating={"kind": "pin and diamond pin"}, station__stops__capacity_n=1500
     )
-    item = ready(request.views[0])
+    item = ready(views_of(request)[0])
     contacts = station_contacts(item.station, 25, request.station, 1000)
     weak = [
         contact.model_copy(update={"capacity_n": 1e-6}) if "pin" in contact.name else contact

@@ -19,6 +19,7 @@ from wedgecraft.core.locate.sources import Stack
 from wedgecraft.core.locate.verdicts import judged
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import STRATEGIES
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import named, starting_request
 
 _SECOND = math.pi / 180 / 3600
@@ -40,7 +41,7 @@ def _block(**changes) -> PlanRequest:
 def _stack(
     request: PlanRequest, feature: int = 0, corner=(60.0, 80.0), turn: int = 0
 ) -> tuple[Stack, np.ndarray | None]:
-    locating = ready(request.views[0]).locating
+    locating = ready(views_of(request)[0]).locating
     return locating.stack(locating.checks[feature], np.array([corner]), [turn])
 
 
@@ -163,7 +164,7 @@ def test_both_parts_of_a_double_wedge_are_judged_where_they_are():
         station__sharing={"how": "double wedge between two"},
         parts__0__features=[{"name": "Bore", "x_mm": 12, "y_mm": 9, "tolerance_mm": 0.1}],
     )
-    item = ready(request.views[0])
+    item = ready(views_of(request)[0])
     first, second = item.station.members
     middle = ((second.x_mm + first.x_mm) / 2, (second.y_mm + first.y_mm) / 2)
     shares = [

@@ -25,10 +25,11 @@ from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.request import Arrangement, Measured, OwnStation, PlanRequest
 from wedgecraft.core.records.verdicts import VerdictsRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import named, starting_request
 from wedgecraft.core.workpiece.blank import spread
 
-CONTOUR = starting_request("x", 1).op.cuts[0].model_dump()
+CONTOUR = views_of(starting_request("x", 1))[0].op.cuts[0].model_dump()
 
 
 def _feature(name: str, x: float = 20, y: float = 12, tolerance: float = 0.2, **rest) -> dict:
@@ -48,7 +49,7 @@ def _two_ops(features: list[dict], op: int = 1, **changes) -> PlanRequest:
 
 
 def _checks(request: PlanRequest) -> dict:
-    return {check.feature.name: check for check in ready(request.views[0]).locating.checks}
+    return {check.feature.name: check for check in ready(views_of(request)[0]).locating.checks}
 
 
 def _at(request: PlanRequest, *places: tuple[float, ...], **asked):
@@ -71,7 +72,7 @@ def test_sampled_parts_come_out_as_parts_moved_exactly_on_their_locators_do():
         parts__0__features=[_feature("Bore", 45, 33, 0.05)],
         parts__0__material=steel,
     )
-    item = ready(request.views[0])
+    item = ready(views_of(request)[0])
     found = item.locating.located[0]
     accuracy, machine, rng = request.accuracy, request.machine, np.random.default_rng(5)
     away = np.array([45 + 200 - request.datum.x_mm, 33 + 150 - request.datum.y_mm])
@@ -185,13 +186,13 @@ def test_an_op_before_counts_as_it_was_held_itself_where_it_is_off_most_and_with
 
     def carried(request: PlanRequest, kind: int = 0) -> dict[str, float]:
         check = next(
-            c for c in ready(request.views[kind]).locating.checks if c.feature.name == "Hole"
+            c for c in ready(views_of(request)[kind]).locating.checks if c.feature.name == "Hole"
         )
         return {source.name: float(source.shift[1]) for source in check.chain if source.shift[1]}
 
     like, given = carried(base), carried(_with(base, elsewhere=[own]))
     said = [
-        [op.held for op in ready(request.views[0]).locating.before]
+        [op.held for op in ready(views_of(request)[0]).locating.before]
         for request in (base, _with(base, elsewhere=[own]))
     ]
     assert said == [["held in a station like this one's"], ["held in a station of its own"]]
@@ -244,7 +245,9 @@ def test_out_of_square_is_carried_from_the_op_that_made_the_base():
     assert len([source for source in chain if source.name == "op 10: locators' place"]) >= 3
     # Both ops rest on three corners of the same rectangle, one over the other: over one of its
     # diagonals or the other they swing alike.
-    item = ready(_with(_two_ops([_feature("Square", **lean), bore]), parts__0__ops=ops).views[0])
+    item = ready(
+        views_of(_with(_two_ops([_feature("Square", **lean), bore]), parts__0__ops=ops))[0]
+    )
     swings = [
         [
             sum(s.shift[2] ** 2 for s in check.chain if s.name == f"{op}locators' place")
@@ -263,11 +266,11 @@ def test_out_of_square_is_carried_from_the_op_that_made_the_base():
 
 def test_a_bore_square_to_the_station_leans_both_ways_and_by_what_the_block_is_indexed_off():
     lean = [_feature("Upright", kind="orientation", tolerance=0.1)]
-    flat = ready(_two_ops(lean, op=0).views[0]).locating.checks
+    flat = ready(views_of(_two_ops(lean, op=0))[0]).locating.checks
     assert [tuple(check.way) for check in flat] == [(1, 0, 0), (0, 1, 0)]
     block = {"faces": 4, "axis": "upright"}
     request = _two_ops(lean, op=0, block=block)
-    checks = ready(request.views[0]).locating.checks
+    checks = ready(views_of(request)[0]).locating.checks
     angle = math.radians(request.machine.index_arcsec / 3600)
     for check in checks:
         indexed = [source for source in check.chain if source.name == "rotary index"]
@@ -508,7 +511,7 @@ def test_no_station_is_placed_where_it_would_be_scrapped_and_those_left_out_woul
     design = result.designs[0]
     asked = _at(request, *[(s.x_mm, s.y_mm, s.turn) for s in design.stations])
     assert all(verdict.share <= 1 + 1e-9 for column in asked.columns for verdict in column.verdicts)
-    problem = layout_request(request, [ready(view) for view in request.views])
+    problem = layout_request(request, [ready(view) for view in views_of(request)])
     free = [
         kind.model_copy(update={"regions": [r for r in kind.regions if r.name != "tolerance"]})
         for kind in problem.kinds

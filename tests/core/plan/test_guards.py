@@ -7,6 +7,7 @@ from __future__ import annotations
 import math
 import subprocess
 import sys
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -24,6 +25,7 @@ from wedgecraft.core.plan.job import plan
 from wedgecraft.core.records.machine import Machine, spindle_at
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.row import RowRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.run.cycle import OpTimes, cycle
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.cut_loads import cut_loads
@@ -31,7 +33,7 @@ from wedgecraft.core.station.release import release
 
 
 def _holding(request: PlanRequest) -> Holding:
-    view = request.views[0]
+    view = views_of(request)[0]
     item = ready(view)
     return Holding(view, item.station, item.sitting, cut_loads(view, item.sitting))
 
@@ -67,12 +69,14 @@ def test_a_clamp_opens_for_the_largest_blank_after_it_held_the_smallest():
         request = request.model_copy(
             update={"station": request.station.model_copy(update={"clamp": clamp})}
         )
-        item = ready(request.views[0])
+        item = ready(views_of(request)[0])
         if enough:
-            assert "1.00 mm are needed" in release(request.views[0], item.sitting, item.station)[0]
+            assert (
+                "1.00 mm are needed" in release(views_of(request)[0], item.sitting, item.station)[0]
+            )
         else:
             with pytest.raises(OutOfRange, match=r"at least 1\.00 mm"):
-                release(request.views[0], item.sitting, item.station)
+                release(views_of(request)[0], item.sitting, item.station)
 
 
 def test_on_a_tombstone_a_part_turned_left_hangs_on_its_stop_and_turned_right_on_its_clamp():
@@ -92,10 +96,7 @@ def _parts_at(holding: Holding, turn: int):
     only = holding.plan.station.model_copy(update={"turns": [turn]})
     return (
         Holding(
-            holding.plan.model_copy(update={"station": only}),
-            holding.station,
-            holding.sitting,
-            holding.loads,
+            replace(holding.plan, station=only), holding.station, holding.sitting, holding.loads
         )
         .parts()
         .items()

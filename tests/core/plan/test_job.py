@@ -13,6 +13,7 @@ from wedgecraft.core.plan.job import plan
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
@@ -47,7 +48,7 @@ def answer(base):
 
 
 def _sound(request: PlanRequest, design) -> None:
-    asked = layout_request(request, [ready(view) for view in request.views])
+    asked = layout_request(request, [ready(view) for view in views_of(request)])
     placements = [
         Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
         for s in design.stations
@@ -158,7 +159,7 @@ def test_refusals_name_the_field_and_what_would_work(base, change, field, said):
 
 
 def test_contacts_stand_where_the_outline_touches(base):
-    station = build_station(sits(base.part, "+Z"), base.op.cuts, base.station)
+    station = build_station(sits(base.part, "+Z"), views_of(base)[0].op.cuts, base.station)
     contacts = station_contacts(
         station, base.part.height_mm, base.station, edge_clamp_preload(base.station.clamp).low_n
     )
@@ -184,7 +185,7 @@ def test_op_10_and_op_20_stand_in_balance_round_a_block_and_the_first_design_com
     assert seen == sorted(seen)
     assert 0 < seen[0] <= design.count == seen[-1]
     load = next(limit for limit in design.limits if limit.id == "load").used
-    kinds = [ready(view) for view in request.views]
+    kinds = [ready(view) for view in views_of(request)]
     by_hand = (
         request.block.body_kg
         + 4 * kinds[0].masses.plate_kg

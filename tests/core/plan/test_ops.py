@@ -21,6 +21,7 @@ from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import catalogue, edge_clamp, named, starting_request, stop
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
@@ -111,11 +112,14 @@ def test_a_twist_under_one_strap_slips_at_friction_times_preload_times_arm(
 
 def test_hole_cuts_load_the_part_at_their_holes_with_thrust_and_twist():
     request = _op(_small(), [DRILL])
-    cut = request.op.cuts[0]
+    cut = views_of(request)[0].op.cuts[0]
     load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
     sitting = sits(request.part, "+Z")
     cases = station_loads(
-        build_station(sitting, request.op.cuts, request.station), sitting.height_mm, cut, load
+        build_station(sitting, views_of(request)[0].op.cuts, request.station),
+        sitting.height_mm,
+        cut,
+        load,
     )
     assert {case.point_mm[:2] for case in cases} == {(15.0, 12.0), (45.0, 28.0)}
     assert {case.point_mm[2] for case in cases} == {25.0, 5.0}
@@ -129,7 +133,7 @@ def test_hole_cuts_load_the_part_at_their_holes_with_thrust_and_twist():
 
 
 def test_every_cut_of_an_op_counts_and_none_makes_it_easier():
-    contour = _small().op.cuts[0].model_dump()
+    contour = views_of(_small())[0].op.cuts[0].model_dump()
     alone = plan(_op(_small(), [contour]))
     every = plan(_op(_small(), [FACE, contour, DRILL]))
     assert every.hold.result.factor <= alone.hold.result.factor + 1e-9
@@ -171,7 +175,7 @@ def test_the_tightest_of_several_features_decides_and_each_station_names_the_one
     assert both.count <= min(planned(near)[1].count, planned(far)[1].count)
     assert {station.feature for station in both.stations} == {"far"}
     request, design = planned(near, ("inner", 20, 20, 0.02, "feature"))
-    assert [feature.name for feature in request.judged] == ["near", "inner"]
+    assert [feature.name for feature in views_of(request)[0].judged] == ["near", "inner"]
     assert (
         design.count == planned(near)[1].count
     )  # a place measured from what the same clamping cuts moves with it
@@ -188,7 +192,7 @@ def test_the_tightest_of_several_features_decides_and_each_station_names_the_one
 def test_a_turned_part_is_laid_out_as_it_sits(up):
     shape = {"shape": {"kind": "L", "width_mm": 60, "depth_mm": 50, "leg_x_mm": 20, "leg_y_mm": 20}}
     request = _with(_small(), parts__0__outline=shape, parts__0__height_mm=40)
-    cut = request.op.cuts[0].model_dump() | {"axial_depth_mm": 4}
+    cut = views_of(request)[0].op.cuts[0].model_dump() | {"axial_depth_mm": 4}
     request = _op(request, [cut], up=up)
     result = plan(request)
     assert result.feasible, result.reasons
@@ -196,7 +200,7 @@ def test_a_turned_part_is_laid_out_as_it_sits(up):
     _sound(request, design)
     drawn = Polygon(design.kinds[0].drawing.part[0], design.kinds[0].drawing.part[1:])
     assert drawn.equals(sits(request.part, up).outline)
-    feature = request.judged[0]
+    feature = views_of(request)[0].judged[0]
     assert design.kinds[0].drawing.features[0] == pytest.approx(
         sits(request.part, up).place(feature.x_mm, feature.y_mm, 20)[:2]
     )

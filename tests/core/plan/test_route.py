@@ -34,8 +34,8 @@ def _seen(request: PlanRequest) -> list[dict]:
     out, and with the form that version 2 stored and nobody read.
     """
     found = []
-    for view in request.views:
-        document = view.model_dump(mode="json")
+    for alone in request.alone:
+        document = alone.model_dump(mode="json")
         document["elsewhere"] = [item for item in document["elsewhere"] if item["station"]]
         document["planned"].pop("station")
         found.append(document)

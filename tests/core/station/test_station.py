@@ -20,6 +20,7 @@ from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
@@ -47,7 +48,7 @@ def _request(shape="block", **station) -> PlanRequest:
 
 
 def _built(request: PlanRequest):
-    return build_station(sits(request.part, "+Z"), request.op.cuts, request.station)
+    return build_station(sits(request.part, "+Z"), views_of(request)[0].op.cuts, request.station)
 
 
 @pytest.mark.parametrize("shape", SHAPES)
@@ -144,8 +145,10 @@ def test_the_sweep_reaches_a_cutter_round_the_outline(kind, reach):
 def test_load_cases_cover_the_outline_both_depths_and_every_direction():
     request = _request("yoke")
     station = _built(request)
-    load = cutting_load(CuttingRequest(material=request.part.material, cut=request.op.cuts[0]))
-    cases = station_loads(station, request.part.height_mm, request.op.cuts[0], load)
+    load = cutting_load(
+        CuttingRequest(material=request.part.material, cut=views_of(request)[0].op.cuts[0])
+    )
+    cases = station_loads(station, request.part.height_mm, views_of(request)[0].op.cuts[0], load)
     assert {case.point_mm[2] for case in cases} == {25.0, 17.0}
     angles = {
         round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 1) for case in cases

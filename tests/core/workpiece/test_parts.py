@@ -21,6 +21,7 @@ from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.stock import Stock
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.workpiece.blank import spread, stock_facts
 from wedgecraft.core.workpiece.facts import feature_problems, part_facts
@@ -293,8 +294,11 @@ def test_a_request_of_version_one_is_brought_up_to_date_and_planned():
     old = json.loads((Path(__file__).parents[1] / "plan_request_v1.json").read_text())
     request = PlanRequest.model_validate(old)
     assert request.version == 2
-    assert (request.part.name, request.op.cuts[0].kind) == (old["part"]["name"], "contour")
-    assert request.judged[0].tolerance_mm == old["tolerance"]["zone_mm"]
+    assert (request.part.name, views_of(request)[0].op.cuts[0].kind) == (
+        old["part"]["name"],
+        "contour",
+    )
+    assert views_of(request)[0].judged[0].tolerance_mm == old["tolerance"]["zone_mm"]
     assert plan(request).feasible
     with pytest.raises(ValueError, match="axial_depth_mm"):
         PlanRequest.model_validate({**old, "cut": {**old["cut"], "axial_depth_mm": -1}})

@@ -24,7 +24,7 @@ def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[i
             " licensed practice come first."
         ),
     ]
-    total = bare_kg(request, kinds[0].masses) + sum(
+    total = bare_kg(request.block, kinds[0].masses) + sum(
         count * item.masses.station_kg for count, item in zip(counts, kinds, strict=True)
     )
     if total > LIFT_LIMIT_KG:

@@ -10,16 +10,15 @@ from wedgecraft.core.locate.ready import bare_kg
 from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import OpView
 
 BUILDER = "machine builder's figure, as entered"
 
 
-def common_figures(
-    request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict | None
-) -> list[Figure]:
+def common_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict | None) -> list[Figure]:
     """What is known before any layout: load and hold."""
-    found = _load_figures(request, loads) if loads else []
-    return found + (hold_figures(request, loads, hold) if loads and hold else [])
+    found = _load_figures(view, loads) if loads else []
+    return found + (hold_figures(view, loads, hold) if loads and hold else [])
 
 
 def design_figures(facts: Facts) -> list[Figure]:
@@ -171,17 +170,17 @@ def _layout_figures(facts: Facts) -> list[Figure]:
     ]
 
 
-def _load_figures(request: PlanRequest, loads: list[CutLoad]) -> list[Figure]:
+def _load_figures(view: OpView, loads: list[CutLoad]) -> list[Figure]:
     """Of each number the cut in which it is largest."""
     every = [
-        {figure.id: figure for figure in load_figures(cut, request.part.material, answer.load)}
-        for cut, answer in zip(request.op.cuts, loads, strict=True)
+        {figure.id: figure for figure in load_figures(cut, view.part.material, answer.load)}
+        for cut, answer in zip(view.op.cuts, loads, strict=True)
     ]
     found = []
     for name in ("force", "pull", "power", "spindle_torque"):
         index = max(range(len(every)), key=lambda k, name=name: every[k][name].value)  # type: ignore[misc]
         figure = every[index][name]
-        label = f"{figure.label}, {request.op.cuts[index].name}" if len(every) > 1 else figure.label
+        label = f"{figure.label}, {view.op.cuts[index].name}" if len(every) > 1 else figure.label
         found.append(figure.model_copy(update={"label": label[:120]}))
     return found
 
@@ -345,7 +344,7 @@ def _tolerance_figures(facts: Facts) -> list[Figure]:
 def _machine_figures(facts: Facts) -> list[Figure]:
     request, first = facts.request, facts.kinds[0].ready
     kinds = list(zip(facts.kinds, facts.counts, strict=True))
-    total = bare_kg(request, first.masses) + sum(
+    total = bare_kg(request.block, first.masses) + sum(
         count * item.ready.masses.station_kg for item, count in kinds
     )
     machine = facts.request.machine

@@ -11,15 +11,15 @@ from wedgecraft.core.ground.limits import Figure, FigureInput, given
 from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA
 from wedgecraft.core.records.plan import CutLoad
-from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import SCREWS
+from wedgecraft.core.records.view import OpView
 
 
-def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) -> list[Figure]:
-    clamp, element = request.station.clamp, request.station.element
+def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[Figure]:
+    clamp, element = view.station.clamp, view.station.element
     where = "at the toe" if element.is_toe else f"of each {element.kind}"
     way, lever = element.acts, element.formula
-    if request.station.sharing.how == "double wedge between two":
+    if view.station.sharing.how == "double wedge between two":
         where, lever = "of the wedge on each part", "screw force / (2 tan(angle + rho))"
     seats = (
         "toe force, low end, x tan(down angle); it seats the part, hold counts only the friction it"
@@ -37,10 +37,10 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
         given("torque scatter", clamp.torque_scatter),
         given("screw friction, high", clamp.screw_friction_high),
         given("pitch", SCREWS[clamp.screw].pitch_mm, "mm", "ISO 261"),
-        *_sizes(request),
+        *_sizes(view),
     ]
     if not element.driven:
-        form, friction = "", request.station.floor_friction
+        form, friction = "", view.station.floor_friction
         pressing = element.sizes(clamp)
     return [
         Figure(
@@ -54,8 +54,8 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
             inputs=[
                 given(f"preload {where}, low end", hold.preload_low_n, "N", way),
                 given("friction where the clamp presses", friction),
-                given("friction at the stops", request.station.stops.friction),
-                given("friction on the plate", request.station.floor_friction),
+                given("friction at the stops", view.station.stops.friction),
+                given("friction on the plate", view.station.floor_friction),
                 given(
                     "peak force in the plane",
                     max(item.load.in_plane_peak_n for item in loads),
@@ -117,10 +117,10 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
             ],
             source="statics of the toe",
         ),
-        *_least_torque_figure(request, hold),
-        *_window_figures(request, hold),
-        *_pressure_figure(request, hold),
-        *_contact_figures(request, hold),
+        *_least_torque_figure(view, hold),
+        *_window_figures(view, hold),
+        *_pressure_figure(view, hold),
+        *_contact_figures(view, hold),
         *[Figure.model_validate(item.model_dump(exclude={"counted"})) for item in hold.gives],
         Figure(
             id="screw",
@@ -135,12 +135,12 @@ def hold_figures(request: PlanRequest, loads: list[CutLoad], hold: HoldVerdict) 
     ]
 
 
-def _window_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
+def _window_figures(view: OpView, hold: HoldVerdict) -> list[Figure]:
     """From where it marks and sinks in, how the short form has the screw's force, and what holds a
     part while a bar turns it.
     """
-    clamp, found = request.station.clamp, []
-    softer = min(request.part.material.yield_mpa, HOLDER_YIELD_MPA)
+    clamp, found = view.station.clamp, []
+    softer = min(view.part.material.yield_mpa, HOLDER_YIELD_MPA)
     for name, label, value, times in (
         ("marks_from", "Marks the part from", hold.marks_from_nm, 1.0),
         ("sinks_from", "Sinks in from", hold.sinks_from_nm, SINKS_IN),
@@ -212,12 +212,10 @@ def _window_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
                         "",
                         "Monte Carlo over the blanks",
                     ),
-                    given(
-                        "stiffness of a part", request.station.sharing.part_stiffness_n_mm, "N/mm"
-                    ),
+                    given("stiffness of a part", view.station.sharing.part_stiffness_n_mm, "N/mm"),
                     given(
                         "stiffness of the jaw in tilt",
-                        request.station.sharing.tilt_stiffness_nmm,
+                        view.station.sharing.tilt_stiffness_nmm,
                         "N·mm",
                         "0: free to tilt",
                     ),
@@ -275,7 +273,7 @@ def _window_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
     return found
 
 
-def _contact_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
+def _contact_figures(view: OpView, hold: HoldVerdict) -> list[Figure]:
     """One for each contact: its pressure, with the forces and the patch it comes from."""
     if hold.share is None:
         return []
@@ -311,9 +309,9 @@ def _contact_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
                 ),
                 given(
                     "yield of the part",
-                    request.part.material.yield_mpa,
+                    view.part.material.yield_mpa,
                     "MPa",
-                    request.part.material.source,
+                    view.part.material.source,
                 ),
             ],
             source="Johnson, Contact Mechanics, 1985",
@@ -322,7 +320,7 @@ def _contact_figures(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
     ]
 
 
-def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
+def _pressure_figure(view: OpView, hold: HoldVerdict) -> list[Figure]:
     """Under the contact that presses hardest."""
     if hold.share is None:
         return []
@@ -349,9 +347,9 @@ def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
                 given("patch that touches", area, "mm²", "sizes of toe, stop and part"),
                 given(
                     "yield of the part",
-                    request.part.material.yield_mpa,
+                    view.part.material.yield_mpa,
                     "MPa",
-                    request.part.material.source,
+                    view.part.material.source,
                 ),
                 given(
                     "yield of stops and toes",
@@ -368,15 +366,11 @@ def _pressure_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
     ]
 
 
-def _sizes(request: PlanRequest) -> list[FigureInput]:
+def _sizes(view: OpView) -> list[FigureInput]:
     """What else the preload follows from: the element's own sizes, the wedge's, or the toe's
     transmission.
     """
-    element, clamp, sharing = (
-        request.station.element,
-        request.station.clamp,
-        request.station.sharing,
-    )
+    element, clamp, sharing = (view.station.element, view.station.clamp, view.station.sharing)
     if sharing.how == "double wedge between two":
         return [
             given("wedge angle", sharing.wedge_angle_deg, "°"),
@@ -385,7 +379,7 @@ def _sizes(request: PlanRequest) -> list[FigureInput]:
     return element.sizes(clamp)
 
 
-def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure]:
+def _least_torque_figure(view: OpView, hold: HoldVerdict) -> list[Figure]:
     if hold.least_torque_nm is None:
         return []
     return [
@@ -401,7 +395,7 @@ def _least_torque_figure(request: PlanRequest, hold: HoldVerdict) -> list[Figure
             ),
             inputs=[
                 given("factor needed", hold.needed, "", "house rule"),
-                given("torque scatter", request.station.clamp.torque_scatter),
+                given("torque scatter", view.station.clamp.torque_scatter),
             ],
             source="the hold check itself, solved again at each torque",
         )

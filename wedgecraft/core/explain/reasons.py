@@ -15,29 +15,30 @@ from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.machine import spindle_at
 from wedgecraft.core.records.plan import CutLoad, Reason
-from wedgecraft.core.records.request import PlanRequest, op_path
+from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import SCREWS
+from wedgecraft.core.records.view import OpView, op_path
 
 
-def no_cuts(request: PlanRequest) -> Reason:
+def no_cuts(view: OpView) -> Reason:
     return Reason(
-        field=f"{op_path(request)}.cuts",
-        what=f"op {request.op.number} has no cuts yet",
+        field=f"{op_path(view)}.cuts",
+        what=f"op {view.op.number} has no cuts yet",
         why="the load on the part and the room the cutter takes come from the cuts",
         nearest="enter at least the heaviest cut of the op",
     )
 
 
-def out_of_range(request: PlanRequest, error: OutOfRange) -> Reason:
-    """A value the engine refused."""
+def out_of_range(request: PlanRequest, view: OpView, error: OutOfRange) -> Reason:
+    """A value the engine refused of one of the ops."""
     field = error.field
     if field.startswith("cuts."):
-        field = f"{op_path(request)}.{field}"
+        field = f"{op_path(view)}.{field}"
     what, why, nearest = worded(OutOfRange(field, error.value, error.allowed), request)
     return Reason(field=field, what=what, why=why, nearest=nearest)
 
 
-def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:
+def of_hold(view: OpView, verdict: HoldVerdict) -> list[Reason]:
     result = verdict.result
     turning = verdict.indexing is not None and verdict.indexing < verdict.needed
     if result.factor >= verdict.needed and turning:
@@ -67,7 +68,7 @@ def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:
                 nearest="more area inside the seal, better vacuum, higher stops, or a lighter cut",
             )
         ]
-    rated = SCREWS[request.station.clamp.screw].rated_torque_nm
+    rated = SCREWS[view.station.clamp.screw].rated_torque_nm
     nearest = (
         f"it holds from {verdict.least_torque_nm:g} N·m"
         if verdict.least_torque_nm is not None
@@ -81,19 +82,18 @@ def of_hold(request: PlanRequest, verdict: HoldVerdict) -> list[Reason]:
             field="station.clamp.torque_nm",
             what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
             why=(
-                f"{result.sentence}, with {request.station.clamp.torque_nm:g} N·m on the clamp"
-                " screw"
+                f"{result.sentence}, with {view.station.clamp.torque_nm:g} N·m on the clamp screw"
             ),
             nearest=nearest,
         )
     ]
 
 
-def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
+def of_spindle(view: OpView, loads: list[CutLoad]) -> list[Reason]:
     """Cuts the spindle cannot drive, each named."""
-    machine, found = request.machine, []
-    for index, (cut, answer) in enumerate(zip(request.op.cuts, loads, strict=True)):
-        field = f"{op_path(request)}.cuts.{index}"
+    machine, found = view.machine, []
+    for index, (cut, answer) in enumerate(zip(view.op.cuts, loads, strict=True)):
+        field = f"{op_path(view)}.cuts.{index}"
         torque, power = spindle_at(machine, cut.spindle_rpm)
         at = f"at {cut.spindle_rpm:g} 1/min"
         if cut.spindle_rpm > machine.spindle_rpm:
@@ -129,7 +129,7 @@ def of_spindle(request: PlanRequest, loads: list[CutLoad]) -> list[Reason]:
     return found
 
 
-def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
+def of_tolerance(view: OpView, locating: Locating) -> list[Reason]:
     """Features that not even a station where they use least could meet; what the machine itself
     cannot hold is said first.
     """
@@ -139,16 +139,16 @@ def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
     for check in locating.checks:
         if check.problem or check.feature.name in said:
             continue
-        least = min(_least(locating, check, turn) for turn in request.station.turns)
+        least = min(_least(locating, check, turn) for turn in view.station.turns)
         if least <= check.limit_mm * (1 + 1e-9):
             continue
         said.add(check.feature.name)
         feature, zone = check.feature, check.feature.tolerance_mm
         needs = least * zone / check.limit_mm
-        number = request.part.features.index(feature)
-        field = f"parts.{request.planned.part}.features.{number}.tolerance_mm"
+        number = view.part.features.index(feature)
+        field = f"parts.{view.planned.part}.features.{number}.tolerance_mm"
         alone = (
-            request.machine.positioning_mm
+            view.machine.positioning_mm
             * (2 * math.sqrt(2) if check.way is None else 1)
             * zone
             / check.limit_mm
@@ -157,7 +157,7 @@ def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
         if alone > zone:
             what = f"{feature.name} within {zone:g} mm is less than the machine itself is good for"
             why = (
-                f"its positioning alone, ±{request.machine.positioning_mm:g} mm, takes {alone:.4f}"
+                f"its positioning alone, ±{view.machine.positioning_mm:g} mm, takes {alone:.4f}"
                 " mm, wherever the part stands"
             )
             nearest = f"another machine, a process that measures and corrects, or {least_zone}"
@@ -165,7 +165,7 @@ def of_tolerance(request: PlanRequest, locating: Locating) -> list[Reason]:
             what = f"no station can meet {feature.name} within {zone:g} mm"
             why = (
                 f"even where it uses least it takes {needs:.4f} mm"
-                f" ({request.rules.tolerance_rule}), {check.said}"
+                f" ({view.rules.tolerance_rule}), {check.said}"
             )
             nearest = f"{least_zone}, or what step 6 names to bring it in"
         (first if alone > zone else found).append(

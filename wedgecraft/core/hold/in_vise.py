@@ -16,8 +16,8 @@ from wedgecraft.core.hold.grip_depth import grip
 from wedgecraft.core.records.clamp import ViseForce
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
-from wedgecraft.core.records.request import op_path
 from wedgecraft.core.records.rules import factor_needed
+from wedgecraft.core.records.view import op_path, views_of
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
@@ -31,7 +31,7 @@ def in_vise(asked: InVise) -> InViseResult:
     """Grip depth by the loads of the planned op, as the part lies there. Raises OutOfRange: no
     cuts, jaws too narrow to open, ratings.
     """
-    plan, vise = asked.request, asked.vise
+    plan, vise = views_of(asked.request)[0], asked.vise
     sitting = sits(plan.part, plan.op.up)
     if not plan.op.cuts:
         raise OutOfRange("op.cuts", 0, "at least one cut: the grip follows from what the cuts pull")

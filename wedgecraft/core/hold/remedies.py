@@ -12,7 +12,7 @@ from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.hold import Remedy
 from wedgecraft.core.records.material import TOOTHED_FRICTION
 from wedgecraft.core.records.plan import CutLoad
-from wedgecraft.core.records.request import PlanRequest, op_path
+from wedgecraft.core.records.view import OpView, op_path
 from wedgecraft.core.station.build import build_station
 
 
@@ -23,11 +23,7 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
     plan, kind, found = holding.plan, holding.plan.station, []
 
     def tried(
-        what: str,
-        field: str,
-        value: float,
-        other: PlanRequest,
-        loads: Sequence[CutLoad] | None = None,
+        what: str, field: str, value: float, other: OpView, loads: Sequence[CutLoad] | None = None
     ) -> None:
         try:
             station = build_station(holding.sitting, other.op.cuts, other.station)
@@ -55,14 +51,12 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
         and many
         and kind.sharing.how in ("a clamp each", "double wedge between two")
     ):
-        more = plan.model_copy(
-            update={"station": kind.model_copy(update={"clamps": kind.clamps + 1})}
-        )
+        more = replace(plan, station=kind.model_copy(update={"clamps": kind.clamps + 1}))
         tried("one more clamp", "station.clamps", kind.clamps + 1, more)
     smooth = kind.element.is_toe and not kind.element.bites
     if smooth and kind.clamp.toe_friction < TOOTHED_FRICTION:
         clamp = kind.clamp.model_copy(update={"toe_friction": TOOTHED_FRICTION})
-        toothed = plan.model_copy(update={"station": kind.model_copy(update={"clamp": clamp})})
+        toothed = replace(plan, station=kind.model_copy(update={"clamp": clamp}))
         tried("a toothed toe", "station.clamp.toe_friction", TOOTHED_FRICTION, toothed)
     worst = quick_hold(holding).result
     index = next(

@@ -16,8 +16,8 @@ from wedgecraft.core.records.deflection import BeamRequest, PlateRequest
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.hold import Give
 from wedgecraft.core.records.plan import CutLoad
-from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.share import ShareRequest
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
 from wedgecraft.core.station.preload import preload_of
@@ -27,37 +27,37 @@ from wedgecraft.core.workpiece.sitting import Sitting
 _SAME_PLACE_MM = 1.0
 
 
-def feature_places(request: PlanRequest, sitting: Sitting) -> list[tuple[float, float]]:
+def feature_places(view: OpView, sitting: Sitting) -> list[tuple[float, float]]:
     """Where the judged features are on the part as it sits."""
-    middle = request.part.height_mm / 2
+    middle = view.part.height_mm / 2
     places = (
         sitting.place(item.x_mm, item.y_mm, middle if item.z_mm is None else item.z_mm)
-        for item in request.judged
+        for item in view.judged
     )
     return [(x, y) for x, y, _ in places]
 
 
-def finishing_cut(request: PlanRequest, feature: Feature, sitting: Sitting) -> Cut:
+def finishing_cut(view: OpView, feature: Feature, sitting: Sitting) -> Cut:
     """The cut that makes a feature: the last hole cut at its place, the last that faces for the
     face it takes, else the last of the op.
 
     What was cut before leaves no trace.
     """
-    facing = [cut for cut in request.op.cuts if cut.of.facing]
-    if request.op.up in feature.takes and facing:
+    facing = [cut for cut in view.op.cuts if cut.of.facing]
+    if view.op.up in feature.takes and facing:
         return facing[-1]
     x, y = dict(
-        zip([item.name for item in request.judged], feature_places(request, sitting), strict=True)
+        zip([item.name for item in view.judged], feature_places(view, sitting), strict=True)
     )[feature.name]
     at_place = [
         cut
-        for cut in request.op.cuts
+        for cut in view.op.cuts
         if cut.of.hole and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)
     ]
-    return (at_place or request.op.cuts)[-1]
+    return (at_place or view.op.cuts)[-1]
 
 
-def feature_gives(request: PlanRequest, sitting: Sitting, station: Station) -> dict[str, float]:
+def feature_gives(view: OpView, sitting: Sitting, station: Station) -> dict[str, float]:
     """By judged feature: how far the part moves on its contacts under the cut that finishes it,
     with what its block gives.
 
@@ -65,30 +65,30 @@ def feature_gives(request: PlanRequest, sitting: Sitting, station: Station) -> d
     """
     found: dict[str, float] = {}
     known: dict[str, float] = {}
-    for feature in request.judged:
-        if not request.op.cuts:
+    for feature in view.judged:
+        if not view.op.cuts:
             return {}
-        cut = finishing_cut(request, feature, sitting)
+        cut = finishing_cut(view, feature, sitting)
         key = cut.model_dump_json()
         if key not in known:
             try:
-                known[key] = _gives(request, sitting, station, cut)
+                known[key] = _gives(view, sitting, station, cut)
             except OutOfRange:
                 known[key] = 0.0
         found[feature.name] = known[key]
     return found
 
 
-def _gives(request: PlanRequest, sitting: Sitting, station: Station, cut: Cut) -> float:
-    load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
-    preload, material = preload_of(request, sitting, station), request.part.material
+def _gives(view: OpView, sitting: Sitting, station: Station, cut: Cut) -> float:
+    load = cutting_load(CuttingRequest(material=view.part.material, cut=cut))
+    preload, material = preload_of(view, sitting, station), view.part.material
     middle = station.part.centroid
     shared = share_out(
         ShareRequest(
             contacts=station_contacts(
                 station,
                 sitting.height_mm,
-                request.station,
+                view.station,
                 preload.low_n,
                 youngs_mpa=material.youngs_mpa,
             ),
@@ -98,18 +98,18 @@ def _gives(request: PlanRequest, sitting: Sitting, station: Station, cut: Cut) -
             yield_mpa=material.yield_mpa,
         )
     )
-    block = block_beam(request, max(load.in_plane_peak_n, load.push_peak_n))
+    block = block_beam(view, max(load.in_plane_peak_n, load.push_peak_n))
     moves = (
         shared.moves_mm if shared.settled else 0.0
     )  # what comes to no rest slides: hold refuses it
     return moves + (beam_give_mm(block) if block else 0.0)
 
 
-def block_beam(request: PlanRequest, force_n: float) -> BeamRequest | None:
+def block_beam(view: OpView, force_n: float) -> BeamRequest | None:
     """The block of several plates as a beam, pushed where it gives most; nothing where its size is
     not known.
     """
-    block, plate = request.block, request.plate
+    block, plate = view.block, view.plate
     if block.faces == 1 or not block.across_mm:
         return None
     length = plate.depth_mm if block.axis == "upright" else plate.width_mm
@@ -126,7 +126,7 @@ def block_beam(request: PlanRequest, force_n: float) -> BeamRequest | None:
 
 
 def gives(
-    request: PlanRequest,
+    view: OpView,
     sitting: Sitting,
     station: Station,
     loads: list[CutLoad],
@@ -137,8 +137,8 @@ def gives(
     Raises OutOfRange.
     """
     preload, material, outline = (
-        preload_of(request, sitting, station),
-        request.part.material,
+        preload_of(view, sitting, station),
+        view.part.material,
         station.part,
     )
     height, youngs = sitting.height_mm, material.youngs_mpa
@@ -162,7 +162,7 @@ def gives(
             ],
         )
     ]
-    for name, value in feature_gives(request, sitting, station).items():
+    for name, value in feature_gives(view, sitting, station).items():
         found.append(
             Give(
                 id=f"give_{len(found)}",
@@ -247,9 +247,9 @@ def gives(
     hardest = max(
         (max(item.load.in_plane_peak_n, item.load.push_peak_n) for item in loads), default=0.0
     )
-    beam = block_beam(request, hardest)
+    beam = block_beam(view, hardest)
     if beam:
-        what = "Bar" if request.block.axis == "lying" else "Block"
+        what = "Bar" if view.block.axis == "lying" else "Block"
         found.append(
             Give(
                 id=f"give_{len(found)}",
@@ -266,11 +266,11 @@ def gives(
                     Input(name="length", value=beam.length_mm, unit="mm", source="plate"),
                     Input(name="across", value=beam.across_mm, unit="mm", source="block"),
                     Input(name="wall, 0 solid", value=beam.wall_mm, unit="mm", source="block"),
-                    _e(beam.youngs_mpa, request.block.material.source),
+                    _e(beam.youngs_mpa, view.block.material.source),
                 ],
             )
         )
-    return found + _plate(request, loads)
+    return found + _plate(view, loads)
 
 
 def _f(value: float) -> Input:
@@ -281,11 +281,11 @@ def _e(value: float, source: str) -> Input:
     return Input(name="E", value=value, unit="MPa", source=source)
 
 
-def _plate(request: PlanRequest, loads: list[CutLoad]) -> list[Give]:
+def _plate(view: OpView, loads: list[CutLoad]) -> list[Give]:
     """The plate between its hold-down screws, pulled up in its middle by the cut that pulls
     most.
     """
-    plate = request.plate
+    plate = view.plate
     screws = [(item.x_mm, item.y_mm) for item in plate.keepouts if item.shape == "round"]
     screws = [(x, y) for x, y in screws if 0 <= x <= plate.width_mm and 0 <= y <= plate.depth_mm]
     pull = max((item.load.pull_peak_n for item in loads), default=0.0)

@@ -15,10 +15,10 @@ from wedgecraft.core.hold.share_out import share_out
 from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.hold import DirectionFactor, HoldRequest, HoldVerdict, TurnFactor
 from wedgecraft.core.records.plan import CutLoad
-from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.screw import SCREWS, Preload, at_torque
 from wedgecraft.core.records.share import ShareRequest
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
 from wedgecraft.core.station.member import Member
@@ -35,7 +35,7 @@ class Holding:
     cuts ask.
     """
 
-    plan: PlanRequest
+    plan: OpView
     station: Station
     sitting: Sitting
     loads: Sequence[CutLoad]
@@ -44,7 +44,7 @@ class Holding:
         """The same at another torque."""
         kind = self.plan.station
         station = kind.model_copy(update={"clamp": at_torque(kind.clamp, torque_nm)})
-        return replace(self, plan=self.plan.model_copy(update={"station": station}))
+        return replace(self, plan=replace(self.plan, station=station))
 
     @cached_property
     def cases(self) -> list[LoadCase]:
@@ -225,12 +225,12 @@ def _indexing(holding: Holding, preload_n: float) -> float | None:
     return lowest
 
 
-def _weight(request: PlanRequest, turn: int, member: Member) -> Vector:
+def _weight(view: OpView, turn: int, member: Member) -> Vector:
     """The part's weight in its own frame: down on a plate that lies, also on a bar; along a
     tombstone's face, as the turn has it.
     """
-    weight = part_mass_kg(request.part) * GRAVITY_M_S2
-    if request.block.faces == 1 or request.block.axis == "lying":
+    weight = part_mass_kg(view.part) * GRAVITY_M_S2
+    if view.block.faces == 1 or view.block.axis == "lying":
         return (0.0, 0.0, -weight)
     sideways = {0: (0.0, -1.0), 90: (-1.0, 0.0), 180: (0.0, 1.0), 270: (1.0, 0.0)}
     x, y = sideways[(turn + (180 if member.half_turn else 0)) % 360]

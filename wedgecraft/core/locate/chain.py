@@ -29,7 +29,8 @@ from wedgecraft.core.locate.sources import (
 )
 from wedgecraft.core.records.feature import Direction, Feature
 from wedgecraft.core.records.locating import Accuracy, Spread
-from wedgecraft.core.records.request import Planned, PlanRequest
+from wedgecraft.core.records.request import Planned
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station, build_station
 from wedgecraft.core.station.faces import apothem_mm
 from wedgecraft.core.station.vee import round_outline
@@ -91,7 +92,7 @@ class Chain:
     """The features of one op of a part, as this request plans it."""
 
     def __init__(
-        self, view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]
+        self, view: OpView, sitting: Sitting, station: Station, gives_mm: dict[str, float]
     ) -> None:
         self.view, self.sitting, self.station, self.gives_mm = view, sitting, station, gives_mm
         self.part, self.op = view.part, view.op
@@ -243,7 +244,7 @@ class Chain:
         )
 
     def _datum(
-        self, view: PlanRequest, sitting: Sitting, station: Station | None, side: Direction
+        self, view: OpView, sitting: Sitting, station: Station | None, side: Direction
     ) -> Thing | None:
         """What locates an op on that side: a face of the part, or the feature whose hole a pin is
         in; nothing where that is unknown.
@@ -355,7 +356,7 @@ class Chain:
         feature = next(item for item in self.part.features if item.name == name)
         return feature == thing or thing in feature.takes
 
-    def _view(self, number: int) -> PlanRequest:
+    def _view(self, number: int) -> OpView:
         return view_of(
             self.view, next(k for k, op in enumerate(self.part.ops) if op.number == number)
         )
@@ -420,7 +421,7 @@ class Chain:
         return sorted(number for number in made if number is not None) if len(made) > 1 else []
 
 
-def _plain(view: PlanRequest) -> list[Source]:
+def _plain(view: OpView) -> list[Source]:
     """What locators do that are known by their accuracy alone: those of an op that the station
     meant for it cannot hold.
     """
@@ -439,21 +440,24 @@ def _name(thing: Thing) -> str:
     return thing.name if isinstance(thing, Feature) else f"face {thing}"
 
 
-def view_of(view: PlanRequest, op_index: int) -> PlanRequest:
+def view_of(view: OpView, op_index: int) -> OpView:
     """The same part in another op: in its own station, with the errors there, where that is known,
     and else in one like this op's.
     """
     held = elsewhere(view, op_index)
-    changed: dict[str, Any] = {"planned": Planned(part=view.planned.part, op=op_index)}
+    changed: dict[str, Any] = {
+        "planned": Planned(part=view.planned.part, op=op_index),
+        "op": view.part.ops[op_index],
+    }
     if held is not None and held.station is not None:
         changed["station"] = held.station
     if held is not None and held.there is not None:
         there = held.there
         changed |= {"machine": there.machine, "plate": there.plate, "accuracy": there.accuracy}
-    return view.model_copy(update=changed)
+    return replace(view, **changed)
 
 
-def elsewhere(view: PlanRequest, op_index: int) -> Planned | None:
+def elsewhere(view: OpView, op_index: int) -> Planned | None:
     """Where another op of the same part is known to be held."""
     return next(
         (item for item in view.elsewhere if (item.part, item.op) == (view.planned.part, op_index)),
@@ -465,7 +469,7 @@ class _Missing(Exception):
     """A link of the chain that nothing is known of; says what would make it known."""
 
 
-def _unrecorded(view: PlanRequest, number: int) -> str:
+def _unrecorded(view: OpView, number: int) -> str:
     where = view.station.locating.made_by
     return (
         f"how far it is from what locates op {number} is not known: record {where} as a feature of"
@@ -473,7 +477,7 @@ def _unrecorded(view: PlanRequest, number: int) -> str:
     )
 
 
-def surroundings_of(view: PlanRequest) -> Surroundings:
+def surroundings_of(view: OpView) -> Surroundings:
     """What plate, block, machine and shop do to this op's stations."""
     block, plate = view.block, view.plate
     rule = view.rules.datum
@@ -491,7 +495,7 @@ def surroundings_of(view: PlanRequest) -> Surroundings:
     )
 
 
-def _as_measured(view: PlanRequest) -> Accuracy:
+def _as_measured(view: OpView) -> Accuracy:
     """With every station of an own layout measured and in the program, stations stand as well as
     they were measured.
     """

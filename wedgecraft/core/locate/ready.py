@@ -11,7 +11,9 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.station_deflection import feature_gives
 from wedgecraft.core.locate.standing import Locating, locating_of
 from wedgecraft.core.records.layout import Placement
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.plate import Datum, Plate
+from wedgecraft.core.records.request import Block, PlanRequest
+from wedgecraft.core.records.view import OpView, views_of
 from wedgecraft.core.station.build import Station, build_station
 from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import Sitting, sits
@@ -28,7 +30,7 @@ class Ready:
     ``locating``: what is checked of each.
     """
 
-    view: PlanRequest
+    view: OpView
     sitting: Sitting
     station: Station
     masses: Masses
@@ -36,7 +38,7 @@ class Ready:
     locating: Locating
 
 
-def ready(view: PlanRequest) -> Ready:
+def ready(view: OpView) -> Ready:
     """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go
     together.
     """
@@ -53,9 +55,9 @@ def ready(view: PlanRequest) -> Ready:
     )
 
 
-def bare_kg(request: PlanRequest, masses: Masses) -> float:
+def bare_kg(block: Block, masses: Masses) -> float:
     """What the table carries before any part: plates and block."""
-    return request.block.faces * masses.plate_kg + request.block.body_kg
+    return block.faces * masses.plate_kg + block.body_kg
 
 
 def own_placements(request: PlanRequest) -> list[Placement]:
@@ -64,7 +66,7 @@ def own_placements(request: PlanRequest) -> list[Placement]:
 
     Raises OutOfRange for a turn that is not allowed, or a face or an op that is not there.
     """
-    views, found = request.views, []
+    views, found = views_of(request), []
     for index, item in enumerate(request.arrangement.stations):
         for name, value, most in (
             ("face", item.face, request.block.faces),
@@ -98,22 +100,17 @@ def own_placements(request: PlanRequest) -> list[Placement]:
     return found
 
 
-def plate_reach(request: PlanRequest) -> float:
+def plate_reach(plate: Plate, datum: Datum) -> float:
     """As far as a place that matters can be from the datum."""
-    return 2 * (
-        request.plate.width_mm
-        + request.plate.depth_mm
-        + abs(request.datum.x_mm)
-        + abs(request.datum.y_mm)
-    )
+    return 2 * (plate.width_mm + plate.depth_mm + abs(datum.x_mm) + abs(datum.y_mm))
 
 
-def masses_of(request: PlanRequest, station: Station) -> Masses:
+def masses_of(view: OpView, station: Station) -> Masses:
     """Of the part, the loaded station, its share for one part, and the bare plate, kg."""
-    part = part_mass_kg(request.part)
-    stops = sum(stop.area for stop in station.stops) * request.station.stops.height_mm
+    part = part_mass_kg(view.part)
+    stops = sum(stop.area for stop in station.stops) * view.station.stops.height_mm
     clamps = sum(body.polygon.area * (body.high_mm - body.low_mm) for body in station.clamp_bodies)
-    plate = request.plate
+    plate = view.plate
     plate_kg = (
         plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3 * 1e-9
     )

@@ -264,7 +264,7 @@ def _longer_stop(item: Ready, one: Judged, row: int) -> list[BringsIn]:
         longer = kind.model_copy(
             update={"stops": kind.stops.model_copy(update={"length_mm": length})}
         )
-        view = item.view.model_copy(update={"station": longer})
+        view = replace(item.view, station=longer)
         locating = ready(view).locating
         same = [other for other in locating.checks if other.feature.name == check.feature.name]
         return max(

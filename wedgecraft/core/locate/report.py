@@ -34,6 +34,7 @@ from wedgecraft.core.records.verdicts import (
     VerdictsRequest,
     VerdictsResult,
 )
+from wedgecraft.core.records.view import views_of
 
 #: Samples for each station and feature, in all not more than this many draws.
 _DRAWS = 30_000_000
@@ -55,7 +56,7 @@ def verdicts(asked: VerdictsRequest) -> VerdictsResult:
     good = np.ones(len(placements))
     placed = len(placements) - min(asked.left_out, len(placements))
     parts = np.zeros(len(placements))
-    for kind, view in enumerate(request.views):
+    for kind, view in enumerate(views_of(request)):
         item = ready(view)
         mine = [index for index, placement in enumerate(placements) if placement.kind == kind]
         corners = np.array([(placements[k].x_mm, placements[k].y_mm) for k in mine]).reshape(-1, 2)

@@ -18,7 +18,7 @@ from wedgecraft.core.locate.freedoms import Locator, freedoms, jacobian
 from wedgecraft.core.locate.sources import Array, Source, shifting
 from wedgecraft.core.records.feature import Direction, opposite
 from wedgecraft.core.records.locating import Accuracy, Spread
-from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import ends_on
 from wedgecraft.core.station.pins import Pinned, Pins
@@ -63,7 +63,7 @@ class Located:
         return "turn about Z" in self.free
 
 
-def located(view: PlanRequest, sitting: Sitting, station: Station, member: int = 0) -> Located:
+def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -> Located:
     """How a part of the station is located. Raises OutOfRange."""
     kind, part = view.station, view.part
     faces = {side: datum_face(part, view.op, sitting.face(side)) for side in _SIDES}
@@ -262,7 +262,7 @@ def _in_nest(clearance: float, station: Station) -> list[Source]:
     ]
 
 
-def _size(view: PlanRequest, face: Direction) -> tuple[float, Spread, str]:
+def _size(view: OpView, face: Direction) -> tuple[float, Spread, str]:
     """How much the part varies from one face to the one across."""
     ops = [made_in(view.part, item, view.op.number) for item in (face, opposite(face))]
     if all(number is not None for number in ops):
@@ -276,7 +276,7 @@ def _size(view: PlanRequest, face: Direction) -> tuple[float, Spread, str]:
 
 
 def _of_size(
-    view: PlanRequest,
+    view: OpView,
     sitting: Sitting,
     station: Station,
     faces: dict[Direction, DatumFace],

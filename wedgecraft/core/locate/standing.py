@@ -16,8 +16,8 @@ from wedgecraft.core.locate.chain import Before, Chain, Check, surroundings_of
 from wedgecraft.core.locate.judge import Sums, sums, used
 from wedgecraft.core.locate.schemes import Located, located
 from wedgecraft.core.locate.sources import Array, Source, Stack, Surroundings, rigid_stack
-from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import Rule
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -203,7 +203,7 @@ def _matrix(turn: int) -> Array:
 
 
 def locating_of(
-    view: PlanRequest, sitting: Sitting, station: Station, gives_mm: dict[str, float]
+    view: OpView, sitting: Sitting, station: Station, gives_mm: dict[str, float]
 ) -> Locating:
     """Work out how one planned op is located and what is checked. Raises OutOfRange."""
     chain = Chain(view, sitting, station, gives_mm)

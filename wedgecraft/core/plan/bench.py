@@ -29,6 +29,7 @@ from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.layout import LayoutResult, StationKind
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import OwnStation, PlanRequest
+from wedgecraft.core.records.view import views_of
 
 _DIGITS = 3
 _KINDS = TypeAdapter(list[StationKind])
@@ -39,7 +40,7 @@ class Bench:
 
     def __init__(self, request: PlanRequest) -> None:
         self.request = request
-        self.kinds = [ready(view) for view in request.views]
+        self.kinds = [ready(view) for view in views_of(request)]
         self.problem = layout_request(request, self.kinds)
         self.geometry = _geometry(_KINDS.dump_json(self.problem.kinds).decode())
         self.placements = own_placements(request)
@@ -200,7 +201,7 @@ def placed_result(
         if station.tolerance_share > 1 + 1e-9 and station.number not in faulty:
             found.append(out_of_tolerance(station))
     found += of_count(
-        request, len(answer.placements), bare_kg(request, bench.kinds[0].masses), stations_kg
+        request, len(answer.placements), bare_kg(request.block, bench.kinds[0].masses), stations_kg
     )
     return known.model_copy(
         update={

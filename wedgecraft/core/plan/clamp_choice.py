@@ -24,6 +24,7 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import at_torque
 from wedgecraft.core.records.sharing import SHARED, How, Sharing
 from wedgecraft.core.records.station import Offered
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
 from wedgecraft.core.workpiece.holes import fitting_hole
@@ -57,16 +58,16 @@ def ways(request: PlanRequest, told: Callable[[str, float], None] | None = None)
     in greater numbers, and a row no longer once blanks make one of its parts loose. Stations keep
     what they have of an element's sizes.
     """
-    views, found = request.views, []
-    for number, view in enumerate(views):
+    alone, found = request.alone, []
+    for number, one in enumerate(alone):
 
         def tell(step: str, share: float, number: int = number) -> None:
             if told:
-                told(step, (number + share) / len(views))
+                told(step, (number + share) / len(alone))
 
         found += [
             way.model_copy(update={"kind": number})
-            for way in _ways_of(view, request.station.offered, tell)
+            for way in _ways_of(one, request.station.offered, tell)
         ]
     return found
 
@@ -101,7 +102,8 @@ def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
         request.station.sharing,
         request.station.sharing.model_copy(update={"how": "a clamp each"}),
     )
-    outline = sits(request.part, request.op.up).outline
+    (view,) = views_of(request)
+    outline = sits(view.part, view.op.up).outline
     hole = fitting_hole(outline, 0, _WIDEST_HOLE_MM)
 
     if kind not in SHARED:
@@ -150,7 +152,7 @@ def _planned(request: PlanRequest, trial: _Trial) -> Way:
     )
     try:
         holdings: list[Holding] = []
-        for view in asked.views:
+        for view in views_of(asked):
             sitting = sits(view.part, view.op.up)
             loads = cut_loads(view, sitting)
             kind = ready(view)
@@ -183,7 +185,7 @@ def _planned(request: PlanRequest, trial: _Trial) -> Way:
                     )
                 }
             )
-        kinds = [ready(view) for view in asked.views]
+        kinds = [ready(view) for view in views_of(asked)]
         return _counted(
             asked,
             way,

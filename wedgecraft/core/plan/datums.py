@@ -29,6 +29,7 @@ from wedgecraft.core.records.layout import LayoutRequest, LayoutResult, Placemen
 from wedgecraft.core.records.machine import offsets_free, offsets_used
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import STRATEGIES, Strategy
+from wedgecraft.core.records.view import views_of
 
 #: So many stations are looked for beside those placed.
 _MOST_LEFT_OUT = 8
@@ -42,7 +43,7 @@ def under(
     """The same with another datum. Raises OutOfRange."""
     other = with_datum(request, strategy)
     found = []
-    for view, item in zip(other.views, kinds, strict=True):
+    for view, item in zip(views_of(other), kinds, strict=True):
         locating = locating_of(view, item.sitting, item.station, dict(item.gives_mm))
         found.append(replace(item, view=view, locating=locating))
     return other, found
@@ -68,7 +69,7 @@ def strategies(
         other, views = under(request, kinds, strategy)
         missed = [
             reason
-            for view, item in zip(other.views, views, strict=True)
+            for view, item in zip(views_of(other), views, strict=True)
             for reason in reasons.of_tolerance(view, item.locating)
         ]
         if missed:

@@ -28,6 +28,7 @@ from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.layout import LayoutResult
 from wedgecraft.core.records.plan import CutLoad, OpAnswer, PlanResult, Reason
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import OpView, views_of
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
 from wedgecraft.core.workpiece.sitting import sits
@@ -71,14 +72,14 @@ def _planned(
 ) -> PlanResult:
     """With clamps and datum settled. ``compare``: also what other datums would cost and let on."""
     done: list[Worked] = []
-    view, verdict = request.views[0], None
+    view, verdict = views_of(request)[0], None
     loads: list[CutLoad] = []
     holdings: list[Holding] = []
     try:
         kinds: list[Ready] = []
         found: list[Reason] = []
         tell("cutting load", 0.05)
-        for number, view in enumerate(request.views):
+        for number, view in enumerate(views_of(request)):
             loads, verdict = [], None
             if not view.op.cuts:
                 return _refused(request, [reasons.no_cuts(view)], done, (view, loads, verdict))
@@ -88,7 +89,7 @@ def _planned(
             release(
                 view, sitting, kinds[-1].station
             )  # before anything long: a part that cannot come out is no plan
-            tell("hold", 0.1 + 0.15 * number / len(request.views))
+            tell("hold", 0.1 + 0.15 * number / len(views_of(request)))
             found += reasons.of_spindle(view, loads)
             holding = Holding(view, kinds[-1].station, sitting, loads)
             verdict = quick_hold(holding)
@@ -99,7 +100,7 @@ def _planned(
             missed = reasons.of_tolerance(view, kinds[-1].locating)
             found += missed
             done.append(Worked(kinds[-1], loads, verdict))
-        bare = bare_kg(request, kinds[0].masses)
+        bare = bare_kg(request.block, kinds[0].masses)
         set_kg = sum(
             each * item.masses.each_kg for each, item in zip(request.per_set, kinds, strict=True)
         )
@@ -155,7 +156,7 @@ def _planned(
     except OutOfRange as error:
         return _refused(
             request,
-            [_placed(request, len(done), reasons.out_of_range(view, error))],
+            [_placed(request, len(done), reasons.out_of_range(request, view, error))],
             done,
             (view, loads, verdict),
         )
@@ -171,11 +172,11 @@ def _cheapest(
     What is wrong besides, the plan with one datum for all says.
     """
     first = with_datum(request, "one for all")
-    if not all(view.op.cuts for view in request.views):
+    if not all(view.op.cuts for view in views_of(request)):
         return plan(first, tell, preview, alternatives)
     tell("datums", 0.05)
     try:
-        kinds = [ready(view) for view in first.views]
+        kinds = [ready(view) for view in views_of(first)]
         standing = own_placements(first) if request.arrangement.own else None
         tried = strategies(first, kinds, standing)
     except OutOfRange:
@@ -190,10 +191,10 @@ def _chosen(
     request: PlanRequest, tell: Progress, preview: Preview | None, alternatives: bool
 ) -> PlanResult:
     """Planned with the clamps that the planner picks; what was tried comes with it."""
-    if not request.op.cuts:
+    if not views_of(request)[0].op.cuts:
         return plan(_by_hand(request), tell, preview, alternatives)
     tried = ways(request, lambda step, share: tell(step, 0.5 * share))
-    without = set(range(len(request.views))) - {way.kind for way in tried if way.rank}
+    without = set(range(len(views_of(request)))) - {way.kind for way in tried if way.rank}
     if without:
         found = [
             Reason(
@@ -291,7 +292,7 @@ def _other(item: Worked) -> OpAnswer:
 
 
 #: An op as far as it was worked out when it turned out not to work.
-_UnderWay = tuple[PlanRequest, list[CutLoad], HoldVerdict | None]
+_UnderWay = tuple[OpView, list[CutLoad], HoldVerdict | None]
 
 
 def _refused(

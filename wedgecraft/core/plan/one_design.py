@@ -23,9 +23,11 @@ from wedgecraft.core.records.design import Design, PlacedStation, PlannedKind, S
 from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.layout import LayoutResult, Placement
 from wedgecraft.core.records.machine import offsets_used
+from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import SCREWS
 from wedgecraft.core.records.tolerance import Contribution
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.run.cycle import OpTimes, cycle
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -217,13 +219,13 @@ def _tightest_region(item: Ready) -> Rings | None:
     """Where on the plate the tightest checked feature of the station's first part stays in
     tolerance; nothing when everywhere.
     """
-    request, locating = item.view, item.locating
-    whole = box(0, 0, request.plate.width_mm, request.plate.depth_mm)
+    view, locating = item.view, item.locating
+    whole = box(0, 0, view.plate.width_mm, view.plate.depth_mm)
+    reach = plate_reach(view.plate, view.datum)
     regions = [
         region
         for check in locating.checks
-        if (region := locating.allowed_region(check, request.station.turns, plate_reach(request)))
-        is not None
+        if (region := locating.allowed_region(check, view.station.turns, reach)) is not None
     ]
     if not regions:
         return None
@@ -231,11 +233,11 @@ def _tightest_region(item: Ready) -> Rings | None:
     return None if region.covers(whole) else rings_of(region.intersection(whole))
 
 
-def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> StationDrawing:
-    clamp = request.station.clamp
+def _drawing(view: OpView, sitting: Sitting, station: Station) -> StationDrawing:
+    clamp = view.station.clamp
     return StationDrawing(
         height_mm=sitting.height_mm,
-        stop_height_mm=request.station.stops.height_mm,
+        stop_height_mm=view.station.stops.height_mm,
         clamp_height_mm=max(
             (body.high_mm for body in station.clamp_bodies), default=clamp.height_mm
         ),
@@ -255,7 +257,7 @@ def _drawing(request: PlanRequest, sitting: Sitting, station: Station) -> Statio
         features=[
             (float(x), float(y))
             for member in station.members
-            for x, y in map(member.put, map(np.array, feature_places(request, sitting)))
+            for x, y in map(member.put, map(np.array, feature_places(view, sitting)))
         ],
         bodies=[layer for layer in station.layers if layer.role == "body"],
     )
@@ -265,23 +267,25 @@ def _travel_used(
     request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult
 ) -> tuple[float, float]:
     """Stroke in X and Y from the outermost cutter paths, the plate centred on the table."""
-    used = np.max([_stroke(request, kinds[item.kind], item) for item in answer.placements], axis=0)
+    used = np.max(
+        [_stroke(request.plate, kinds[item.kind], item) for item in answer.placements], axis=0
+    )
     return float(used[0]), float(used[1])
 
 
-def _stroke(request: PlanRequest, kind: Worked, item: Placement) -> np.ndarray:
+def _stroke(plate: Plate, kind: Worked, item: Placement) -> np.ndarray:
     """Of one station: twice as far as its cuts go from the plate's middle, in X and Y."""
     x0, y0, x1, y1 = kind.ready.station.axis_bounds
     corners = turned(np.array([(x0, y0), (x1, y1)]), item.turn) + (item.x_mm, item.y_mm)
-    found: np.ndarray = 2 * np.abs(
-        corners - (request.plate.width_mm / 2, request.plate.depth_mm / 2)
-    ).max(axis=0)
+    found: np.ndarray = 2 * np.abs(corners - (plate.width_mm / 2, plate.depth_mm / 2)).max(axis=0)
     return found
 
 
 def _reach(request: PlanRequest, kind: Worked, item: Placement) -> float:
     machine = request.machine
-    return float((_stroke(request, kind, item) / (machine.travel_x_mm, machine.travel_y_mm)).max())
+    return float(
+        (_stroke(request.plate, kind, item) / (machine.travel_x_mm, machine.travel_y_mm)).max()
+    )
 
 
 def _factor_at(verdict: HoldVerdict, turn: int) -> float:

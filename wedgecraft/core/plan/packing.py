@@ -14,7 +14,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.planar import ring_of
 from wedgecraft.core.locate.ready import Ready, bare_kg, plate_reach
 from wedgecraft.core.records.layout import Face, LayoutRequest, Obstacle, Region, StationKind
-from wedgecraft.core.records.machine import offsets_free
+from wedgecraft.core.records.machine import Machine, offsets_free
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 
@@ -44,7 +44,7 @@ def layout_request(
         Face(name=name, outer=ring_of(inside), keepouts=keepouts) for name in request.face_names
     ]
     stations = [_kind(item, each) for item, each in zip(kinds, request.per_set, strict=True)]
-    room_kg = request.machine.table_load_kg - bare_kg(request, kinds[0].masses)
+    room_kg = request.machine.table_load_kg - bare_kg(request.block, kinds[0].masses)
     carried = min(request.wanted, 5000)
     # With an offset for each part there is no room for more parts than offsets.
     each = sum(request.per_set) if request.rules.datum == "one per station" else 0
@@ -71,14 +71,14 @@ def _kind(item: Ready, per_set: int) -> StationKind:
         for check in item.locating.checks
         if (
             region := item.locating.allowed_region(
-                check, view.station.turns, plate_reach(view), number
+                check, view.station.turns, plate_reach(view.plate, view.datum), number
             )
         )
         is not None
         and not region.is_empty
     ]
     x0, y0, x1, y1 = station.axis_bounds
-    travel = _travel(view)
+    travel = _travel(view.plate, view.machine)
     regions += [_region("travel", point, travel) for point in ((x0, y0), (x1, y1))]
     return StationKind(
         name=view.part.name,
@@ -118,8 +118,8 @@ def _region(name: str, point: Sequence[float] | np.ndarray, area: Polygon) -> Re
     return Region(name=name, point_mm=(float(point[0]), float(point[1])), outer=ring_of(area))
 
 
-def _travel(request: PlanRequest) -> Polygon:
+def _travel(plate: Plate, machine: Machine) -> Polygon:
     """Where the spindle's axis can go, the plate being centred on the table."""
-    x, y = request.plate.width_mm / 2, request.plate.depth_mm / 2
-    half_x, half_y = request.machine.travel_x_mm / 2, request.machine.travel_y_mm / 2
+    x, y = plate.width_mm / 2, plate.depth_mm / 2
+    half_x, half_y = machine.travel_x_mm / 2, machine.travel_y_mm / 2
     return box(x - half_x, y - half_y, x + half_x, y + half_y)

@@ -9,13 +9,14 @@ from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import Strategy
 from wedgecraft.core.records.screw import at_torque
+from wedgecraft.core.records.view import views_of
 
 
 def with_way(request: PlanRequest, way: Way) -> PlanRequest:
     """The request with the stations of one of its kinds clamped that way; an op planned with the
     first gets a station of its own.
     """
-    kind = request.views[way.kind].station
+    kind = views_of(request)[way.kind].station
     clamp = kind.clamp if way.torque_nm is None else at_torque(kind.clamp, way.torque_nm)
     station = kind.model_copy(
         update={

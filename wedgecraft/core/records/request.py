@@ -10,12 +10,10 @@ from pydantic import Field, model_validator
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.units import Length, Mass, Place
-from wedgecraft.core.records.feature import Feature, judged_in
 from wedgecraft.core.records.layout import Turn
 from wedgecraft.core.records.locating import Accuracy
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
-from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.plate import Datum, Plate
 from wedgecraft.core.records.rules import HouseRules
@@ -160,9 +158,9 @@ class PlanRequest(Document):
         return self
 
     @property
-    def views(self) -> list[PlanRequest]:
-        """The request as each of its planned ops alone sees it, the first one first; the others are
-        elsewhere.
+    def alone(self) -> list[PlanRequest]:
+        """The request as if each of its planned ops were the only one on the faces, the first one
+        first; the others are elsewhere.
         """
         ops = [
             item.model_copy(update={"station": item.station or self.station})
@@ -216,23 +214,6 @@ class PlanRequest(Document):
         return self.parts[self.planned.part]
 
     @property
-    def op(self) -> Op:
-        """The op the plate is laid out for."""
-        return self.part.ops[self.planned.op]
-
-    @property
     def wanted(self) -> int:
         """How many of what a cycle is counted in are wanted in all: of the part, or kits."""
         return self.quantity if self.several_parts else self.quantity * self.part.per_kit
-
-    @property
-    def judged(self) -> list[Feature]:
-        """Features that this op cuts."""
-        return [
-            self.part.features[index] for index in judged_in(self.part.features, self.op.number)
-        ]
-
-
-def op_path(request: PlanRequest) -> str:
-    """Where the planned op stands in the request."""
-    return f"parts.{request.planned.part}.ops.{request.planned.op}"

@@ -7,16 +7,16 @@ from wedgecraft.core.cutting.path import cut_seconds
 from wedgecraft.core.ground.errors import under
 from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.plan import CutLoad
-from wedgecraft.core.records.request import PlanRequest, op_path
+from wedgecraft.core.records.view import OpView, op_path
 from wedgecraft.core.workpiece.sitting import Sitting
 
 
-def cut_loads(request: PlanRequest, sitting: Sitting) -> list[CutLoad]:
+def cut_loads(view: OpView, sitting: Sitting) -> list[CutLoad]:
     """Every cut of the op. Raises OutOfRange naming the cut."""
     found = []
-    for index, cut in enumerate(request.op.cuts):
-        with under(f"{op_path(request)}.cuts.{index}.", instead_of="cut."):
-            load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
+    for index, cut in enumerate(view.op.cuts):
+        with under(f"{op_path(view)}.cuts.{index}.", instead_of="cut."):
+            load = cutting_load(CuttingRequest(material=view.part.material, cut=cut))
             seconds = cut_seconds(cut, sitting.outline, load)
         found.append(CutLoad(name=cut.name, load=load, seconds=seconds))
     return found

@@ -7,20 +7,20 @@ from __future__ import annotations
 import math
 
 from wedgecraft.core.clamping.sharing import part_preload
-from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import Preload
 from wedgecraft.core.records.sharing import Blanks
+from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.blank import FACED_MM, spread
 from wedgecraft.core.workpiece.sitting import Sitting
 
 
-def preload_of(request: PlanRequest, sitting: Sitting, station: Station) -> Preload:
+def preload_of(view: OpView, sitting: Sitting, station: Station) -> Preload:
     """Of each part of the station, low and high. Raises OutOfRange."""
-    kind = request.station
+    kind = view.station
     if kind.sharing.how == "a clamp each":
         return kind.element.preload(kind.clamp, kind.element.sealed_mm2(station.part))
-    return part_preload(kind.clamp, kind.sharing, blanks_of(request, sitting), row_places(station))
+    return part_preload(kind.clamp, kind.sharing, blanks_of(view, sitting), row_places(station))
 
 
 def row_places(station: Station) -> tuple[float, ...]:
@@ -31,13 +31,13 @@ def row_places(station: Station) -> tuple[float, ...]:
     )
 
 
-def blanks_of(request: PlanRequest, sitting: Sitting) -> Blanks:
+def blanks_of(view: OpView, sitting: Sitting) -> Blanks:
     """How much the parts of this op differ over the jaws: raw stock in the first op or where it is
     gripped, cut faces in any other.
     """
-    rule = request.rules.two_part_vise
-    stock = request.part.stock
-    raw = request.op.grip_stock or request.op.number == min(op.number for op in request.part.ops)
+    rule = view.rules.two_part_vise
+    stock = view.part.stock
+    raw = view.op.grip_stock or view.op.number == min(op.number for op in view.part.ops)
     if not raw or stock is None:
         return Blanks(FACED_MM, True, rule, "faces cut in an op before")
     axis = sitting.across
