@@ -216,7 +216,8 @@ def test_an_op_before_counts_as_it_was_held_itself_where_it_is_off_most_and_with
     assert like["op 10: machine positioning"] == pytest.approx(
         machine.positioning_mm + machine.positioning_per_m_mm * far / 1000
     )
-    there = ready(base.model_copy(update={"planned": base.planned.model_copy(update={"op": 0})}))
+    first = base.model_copy(update={"planned": base.planned.model_copy(update={"op": 0})})
+    there = ready(views_of(first)[0])
     assert like["op 10: give under the cut"] == pytest.approx(there.gives_mm["Bore"])
 
 
