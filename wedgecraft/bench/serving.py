@@ -191,7 +191,7 @@ def _first_design(caller: Caller) -> float:
     run = caller.call("POST", f"/api/jobs/{job}/runs")["run"]["id"]
     while True:
         result = caller.call("GET", f"/api/runs/{run}")["result"]
-        if result and result["designs"]:
+        if result and any(item["result"]["designs"] for item in result["setups"]):
             return time.perf_counter() - began
         time.sleep(0.02)
 
