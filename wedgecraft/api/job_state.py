@@ -85,7 +85,7 @@ class Known:
     outdated: str
 
 
-_documents: Kept[tuple[str, int], Asked] = Kept(30)
+_documents: Kept[tuple[str, str], Asked] = Kept(30)
 _results: Kept[tuple[str, str], Known] = Kept(60)
 _facts: Kept[tuple[str, int, str], str] = Kept(500)
 _bodies: Kept[tuple[str, str], Body] = Kept(60)
@@ -102,7 +102,8 @@ def asked_of(job: Job) -> Asked:
             document, stored, f'"document":{json.dumps(stored)},"setups":{json.dumps(setups)}'
         )
 
-    return _documents.get((job.id, job.version), read)
+    # Alike jobs share one: many begin as copies. The digest leaves out what is only proposed.
+    return _documents.get((job.digest, json.dumps(job.document.get("proposals"))), read)
 
 
 def written_facts(part: Part, quantity: int, machines: list[Machine | None]) -> str:
