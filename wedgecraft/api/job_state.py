@@ -129,6 +129,10 @@ def _steps(result: JobResult | None, outdated: bool = False) -> str:
 
 def _result(session: Session, mark: jobs.RunMark) -> Known:
     def read() -> Known:
+        if mark.status in ACTIVE:  # a worker writes it every moment: sent on as it is
+            text, setups = jobs.as_it_stands(session, mark.id)
+            states = [state.model_dump() for state in changed()]
+            return Known(text, True, _steps(None), json.dumps([states] * max(1, setups)))
         run = session.get_one(Run, mark.id)
         result = jobs.result_of(run)
         written = result.model_dump_json() if result is not None else None

@@ -9,7 +9,18 @@ from datetime import date, datetime
 from typing import Any
 
 from pydantic import ValidationError
-from sqlalchemy import String, bindparam, cast, func, literal_column, select, text, true, update
+from sqlalchemy import (
+    String,
+    Text,
+    bindparam,
+    cast,
+    func,
+    literal_column,
+    select,
+    text,
+    true,
+    update,
+)
 from sqlalchemy import delete as delete_rows
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import Session, defer, load_only
@@ -329,6 +340,14 @@ def store_placed(session: Session, job: Job, result: JobResult) -> Run:
     session.add(run)
     session.flush()
     return run
+
+
+def as_it_stands(session: Session, run_id: str) -> tuple[str | None, int]:
+    """What a run has found so far, as JSON text that nobody read, and for how many setups."""
+    setups = func.jsonb_array_length(Run.result["setups"])
+    query = select(cast(Run.result, Text), setups).where(Run.id == run_id)
+    row = session.execute(query).one()
+    return row[0], row[1] or 0
 
 
 def newest_done(session: Session, job_id: str) -> Run | None:
