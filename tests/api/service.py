@@ -58,11 +58,6 @@ def change_field(browser, job, path, value):
     )
 
 
-#: Where the first setup, and how it holds its first op, stand in a document.
-SETUP = "route.setups.0"
-STATION = f"{SETUP}.holds.0.station"
-
-
 def setup_of(state):
     """The first setup of a job."""
     return state["document"]["route"]["setups"][0]

@@ -238,23 +238,40 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
                   select?.(station.number);
                 }}
               >
-                <circle cx={x} cy={depth - y} r={11 * px} fill="var(--sheet)" fillOpacity="0.86" />
-                <text
-                  x={x}
-                  y={depth - y + 4.7 * px}
-                  fontSize={13.5 * px}
-                  fontFamily="IBM Plex Mono"
-                  fontWeight="500"
-                  textAnchor="middle"
-                  fill="var(--ink)"
-                >
-                  {station.number}
-                </text>
+                <StationNumber number={station.number} x={x} y={depth - y} px={px} wrong={false} />
               </g>
             );
           })}
       </svg>
     </div>
+  );
+}
+
+interface NumberProps {
+  number: number;
+  x: number;
+  y: number;
+  px: number;
+  wrong: boolean;
+}
+
+/** A station's number on its part. */
+export function StationNumber({ number, x, y, px, wrong }: NumberProps) {
+  return (
+    <>
+      <circle cx={x} cy={y} r={11 * px} fill={wrong ? "var(--over)" : "var(--sheet)"} fillOpacity={wrong ? 1 : 0.86} />
+      <text
+        x={x}
+        y={y + 4.7 * px}
+        fontSize={13.5 * px}
+        fontFamily="IBM Plex Mono"
+        fontWeight="500"
+        textAnchor="middle"
+        fill={wrong ? "var(--sheet)" : "var(--ink)"}
+      >
+        {number}
+      </text>
+    </>
   );
 }
 

@@ -3,7 +3,7 @@ import { memo } from "react";
 
 import type { Design, PlacedStation } from "../api/types";
 import { drawingOf, partsOf, path } from "./drawing";
-import { labelPlace, StationShape, type Overlay } from "./PlateDrawing";
+import { labelPlace, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
 
 interface Layer {
   stations: PlacedStation[];
@@ -62,24 +62,7 @@ export const Labels = memo(function Labels({
         transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}
       >
         <HitArea station={station} design={design} depth={depth} />
-        <circle
-          cx={x}
-          cy={depth - y}
-          r={11 * px}
-          fill={wrong ? "var(--over)" : "var(--sheet)"}
-          fillOpacity={wrong ? 1 : 0.86}
-        />
-        <text
-          x={x}
-          y={depth - y + 4.7 * px}
-          fontSize={13.5 * px}
-          fontFamily="IBM Plex Mono"
-          fontWeight="500"
-          textAnchor="middle"
-          fill={wrong ? "var(--sheet)" : "var(--ink)"}
-        >
-          {station.number}
-        </text>
+        <StationNumber number={station.number} x={x} y={depth - y} px={px} wrong={wrong} />
         {station.locked && (
           <path
             d={`M${String(x + 9 * px)} ${String(depth - y - 12 * px)}h${String(9 * px)}v${String(8 * px)}h${String(-9 * px)}zm${String(2 * px)} 0v${String(-3 * px)}a${String(2.5 * px)} ${String(2.5 * px)} 0 0 1 ${String(5 * px)} 0v${String(3 * px)}`}
