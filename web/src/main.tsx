@@ -5,6 +5,7 @@ import "@fontsource/barlow/latin-ext-400.css";
 import "@fontsource/ibm-plex-mono/latin-400.css";
 import "@fontsource/ibm-plex-mono/latin-500.css";
 import "./ui/app.css";
+import "./ui/places.css";
 
 import { QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";

@@ -319,6 +319,12 @@ export function usePeople() {
   return useQuery({ queryKey: ["people"], queryFn: () => call<{ people: Person[] }>("GET", "/api/people?limit=200") });
 }
 
+/** What is asked, as the end of an address; nothing is left out but what is null. */
+const query = (asked: Record<string, string | number | null>) =>
+  new URLSearchParams(
+    Object.entries(asked).flatMap(([name, value]) => (value === null ? [] : [[name, String(value)]])),
+  ).toString();
+
 /** Where a station's datum corner may be while the others stay. */
 export const fetchRoom = (
   id: string,
@@ -327,11 +333,7 @@ export const fetchRoom = (
 ) =>
   queryClient.fetchQuery({
     queryKey: ["room", id, version, asked],
-    queryFn: () =>
-      call<Room>(
-        "GET",
-        `/api/jobs/${id}/layout/room?setup=${String(asked.setup)}&turn=${String(asked.turn)}&face=${String(asked.face)}&kind=${String(asked.kind)}${asked.station === null ? "" : `&station=${String(asked.station)}`}`,
-      ),
+    queryFn: () => call<Room>("GET", `/api/jobs/${id}/layout/room?${query(asked)}`),
     staleTime: Infinity,
     gcTime: 60_000,
   });
@@ -339,11 +341,7 @@ export const fetchRoom = (
 export const fetchRow = (id: string, version: number, setup: number, station: number, towards: string, most = 200) =>
   queryClient.fetchQuery({
     queryKey: ["row", id, version, setup, station, towards, most],
-    queryFn: () =>
-      call<Row>(
-        "GET",
-        `/api/jobs/${id}/layout/row?setup=${String(setup)}&station=${String(station)}&towards=${encodeURIComponent(towards)}&most=${String(most)}`,
-      ),
+    queryFn: () => call<Row>("GET", `/api/jobs/${id}/layout/row?${query({ setup, station, towards, most })}`),
   });
 
 /** The verdict on every feature at every station on screen; of one station and feature everything that adds up. */

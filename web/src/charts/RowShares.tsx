@@ -4,6 +4,7 @@ import type { Figure } from "../api/types";
 import { Ask } from "../ui/Ask";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
+import { pen } from "../drawing/pen";
 
 export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figure: Figure | undefined }) {
   const { withUnit } = useUnits();
@@ -16,9 +17,9 @@ export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figu
   return (
     <div data-testid="row-shares">
       <h2>Row between the jaws</h2>
-      <div ref={ref} className="drawing" style={{ height: 120, minHeight: 120, flex: "none" }}>
+      <div ref={ref} className="drawing keep strip-120">
         <svg viewBox={viewBox} role="img" aria-label="Force on each part of the row">
-          <path d={`M0 ${String(high)}H${String(wide)}`} stroke="var(--ink)" strokeWidth={px} />
+          <path d={pen`M0 ${high}H${wide}`} stroke="var(--ink)" strokeWidth={px} />
           {row.parts.map((part, index) => {
             const middle = (index + 0.5) * step;
             return (
@@ -33,7 +34,8 @@ export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figu
                   strokeWidth={1.2 * px}
                 />
                 <path
-                  d={`M${String(middle)} ${String(y(part.low_n))}V${String(y(part.high_n))}M${String(middle - 5 * px)} ${String(y(part.low_n))}h${String(10 * px)}M${String(middle - 5 * px)} ${String(y(part.high_n))}h${String(10 * px)}`}
+                  d={pen`M${middle} ${y(part.low_n)}V${y(part.high_n)}M${middle - 5 * px} ${y(part.low_n)}h${10 * px}
+                     M${middle - 5 * px} ${y(part.high_n)}h${10 * px}`}
                   stroke="var(--ink)"
                   strokeWidth={1.6 * px}
                 />
@@ -45,7 +47,7 @@ export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figu
           })}
         </svg>
       </div>
-      <p style={{ fontSize: 13.5 }}>
+      <p className="small">
         The least-held part gets{" "}
         <Ask className="mono" figure={figure}>
           {withUnit(row.least_n, "N", 0)}

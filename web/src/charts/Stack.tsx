@@ -17,11 +17,7 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
       <h2>
         {detail.feature}: {says(`${detail.what}, ${detail.said}`)}
       </h2>
-      <div
-        style={{ display: "flex", height: 18, gap: 1, marginBottom: 10 }}
-        role="img"
-        aria-label="Shares of the variance"
-      >
+      <div className="flex gap-2 under-10 high-18" role="img" aria-label="Shares of the variance">
         {detail.adds.map((add, index) => (
           <i
             key={add.name}
@@ -39,7 +35,7 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
           <tr>
             <th>Contributor, ±</th>
             <th className="num">{shownUnit("mm")}</th>
-            <th style={{ width: "34%" }} />
+            <th className="third" />
             <th className="num">Variance</th>
           </tr>
         </thead>
@@ -61,7 +57,7 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
               </td>
               <td className="num mono">{figure(size(add), "mm", 4)}</td>
               <td>
-                <span className="track" style={{ display: "block", marginTop: 0, background: "none" }}>
+                <span className="track block bare-track">
                   <i
                     style={{
                       width: `${String((100 * size(add)) / largest)}%`,

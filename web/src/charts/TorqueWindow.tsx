@@ -1,9 +1,11 @@
-/** Factor over screw torque, with the window in which it holds and does not mark; the slider sets the torque, and shows what it would give. */
+/** Factor over screw torque, with the window in which it holds and does not mark; the slider sets the torque, and
+ * shows what it would give. */
 import { Slider } from "@mui/material";
 
 import { useScale } from "../drawing/drawing";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
+import { pen } from "../drawing/pen";
 
 const HIGH = 120;
 const WIDE = 300;
@@ -38,14 +40,12 @@ export function TorqueWindow({ hold, rated, torque, disabled, move, settle }: Pr
     .join("L");
   const from = hold.least_torque_nm;
   const to = hold.marks_from_nm ?? rated;
+  const holds = from ? `Holds from ${withUnit(from, "N·m", 1)}` : "Does not hold with this screw";
+  const marks = typeof hold.marks_from_nm === "number" ? `, marks from ${withUnit(hold.marks_from_nm, "N·m", 1)}` : "";
   return (
     <div data-testid="torque-window">
-      <div ref={ref} className="drawing" style={{ height: 128, minHeight: 128, flex: "none" }}>
-        <svg
-          viewBox={viewBox}
-          role="img"
-          aria-label={`Factor over torque. ${from ? `Holds from ${withUnit(from, "N·m", 1)}` : "Does not hold with this screw"}${typeof hold.marks_from_nm === "number" ? `, marks from ${withUnit(hold.marks_from_nm, "N·m", 1)}` : ""}.`}
-        >
+      <div ref={ref} className="drawing keep strip-120">
+        <svg viewBox={viewBox} role="img" aria-label={`Factor over torque. ${holds}${marks}.`}>
           {from && to > from && (
             <rect x={x(from)} y={0} width={x(to) - x(from)} height={HIGH} fill="var(--within)" fillOpacity="0.14" />
           )}
@@ -69,8 +69,8 @@ export function TorqueWindow({ hold, rated, torque, disabled, move, settle }: Pr
               fillOpacity="0.16"
             />
           )}
-          <path d={`M0 ${String(HIGH)}H${String(WIDE)}`} stroke="var(--ink)" strokeWidth={px} />
-          <path d={`M0 ${String(y(hold.needed))}H${String(WIDE)}`} stroke="var(--over)" strokeWidth={1.4 * px} />
+          <path d={pen`M0 ${HIGH}H${WIDE}`} stroke="var(--ink)" strokeWidth={px} />
+          <path d={pen`M0 ${y(hold.needed)}H${WIDE}`} stroke="var(--over)" strokeWidth={1.4 * px} />
           <text x={WIDE - 2} y={y(hold.needed) - 4 * px} fontSize={12 * px} fill="var(--over)" textAnchor="end">
             needs {hold.needed}
           </text>

@@ -1,10 +1,12 @@
-/** The station that is dragged, where it would stand: a picture of its own over the bench, so that what stands still is not drawn again with every move. */
+/** The station that is dragged, where it would stand: a picture of its own over the bench, so that what stands
+ * still is not drawn again with every move. */
 import type { Design, PlacedStation } from "../api/types";
 import { useUnits } from "../ui/units";
 import { drawingOf } from "./drawing";
 import { StationShape } from "./PlateDrawing";
 import type { Snapped } from "./snapping";
 import { Labels } from "./StationLayers";
+import { pen } from "./pen";
 
 interface Props {
   ghost: PlacedStation;
@@ -23,7 +25,7 @@ export function Ghost({ ghost, to, stands, design, viewBox, px, pitch, width, de
   return (
     <svg viewBox={viewBox} className="ghost-layer" aria-hidden>
       <g
-        transform={`translate(${String((ghost.face ?? 0) * pitch)} ${String(depth)}) scale(1 -1)`}
+        transform={pen`translate(${(ghost.face ?? 0) * pitch} ${depth}) scale(1 -1)`}
         opacity="0.9"
         className={stands ? "stands" : "stands-not"}
         data-testid="ghost"
@@ -62,8 +64,8 @@ function Guides({ to, width, depth, px }: { to: Snapped | null; width: number; d
   };
   return (
     <>
-      {to.row && <path d={`M0 ${String(to.row.y)}H${String(width)}`} {...dashed} />}
-      {to.column && <path d={`M${String(to.column.x)} 0V${String(depth)}`} {...dashed} />}
+      {to.row && <path d={pen`M0 ${to.row.y}H${width}`} {...dashed} />}
+      {to.column && <path d={pen`M${to.column.x} 0V${depth}`} {...dashed} />}
     </>
   );
 }

@@ -1,5 +1,6 @@
 /** A distance measured on the bench, with its two shares. */
 import { useUnits } from "../ui/units";
+import { pen } from "./pen";
 
 export interface Line {
   from: [number, number];
@@ -11,18 +12,15 @@ export function MeasuredLine({ line, depth, px }: { line: Line; depth: number; p
   const { withUnit, figure } = useUnits();
   const [ax, ay] = line.from;
   const [bx, by] = line.to;
-  const said = `${withUnit(Math.hypot(bx - ax, by - ay), "mm", 2)}  (${figure(Math.abs(bx - ax), "mm", 2)}, ${figure(Math.abs(by - ay), "mm", 2)})`;
+  const [along, across] = [figure(Math.abs(bx - ax), "mm", 2), figure(Math.abs(by - ay), "mm", 2)];
+  const said = `${withUnit(Math.hypot(bx - ax, by - ay), "mm", 2)}  (${along}, ${across})`;
   return (
     <g data-testid="measured" pointerEvents="none">
-      <path
-        d={`M${String(ax)} ${String(depth - ay)}L${String(bx)} ${String(depth - by)}`}
-        stroke="var(--mark)"
-        strokeWidth={1.8 * px}
-      />
+      <path d={pen`M${ax} ${depth - ay}L${bx} ${depth - by}`} stroke="var(--mark)" strokeWidth={1.8 * px} />
       {[line.from, line.to].map(([x, y], index) => (
         <path
           key={index}
-          d={`M${String(x - 5 * px)} ${String(depth - y)}h${String(10 * px)}M${String(x)} ${String(depth - y - 5 * px)}v${String(10 * px)}`}
+          d={pen`M${x - 5 * px} ${depth - y}h${10 * px}M${x} ${depth - y - 5 * px}v${10 * px}`}
           stroke="var(--mark)"
           strokeWidth={1.4 * px}
         />

@@ -2,6 +2,7 @@ import { useCatalogue } from "../api/queries";
 import type { Part, PartFacts } from "../api/types";
 import { bounds, path, useScale } from "./drawing";
 import { useUnits } from "../ui/units";
+import { pen } from "./pen";
 
 /** The part from above, dimensioned as a machinist reads it: overall sizes, round holes with their places, the datum wedge. */
 export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
@@ -26,7 +27,7 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
         role="img"
         aria-label={`Outline, ${withUnit(width, "mm", 2)} by ${withUnit(depth, "mm", 2)}`}
       >
-        <g transform={`translate(${String(-left)} ${String(high)}) scale(1 -1)`}>
+        <g transform={pen`translate(${-left} ${high}) scale(1 -1)`}>
           <path
             d={path([outline.outer, ...(outline.holes ?? []), ...(outline.islands ?? [])])}
             fill="var(--wash)"
@@ -38,7 +39,7 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
           {part.solid && (part.solid.section ?? []).length > 0 && (
             <path
               d={path(part.solid.section ?? [])}
-              transform={`translate(${String(left)} ${String(low)})`}
+              transform={pen`translate(${left} ${low})`}
               fill="none"
               stroke="var(--mark)"
               strokeWidth={1.4 * px}
@@ -47,12 +48,9 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
               <title>Section at grip height</title>
             </path>
           )}
-          <path
-            d={`M${String(left - w)} ${String(low)}L${String(left - w)} ${String(low - w)}L${String(left)} ${String(low - w)}Z`}
-            fill="var(--mark)"
-          />
+          <path d={pen`M${left - w} ${low}L${left - w} ${low - w}L${left} ${low - w}Z`} fill="var(--mark)" />
         </g>
-        <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>
+        <g transform={pen`translate(0 ${depth}) scale(1 -1)`}>
           {holes.map((hole, index) => (
             <g
               key={index}
@@ -76,7 +74,7 @@ export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
           {features.map((feature) => (
             <path
               key={feature.name}
-              d={`M${String((feature.x_mm ?? 0) - 4 * px)} ${String(feature.y_mm ?? 0)}l${String(4 * px)} ${String(4 * px)}l${String(4 * px)} ${String(-4 * px)}l${String(-4 * px)} ${String(-4 * px)}Z`}
+              d={pen`M${(feature.x_mm ?? 0) - 4 * px} ${feature.y_mm ?? 0}l${4 * px} ${4 * px}l${4 * px} ${-4 * px}l${-4 * px} ${-4 * px}Z`}
               fill="none"
               stroke="var(--mark)"
               strokeWidth={1.5 * px}
@@ -139,11 +137,7 @@ export function Dimension({
       <line x1={from[0]} y1={from[1]} x2={to[0]} y2={to[1]} {...line} />
       {[from, to].map(tick)}
       <text
-        transform={
-          across
-            ? `translate(${String(x)} ${String(y + 17 * px)})`
-            : `translate(${String(x + 17 * px)} ${String(y)}) rotate(-90)`
-        }
+        transform={across ? pen`translate(${x} ${y + 17 * px})` : pen`translate(${x + 17 * px} ${y}) rotate(-90)`}
         fontSize={13.5 * px}
         fontFamily="IBM Plex Mono"
         fill="var(--ink)"

@@ -4,6 +4,7 @@ import { useEditor, usePlanned } from "../editing/editor";
 import { bounds, path, useScale } from "./drawing";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
+import { pen } from "./pen";
 
 export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   const { here } = useEditor();
@@ -22,8 +23,8 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   return (
     <div className="drawing" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="Part with its contacts">
-        <g transform={`translate(14 ${String(depth + 6)}) scale(1 -1)`}>
-          <g transform={`translate(${String(-box.left)} ${String(-box.low)})`}>
+        <g transform={pen`translate(14 ${depth + 6}) scale(1 -1)`}>
+          <g transform={pen`translate(${-box.left} ${-box.low})`}>
             <path d={path(rings)} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.5 * px} />
           </g>
           {drawing &&
@@ -43,13 +44,14 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
               >
                 <line x1={x} y1={y} x2={x + nx * long} y2={y + ny * long} />
                 <path
-                  d={`M${String(x + nx * long * 1.25)} ${String(y + ny * long * 1.25)}l${String((-nx * 9 - ny * 5) * px)} ${String((-ny * 9 + nx * 5) * px)}l${String(ny * 10 * px)} ${String(-nx * 10 * px)}Z`}
+                  d={pen`M${x + nx * long * 1.25} ${y + ny * long * 1.25}l${(-nx * 9 - ny * 5) * px} ${(-ny * 9 + nx * 5) * px}
+                     l${ny * 10 * px} ${-nx * 10 * px}Z`}
                   stroke="none"
                 />
               </g>
             );
           })}
-          <path d={`M${String(-9 * px)} 0V${String(-9 * px)}H0Z`} fill="var(--mark)" />
+          <path d={pen`M${-9 * px} 0V${-9 * px}H0Z`} fill="var(--mark)" />
           <Cutting load={hold.result.load} px={px} />
         </g>
         {[...seen.values()]
@@ -84,7 +86,8 @@ function Cutting({ load, px }: { load: Hold["result"]["load"]; px: number }) {
       <circle cx={x} cy={y} r={3.5 * px} />
       <line x1={x} y1={y} x2={x + ux * long} y2={y + uy * long} />
       <path
-        d={`M${String(x + ux * long * 1.2)} ${String(y + uy * long * 1.2)}l${String((-ux * 10 - uy * 5) * px)} ${String((-uy * 10 + ux * 5) * px)}l${String(uy * 10 * px)} ${String(-ux * 10 * px)}Z`}
+        d={pen`M${x + ux * long * 1.2} ${y + uy * long * 1.2}l${(-ux * 10 - uy * 5) * px} ${(-uy * 10 + ux * 5) * px}
+           l${uy * 10 * px} ${-ux * 10 * px}Z`}
         stroke="none"
       />
     </g>

@@ -3,6 +3,7 @@ import { useEditor } from "../editing/editor";
 import { useScale } from "./drawing";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
+import { pen } from "./pen";
 
 const SHADE: Record<string, string> = { part: "var(--wash)", stop: "var(--steel)", clamp: "var(--steel)" };
 
@@ -35,9 +36,9 @@ export function PartSide({ hold, kind }: { hold: Hold; kind: number }) {
   const [fx, , fz] = hold.result.load.force_n;
   const size = Math.hypot(fx, fz) || 1;
   return (
-    <div className="drawing" ref={ref} style={{ minHeight: 110 }}>
+    <div className="drawing least-120" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label={`Station from the front, ${withUnit(high, "mm", 1)} high`}>
-        <g transform={`translate(${String(-left)} ${String(high + 4)}) scale(1 -1)`}>
+        <g transform={pen`translate(${-left} ${high + 4}) scale(1 -1)`}>
           {spans.map((span, index) => (
             <rect
               key={index}
@@ -50,7 +51,7 @@ export function PartSide({ hold, kind }: { hold: Hold; kind: number }) {
               strokeWidth={1.4 * px}
             />
           ))}
-          <path d={`M${String(left - 40)} 0H${String(right + 40)}`} stroke="var(--ink)" strokeWidth={1.6 * px} />
+          <path d={pen`M${left - 40} 0H${right + 40}`} stroke="var(--ink)" strokeWidth={1.6 * px} />
           {[...seen.values()].map((contact) => (
             <Arrow
               key={contact.name}
@@ -85,7 +86,8 @@ function Arrow({ at: [x, y], along: [ux, uy], long, px, wide, ink }: ArrowProps)
     <g stroke={ink} fill={ink} strokeWidth={wide * px}>
       <line x1={x} y1={y} x2={tx} y2={ty} />
       <path
-        d={`M${String(tx + ux * 7 * px)} ${String(ty + uy * 7 * px)}l${String((-ux * 9 - uy * 4.5) * px)} ${String((-uy * 9 + ux * 4.5) * px)}l${String(uy * 9 * px)} ${String(-ux * 9 * px)}Z`}
+        d={pen`M${tx + ux * 7 * px} ${ty + uy * 7 * px}l${(-ux * 9 - uy * 4.5) * px} ${(-uy * 9 + ux * 4.5) * px}
+           l${uy * 9 * px} ${-ux * 9 * px}Z`}
         stroke="none"
       />
     </g>

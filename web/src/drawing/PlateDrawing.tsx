@@ -3,7 +3,20 @@ import { createContext, useCallback, useContext, useId, type ReactNode } from "r
 import type { Design, Drawing, PlacedStation } from "../api/types";
 import type { Carrier } from "../editing/here";
 import { useUnits } from "../ui/units";
-import { bounds, drawingOf, hatchOf, middleOf, partsOf, path, scaleBar, turned, unrolled, useScale } from "./drawing";
+import {
+  bounds,
+  drawingOf,
+  hatchOf,
+  middleOf,
+  partsOf,
+  path,
+  scaleBar,
+  turned,
+  unrolled,
+  usePlateSaid,
+  useScale,
+} from "./drawing";
+import { pen } from "./pen";
 
 export type Overlay = "none" | "tolerance" | "clamping" | "reach" | "sweep";
 
@@ -86,18 +99,16 @@ export function PlateFurniture({
     <Hatches.Provider value={hatch}>
       <HatchPatterns id={id} px={px} />
       {Array.from({ length: faces }, (_, face) => (
-        <g key={face} transform={`translate(${String(face * pitch)} 0)`}>
+        <g key={face} transform={pen`translate(${face * pitch} 0)`}>
           {faces > 1 && <FaceName design={design} face={face} width={plate.width_mm} px={px} />}
-          <g transform={`translate(0 ${String(depth)}) scale(1 -1)`}>
+          <g transform={pen`translate(0 ${depth}) scale(1 -1)`}>
             <Bare on={on} design={design} overlay={overlay} px={px} />
             {children(face)}
           </g>
         </g>
       ))}
       <g stroke="var(--ink)" strokeWidth={1.3 * px} fill="none">
-        <path
-          d={`M0 ${String(depth + 13 * px)}v${String(8 * px)}M0 ${String(depth + 17 * px)}h${String(bar)}m0 ${String(-4 * px)}v${String(8 * px)}`}
-        />
+        <path d={pen`M0 ${depth + 13 * px}v${8 * px}M0 ${depth + 17 * px}h${bar}m0 ${-4 * px}v${8 * px}`} />
       </g>
       <text x={bar + 7 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
         {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
@@ -118,11 +129,12 @@ export function PlateFurniture({
 function FaceName({ design, face, width, px }: { design: Design | null; face: number; width: number; px: number }) {
   const here = design?.stations.filter((station) => (station.face ?? 0) === face) ?? [];
   const kinds = [...new Set(here.map((station) => station.kind ?? 0))].sort();
+  const several = (design?.kinds.length ?? 0) > 1;
   const said = kinds
-    .map(
-      (kind) =>
-        `${(design?.kinds.length ?? 0) > 1 ? `op ${String(design?.kinds[kind]?.op_number ?? "")} · ` : ""}${String(here.filter((station) => (station.kind ?? 0) === kind).length)}`,
-    )
+    .map((kind) => {
+      const count = String(here.filter((station) => (station.kind ?? 0) === kind).length);
+      return several ? `op ${String(design?.kinds[kind]?.op_number ?? "")} · ${count}` : count;
+    })
     .join(", ");
   const wide = width / px > 150;
   return (
@@ -176,13 +188,14 @@ function Bare({ on, design, overlay, px }: Furniture) {
           <g key={index} stroke="var(--ink)" strokeWidth={px} fill="var(--paper)">
             <circle cx={item.x_mm} cy={item.y_mm} r={item.width_mm / 2} />
             <path
-              d={`M${String(item.x_mm - item.width_mm / 4)} ${String(item.y_mm)}h${String(item.width_mm / 2)}M${String(item.x_mm)} ${String(item.y_mm - item.width_mm / 4)}v${String(item.width_mm / 2)}`}
+              d={pen`M${item.x_mm - item.width_mm / 4} ${item.y_mm}h${item.width_mm / 2}M${item.x_mm} ${item.y_mm - item.width_mm / 4}
+                 v${item.width_mm / 2}`}
             />
           </g>
         ),
       )}
       <path
-        d={`M${String(zeros.x_mm ?? 0)} ${String(zeros.y_mm ?? 0)}v${String(1.6 * w)}L${String((zeros.x_mm ?? 0) + 1.6 * w)} ${String(zeros.y_mm ?? 0)}Z`}
+        d={pen`M${zeros.x_mm ?? 0} ${zeros.y_mm ?? 0}v${1.6 * w}L${(zeros.x_mm ?? 0) + 1.6 * w} ${zeros.y_mm ?? 0}Z`}
         fill="var(--mark)"
       />
     </>
@@ -193,7 +206,7 @@ function Bare({ on, design, overlay, px }: Furniture) {
 export function PlateDrawing({ on, design, overlay = "none", selected = null, select }: Props) {
   const { faces, pitch, width, depth } = unrolled(on);
   const { ref, px, viewBox } = useScale(width, depth, 34);
-  const { withUnit } = useUnits();
+  const plateSaid = usePlateSaid();
   const stations = design?.stations ?? [];
   return (
     <div className="drawing" ref={ref}>
@@ -201,7 +214,7 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
         viewBox={viewBox}
         data-testid="plate"
         role="group"
-        aria-label={`${faces > 1 ? `${String(faces)} faces` : "Plate"} ${withUnit(on.plate.width_mm, "mm", 1)} by ${withUnit(depth, "mm", 1)} with ${String(stations.length)} stations`}
+        aria-label={plateSaid(faces, on.plate.width_mm, depth, stations.length)}
         onClick={() => select?.(null)}
       >
         <PlateFurniture on={on} design={design} overlay={overlay} px={px}>
@@ -232,7 +245,7 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
                 key={station.number}
                 className="station"
                 data-station={station.number}
-                transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}
+                transform={pen`translate(${(station.face ?? 0) * pitch} 0)`}
                 onClick={(event) => {
                   event.stopPropagation();
                   select?.(station.number);
@@ -301,15 +314,13 @@ function LeftOut({
         key={number}
         className="station"
         data-left-out={number}
-        transform={`translate(${String(item.face * pitch)} 0)`}
+        transform={pen`translate(${item.face * pitch} 0)`}
         onClick={(event) => {
           event.stopPropagation();
           select?.(number);
         }}
       >
-        <g
-          transform={`translate(0 ${String(depth)}) scale(1 -1) translate(${String(item.x_mm)} ${String(item.y_mm)}) rotate(${String(item.turn)})`}
-        >
+        <g transform={pen`translate(0 ${depth}) scale(1 -1) translate(${item.x_mm} ${item.y_mm}) rotate(${item.turn})`}>
           <path
             d={path(partsOf(drawing).flat())}
             fillRule="evenodd"
@@ -380,7 +391,7 @@ export function StationShape({
   const w = 8 * px;
   const thin = { stroke: "var(--ink)", strokeWidth: px };
   return (
-    <g transform={`translate(${String(station.x_mm)} ${String(station.y_mm)}) rotate(${String(station.turn)})`}>
+    <g transform={pen`translate(${station.x_mm} ${station.y_mm}) rotate(${station.turn})`}>
       {overlay === "sweep" && <path d={path(drawing.sweep)} fill="var(--mark)" fillOpacity="0.07" />}
       <path
         d={path(drawing.sweep.slice(0, 1))}
@@ -413,7 +424,7 @@ export function StationShape({
           {...thin}
         />
       ))}
-      <path d={`M${String(-w)} 0V${String(-w)}H0Z`} fill="var(--mark)" />
+      <path d={pen`M${-w} 0V${-w}H0Z`} fill="var(--mark)" />
     </g>
   );
 }

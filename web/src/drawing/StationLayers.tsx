@@ -4,6 +4,7 @@ import { memo } from "react";
 import type { Design, PlacedStation } from "../api/types";
 import { drawingOf, partsOf, path } from "./drawing";
 import { labelPlace, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
+import { pen } from "./pen";
 
 interface Layer {
   stations: PlacedStation[];
@@ -56,16 +57,21 @@ export const Labels = memo(function Labels({
         key={station.number}
         className="station"
         role="button"
-        aria-label={`Station ${String(station.number)}${station.locked ? ", locked" : ""}${wrong ? `, ${(station.faults ?? []).join(", ")}` : ""}`}
+        aria-label={[
+          `Station ${String(station.number)}`,
+          ...(station.locked ? ["locked"] : []),
+          ...(wrong ? (station.faults ?? []) : []),
+        ].join(", ")}
         aria-pressed={selected.has(station.number)}
         data-station={station.number}
-        transform={`translate(${String((station.face ?? 0) * pitch)} 0)`}
+        transform={pen`translate(${(station.face ?? 0) * pitch} 0)`}
       >
         <HitArea station={station} design={design} depth={depth} />
         <StationNumber number={station.number} x={x} y={depth - y} px={px} wrong={wrong} />
         {station.locked && (
           <path
-            d={`M${String(x + 9 * px)} ${String(depth - y - 12 * px)}h${String(9 * px)}v${String(8 * px)}h${String(-9 * px)}zm${String(2 * px)} 0v${String(-3 * px)}a${String(2.5 * px)} ${String(2.5 * px)} 0 0 1 ${String(5 * px)} 0v${String(3 * px)}`}
+            d={pen`M${x + 9 * px} ${depth - y - 12 * px}h${9 * px}v${8 * px}h${-9 * px}zm${2 * px} 0v${-3 * px}
+               a${2.5 * px} ${2.5 * px} 0 0 1 ${5 * px} 0v${3 * px}`}
             fill="var(--ink)"
             fillRule="evenodd"
             stroke="var(--ink)"
@@ -83,7 +89,7 @@ function HitArea({ station, design, depth }: { station: PlacedStation; design: D
   const rings = [...partsOf(drawing).map((part) => part[0] ?? []), ...drawing.stops, ...drawing.clamps];
   return (
     <path
-      transform={`translate(${String(station.x_mm)} ${String(depth - station.y_mm)}) scale(1 -1) rotate(${String(station.turn)})`}
+      transform={pen`translate(${station.x_mm} ${depth - station.y_mm}) scale(1 -1) rotate(${station.turn})`}
       d={path(rings)}
       fill="transparent"
     />

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 
 import type { Design, Drawing } from "../api/types";
 import type { Carrier } from "../editing/here";
+import { useUnits } from "../ui/units";
 
 export type Ring = readonly (readonly number[])[];
 
@@ -77,4 +78,14 @@ export function scaleBar(width: number): number {
   const target = width / 4;
   const power = 10 ** Math.floor(Math.log10(target));
   return ([5, 2, 1].find((step) => step * power <= target) ?? 1) * power;
+}
+
+/** A plate or block read aloud: its faces, its size and how many stations stand on it. */
+export function usePlateSaid() {
+  const { withUnit } = useUnits();
+  return (faces: number, width: number, depth: number, stations: number) => {
+    const what = faces > 1 ? `${String(faces)} faces` : "Plate";
+    const size = `${withUnit(width, "mm", 1)} by ${withUnit(depth, "mm", 1)}`;
+    return `${what} ${size} with ${String(stations)} stations`;
+  };
 }

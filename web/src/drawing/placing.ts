@@ -1,4 +1,5 @@
-/** Stations placed by hand: what is selected, and what can be done with it. Every step is stored, judged by the service, and can be undone. */
+/** Stations placed by hand: what is selected, and what can be done with it. Every step is stored, judged by the
+ * service, and can be undone. */
 import { useState } from "react";
 
 import { fetchRoom, fetchRow } from "../api/queries";

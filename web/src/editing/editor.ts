@@ -1,4 +1,5 @@
-/** Editing one job: every change is stored as it is made, can be taken back (the service keeps what was before), and a refused value keeps its reason beside its field. */
+/** Editing one job: every change is stored as it is made, can be taken back (the service keeps what was before),
+ * and a refused value keeps its reason beside its field. */
 import { createContext, useCallback, useContext, useMemo, useRef, useState } from "react";
 
 import { keyOf, Problem } from "../api/client";

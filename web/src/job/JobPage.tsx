@@ -125,7 +125,7 @@ function Top() {
         <span className="mono">{job.quantity}</span> wanted
       </span>
       {others.length > 0 && (
-        <span className="tag" data-testid="others" style={{ borderColor: "var(--close)" }}>
+        <span className="tag edge-close" data-testid="others">
           also here: {others.join(", ")}
         </span>
       )}

@@ -50,7 +50,7 @@ export function CameSecond() {
     <Notice
       title="Changed by two at once"
       action={
-        <span style={{ display: "flex", gap: 8 }}>
+        <span className="flex gap-8">
           <Button variant="outlined" onClick={() => settle("theirs")}>
             Keep theirs
           </Button>

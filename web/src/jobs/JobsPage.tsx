@@ -184,7 +184,7 @@ function NewJob({ close }: { close: () => void }) {
         }}
       >
         <DialogTitle>New job</DialogTitle>
-        <DialogContent style={{ display: "flex", flexDirection: "column", gap: 14, paddingTop: 8 }}>
+        <DialogContent className="flex down gap-14 pad-above-8">
           <TextField
             name="name"
             label="Part or job"
@@ -231,7 +231,7 @@ function NewJob({ close }: { close: () => void }) {
   );
 }
 
-/** Reads an exported plan document as a new job. */
+/** Reads an exported job document as a new job. */
 function ReadAgain() {
   const input = useRef<HTMLInputElement>(null);
   const cache = useQueryClient();
@@ -246,7 +246,7 @@ function ReadAgain() {
         throw new Problem(
           422,
           "File not used",
-          `${file.name} is not a plan document: it is not JSON. Choose a file that was exported here.`,
+          `${file.name} is not a job document: it is not JSON. Choose a file that was exported here.`,
         );
       }
       return call<JobState>("POST", "/api/jobs/documents", document, given);
@@ -281,7 +281,7 @@ function ReadAgain() {
         }}
       />
       <Button variant="outlined" onClick={() => input.current?.click()}>
-        Read plan document
+        Read a job document
       </Button>
     </>
   );

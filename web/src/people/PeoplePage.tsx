@@ -34,7 +34,7 @@ export function PeoplePage() {
       <header className="bar">
         <h1>People</h1>
       </header>
-      <div className="page" style={{ display: "flex", flexDirection: "column", gap: 22, maxWidth: 860 }}>
+      <div className="page flex down gap-20 text-wide">
         {(people.error ?? change.error) && <ProblemNotice error={people.error ?? change.error ?? new Error("")} />}
         <table className="lines">
           <thead>
@@ -78,8 +78,8 @@ export function PeoplePage() {
           </tbody>
         </table>
         <form
-          className="form"
-          style={{ maxWidth: 560 }}
+          className="form text-wide"
+
           onSubmit={(event) => {
             event.preventDefault();
             add.mutate({ ...given });

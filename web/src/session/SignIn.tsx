@@ -22,18 +22,18 @@ export function SignIn({ session }: { session: SessionState }) {
       <div className="left">
         <Wedge size={44} />
         <div>
-          <h1 style={{ fontSize: 40, lineHeight: 1.08, maxWidth: 420 }}>The most good parts off every cycle.</h1>
-          <p style={{ fontSize: 17, marginTop: 16, maxWidth: 400, color: "#DCE3F5" }}>
+          <h1 className="text-narrow welcome">The most good parts off every cycle.</h1>
+          <p className="size-xl above-14 text-narrow ink-pale">
             Lay a batch out on a fixture plate, and see which limit binds: room, clamping, tolerance, load or travel.
           </p>
         </div>
-        <p style={{ color: "#DCE3F5", fontSize: 13, maxWidth: 420 }}>
+        <p className="small text-narrow ink-pale">
           Wedgecraft says which limits were checked, and against what. The machine builder's manual, local codes and
           licensed practice come first.
         </p>
       </div>
       <div className="right">
-        <h2 style={{ fontSize: 24 }}>Sign in</h2>
+        <h2 className="size-xxl">Sign in</h2>
         {session.needs_admin && (
           <Notice title="This installation has no accounts yet">
             <p>
@@ -43,7 +43,7 @@ export function SignIn({ session }: { session: SessionState }) {
           </Notice>
         )}
         <form
-          style={{ display: "flex", flexDirection: "column", gap: 14, maxWidth: 340 }}
+          className="flex down gap-14 text-narrow"
           onSubmit={(event) => {
             event.preventDefault();
             signIn.mutate({ sign_in: name, password });
@@ -74,15 +74,15 @@ export function SignIn({ session }: { session: SessionState }) {
         </form>
         {session.demo_accounts.length > 0 && (
           <div>
-            <h2 style={{ fontSize: 15.5 }}>Saltmarsh Gauge Works, a made-up shop to try</h2>
-            <p className="quiet" style={{ margin: "2px 0 8px" }}>
+            <h2 className="size-l">Saltmarsh Gauge Works, a made-up shop to try</h2>
+            <p className="quiet under-8">
               One click signs in. Begin as the planner: every job there already has a finished design.
             </p>
             <table className="lines">
               <tbody>
                 {session.demo_accounts.map((account) => (
                   <tr key={account.sign_in}>
-                    <td style={{ width: 150 }}>
+                    <td className="wide-150">
                       <Button
                         variant={account.role === "planner" ? "contained" : "outlined"}
                         fullWidth
@@ -92,7 +92,7 @@ export function SignIn({ session }: { session: SessionState }) {
                       </Button>
                     </td>
                     <td className="quiet">{ROLES[account.role]}</td>
-                    <td className="mono quiet" style={{ fontSize: 12, whiteSpace: "nowrap" }}>
+                    <td className="mono quiet smaller one-line">
                       {account.sign_in} / {account.password}
                     </td>
                   </tr>

@@ -54,7 +54,7 @@ export function AddEntry({
         }}
       >
         <DialogTitle>Add to {kind.plural.toLowerCase()}</DialogTitle>
-        <DialogContent style={{ display: "flex", flexDirection: "column", gap: 14, paddingTop: 8 }}>
+        <DialogContent className="flex down gap-14 pad-above-8">
           <TextField
             name="entry-name"
             label="Name"

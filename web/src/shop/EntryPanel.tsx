@@ -93,8 +93,8 @@ export function EntryPanel({
       aria-label={item.name}
     >
       {!rules && (
-        <div style={{ display: "flex", gap: 8, alignItems: "center", marginBottom: 12 }}>
-          <div style={{ flex: 1 }}>
+        <div className="flex gap-8 middle under-10">
+          <div className="grow">
             <Field
               label="Name"
               name="entry.name"
@@ -121,12 +121,12 @@ export function EntryPanel({
       )}
       {trouble && <ProblemNotice error={trouble} />}
       {!rules && (
-        <div style={{ height: 210, marginBottom: 6 }}>
+        <div className="under-6 high-210">
           <Picture kind={kind.kind} data={item.data} focus={focus} fields={kind.fields.map((field) => field.name)} />
         </div>
       )}
       {!rules && (
-        <div style={{ minHeight: 56, marginBottom: 10 }}>
+        <div className="under-10 least-56">
           {focused ? (
             <Field
               key={focused.name}
@@ -138,7 +138,7 @@ export function EntryPanel({
               store={(value) => save("source", { sources: { [focused.name]: String(value) } })}
             />
           ) : (
-            <p className="quiet" style={{ fontSize: 13 }}>
+            <p className="quiet small">
               Values: {item.source || "entered here"}. Go to a field to see it in the picture and where its value comes
               from.
             </p>
@@ -146,7 +146,7 @@ export function EntryPanel({
         </div>
       )}
       {rules && (
-        <p style={{ marginBottom: 14, maxWidth: 900 }}>
+        <p className="under-14 text-wide">
           New jobs start with these. The clamping factors, the way tolerances add up and the two times act on plans and
           setups now; the others are written into each job for the steps that follow.
         </p>
@@ -168,8 +168,8 @@ export function EntryPanel({
               store={(value) => save(field.name, { data: { [field.name]: value } })}
             />
             {rules && (
-              <p className="quiet" style={{ fontSize: 13, marginTop: 3, maxWidth: 460 }}>
-                {field.reason} <span style={{ opacity: 0.85 }}>({sourceOf(field.name)})</span>
+              <p className="quiet small above-4 text-narrow">
+                {field.reason} <span className="faded">({sourceOf(field.name)})</span>
               </p>
             )}
           </div>
@@ -177,7 +177,7 @@ export function EntryPanel({
       </div>
       {!rules && (
         <>
-          <h2 style={{ fontSize: 15.5, margin: "16px 0 6px" }}>Jobs that hold it</h2>
+          <h2 className="size-l above-14 under-6">Jobs that hold it</h2>
           <p>
             {details.data && (details.data.used_by ?? []).length > 0
               ? (details.data.used_by ?? []).join(", ")
@@ -186,15 +186,15 @@ export function EntryPanel({
           </p>
         </>
       )}
-      <h2 style={{ fontSize: 15.5, margin: "16px 0 6px" }}>History</h2>
+      <h2 className="size-l above-14 under-6">History</h2>
       {(past.data?.changes ?? []).length === 0 && (
         <p className="quiet">{item.ships ? "As it shipped." : "Nothing yet."}</p>
       )}
-      <table className="lines" style={{ fontSize: 13 }}>
+      <table className="lines small">
         <tbody>
           {(past.data?.changes ?? []).map((change, index) => (
             <tr key={index}>
-              <td style={{ whiteSpace: "nowrap" }}>
+              <td className="one-line">
                 {new Date(change.at).toLocaleString("en-GB", {
                   day: "numeric",
                   month: "short",

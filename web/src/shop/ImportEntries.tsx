@@ -30,7 +30,7 @@ export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => vo
   return (
     <Dialog open onClose={close} maxWidth="md" fullWidth>
       <DialogTitle>Import {kind.plural.toLowerCase()}</DialogTitle>
-      <DialogContent style={{ display: "flex", flexDirection: "column", gap: 12 }}>
+      <DialogContent className="flex down gap-12">
         <p>
           A CSV of {kind.plural.toLowerCase()} with the columns of the export (any order, not all needed), or a JSON
           export of the whole shop. Entries are known by their names: known ones are changed in the columns the file

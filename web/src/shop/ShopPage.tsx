@@ -53,9 +53,7 @@ export function ShopPage({ me }: { me: Me }) {
         field: "name",
         headerName: "Name",
         width: 230,
-        renderCell: ({ row }) => (
-          <span style={row.retired ? { textDecoration: "line-through" } : undefined}>{row.name}</span>
-        ),
+        renderCell: ({ row }) => <span className={row.retired ? "struck" : undefined}>{row.name}</span>,
       },
       ...(kind?.fields ?? [])
         .filter((field) => !["keep-outs", "curve", "list of texts"].includes(field.type))
@@ -122,7 +120,7 @@ export function ShopPage({ me }: { me: Me }) {
             onClick={() => go({ kind: item.kind })}
           >
             {item.plural}{" "}
-            <span className="mono" style={{ fontSize: 12, opacity: 0.75 }}>
+            <span className="mono smaller faded">
               {item.kind === "rules"
                 ? ""
                 : (shop.data?.entries ?? []).filter((entry) => entry.kind === item.kind && !entry.retired).length}
@@ -131,23 +129,18 @@ export function ShopPage({ me }: { me: Me }) {
         ))}
       </div>
       <div
-        className="shop-split"
-        style={{
-          flex: 1,
-          minHeight: 0,
-          display: "grid",
-          gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)",
-        }}
+        className="shop-split grow may-shrink grid"
+        style={{ gridTemplateColumns: rules ? "minmax(0, 1fr)" : picked ? "minmax(0, 1fr) 500px" : "minmax(0, 1fr)" }}
       >
         {!rules && (
-          <div style={{ minWidth: 0, minHeight: 0, display: "flex", flexDirection: "column" }}>
-            <div style={{ display: "flex", gap: 14, alignItems: "center", padding: "10px 12px 8px" }}>
+          <div className="may-narrow may-shrink flex down">
+            <div className="flex gap-14 middle pad-tools">
               <TextField
                 name="search"
                 label={`Search ${kind.plural.toLowerCase()}`}
                 value={search}
                 onChange={(event) => setSearch(event.target.value)}
-                style={{ width: 300 }}
+                className="wide-300"
               />
               <FormControlLabel
                 control={

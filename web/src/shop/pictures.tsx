@@ -1,6 +1,7 @@
 /** For each kind of thing a drawing of what its dimensions mean; the field at hand is drawn in blue with its value. */
 import type { ReactNode } from "react";
 
+import { pen } from "../drawing/pen";
 import { useUnits } from "../ui/units";
 
 interface Line {
@@ -32,11 +33,26 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      travel_x_mm: { at: [130, 118, 330, 118], text: "X" }, travel_y_mm: { at: [345, 150, 395, 110], text: "Y" }, travel_z_mm: { at: [275, 26, 275, 110], text: "Z" }, table_x_mm: { at: [120, 158, 340, 158], text: "table" }, table_y_mm: { at: [345, 146, 390, 112], text: "table" },
-      spindle_to_table_mm: { at: [250, 84, 250, 128], text: "nose to table" }, shortest_tool_mm: { at: [222, 84, 222, 108], text: "tool" }, longest_tool_mm: { at: [222, 84, 222, 124], text: "tool" }, table_load_kg: { at: [230, 100, 230, 126], text: "load" }, swing_mm: { at: [150, 122, 310, 122], text: "swing" },
-      spindle_power_kw: { at: [205, 46, 255, 46], text: "spindle" }, spindle_torque_nm: { at: [205, 60, 255, 60], text: "torque" }, spindle_rpm: { at: [205, 34, 255, 34], text: "speed" }, torque_curve: { at: [205, 60, 255, 60], text: "torque" }, magazine: { at: [42, 42, 42, 108], text: "magazine" },
-      tool_change_s: { at: [54, 76, 205, 52], text: "change" }, positioning_mm: { at: [226, 112, 234, 112], text: "±" }, pallets: { at: [150, 166, 310, 166], text: "pallets" }, pallet_change_s: { at: [310, 158, 390, 158], text: "change" },
-    }, // prettier-ignore
+      travel_x_mm: { at: [130, 118, 330, 118], text: "X" },
+      travel_y_mm: { at: [345, 150, 395, 110], text: "Y" },
+      travel_z_mm: { at: [275, 26, 275, 110], text: "Z" },
+      table_x_mm: { at: [120, 158, 340, 158], text: "table" },
+      table_y_mm: { at: [345, 146, 390, 112], text: "table" },
+      spindle_to_table_mm: { at: [250, 84, 250, 128], text: "nose to table" },
+      shortest_tool_mm: { at: [222, 84, 222, 108], text: "tool" },
+      longest_tool_mm: { at: [222, 84, 222, 124], text: "tool" },
+      table_load_kg: { at: [230, 100, 230, 126], text: "load" },
+      swing_mm: { at: [150, 122, 310, 122], text: "swing" },
+      spindle_power_kw: { at: [205, 46, 255, 46], text: "spindle" },
+      spindle_torque_nm: { at: [205, 60, 255, 60], text: "torque" },
+      spindle_rpm: { at: [205, 34, 255, 34], text: "speed" },
+      torque_curve: { at: [205, 60, 255, 60], text: "torque" },
+      magazine: { at: [42, 42, 42, 108], text: "magazine" },
+      tool_change_s: { at: [54, 76, 205, 52], text: "change" },
+      positioning_mm: { at: [226, 112, 234, 112], text: "±" },
+      pallets: { at: [150, 166, 310, 166], text: "pallets" },
+      pallet_change_s: { at: [310, 158, 390, 158], text: "change" },
+    },
   },
   vise: {
     body: (
@@ -50,9 +66,20 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      jaw_width_mm: { at: [94, 60, 146, 40], text: "jaw width" }, jaw_height_mm: { at: [165, 70, 165, 130], text: "jaw height" }, opening_mm: { at: [150, 100, 280, 100], text: "opening" }, bed_height_mm: { at: [55, 130, 55, 166], text: "bed" }, length_mm: { at: [70, 186, 404, 186], text: "length" },
-      rated_force_n: { at: [280, 84, 240, 84], text: "force" }, rated_torque_nm: { at: [404, 90, 404, 140], text: "torque" }, jaw_friction: { at: [150, 84, 150, 126], text: "friction" }, tilt_stiffness_nm_per_mrad: { at: [282, 66, 300, 46], text: "tilt" }, force_scatter: { at: [280, 84, 240, 84], text: "± share" }, stations: { at: [150, 100, 280, 100], text: "places" }, mass_kg: { at: [230, 130, 230, 164], text: "mass" }, quick_jaws: { at: [90, 66, 150, 66], text: "jaws" },
-    }, // prettier-ignore
+      jaw_width_mm: { at: [94, 60, 146, 40], text: "jaw width" },
+      jaw_height_mm: { at: [165, 70, 165, 130], text: "jaw height" },
+      opening_mm: { at: [150, 100, 280, 100], text: "opening" },
+      bed_height_mm: { at: [55, 130, 55, 166], text: "bed" },
+      length_mm: { at: [70, 186, 404, 186], text: "length" },
+      rated_force_n: { at: [280, 84, 240, 84], text: "force" },
+      rated_torque_nm: { at: [404, 90, 404, 140], text: "torque" },
+      jaw_friction: { at: [150, 84, 150, 126], text: "friction" },
+      tilt_stiffness_nm_per_mrad: { at: [282, 66, 300, 46], text: "tilt" },
+      force_scatter: { at: [280, 84, 240, 84], text: "± share" },
+      stations: { at: [150, 100, 280, 100], text: "places" },
+      mass_kg: { at: [230, 130, 230, 164], text: "mass" },
+      quick_jaws: { at: [90, 66, 150, 66], text: "jaws" },
+    },
   },
   plate: {
     body: (
@@ -72,8 +99,13 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      width_mm: { at: [80, 10, 330, 10], text: "width" }, depth_mm: { at: [350, 20, 350, 150], text: "depth" }, thickness_mm: { at: [350, 172, 350, 188], text: "thickness" }, margin_mm: { at: [80, 86, 94, 86], text: "margin" }, keepouts: { at: [305, 36, 323, 36], text: "keep-out" }, material: { at: [180, 180, 230, 180], text: "" },
-    }, // prettier-ignore
+      width_mm: { at: [80, 10, 330, 10], text: "width" },
+      depth_mm: { at: [350, 20, 350, 150], text: "depth" },
+      thickness_mm: { at: [350, 172, 350, 188], text: "thickness" },
+      margin_mm: { at: [80, 86, 94, 86], text: "margin" },
+      keepouts: { at: [305, 36, 323, 36], text: "keep-out" },
+      material: { at: [180, 180, 230, 180], text: "" },
+    },
   },
   block: {
     body: (
@@ -92,8 +124,15 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      face_width_mm: { at: [150, 176, 260, 176], text: "face width" }, face_height_mm: { at: [136, 20, 136, 150], text: "face height" }, across_mm: { at: [262, 12, 298, -2], text: "across" }, wall_mm: { at: [150, 86, 166, 86], text: "wall" }, base_mm: { at: [330, 150, 330, 166], text: "base" }, hole_pitch_mm: { at: [175, 42, 205, 42], text: "pitch" }, faces: { at: [205, 86, 280, 76], text: "faces" }, mass_kg: { at: [205, 100, 205, 150], text: "mass" },
-    }, // prettier-ignore
+      face_width_mm: { at: [150, 176, 260, 176], text: "face width" },
+      face_height_mm: { at: [136, 20, 136, 150], text: "face height" },
+      across_mm: { at: [262, 12, 298, -2], text: "across" },
+      wall_mm: { at: [150, 86, 166, 86], text: "wall" },
+      base_mm: { at: [330, 150, 330, 166], text: "base" },
+      hole_pitch_mm: { at: [175, 42, 205, 42], text: "pitch" },
+      faces: { at: [205, 86, 280, 76], text: "faces" },
+      mass_kg: { at: [205, 100, 205, 150], text: "mass" },
+    },
   },
   clamp: {
     body: (
@@ -106,9 +145,19 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      width_mm: { at: [192, 190, 290, 190], text: "width: across the picture" }, length_mm: { at: [172, 182, 290, 182], text: "length" }, height_mm: { at: [306, 98, 306, 150], text: "height" }, toe_height_mm: { at: [160, 118, 160, 150], text: "presses at" }, stroke_mm: { at: [156, 100, 172, 100], text: "stroke" }, wrench_diameter_mm: { at: [214, 44, 276, 44], text: "wrench" }, torque_nm: { at: [245, 62, 245, 30], text: "torque" }, screw: { at: [232, 78, 258, 78], text: "screw" },
-      transmission: { at: [200, 118, 150, 118], text: "force" }, rated_force_n: { at: [200, 118, 140, 118], text: "force" }, down_angle_deg: { at: [200, 112, 150, 128], text: "down" }, friction: { at: [172, 104, 172, 140], text: "friction" },
-    }, // prettier-ignore
+      width_mm: { at: [192, 190, 290, 190], text: "width: across the picture" },
+      length_mm: { at: [172, 182, 290, 182], text: "length" },
+      height_mm: { at: [306, 98, 306, 150], text: "height" },
+      toe_height_mm: { at: [160, 118, 160, 150], text: "presses at" },
+      stroke_mm: { at: [156, 100, 172, 100], text: "stroke" },
+      wrench_diameter_mm: { at: [214, 44, 276, 44], text: "wrench" },
+      torque_nm: { at: [245, 62, 245, 30], text: "torque" },
+      screw: { at: [232, 78, 258, 78], text: "screw" },
+      transmission: { at: [200, 118, 150, 118], text: "force" },
+      rated_force_n: { at: [200, 118, 140, 118], text: "force" },
+      down_angle_deg: { at: [200, 112, 150, 128], text: "down" },
+      friction: { at: [172, 104, 172, 140], text: "friction" },
+    },
   },
   locator: {
     body: (
@@ -120,8 +169,15 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      diameter_mm: { at: [92, 88, 120, 88], text: "diameter" }, thickness_mm: { at: [166, 80, 210, 80], text: "thickness" }, length_mm: { at: [166, 186, 210, 186], text: "length: across the picture" }, height_mm: { at: [152, 92, 152, 150], text: "height" }, capacity_n: { at: [260, 120, 212, 120], text: "carries" }, friction: { at: [210, 96, 210, 146], text: "friction" }, repeat_mm: { at: [204, 70, 216, 70], text: "±" }, fit: { at: [92, 70, 120, 70], text: "fit" },
-    }, // prettier-ignore
+      diameter_mm: { at: [92, 88, 120, 88], text: "diameter" },
+      thickness_mm: { at: [166, 80, 210, 80], text: "thickness" },
+      length_mm: { at: [166, 186, 210, 186], text: "length: across the picture" },
+      height_mm: { at: [152, 92, 152, 150], text: "height" },
+      capacity_n: { at: [260, 120, 212, 120], text: "carries" },
+      friction: { at: [210, 96, 210, 146], text: "friction" },
+      repeat_mm: { at: [204, 70, 216, 70], text: "±" },
+      fit: { at: [92, 70, 120, 70], text: "fit" },
+    },
   },
   cutter: {
     body: (
@@ -132,8 +188,16 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      diameter_mm: { at: [172, 192, 258, 192], text: "diameter" }, flute_length_mm: { at: [276, 70, 276, 176], text: "cutting length" }, reach_mm: { at: [150, 14, 150, 176], text: "reach" }, helix_deg: { at: [172, 166, 258, 120], text: "helix" }, entering_deg: { at: [248, 176, 270, 160], text: "entering angle" }, teeth: { at: [182, 184, 248, 184], text: "teeth" }, point_deg: { at: [182, 186, 248, 186], text: "point" }, pitch_mm: { at: [262, 84, 262, 120], text: "pitch" }, width_mm: { at: [160, 150, 160, 176], text: "blade" },
-    }, // prettier-ignore
+      diameter_mm: { at: [172, 192, 258, 192], text: "diameter" },
+      flute_length_mm: { at: [276, 70, 276, 176], text: "cutting length" },
+      reach_mm: { at: [150, 14, 150, 176], text: "reach" },
+      helix_deg: { at: [172, 166, 258, 120], text: "helix" },
+      entering_deg: { at: [248, 176, 270, 160], text: "entering angle" },
+      teeth: { at: [182, 184, 248, 184], text: "teeth" },
+      point_deg: { at: [182, 186, 248, 186], text: "point" },
+      pitch_mm: { at: [262, 84, 262, 120], text: "pitch" },
+      width_mm: { at: [160, 150, 160, 176], text: "blade" },
+    },
   },
   holder: {
     body: (
@@ -144,8 +208,13 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      nose_diameter_mm: { at: [196, 128, 244, 128], text: "nose" }, body_diameter_mm: { at: [180, 50, 260, 50], text: "body" }, gauge_length_mm: { at: [290, 26, 290, 120], text: "gauge length" }, bore_mm: { at: [206, 182, 234, 182], text: "shank" }, runout_mm: { at: [214, 160, 226, 160], text: "runout" }, mass_kg: { at: [220, 40, 220, 76], text: "mass" },
-    }, // prettier-ignore
+      nose_diameter_mm: { at: [196, 128, 244, 128], text: "nose" },
+      body_diameter_mm: { at: [180, 50, 260, 50], text: "body" },
+      gauge_length_mm: { at: [290, 26, 290, 120], text: "gauge length" },
+      bore_mm: { at: [206, 182, 234, 182], text: "shank" },
+      runout_mm: { at: [214, 160, 226, 160], text: "runout" },
+      mass_kg: { at: [220, 40, 220, 76], text: "mass" },
+    },
   },
   material: {
     body: (
@@ -158,8 +227,13 @@ const PICTURES: Record<string, Drawn> = {
       </>
     ),
     lines: {
-      kc11_mpa: { at: [250, 100, 206, 108], text: "kc1.1" }, mc: { at: [164, 92, 196, 110], text: "mc" }, density_kg_m3: { at: [70, 140, 210, 140], text: "density" }, youngs_mpa: { at: [300, 150, 300, 66], text: "modulus" }, yield_mpa: { at: [300, 60, 360, 30], text: "yield" }, expansion_per_k: { at: [60, 184, 220, 184], text: "expansion" },
-    }, // prettier-ignore
+      kc11_mpa: { at: [250, 100, 206, 108], text: "kc1.1" },
+      mc: { at: [164, 92, 196, 110], text: "mc" },
+      density_kg_m3: { at: [70, 140, 210, 140], text: "density" },
+      youngs_mpa: { at: [300, 150, 300, 66], text: "modulus" },
+      yield_mpa: { at: [300, 60, 360, 30], text: "yield" },
+      expansion_per_k: { at: [60, 184, 220, 184], text: "expansion" },
+    },
   },
 };
 
@@ -179,9 +253,7 @@ export function Picture({
   if (!drawn) return null;
   const line = drawn.lines[focus];
   const value = data[focus];
-  const text = line
-    ? `${line.text} ${typeof value === "number" ? plain(value, focus.endsWith("_mm") ? "mm" : focus.endsWith("_nm") ? "N·m" : focus.endsWith("_n") ? "N" : "") : ""}`.trim()
-    : "";
+  const text = line ? `${line.text} ${typeof value === "number" ? plain(value, unitOf(focus)) : ""}`.trim() : "";
   return (
     <svg
       viewBox="0 -6 460 208"
@@ -210,12 +282,16 @@ export function Picture({
   );
 }
 
+const UNITS = { _mm: "mm", _nm: "N·m", _n: "N" };
+const unitOf = (name: string) => Object.entries(UNITS).find(([end]) => name.endsWith(end))?.[1] ?? "";
+
 function Pointed({ line, text }: { line: Line; text: string }) {
   const [x1, y1, x2, y2] = line.at;
   const length = Math.hypot(x2 - x1, y2 - y1) || 1;
   const [ux, uy] = [(x2 - x1) / length, (y2 - y1) / length];
   const head = (x: number, y: number, s: number) =>
-    `M${String(x)} ${String(y)}l${String(s * (7 * ux - 3.5 * uy))} ${String(s * (7 * uy + 3.5 * ux))}M${String(x)} ${String(y)}l${String(s * (7 * ux + 3.5 * uy))} ${String(s * (7 * uy - 3.5 * ux))}`;
+    pen`M${x} ${y}l${s * (7 * ux - 3.5 * uy)} ${s * (7 * uy + 3.5 * ux)}` +
+    pen`M${x} ${y}l${s * (7 * ux + 3.5 * uy)} ${s * (7 * uy - 3.5 * ux)}`;
   const upright = Math.abs(uy) > Math.abs(ux);
   const end = x1 > 300;
   return (

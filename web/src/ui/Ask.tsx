@@ -35,29 +35,25 @@ export function Ask({
         onClose={() => setAnchor(null)}
         anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
       >
-        <div style={{ padding: 16, width: 430 }} data-testid="where-from">
-          <h2 style={{ fontSize: 15.5 }}>
+        <div className="ask-box" data-testid="where-from">
+          <h2 className="size-l">
             {figure.label}: <span className="mono">{withUnit(figure.value, figure.unit, figure.digits)}</span>
           </h2>
-          <p style={{ margin: "6px 0 10px" }}>{says(figure.formula)}</p>
+          <p className="above-6 under-10">{says(figure.formula)}</p>
           <table className="lines">
             <tbody>
               {figure.inputs.map((item) => (
                 <tr key={item.name}>
                   <td>{item.name}</td>
-                  <td className="num mono" style={{ whiteSpace: "nowrap" }}>
+                  <td className="num mono one-line">
                     {plain(item.value, item.unit ?? "")} {shownUnit(item.unit ?? "")}
                   </td>
-                  <td className="quiet" style={{ fontSize: 12.5 }}>
-                    {says(item.source)}
-                  </td>
+                  <td className="quiet smaller">{says(item.source)}</td>
                 </tr>
               ))}
             </tbody>
           </table>
-          <p className="quiet" style={{ marginTop: 10, fontSize: 13 }}>
-            Source: {says(figure.source)}
-          </p>
+          <p className="quiet above-10 small">Source: {says(figure.source)}</p>
         </div>
       </Popover>
     </>

@@ -1,4 +1,5 @@
-/** One value of a document. It is stored when it is left or Enter is pressed; a value that is not possible stays on screen with the reason. */
+/** One value of a document. It is stored when it is left or Enter is pressed; a value that is not possible stays
+ * on screen with the reason. */
 import { InputAdornment, MenuItem, TextField } from "@mui/material";
 import { useId } from "react";
 

@@ -102,9 +102,23 @@ export function KindField({
 }
 
 const ROWS: Record<string, { columns: [string, string, string][]; fresh: Record<string, unknown> }> = {
-  "keep-outs": { columns: [["x_mm", "X", "mm"], ["y_mm", "Y", "mm"], ["width_mm", "Diameter", "mm"], ["height_mm", "Height", "mm"]], fresh: { shape: "round", x_mm: 20, y_mm: 20, width_mm: 18, depth_mm: null, height_mm: 10 } },
-  curve: { columns: [["rpm", "1/min", ""], ["torque_nm", "Torque", "N·m"]], fresh: { rpm: 1000, torque_nm: 50 } },
-}; // prettier-ignore
+  "keep-outs": {
+    columns: [
+      ["x_mm", "X", "mm"],
+      ["y_mm", "Y", "mm"],
+      ["width_mm", "Diameter", "mm"],
+      ["height_mm", "Height", "mm"],
+    ],
+    fresh: { shape: "round", x_mm: 20, y_mm: 20, width_mm: 18, depth_mm: null, height_mm: 10 },
+  },
+  curve: {
+    columns: [
+      ["rpm", "1/min", ""],
+      ["torque_nm", "Torque", "N·m"],
+    ],
+    fresh: { rpm: 1000, torque_nm: 50 },
+  },
+};
 
 function Rows({
   field,
@@ -128,7 +142,7 @@ function Rows({
     store(rows.map((row, other) => (other === index ? { ...row, [key]: value } : row)));
   return (
     <div>
-      <p style={{ marginBottom: 4 }}>{field.title}</p>
+      <p className="under-4">{field.title}</p>
       <table className="sheet" aria-label={field.title}>
         <thead>
           <tr>
@@ -173,7 +187,7 @@ function Rows({
       </table>
       {error && <p className="problem-list">{error}</p>}
       {mayEdit && (
-        <Button size="small" variant="outlined" style={{ marginTop: 6 }} onClick={() => store([...rows, shape.fresh])}>
+        <Button size="small" variant="outlined" className="above-6" onClick={() => store([...rows, shape.fresh])}>
           Add a row
         </Button>
       )}

@@ -18,12 +18,12 @@ export function Notice({
   return (
     <div className={`notice ${kind}`} role={kind === "info" ? "status" : "alert"}>
       <div>
-        <p style={{ fontWeight: 600 }}>
+        <p className="strong">
           <Said text={title} />
         </p>
         {children}
       </div>
-      {action && <div style={{ marginLeft: "auto" }}>{action}</div>}
+      {action && <div className="to-end">{action}</div>}
     </div>
   );
 }

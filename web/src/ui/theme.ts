@@ -2,14 +2,42 @@
 import { createTheme, type Theme } from "@mui/material/styles";
 
 const LIGHT = {
-  paper: "#F5F3EE", sheet: "#FBFAF7", ink: "#1D262B", quiet: "#5A666E", rule: "#CBC9C1", steel: "#8B979E", face: "#E3E4E3",
-  mark: "#23408E", onMark: "#FFFFFF", wash: "#DCE3F5", within: "#2E6B4F", close: "#B96A00", closeText: "#8F5200", over: "#A8281E", dark: "#1D262B", onDark: "#FFFFFF",
-}; // prettier-ignore
+  paper: "#F5F3EE",
+  sheet: "#FBFAF7",
+  ink: "#1D262B",
+  quiet: "#5A666E",
+  rule: "#CBC9C1",
+  steel: "#8B979E",
+  face: "#E3E4E3",
+  mark: "#23408E",
+  onMark: "#FFFFFF",
+  wash: "#DCE3F5",
+  within: "#2E6B4F",
+  close: "#B96A00",
+  closeText: "#8F5200",
+  over: "#A8281E",
+  dark: "#1D262B",
+  onDark: "#FFFFFF",
+};
 
 const DARK = {
-  paper: "#14191D", sheet: "#1B2227", ink: "#E9E6DE", quiet: "#A3AEB5", rule: "#39434A", steel: "#7F8C94", face: "#262E34",
-  mark: "#8EA9F2", onMark: "#0E1318", wash: "#26345C", within: "#6FBF97", close: "#E6A23C", closeText: "#E6A23C", over: "#F08276", dark: "#E9E6DE", onDark: "#14191D",
-}; // prettier-ignore
+  paper: "#14191D",
+  sheet: "#1B2227",
+  ink: "#E9E6DE",
+  quiet: "#A3AEB5",
+  rule: "#39434A",
+  steel: "#7F8C94",
+  face: "#262E34",
+  mark: "#8EA9F2",
+  onMark: "#0E1318",
+  wash: "#26345C",
+  within: "#6FBF97",
+  close: "#E6A23C",
+  closeText: "#E6A23C",
+  over: "#F08276",
+  dark: "#E9E6DE",
+  onDark: "#14191D",
+};
 
 export type Colours = typeof LIGHT;
 

@@ -1,4 +1,5 @@
-/** Showing quantities in a person's units. Reading what was typed is the service's work: it gets the text, with the unit it was shown in. */
+/** Showing quantities in a person's units. Reading what was typed is the service's work: it gets the text, with
+ * the unit it was shown in. */
 import { createContext, useContext } from "react";
 
 import type { Units } from "../api/types";

@@ -7,14 +7,14 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.workpiece.holes import round_hole
 
-#: An outline whose points all lie this near to one circle is a round.
-_ROUND_MM = 0.05
+#: An outline of fewer corners is no round: a V would touch its corners.
+_LEAST_POINTS = 12
 Pair = tuple[float, float]
 
 
@@ -34,12 +34,8 @@ class Vee:
 def round_outline(outline: Polygon) -> tuple[Pair, float] | None:
     """Middle and radius of an outline that is a circle; nothing for any other."""
     ring = shapely.get_coordinates(outline.exterior)[:-1]
-    x0, y0, x1, y1 = outline.bounds
-    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-    radii = np.linalg.norm(ring - middle, axis=1)
-    if len(ring) < 12 or np.ptp(radii) > _ROUND_MM:
-        return None
-    return (float(middle[0]), float(middle[1])), float(radii.max())
+    found = round_hole(ring) if len(ring) >= _LEAST_POINTS else None
+    return None if found is None else ((found.x_mm, found.y_mm), found.diameter_mm / 2)
 
 
 def in_vee(outline: Polygon, angle_deg: float, length_mm: float, behind_mm: float) -> Vee:

@@ -12,21 +12,11 @@ const SHOWN = ["force", "pull", "push", "spindle_torque", "power", "chip", "feed
 export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: CutAnswer | undefined; at: string }) {
   const { withUnit } = useUnits();
   const stored = useStored();
-  if (!cut || !answer) return <div style={{ flex: 1 }} />;
+  if (!cut || !answer) return <div className="grow" />;
   return (
-    <div
-      style={{
-        flex: 1,
-        minHeight: 230,
-        display: "grid",
-        gridTemplateColumns: "minmax(0, 1.25fr) minmax(300px, 1fr) 190px",
-        gap: 20,
-        padding: "10px 18px",
-        borderTop: "1px solid var(--ink)",
-      }}
-    >
-      <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
-        <h2 style={{ fontSize: 15.5 }}>{cut.name}: force in the plane over one turn of the cutter</h2>
+    <div className="grow grid gap-20 ruled-above cut-detail">
+      <div className="flex down may-shrink">
+        <h2 className="size-l">{cut.name}: force in the plane over one turn of the cutter</h2>
         {answer.chart ? (
           <TurnChart chart={answer.chart} teeth={cut.tool.teeth} />
         ) : (
@@ -46,10 +36,10 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
               return (
                 <tr key={id}>
                   <td>{item.label}</td>
-                  <td className="num mono" style={{ fontSize: 16 }}>
+                  <td className="num mono size-xl">
                     <Ask figure={item}>{withUnit(item.value, item.unit ?? "", item.digits ?? 2)}</Ask>
                   </td>
-                  <td className="num mono quiet" style={{ fontSize: 12.5 }}>
+                  <td className="num mono quiet smaller">
                     {limit === null || limit === undefined ? "" : `of ${withUnit(limit, item.unit ?? "", 1)}`}
                   </td>
                 </tr>
@@ -58,15 +48,15 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
           </tbody>
         </table>
         {answer.over && (
-          <p className="problem-list" role="alert" style={{ marginTop: 6, color: "var(--over)" }}>
+          <p className="problem-list above-6 stands-not" role="alert">
             The cut <Said text={answer.over} />.
           </p>
         )}
-        <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+        <p className="quiet smaller above-6">
           Starting values; the tool maker's come first. Rotating tools: doors shut.
         </p>
       </div>
-      <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 10, paddingTop: 6 }}>
+      <div className="scroll flex down gap-10 pad-above-8">
         <Field label="Begins below the top" {...stored(`${at}.from_top_mm`, "mm")} />
         <Field label="Wear factor" {...stored(`${at}.wear_factor`)} help="1 sharp, 1.3 usual" />
         <Field label="Helix, degrees" {...stored(`${at}.tool.helix_deg`)} />
@@ -94,7 +84,7 @@ function PathField({ at }: { at: string }) {
 function Interrupted({ at, on }: { at: string; on: boolean }) {
   const box = useStored()(`${at}.interrupted`);
   return (
-    <label style={{ display: "flex", gap: 8, alignItems: "center" }}>
+    <label className="flex gap-8 middle">
       <input
         type="checkbox"
         checked={on}
@@ -118,7 +108,7 @@ function TurnChart({ chart, teeth }: { chart: NonNullable<CutAnswer["chart"]>; t
   const peak = chart.in_plane_n.indexOf(Math.max(...chart.in_plane_n));
   const grey = { stroke: "var(--rule)", strokeWidth: px };
   return (
-    <div className="drawing" ref={ref} style={{ minHeight: 130 }}>
+    <div className="drawing least-120" ref={ref}>
       <svg
         viewBox={viewBox}
         role="img"

@@ -139,9 +139,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                 <td>{number("passes", "passes", "", 34)}</td>
                 <td>
                   {cut.kind === "drill" || cut.kind === "tap" || cut.kind === "slot" ? (
-                    <span className="quiet" style={{ padding: "0 8px" }}>
-                      –
-                    </span>
+                    <span className="quiet pad-beside">–</span>
                   ) : (
                     number("radial_width_mm", "width", "mm")
                   )}
@@ -171,20 +169,18 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                 <td className="out mono">{out("seconds", 1)}</td>
                 <td className="out mono">{hole && cut.kind !== "bore" ? out("push", 0) : out("force", 0)}</td>
                 <td
-                  className="out mono"
-                  style={answer?.over ? { color: "var(--over)" } : undefined}
+                  className={`out mono ${answer?.over ? "stands-not" : ""}`}
+
                   title={answer?.over ?? undefined}
                 >
                   {out("spindle_torque", 2)}
                 </td>
-                <td className="out mono" style={answer?.over ? { color: "var(--over)" } : undefined}>
-                  {out("power", 2)}
-                </td>
+                <td className={`out mono ${answer?.over ? "stands-not" : ""}`}>{out("power", 2)}</td>
                 <td>
                   {mayEdit && (
                     <Button
                       size="small"
-                      style={{ padding: "1px 6px" }}
+                      className="tight"
                       aria-label={`Remove ${cut.name ?? ""}`}
                       onClick={() =>
                         change(
@@ -203,7 +199,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
         </tbody>
       </table>
       {mayEdit && (
-        <Button variant="outlined" style={{ margin: "10px 0" }} onClick={add}>
+        <Button variant="outlined" className="above-10 under-10" onClick={add}>
           Add a cut
         </Button>
       )}

@@ -68,7 +68,7 @@ export function CutsStep() {
       {route.error && <ProblemNotice error={route.error} />}
       <div className="tabs" role="tablist" aria-label="Ops">
         {parts.length > 1 && (
-          <span style={{ padding: "6px 10px", minWidth: 180 }}>
+          <span className="menu-text">
             <Choice
               label="Part"
               name="part"
@@ -86,10 +86,8 @@ export function CutsStep() {
             aria-selected={index === opIndex && !setups}
             onClick={() => go({ op: index })}
           >
-            Op <span className="mono">{item.number}</span> <span style={{ opacity: 0.8 }}>{item.up} up</span>{" "}
-            <span className="mono" style={{ fontSize: 12.5 }}>
-              {withUnit(job.facts[partIndex]?.ops[index]?.seconds ?? 0, "s", 0)}
-            </span>
+            Op <span className="mono">{item.number}</span> <span className="faded">{item.up} up</span>{" "}
+            <span className="mono smaller">{withUnit(job.facts[partIndex]?.ops[index]?.seconds ?? 0, "s", 0)}</span>
             {holding(partIndex, index)?.number === here.number && (
               <span title={`Held in ${here.shown.name.toLowerCase()}`}> ◣</span>
             )}
@@ -110,7 +108,7 @@ export function CutsStep() {
             Add an op
           </button>
         )}
-        <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
+        <span className="to-end flex ruled-left">
           <button
             type="button"
             role="tab"
@@ -126,11 +124,11 @@ export function CutsStep() {
         <SetupsPanel partIndex={partIndex} part={part} done={() => go({ op: 0, show: "" })} />
       ) : (
         <>
-          <div className="pad" style={{ display: "flex", gap: 10, paddingBottom: 8, alignItems: "flex-start" }}>
-            <div style={{ flex: 1 }}>
+          <div className="pad flex gap-10 at-top pad-under-8">
+            <div className="grow">
               <Field label={`What op ${String(op.number)} machines`} {...stored(`${at}.does`, "", true)} />
             </div>
-            <div style={{ width: 100 }}>
+            <div className="wide-100">
               <Choice
                 label="Sits with"
                 name={`${at}.up`}
@@ -140,7 +138,7 @@ export function CutsStep() {
                 store={(value) => change(at, { ...op, up: value, reached: [value] })}
               />
             </div>
-            <div style={{ width: 210 }}>
+            <div className="wide-210">
               <Choice
                 label="Held in"
                 name="held-in"
@@ -164,14 +162,14 @@ export function CutsStep() {
             </div>
             {mayEdit && (
               <>
-                <Button variant="outlined" style={{ height: 38 }} onClick={() => setPasting(true)}>
+                <Button variant="outlined" className="tall" onClick={() => setPasting(true)}>
                   Paste cuts
                 </Button>
                 {ops.length > 1 && (
                   <Button
                     variant="outlined"
                     color="error"
-                    style={{ height: 38 }}
+                    className="tall"
                     onClick={() => {
                       removal.mutate({ part: partIndex, op: opIndex });
                       go({ op: 0 });
@@ -183,7 +181,7 @@ export function CutsStep() {
               </>
             )}
           </div>
-          <p className="quiet" style={{ padding: "0 18px 6px", fontSize: 13 }}>
+          <p className="quiet small pad-sides under-6">
             Reached: <span className="mono">{(op.reached ?? []).join(" ")}</span>
             {(op.clamp_on ?? []).length > 0 && `; clamped on ${(op.clamp_on ?? []).join(" and ")}`}
             {op.grip_stock && "; held by the stock left below"}
@@ -194,7 +192,7 @@ export function CutsStep() {
               .join(", ") || "none yet"}
             . Places are measured from the datum corner as the part sits.
           </p>
-          <div className="scroll" style={{ padding: "0 18px", flex: "0 1 auto", maxHeight: "46%" }}>
+          <div className="scroll pad-sides half-high">
             <CutTable
               kinds={picks?.cut_kinds ?? []}
               at={`${at}.cuts`}

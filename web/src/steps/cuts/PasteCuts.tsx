@@ -6,6 +6,14 @@ import { useEditor } from "../../editing/editor";
 import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 
+const EXAMPLE = [
+  ["name", "kind", "diameter", "teeth", "depth", "width", "feed per tooth", "rpm", "at"],
+  ["T2 outside", "contour", "10", "3", "8", "1.5", "0.05", "9000", ""],
+  ["T5 holes", "drill", "5", "2", "14", "", "0.06", "7000", "13, 16; 39, 16"],
+]
+  .map((row) => row.join("\t"))
+  .join("\n");
+
 /** Cuts from a spreadsheet: pasted as text, read by the service, all of them or none. */
 export function PasteCuts({ part, op, close }: { part: number; op: number; close: () => void }) {
   const { job } = useEditor();
@@ -15,7 +23,7 @@ export function PasteCuts({ part, op, close }: { part: number; op: number; close
   return (
     <Dialog open onClose={close} maxWidth="md" fullWidth>
       <DialogTitle>Paste cuts from a spreadsheet</DialogTitle>
-      <DialogContent style={{ display: "flex", flexDirection: "column", gap: 12 }}>
+      <DialogContent className="flex down gap-12">
         <p>
           One cut a row. A first row of titles says what the columns are: name, kind, diameter, teeth, depth, width,
           feed per tooth, rpm, at, seconds. Without titles they come in that order. Bare lengths are in{" "}
@@ -27,9 +35,7 @@ export function PasteCuts({ part, op, close }: { part: number; op: number; close
           value={text}
           autoFocus
           name="table"
-          placeholder={
-            "name\tkind\tdiameter\tteeth\tdepth\twidth\tfeed per tooth\trpm\tat\nT2 outside\tcontour\t10\t3\t8\t1.5\t0.05\t9000\t\nT5 holes\tdrill\t5\t2\t14\t\t0.06\t7000\t13, 16; 39, 16"
-          }
+          placeholder={EXAMPLE}
           onChange={(event) => setText(event.target.value)}
           slotProps={{
             htmlInput: {

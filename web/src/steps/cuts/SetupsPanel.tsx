@@ -37,17 +37,17 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
   const take = (scheme: SetupScheme) =>
     route.mutate({ to: `parts/${String(partIndex)}/scheme`, body: { form: scheme.form } }, { onSuccess: done });
   return (
-    <div className="scroll pad" style={{ flex: 1 }}>
-      <div style={{ display: "flex", gap: 14, alignItems: "flex-start", marginBottom: 12 }}>
-        <p style={{ flex: 1, maxWidth: 700 }}>
+    <div className="scroll pad grow">
+      <div className="flex gap-14 at-top under-10">
+        <p className="grow text-wide">
           From the sides each of the {features.length} features of {part.name} can be cut from, and those a form reaches
           in one clamping: the fewest ops, exactly. Times are setting up and handling for the whole batch, without
           cutting.
         </p>
-        <div style={{ width: 150 }}>
+        <div className="wide-150">
           <Field label="Setting up, min an op" {...stored("job.rules.setup_minutes")} />
         </div>
-        <div style={{ width: 150 }}>
+        <div className="wide-150">
           <Field label="Handling, s a part" {...stored("job.rules.handling_seconds")} />
         </div>
       </div>
@@ -67,42 +67,27 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
           </thead>
           <tbody>
             {found.data.schemes.map((scheme) => (
-              <tr key={scheme.form} style={{ verticalAlign: "top" }}>
-                <td style={{ whiteSpace: "nowrap" }}>
+              <tr key={scheme.form} className="from-top">
+                <td className="one-line">
                   <b>{scheme.form}</b>
-                  <div className="quiet" style={{ fontSize: 12.5, whiteSpace: "normal", maxWidth: 190 }}>
-                    {scheme.reach}
-                  </div>
+                  <div className="quiet smaller wraps-190">{scheme.reach}</div>
                 </td>
-                <td className="num mono" style={{ fontSize: 24 }}>
-                  {scheme.left_over.length > 0 ? "–" : scheme.ops.length}
-                </td>
-                <td className="num mono" style={{ whiteSpace: "nowrap" }}>
+                <td className="num mono size-xxl">{scheme.left_over.length > 0 ? "–" : scheme.ops.length}</td>
+                <td className="num mono one-line">
                   {scheme.minutes === null ? "" : hours(scheme.minutes)}
                   {scheme.minutes !== null && (
-                    <div className="quiet" style={{ fontSize: 12 }}>
-                      {hours(scheme.setting_minutes)} set up
-                    </div>
+                    <div className="quiet smaller">{hours(scheme.setting_minutes)} set up</div>
                   )}
                 </td>
                 <td>
                   {scheme.ops.map((op) => (
-                    <div
-                      key={op.number}
-                      style={{
-                        display: "grid",
-                        gridTemplateColumns: "52px 76px minmax(0, 1fr)",
-                        gap: 8,
-                        alignItems: "center",
-                        marginBottom: 4,
-                      }}
-                    >
+                    <div key={op.number} className="grid gap-8 middle under-4 setup-op">
                       <span className="mono">op {op.number}</span>
                       <Sitting up={op.up} clamp={op.clamp_on} reached={op.reached} />
                       <span>
                         <Said text={op.sentence} />
                         <span className="quiet">; against {op.locate_on.join(", ")}</span>
-                        <div style={{ fontSize: 13 }}>{op.features.join(", ")}</div>
+                        <div className="small">{op.features.join(", ")}</div>
                       </span>
                     </div>
                   ))}

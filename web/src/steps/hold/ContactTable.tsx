@@ -11,7 +11,7 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
   const share = hold.share;
   if (!share) return null;
   return (
-    <div style={{ overflow: "auto", maxHeight: 260 }} data-testid="contacts">
+    <div className="scrolls most-260" data-testid="contacts">
       <table className="lines tight">
         <thead>
           <tr>
@@ -53,7 +53,7 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
             ))}
         </tbody>
       </table>
-      <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+      <p className="quiet smaller above-6">
         The part moves{" "}
         <Ask className="mono" figure={find("moves")}>
           {withUnit(share.moves_mm, "mm", 4)}

@@ -8,7 +8,7 @@ export function Gives({ hold }: { hold: Hold }) {
   const gives = hold.gives ?? [];
   const most = Math.max(1e-6, ...gives.map((item) => item.value));
   return (
-    <div data-testid="gives" style={{ overflow: "auto" }}>
+    <div data-testid="gives" className="scrolls">
       <table className="lines tight">
         <thead>
           <tr>
@@ -29,11 +29,11 @@ export function Gives({ hold }: { hold: Hold }) {
                     : withUnit(item.value, "mm", 4)}
                 </Ask>
               </td>
-              <td style={{ width: 120 }}>
+              <td className="wide-120">
                 <span
                   aria-hidden
+                  className="block"
                   style={{
-                    display: "block",
                     height: 8,
                     width: `${String(Math.max(1, (100 * item.value) / most))}%`,
                     background: item.counted ? "var(--mark)" : "var(--steel)",
@@ -45,7 +45,7 @@ export function Gives({ hold }: { hold: Hold }) {
           ))}
         </tbody>
       </table>
-      <h2 style={{ marginTop: 14 }}>Taking the part out</h2>
+      <h2 className="above-14">Taking the part out</h2>
       {(hold.release ?? []).map((line) => (
         <p key={line}>{says(line)}</p>
       ))}

@@ -47,7 +47,7 @@ export function HoldFigures({ hold, set, rated, stale, find }: Props) {
         {typeof hold.sinks_from_nm === "number" && (
           <tr>
             <td>Sinks in from</td>
-            <td className="num mono" style={{ color: set >= hold.sinks_from_nm ? "var(--over)" : undefined }}>
+            <td className={`num mono ${set >= hold.sinks_from_nm ? "stands-not" : ""}`}>
               <Ask figure={find("sinks_from")}>{withUnit(hold.sinks_from_nm, "N·m", 1)}</Ask>
             </td>
           </tr>
@@ -73,7 +73,7 @@ export function HoldFigures({ hold, set, rated, stale, find }: Props) {
         {hold.indexing !== null && hold.indexing !== undefined && (
           <tr>
             <td>Held while the bar indexes</td>
-            <td className="num mono" style={{ color: hold.indexing < hold.needed ? "var(--over)" : undefined }}>
+            <td className={`num mono ${hold.indexing < hold.needed ? "stands-not" : ""}`}>
               <Ask figure={find("indexing")}>
                 {hold.indexing >= 999 ? "over 999" : hold.indexing.toFixed(1)} x weight
               </Ask>

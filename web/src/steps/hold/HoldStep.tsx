@@ -88,11 +88,8 @@ export function HoldStep() {
         <NotCurrent />
         {!hold && job.latest?.run.current && <NotChecked />}
         {hold && (
-          <div
-            className={view === "vise" ? "" : stale}
-            style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}
-          >
-            <div className="headline" style={{ alignItems: "flex-start", flexWrap: "nowrap" }}>
+          <div className={`${view === "vise" ? "" : stale} flex down gap-8 grow may-shrink`}>
+            <div className="headline at-top one-row">
               <div>
                 <div className="big mono" style={{ color: ink }} data-testid="factor">
                   <Ask figure={find("hold_factor")}>{shown.toFixed(2)}</Ask>
@@ -102,7 +99,7 @@ export function HoldStep() {
                 </div>
                 {sinks && <div className="label over">sinks into the part</div>}
               </div>
-              <p style={{ fontSize: 17 }}>
+              <p className="size-xl">
                 <Said text={hold.result.sentence} />.
               </p>
             </div>
@@ -116,7 +113,7 @@ export function HoldStep() {
       </section>
       <aside className="side">
         {named.length > 1 && (
-          <div style={{ marginBottom: 14 }}>
+          <div className="under-14">
             <Choice
               label="Held in"
               name="op"

@@ -11,6 +11,7 @@ import { Choice, Field } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { Said } from "../../ui/Said";
+import { pen } from "../../drawing/pen";
 
 export function InVise() {
   const { job, here } = useEditor();
@@ -29,11 +30,8 @@ export function InVise() {
   const least = data?.grip.least_mm ?? null;
   const figure = (id: string) => data?.figures.find((item) => item.id === id);
   return (
-    <div
-      data-testid="in-vise"
-      style={{ display: "grid", gridTemplateColumns: "250px minmax(0, 1fr)", gap: 20, flex: 1, minHeight: 0 }}
-    >
-      <div style={{ display: "flex", flexDirection: "column", gap: 12, paddingTop: 8 }}>
+    <div data-testid="in-vise" className="grid gap-20 grow may-shrink vise-split">
+      <div className="flex down gap-12 pad-above-8">
         <Choice
           label="Vise"
           name="vise"
@@ -62,9 +60,8 @@ export function InVise() {
               <tr>
                 <td>With that much in the jaws</td>
                 <td
-                  className="num mono"
+                  className={`num mono ${data.verdict === "held" ? "stands" : "stands-not"}`}
                   data-testid="grip-verdict"
-                  style={{ color: data.verdict === "held" ? "var(--within)" : "var(--over)" }}
                 >
                   {data.verdict === "hold it deeper" ? `${withUnit(data.deeper_mm, "mm", 2)} deeper` : data.verdict}
                 </td>
@@ -94,29 +91,29 @@ export function InVise() {
           </table>
         )}
       </div>
-      <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
+      <div className="flex down may-shrink">
         {error && <ProblemNotice error={error} />}
         {isFetching && !data && <p className="quiet">Working out the grip</p>}
         {data && (
           <>
-            <div className="headline" style={{ flexWrap: "nowrap", alignItems: "flex-start" }}>
+            <div className="headline one-row at-top">
               <div>
                 <div
-                  className="big mono"
-                  style={{ whiteSpace: "nowrap", color: data.grip.feasible ? "var(--within)" : "var(--over)" }}
+                  className={`big mono one-line ${data.grip.feasible ? "stands" : "stands-not"}`}
+
                   data-testid="grip-least"
                 >
                   {least === null ? "no" : <Ask figure={figure("grip")}>{withUnit(least, "mm", 2)}</Ask>}
                 </div>
                 <div className="label">{least === null ? "grip is enough" : "least in the jaws"}</div>
               </div>
-              <p style={{ fontSize: 16, maxWidth: 520 }}>
+              <p className="size-xl text-wide">
                 <Said text={data.grip.sentence.slice(0, 1).toUpperCase() + data.grip.sentence.slice(1)} />.
               </p>
             </div>
             <GripChart data={data} depth={depth} />
             {data.cautions.map((line) => (
-              <p key={line} className="quiet" style={{ fontSize: 13 }}>
+              <p key={line} className="quiet small">
                 <Said text={line} />
               </p>
             ))}
@@ -145,7 +142,7 @@ function GripChart({ data, depth }: { data: InViseResult; depth: number }) {
   const least = data.grip.least_mm;
   const line = curve.map((point) => `${x(point.depth_mm).toFixed(1)} ${y(point.factor).toFixed(1)}`).join("L");
   return (
-    <div ref={ref} className="drawing" style={{ flex: 1, minHeight: 150 }}>
+    <div ref={ref} className="drawing grow least-160">
       <svg
         viewBox={viewBox}
         role="img"
@@ -161,8 +158,8 @@ function GripChart({ data, depth }: { data: InViseResult; depth: number }) {
             fillOpacity="0.13"
           />
         )}
-        <path d={`M0 0V${String(HIGH)}H${String(WIDE)}`} fill="none" stroke="var(--ink)" strokeWidth={1.3 * px} />
-        <path d={`M0 ${String(y(data.needed))}H${String(WIDE)}`} stroke="var(--over)" strokeWidth={1.4 * px} />
+        <path d={pen`M0 0V${HIGH}H${WIDE}`} fill="none" stroke="var(--ink)" strokeWidth={1.3 * px} />
+        <path d={pen`M0 ${y(data.needed)}H${WIDE}`} stroke="var(--over)" strokeWidth={1.4 * px} />
         <text x={WIDE} y={y(data.needed) - 4 * px} fontSize={12 * px} textAnchor="end" fill="var(--over)">
           needs {data.needed}
         </text>
@@ -172,7 +169,7 @@ function GripChart({ data, depth }: { data: InViseResult; depth: number }) {
         ))}
         {depth > 0 && depth <= deepest && (
           <path
-            d={`M${String(x(depth))} 0V${String(HIGH)}`}
+            d={pen`M${x(depth)} 0V${HIGH}`}
             stroke="var(--ink)"
             strokeWidth={1.4 * px}
             strokeDasharray={`${String(4 * px)} ${String(3 * px)}`}

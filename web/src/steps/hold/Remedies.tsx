@@ -12,7 +12,7 @@ export function Remedies({ hold, find, at }: { hold: Hold; at: string; find: (id
   const found = hold.remedies ?? [];
   if (found.length === 0) return null;
   return (
-    <div data-testid="remedies" style={{ marginTop: 14 }}>
+    <div data-testid="remedies" className="above-14">
       <h2>What would make it hold</h2>
       <table className="lines">
         <tbody>
@@ -21,7 +21,7 @@ export function Remedies({ hold, find, at }: { hold: Hold; at: string; find: (id
               <td>
                 <Said text={item.what.slice(0, 1).toUpperCase() + item.what.slice(1)} />
               </td>
-              <td className="num mono" style={{ color: item.holds ? "var(--within)" : "var(--over)" }}>
+              <td className={`num mono ${item.holds ? "stands" : "stands-not"}`}>
                 <Ask figure={find(`remedy_${String(index)}`)}>{item.factor.toFixed(2)}</Ask>
               </td>
               <td className="num">

@@ -24,7 +24,7 @@ export function Ways({ kind }: { kind: number }) {
   if (!planner && ways.length === 0)
     return (
       <div>
-        <p style={{ marginBottom: 10, maxWidth: 620 }}>
+        <p className="under-10 text-wide">
           You picked the clamps. The planner can try every way the shop offers: kind of clamp, how many, at which
           torque, and what that costs in parts a cycle and in loading time.
         </p>
@@ -36,7 +36,7 @@ export function Ways({ kind }: { kind: number }) {
   const good = ways.filter((way) => way.rank > 0);
   const most = Math.max(1, ...good.map((way) => way.count));
   return (
-    <div data-testid="ways" style={{ overflow: "auto" }}>
+    <div data-testid="ways" className="scrolls">
       {route.error && <ProblemNotice error={route.error} />}
       {planner && ways.length === 0 && <p>The planner chooses with the next plan.</p>}
       {ways.length > 0 && (
@@ -57,15 +57,15 @@ export function Ways({ kind }: { kind: number }) {
           <tbody>
             {good.map((way) => (
               <tr key={way.name}>
-                <td style={{ fontWeight: way.rank === 1 ? 600 : 400 }}>{way.name}</td>
-                <td className="num mono" style={{ fontWeight: 600 }}>
+                <td className={way.rank === 1 ? "strong" : "plain-weight"}>{way.name}</td>
+                <td className="num mono strong">
                   <Ask figure={asked(way, "way_count")}>{way.count}</Ask>
                 </td>
-                <td style={{ width: 90 }}>
+                <td className="wide-100">
                   <span
                     aria-hidden
+                    className="block"
                     style={{
-                      display: "block",
                       height: 8,
                       width: `${String((100 * way.count) / most)}%`,
                       background: way.rank === 1 ? "var(--mark)" : "var(--steel)",
@@ -93,7 +93,7 @@ export function Ways({ kind }: { kind: number }) {
               .map((way) => (
                 <tr key={way.name} className="quiet">
                   <td>{way.name}</td>
-                  <td colSpan={8} style={{ fontSize: 13 }}>
+                  <td colSpan={8} className="small">
                     {says(way.refused ?? "")}
                   </td>
                 </tr>
@@ -101,7 +101,7 @@ export function Ways({ kind }: { kind: number }) {
           </tbody>
         </table>
       )}
-      <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+      <p className="quiet smaller above-6">
         Most parts first, then least time a part. Each with the least torque that holds with the house rule&rsquo;s
         factor; counts are those of a short search, the plan itself looks longer. A clamp that holds alone is not tried
         in greater numbers.

@@ -30,8 +30,8 @@ export function Compare({ on, designs }: { on: Carrier; designs: Design[] }) {
   return (
     <div className="compare" data-testid="compare">
       {[left, right].map((design, side) => (
-        <div key={side} style={{ display: "flex", flexDirection: "column", minWidth: 0 }}>
-          <div style={{ width: 300, marginBottom: 6 }}>
+        <div key={side} className="flex down may-narrow">
+          <div className="under-6 wide-300">
             <Choice
               label={side === 0 ? "Left" : "Right"}
               name={`compare.${String(side)}`}
@@ -44,12 +44,12 @@ export function Compare({ on, designs }: { on: Carrier; designs: Design[] }) {
           <PlateDrawing on={on} design={design} />
         </div>
       ))}
-      <table className="lines tight" style={{ gridColumn: "1 / -1" }}>
+      <table className="lines tight whole-row">
         <tbody>
           {lines.map(([label, of]) => {
             const [a, b] = [of(left), of(right)];
             return (
-              <tr key={label} style={{ fontWeight: a === b ? 400 : 600 }}>
+              <tr key={label} className={a === b ? "plain-weight" : "strong"}>
                 <td>{label}</td>
                 <td className="num mono">{a}</td>
                 <td className="num mono">{b}</td>

@@ -47,11 +47,11 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
         </div>
       </div>
       <div className="verdict">
-        <div style={{ color: design.proven ? "var(--within)" : "var(--close-text)" }} data-testid="statement">
+        <div className={design.proven ? "stands" : "ink-close"} data-testid="statement">
           <Ask figure={find("bound")}>{design.proven ? "Proven largest" : `At most ${String(design.bound)}`}</Ask>
         </div>
         {design.by_hand > 0 && (
-          <div className="quiet" style={{ fontSize: 12.5, fontWeight: 400 }}>
+          <div className="quiet smaller plain-weight">
             boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
             {more > 0 ? ` (${String(more)} fewer)` : ""}
           </div>
@@ -65,9 +65,7 @@ export function Nothing({ stale }: { stale: boolean }) {
   return (
     <div className={`headline ${stale ? "stale" : ""}`}>
       <div>
-        <div className="big mono" style={{ color: "var(--over)" }}>
-          0
-        </div>
+        <div className="big mono stands-not">0</div>
         <div className="label">parts per cycle that would be held and in tolerance</div>
       </div>
     </div>

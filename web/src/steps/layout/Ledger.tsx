@@ -26,12 +26,12 @@ export function Ledger({ limits, find }: { limits: Limit[]; find: (id: string) =
               <span>{limit.label}</span>
               <span className="mono">{text}</span>
             </span>
-            <span className="track" style={{ display: "block" }}>
+            <span className="track block">
               <i style={{ width: `${String(Math.min(100, limit.share * 100))}%`, background: COLOURS[limit.state] }} />
               <b />
             </span>
             {limit.binds && (
-              <span className="quiet" style={{ fontSize: 12.5 }}>
+              <span className="quiet smaller">
                 keeps the next part out{limit.id === "face_room" ? ": no further station was found to fit" : ""}
               </span>
             )}

@@ -32,7 +32,7 @@ export function OverlayLine({ overlay, design, judged }: { overlay: Overlay; des
   });
   if (!words || most.share === null) return null;
   return (
-    <p className="quiet" style={{ fontSize: 13 }} data-testid="overlay-line">
+    <p className="quiet small" data-testid="overlay-line">
       {words.title}. Most: <span className="mono">{Math.round(100 * most.share)} %</span>, station {most.number}. Green:
       room left, amber: over {Math.round(100 * judged.close)} %, red: over the limit.
     </p>

@@ -33,7 +33,7 @@ export function PlacingTools({ placing }: { placing: Placing }) {
       {act("Row →", "", () => placing.repeat("+X"), !one || placing.saving)}
       {act("Column ↑", "", () => placing.repeat("+Y"), !one || placing.saving)}
       <span className="gap" />
-      <label className="quiet" style={{ display: "flex", gap: 5, alignItems: "center", fontSize: 13 }}>
+      <label className="quiet flex gap-4 middle small">
         Step
         <Cell
           label="Step of nudging and dragging"
@@ -45,7 +45,7 @@ export function PlacingTools({ placing }: { placing: Placing }) {
         />
         {shownUnit("mm")}
       </label>
-      <span style={{ flex: 1 }} />
+      <span className="grow" />
       <Files />
     </div>
   );

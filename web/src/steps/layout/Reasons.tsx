@@ -19,7 +19,7 @@ export function Reasons({
 }) {
   const { job, here } = useEditor();
   return (
-    <div data-testid="reasons" style={{ display: "flex", flexDirection: "column", gap: 8 }}>
+    <div data-testid="reasons" className="flex down gap-8">
       {design && <Wrong design={design} pick={pick} />}
       {result.reasons
         .filter((reason) => !design || reason.field === here.of("arrangement"))

@@ -68,7 +68,7 @@ export function StationLine({
         </span>
       )}
       {station.faults?.[0] && (
-        <b style={{ color: "var(--over)" }} title={says(station.faults.join("; "))}>
+        <b className="stands-not" title={says(station.faults.join("; "))}>
           <Said text={capital(station.faults[0])} />
           {station.faults.length > 1 ? `, and ${String(station.faults.length - 1)} more` : ""}.
         </b>

@@ -8,25 +8,17 @@ import { useUnits } from "../../ui/units";
 import { percent } from "../../charts/percent";
 import { shade, size } from "../../charts/Stack";
 import { Said } from "../../ui/Said";
+import { pen } from "../../drawing/pen";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
   const { figure, withUnit, says } = useUnits();
   const along = detail.adds.some((add) => add.y_mm === null);
   return (
-    <div
-      className="beside"
-      style={{
-        display: "grid",
-        gridTemplateColumns: "minmax(0, 1.05fr) minmax(320px, 1fr)",
-        gap: 20,
-        flex: 1,
-        minHeight: 0,
-      }}
-    >
-      <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
+    <div className="beside grid gap-20 grow may-shrink halves">
+      <div className="flex down may-shrink">
         <h2>Parts drawn at random</h2>
         <Histogram detail={detail} />
-        <h2 style={{ marginTop: 8 }}>
+        <h2 className="above-8">
           {detail.state === "over" ? "What would bring it in" : "What would give it more room"}
         </h2>
         <Remedies detail={detail} />
@@ -56,17 +48,17 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
                     }}
                   />
                   {says(add.name)}
-                  <div className="quiet" style={{ fontSize: 12.5 }}>
+                  <div className="quiet smaller">
                     {says(add.why.slice(0, 3).join("; "))}
                     {add.why.length > 3 ? `; and ${String(add.why.length - 3)} more` : ""}
                   </div>
                 </td>
-                <td className="num mono" style={{ whiteSpace: "nowrap", verticalAlign: "top" }}>
+                <td className="num mono one-line from-top">
                   {add.y_mm === null
                     ? figure(add.x_mm, "mm", 4)
                     : `${figure(add.x_mm, "mm", 4)} ${figure(add.y_mm ?? 0, "mm", 4)}`}
                 </td>
-                <td style={{ verticalAlign: "top" }}>{add.spread}</td>
+                <td className="from-top">{add.spread}</td>
               </tr>
             ))}
             {detail.adds.length === 0 && (
@@ -76,7 +68,7 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
             )}
           </tbody>
         </table>
-        <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+        <p className="quiet smaller above-6">
           Largest first:{" "}
           {detail.adds[0]
             ? `${says(detail.adds[0].name)} moves it by up to ${withUnit(size(detail.adds[0]), "mm", 4)}`
@@ -93,7 +85,7 @@ function Remedies({ detail }: { detail: VerdictDetail }) {
   if (detail.remedies.length === 0) return <p className="quiet">No single change would make a difference.</p>;
   const value = (text: string | number | null) => (text === "true" ? true : text);
   return (
-    <div className="scroll" style={{ flex: 1 }}>
+    <div className="scroll grow">
       <table className="lines tight" data-testid="brings-in">
         <tbody>
           {detail.remedies.map((item) => (
@@ -101,13 +93,10 @@ function Remedies({ detail }: { detail: VerdictDetail }) {
               <td>
                 <Said text={item.what} />
               </td>
-              <td
-                className="num mono"
-                style={{ whiteSpace: "nowrap", color: item.brings_in ? "var(--within)" : "var(--over)" }}
-              >
+              <td className={`num mono one-line ${item.brings_in ? "stands" : "stands-not"}`}>
                 {percent(item.share)} %
               </td>
-              <td className="num" style={{ width: 70, paddingRight: 0 }}>
+              <td className="num wide-70">
                 {item.field !== "" && item.value !== null && (
                   <Button
                     size="small"
@@ -140,7 +129,7 @@ function Histogram({ detail }: { detail: VerdictDetail }) {
   const x = (value: number) => (WIDE * (value - first)) / (last - first);
   const limits = first < 0 ? [-detail.limit_mm, detail.limit_mm] : [detail.limit_mm];
   return (
-    <div ref={ref} className="drawing low" style={{ minHeight: 170 }}>
+    <div ref={ref} className="drawing low least-160">
       <svg
         viewBox={viewBox}
         role="img"
@@ -165,10 +154,10 @@ function Histogram({ detail }: { detail: VerdictDetail }) {
             />
           );
         })}
-        <path d={`M0 ${String(HIGH)}H${String(WIDE)}`} stroke="var(--ink)" strokeWidth={1.3 * px} />
+        <path d={pen`M0 ${HIGH}H${WIDE}`} stroke="var(--ink)" strokeWidth={1.3 * px} />
         {limits.map((limit) => (
           <g key={limit}>
-            <path d={`M${String(x(limit))} 0V${String(HIGH)}`} stroke="var(--over)" strokeWidth={1.8 * px} />
+            <path d={pen`M${x(limit)} 0V${HIGH}`} stroke="var(--over)" strokeWidth={1.8 * px} />
             <text
               x={x(limit)}
               y={HIGH + 15 * px}

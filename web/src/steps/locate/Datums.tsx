@@ -20,8 +20,8 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
   const out = design?.left_out ?? [];
   const placed = design?.stations.length ?? 0;
   return (
-    <div className="scroll" style={{ display: "grid", gap: 14, alignContent: "start" }}>
-      <div style={{ maxWidth: 340, paddingTop: 8 }}>
+    <div className="scroll grid gap-14 packed">
+      <div className="text-narrow pad-above-8">
         <Choice
           label="Datum of this setup"
           name={at}
@@ -35,7 +35,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
         />
       </div>
       {tried.length > 0 ? (
-        <table className="lines" data-testid="strategies" style={{ maxWidth: 860 }}>
+        <table className="lines text-wide" data-testid="strategies">
           <thead>
             <tr>
               <th>Datum</th>
@@ -49,7 +49,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
           <tbody>
             {tried.map((item) => (
               <tr key={item.strategy}>
-                <td style={{ fontWeight: item.strategy === design?.datum ? 600 : 400, whiteSpace: "nowrap" }}>
+                <td className={`one-line ${item.strategy === design?.datum ? "strong" : "plain-weight"}`}>
                   {item.strategy}
                   {item.strategy === design?.datum ? ", as planned" : ""}
                 </td>
@@ -80,7 +80,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
         <p className="quiet">What other datums would buy is worked out when the job is planned.</p>
       )}
       {tried.length > 0 && (
-        <p className="quiet" style={{ marginTop: -6 }}>
+        <p className="quiet pulled-up">
           A zero takes {clock(rules.pickup_seconds ?? 90)} to pick up, a house rule: from memory until you have timed
           your own.
         </p>
@@ -88,7 +88,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
       {out.length > 0 ? (
         <div>
           <h2>Left out: there is room, but not within tolerance</h2>
-          <table className="lines" data-testid="left-out" style={{ maxWidth: 860 }}>
+          <table className="lines text-wide" data-testid="left-out">
             <thead>
               <tr>
                 <th>Station</th>
@@ -110,9 +110,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
                     {figure(item.x_mm, "mm", 1)} {figure(item.y_mm, "mm", 1)}
                   </td>
                   <td>{item.feature}</td>
-                  <td className="num mono" style={{ color: "var(--over)" }}>
-                    {figure(item.uses_mm, "mm", 4)}
-                  </td>
+                  <td className="num mono stands-not">{figure(item.uses_mm, "mm", 4)}</td>
                   <td className="num mono">{figure(item.tolerance_mm, "mm", 4)}</td>
                   <td className="num">
                     <Button size="small" onClick={() => why({ station: placed + index + 1, feature: item.feature })}>

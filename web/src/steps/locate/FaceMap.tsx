@@ -32,7 +32,7 @@ export function FaceMap({
     if (feature) pick({ station, feature: feature.feature });
   };
   return (
-    <div className="drawing" style={{ display: "flex" }}>
+    <div className="drawing flex">
       <PlateDrawing
         on={here.on}
         design={shaded}

@@ -22,7 +22,7 @@ export function FirstArticle({ found }: { found: Verdicts }) {
             <th className="num">Tolerance</th>
             <th className="num">Expect within</th>
             <th className="num">Act from</th>
-            <th style={{ width: 90 }}>Found, {shownUnit("mm")}</th>
+            <th className="wide-100">Found, {shownUnit("mm")}</th>
           </tr>
         </thead>
         <tbody>
@@ -31,25 +31,21 @@ export function FirstArticle({ found }: { found: Verdicts }) {
               <td className="num mono">{line.order}</td>
               <td>
                 {line.feature}
-                {kinds.length > 1 && (
-                  <div className="quiet" style={{ fontSize: 12.5 }}>
-                    {kinds[line.kind]?.name}
-                  </div>
-                )}
+                {kinds.length > 1 && <div className="quiet smaller">{kinds[line.kind]?.name}</div>}
               </td>
               <td className="mono">{line.station + 1}</td>
               <td className="mono">
                 {line.nominal.map((item) => (
-                  <div key={item.axis} style={{ whiteSpace: "nowrap" }}>
+                  <div key={item.axis} className="one-line">
                     {`${item.axis} ${figure(item.value_mm, "mm", 3)}`.trim()}
                   </div>
                 ))}
               </td>
-              <td style={{ fontSize: 13 }}>{says(line.said)}</td>
+              <td className="small">{says(line.said)}</td>
               <td className="num mono">{figure(line.tolerance_mm, "mm", 3)}</td>
               <td className="num mono">{figure(line.expect_mm, "mm", 4)}</td>
               <td className="num mono">{figure(line.act_mm, "mm", 4)}</td>
-              <td style={{ borderBottom: "1px solid var(--ink)" }} />
+              <td className="ruled-below" />
             </tr>
           ))}
           {found.first_article.length === 0 && (
@@ -59,12 +55,12 @@ export function FirstArticle({ found }: { found: Verdicts }) {
           )}
         </tbody>
       </table>
-      <p className="quiet" style={{ fontSize: 13, margin: "8px 0", maxWidth: 760 }}>
+      <p className="quiet small text-wide above-8 under-8">
         Bases before what is measured from them, each at the station where it uses most of its tolerance: a first
         article that is good there speaks for the others. Measure with something ten times better than the tolerance.
         First article in single block with reduced rapid, door shut.
       </p>
-      <p className="print-only" style={{ marginTop: 28 }}>
+      <p className="print-only above-28">
         Measured with ______________________ by ______________________ on ______________________
       </p>
       <div className="tools no-print">

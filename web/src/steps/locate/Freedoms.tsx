@@ -8,6 +8,7 @@ import { bounds, path, useScale } from "../../drawing/drawing";
 import { Choice } from "../../ui/Field";
 import { useUnits } from "../../ui/units";
 import { Said } from "../../ui/Said";
+import { pen } from "../../drawing/pen";
 
 type Scheme = Verdicts["schemes"][number];
 type Six = [number, number, number, number, number, number];
@@ -34,10 +35,10 @@ export function Freedoms({ found }: { found: Verdicts }) {
   const scheme = found.schemes[kind] ?? found.schemes[0];
   if (!scheme) return null;
   return (
-    <div style={{ display: "flex", flexDirection: "column", gap: 8, flex: 1, minHeight: 0 }}>
-      <div style={{ display: "flex", gap: 16, alignItems: "center", paddingTop: 8 }}>
+    <div className="flex down gap-8 grow may-shrink">
+      <div className="flex gap-14 middle pad-above-8">
         {found.schemes.length > 1 && (
-          <div style={{ width: 260 }}>
+          <div className="wide-260">
             <Choice
               label="Located"
               name="scheme"
@@ -86,17 +87,8 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
   );
   const times = Math.min(2000, 10 ** Math.floor(Math.log10((0.16 * size) / moved)) * 2);
   return (
-    <div
-      className="beside"
-      style={{
-        display: "grid",
-        gridTemplateColumns: "minmax(0, 1.3fr) minmax(300px, 1fr)",
-        gap: 18,
-        flex: 1,
-        minHeight: 0,
-      }}
-    >
-      <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
+    <div className="beside grid gap-20 grow may-shrink halves">
+      <div className="flex down may-shrink">
         <PlanView scheme={scheme} rings={rings} drawing={drawing} q={q} times={times} />
         <FrontView
           scheme={scheme}
@@ -105,7 +97,7 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
           q={q}
           times={times}
         />
-        <p className="quiet" style={{ fontSize: 12.5 }}>
+        <p className="quiet smaller">
           From above and from the front; blue: where the part comes to,{" "}
           {times >= 1 ? `${String(Math.round(times))} times enlarged` : "as large as life"}. Triangles: locators.
         </p>
@@ -133,23 +125,14 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
             })}
           </tbody>
         </table>
-        <h2 style={{ marginTop: 12 }}>
+        <h2 className="above-10">
           Move a locator
-          <Button size="small" style={{ marginLeft: 12 }} onClick={() => setOff(off.map(() => 0))}>
+          <Button size="small" className="apart" onClick={() => setOff(off.map(() => 0))}>
             All to zero
           </Button>
         </h2>
         {scheme.locators.map((locator, k) => (
-          <div
-            key={locator.name}
-            style={{
-              display: "grid",
-              gridTemplateColumns: "150px 1fr 66px",
-              gap: 12,
-              alignItems: "center",
-              fontSize: 13.5,
-            }}
-          >
+          <div key={locator.name} className="grid gap-12 middle small slider">
             <span>{locator.name}</span>
             <Slider
               size="small"
@@ -160,14 +143,12 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
               step={0.001}
               onChange={(_event, value) => setOff(off.map((old, index) => (index === k ? (value as number) : old)))}
             />
-            <span className="mono" style={{ textAlign: "right" }}>
-              {figure(off[k] ?? 0, "mm", 3)}
-            </span>
+            <span className="mono text-right">{figure(off[k] ?? 0, "mm", 3)}</span>
           </div>
         ))}
-        <h2 style={{ marginTop: 12 }}>Datum faces</h2>
+        <h2 className="above-10">Datum faces</h2>
         {scheme.datums.map((line) => (
-          <p key={line} style={{ fontSize: 13.5 }}>
+          <p key={line} className="small">
             <Said text={line.slice(0, 1).toUpperCase() + line.slice(1)} />.
           </p>
         ))}
@@ -204,9 +185,9 @@ function PlanView({ scheme, rings, drawing, q, times }: View & { rings: number[]
   const { ref, px, viewBox } = useScale(1.3 * width, 1.25 * depth, 14);
   const ghost = rings.map((ring) => ring.map(([x, y]) => gone(q, times, [x ?? 0, y ?? 0, 0]).slice(0, 2)));
   return (
-    <div className="drawing" ref={ref} style={{ flex: 2.2 }}>
+    <div className="drawing grow-double" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="Part on its locators from above">
-        <g transform={`translate(${String(0.15 * width)} ${String(1.12 * depth)}) scale(1 -1)`}>
+        <g transform={pen`translate(${0.15 * width} ${1.12 * depth}) scale(1 -1)`}>
           {drawing?.stops.map((ring, index) => (
             <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.55" />
           ))}
@@ -241,9 +222,9 @@ function FrontView({ scheme, width, height, q, times }: View & { width: number; 
     return [gx, gz];
   });
   return (
-    <div className="drawing low" ref={ref} style={{ minHeight: 90 }}>
+    <div className="drawing low least-90" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="Part on its locators from the front">
-        <g transform={`translate(${String(0.15 * width)} ${String(1.35 * height)}) scale(1 -1)`}>
+        <g transform={pen`translate(${0.15 * width} ${1.35 * height}) scale(1 -1)`}>
           <path d={path([corners])} fill="none" stroke="var(--ink)" strokeWidth={1.4 * px} />
           <path d={path([ghost])} fill="var(--wash)" fillOpacity="0.65" stroke="var(--mark)" strokeWidth={1.8 * px} />
           {scheme.locators
@@ -270,7 +251,7 @@ function Touch({ at: [x, y], along: [nx, ny], px }: { at: [number, number]; alon
   const b = 7 * px;
   return (
     <path
-      d={`M${String(x)} ${String(y)}L${String(x - nx * a - ny * b)} ${String(y - ny * a + nx * b)}L${String(x - nx * a + ny * b)} ${String(y - ny * a - nx * b)}Z`}
+      d={pen`M${x} ${y}L${x - nx * a - ny * b} ${y - ny * a + nx * b}L${x - nx * a + ny * b} ${y - ny * a - nx * b}Z`}
       fill="var(--close)"
     />
   );

@@ -33,7 +33,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
   return (
     <aside className="side of-locate">
       <h2>Located by</h2>
-      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr)", gap: 12 }}>
+      <div className="grid gap-12 one-column">
         {ops.length > 1 && (
           <div>
             <OfWhich label="Parts of" ops={ops} shown={op} pick={setPicked} />
@@ -47,7 +47,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
             </p>
           ))}
         {clamped ? (
-          <p style={{ fontSize: 13.5 }}>By what clamps it: {clamped}.</p>
+          <p className="small">By what clamps it: {clamped}.</p>
         ) : (
           <>
             <Choice
@@ -128,7 +128,7 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
           />
         </div>
       </div>
-      <p className="quiet" style={{ fontSize: 13, marginTop: 10 }}>
+      <p className="quiet small above-10">
         Stations whose features would miss their tolerance are not placed. Starting values are usual ones, from memory:
         put in what you measured, and what the machine builder states for positioning and index.
       </p>

@@ -101,15 +101,14 @@ export function LocateStep() {
           </Notice>
         )}
         {known && (
-          <div className={stale} style={{ display: "flex", flexDirection: "column", gap: 10, flex: 1, minHeight: 0 }}>
-            <div className="headline" style={{ flexWrap: "nowrap" }}>
+          <div className={`${stale} flex down gap-10 grow may-shrink`}>
+            <div className="headline one-row">
               {verdict && chosen && (
                 <>
-                  <div style={{ minWidth: 210 }}>
+                  <div className="least-wide-210">
                     <div
-                      className="big mono"
+                      className={`big mono one-line ${verdict.state === "over" ? "stands-not" : ""}`}
                       data-testid="uses"
-                      style={{ whiteSpace: "nowrap", color: verdict.state === "over" ? "var(--over)" : undefined }}
                     >
                       <Ask figure={find(rule === "worst_mm" ? "locate_worst" : "locate_probable")}>
                         {figure(verdict[rule], "mm", digits)}
@@ -131,7 +130,7 @@ export function LocateStep() {
                     <div className="label">worst case{verdict.worst_state === "over" ? ", over" : ""}</div>
                   </div>
                   <div>
-                    <div className="mid mono" style={{ whiteSpace: "nowrap" }}>
+                    <div className="mid mono one-line">
                       <Ask figure={find("locate_out")}>
                         {verdict.out_share === 0
                           ? "0"
@@ -142,7 +141,7 @@ export function LocateStep() {
                     <div className="label">out of tolerance</div>
                   </div>
                   <div>
-                    <div className="mid mono" style={{ whiteSpace: "nowrap" }}>
+                    <div className="mid mono one-line">
                       <Ask figure={find("locate_cpk")}>
                         {verdict.cpk_at_least ? "> " : ""}
                         {verdict.cpk.toFixed(2)}
@@ -153,18 +152,16 @@ export function LocateStep() {
                 </>
               )}
               {!known.pretend && known.parts > 0 && (
-                <div className="verdict" style={{ whiteSpace: "nowrap" }}>
+                <div className="verdict one-line">
                   <div className="mid mono">
                     <Ask figure={known.figures?.[0]}>{known.good_parts.toFixed(2)}</Ask>
                   </div>
-                  <div className="label" style={{ fontWeight: 400 }}>
-                    good of {known.parts} a cycle, expected
-                  </div>
+                  <div className="label plain-weight">good of {known.parts} a cycle, expected</div>
                 </div>
               )}
             </div>
-            <div style={{ display: "flex", alignItems: "center", gap: 12 }}>
-              <div style={{ flex: 1, minWidth: 0 }}>
+            <div className="flex middle gap-12">
+              <div className="grow may-narrow">
                 <Views label="Locate" views={VIEWS} shown={view} show={show} />
               </div>
               <Button size="small" onClick={() => window.print()}>
@@ -174,16 +171,7 @@ export function LocateStep() {
             {view === "verdicts" && (
               <>
                 <VerdictGrid found={known} chosen={chosen} pick={setPicked} placed={placed} />
-                <div
-                  className="beside"
-                  style={{
-                    display: "grid",
-                    gridTemplateColumns: "minmax(0, 1.25fr) minmax(280px, 1fr)",
-                    gap: 16,
-                    flex: 1,
-                    minHeight: 240,
-                  }}
-                >
+                <div className="beside grid gap-14 grow halves least-240">
                   <FaceMap found={known} chosen={chosen} pick={setPicked} />
                   <div className="scroll">{detail && <Stack detail={detail} />}</div>
                 </div>

@@ -44,19 +44,10 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
     });
   };
   return (
-    <div
-      className="beside"
-      style={{
-        display: "grid",
-        gridTemplateColumns: "minmax(500px, 1.4fr) minmax(270px, 1fr)",
-        gap: 20,
-        flex: 1,
-        minHeight: 0,
-      }}
-    >
-      <div style={{ display: "flex", flexDirection: "column", gap: 8, minHeight: 0, paddingTop: 8 }}>
-        <div className="tools" style={{ alignItems: "center" }}>
-          <div style={{ width: 150 }}>
+    <div className="beside grid gap-20 grow may-shrink table-first">
+      <div className="flex down gap-8 may-shrink pad-above-8">
+        <div className="tools middle">
+          <div className="wide-150">
             <Field
               label="Measured within, ±"
               name="within"
@@ -103,7 +94,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
           />
         </div>
         {store.error && <ProblemNotice error={store.error} />}
-        <div className="scroll" style={{ flex: 1 }}>
+        <div className="scroll grow">
           <table className="sheet open-cells" data-testid="measured">
             <thead>
               <tr>
@@ -161,12 +152,12 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
             </tbody>
           </table>
         </div>
-        <p className="quiet" style={{ fontSize: 12.5 }}>
+        <p className="quiet smaller">
           Datum corners from the plate's corner. With a measured place the layout is kept as it stands: it is that
           fixture's.
         </p>
       </div>
-      <div className="scroll" style={{ paddingTop: 8 }}>
+      <div className="scroll pad-above-8">
         <Choice
           label="Measured places are"
           name={here.of("accuracy.measured_are")}
@@ -178,7 +169,7 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
           ]}
           store={(value) => change(here.of("accuracy.measured_are"), value)}
         />
-        <h2 style={{ marginTop: 16 }}>A second fixture, same program and offsets</h2>
+        <h2 className="above-14">A second fixture, same program and offsets</h2>
         <table className="lines tight" data-testid="pair">
           <thead>
             <tr>
@@ -192,31 +183,26 @@ export function MeasuredPlaces({ found }: { found: Verdicts }) {
               <tr key={item.what}>
                 <td>
                   <Said text={item.what} />
-                  <div className="quiet" style={{ fontSize: 12.5 }}>
+                  <div className="quiet smaller">
                     <Said text={item.why} />
                   </div>
                 </td>
                 <td
-                  className="num mono"
-                  style={{
-                    verticalAlign: "top",
-                    color: item.within_mm !== null && item.within_mm < item.now_mm ? "var(--over)" : undefined,
-                  }}
+                  className="num mono from-top"
+                  style={{ color: item.within_mm !== null && item.within_mm < item.now_mm ? "var(--over)" : undefined }}
                 >
                   {item.within_mm === null ? "any" : figure(item.within_mm, "mm", 4)}
                 </td>
-                <td className="num mono" style={{ verticalAlign: "top" }}>
-                  {figure(item.now_mm, "mm", 4)}
-                </td>
+                <td className="num mono from-top">{figure(item.now_mm, "mm", 4)}</td>
               </tr>
             ))}
           </tbody>
         </table>
-        <p className="quiet" style={{ fontSize: 12.5, marginTop: 6 }}>
+        <p className="quiet smaller above-6">
           Each by itself, the others as they are; made in one go, and always back in the same way round.{" "}
-          {some
-            ? `Measured: ${String(rows.filter((row) => row.measured).length)} of ${String(rows.length)}, largest off ${withUnit(Math.max(0, ...rows.map((row) => row.measured?.off_mm ?? 0)), "mm", 3)}.`
-            : ""}
+          {some &&
+            `Measured: ${String(rows.filter((row) => row.measured).length)} of ${String(rows.length)}, ` +
+              `largest off ${withUnit(Math.max(0, ...rows.map((row) => row.measured?.off_mm ?? 0)), "mm", 3)}.`}
         </p>
       </div>
     </div>

@@ -56,8 +56,8 @@ export function VerdictGrid({
               <th
                 key={station}
                 scope="col"
-                className="mono"
-                style={out ? { color: "var(--over)" } : undefined}
+                className={`mono ${out ? "stands-not" : ""}`}
+
                 title={out ? "Left out: there is room, but not within its tolerance" : undefined}
               >
                 {station + 1}
@@ -75,11 +75,7 @@ export function VerdictGrid({
                 {column.feature}
               </th>
               {column.problem ? (
-                <td
-                  colSpan={Math.max(1, stations.length)}
-                  className="problem-list"
-                  style={{ textAlign: "left", padding: "2px 8px" }}
-                >
+                <td colSpan={Math.max(1, stations.length)} className="problem-list text-left tight">
                   Not judged: {says(column.problem)}
                 </td>
               ) : (
@@ -88,13 +84,10 @@ export function VerdictGrid({
                   .map((verdict) => {
                     const station = verdict.station;
                     const on = chosen?.station === station + 1 && chosen.feature === column.feature;
+                    const ink = found.pretend && verdict.state === "within" ? "var(--steel)" : INK[verdict.state];
+                    const much = String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2));
                     return (
-                      <td
-                        key={station}
-                        style={{
-                          background: `color-mix(in srgb, ${found.pretend && verdict.state === "within" ? "var(--steel)" : INK[verdict.state]} ${String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2))}%, transparent)`,
-                        }}
-                      >
+                      <td key={station} style={{ background: `color-mix(in srgb, ${ink} ${much}%, transparent)` }}>
                         <button
                           type="button"
                           className="plain mono"
@@ -128,7 +121,7 @@ export function VerdictGrid({
     }));
   return (
     <>
-      <div className="scroll no-print" style={{ flex: "none", maxHeight: 210 }} data-testid="verdict-grid">
+      <div className="scroll no-print keep most-210" data-testid="verdict-grid">
         {shown.map(({ scheme, stations }) => table(scheme, stations, String(scheme.kind)))}
       </div>
       <div className="print-only" aria-hidden="true">

@@ -61,9 +61,9 @@ function KeepOuts({
   const stored = useStored();
   return (
     <div>
-      <p style={{ marginBottom: 8 }}>Keep-outs: hold-down screws and whatever else stands on the plate</p>
+      <p className="under-8">Keep-outs: hold-down screws and whatever else stands on the plate</p>
       {keepouts.map((_, index) => (
-        <div key={index} style={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr auto", gap: 6, marginBottom: 8 }}>
+        <div key={index} className="grid gap-6 under-8 three-and-button">
           <Field label="X" {...stored(`${at}.${String(index)}.x_mm`, "mm")} />
           <Field label="Y" {...stored(`${at}.${String(index)}.y_mm`, "mm")} />
           <Field label="Diameter" {...stored(`${at}.${String(index)}.width_mm`, "mm")} />

@@ -70,7 +70,7 @@ export function OfWhich({
       />
       {shown !== first && (
         <>
-          <p className="quiet" style={{ fontSize: 13, marginTop: 6 }}>
+          <p className="quiet small above-6">
             {shown.own ? "Held in its own way." : `Held as ${first.name} is.`} {said}
           </p>
           <Button
@@ -109,7 +109,8 @@ function PlannerPicks() {
       />
       {station.by_planner && (
         <div
-          style={{ display: "grid", gridTemplateColumns: "1fr 1fr", marginTop: 4 }}
+          className="grid above-4 two-columns"
+
           role="group"
           aria-label="The planner may use"
         >

@@ -20,6 +20,7 @@ import { bounds, path, useScale } from "../../drawing/drawing";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { SolidPick } from "./SolidPick";
+import { pen } from "../../drawing/pen";
 
 interface Asked {
   file: File;
@@ -53,7 +54,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
   const unitsMissing = problem?.type === "units-missing";
   const svg = asked ? /\.svg$/i.test(asked.file.name) : false;
   return (
-    <div style={{ display: "flex", flexDirection: "column", gap: 10 }}>
+    <div className="flex down gap-10">
       <div
         className={`drop ${over ? "over" : ""}`}
         onDragOver={(event) => {
@@ -85,15 +86,15 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
         >
           {drawing.isPending ? "Reading the drawing" : "Load a DXF, SVG or STEP file"}
         </Button>
-        <p className="quiet" style={{ marginTop: 6, fontSize: 13 }}>
+        <p className="quiet above-6 small">
           or drop it here. Up to 25 MB. You see what was found before anything changes.
         </p>
-        {(drawing.isPending || solid.isPending) && <LinearProgress style={{ marginTop: 8 }} aria-label="Reading" />}
+        {(drawing.isPending || solid.isPending) && <LinearProgress className="above-8" aria-label="Reading" />}
       </div>
       {unitsMissing && asked && (
         <Notice title="Which units?" kind="info">
           <p>{problem.message}</p>
-          <div style={{ display: "flex", gap: 8, marginTop: 8 }}>
+          <div className="flex gap-8 above-8">
             <Button variant="contained" onClick={() => read({ ...asked, units: "mm" })}>
               It is mm
             </Button>
@@ -144,13 +145,13 @@ function JoinAgain({ start, read }: { start: string; read: (join: string) => voi
   const [join, setJoin] = useState(start);
   const { shownUnit, system } = useUnits();
   return (
-    <div style={{ display: "flex", gap: 8, alignItems: "center" }}>
+    <div className="flex gap-8 middle">
       <TextField
         label={`Join ends up to, ${shownUnit("mm")}`}
         name="join"
         value={join}
         onChange={(event) => setJoin(event.target.value)}
-        style={{ width: 170 }}
+        className="wide-170"
       />
       <Button
         variant="outlined"
@@ -194,9 +195,9 @@ function Look({
           {withUnit(outline.width_mm, "mm", 2)} × {withUnit(outline.depth_mm, "mm", 2)}
         </span>
       </DialogTitle>
-      <DialogContent style={{ display: "grid", gridTemplateColumns: "minmax(0, 1fr) 300px", gap: 20, height: 520 }}>
+      <DialogContent className="grid gap-20 bring-in">
         <FoundDrawing found={found} chosen={chosen} choose={setChosen} />
-        <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 12 }}>
+        <div className="scroll flex down gap-12">
           {error && <ProblemNotice error={error} />}
           <p>
             {found.outlines.length === 1
@@ -208,12 +209,12 @@ function Look({
             . Units: {found.units}.
           </p>
           {layers.length > 1 && (
-            <fieldset style={{ border: "1px solid var(--rule)", margin: 0, padding: "4px 10px" }}>
+            <fieldset className="boxed">
               <legend>Layers</legend>
               {layers.map((layer) => (
                 <FormControlLabel
                   key={layer.name}
-                  style={{ display: "flex" }}
+                  className="flex"
                   control={
                     <Checkbox
                       size="small"
@@ -293,7 +294,7 @@ function FoundDrawing({
   return (
     <div className="drawing" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="What was found in the drawing">
-        <g transform={`translate(${String(-box.left)} ${String(box.high)}) scale(1 -1)`}>
+        <g transform={pen`translate(${-box.left} ${box.high}) scale(1 -1)`}>
           {found.outlines.map((item, index) => (
             <path
               key={index}
@@ -302,7 +303,7 @@ function FoundDrawing({
               fill={index === chosen ? "var(--wash)" : "var(--face)"}
               stroke={index === chosen ? "var(--mark)" : "var(--steel)"}
               strokeWidth={(index === chosen ? 2.2 : 1.2) * px}
-              style={{ cursor: "pointer" }}
+              className="pressable"
               tabIndex={found.outlines.length > 1 ? 0 : -1}
               role="button"
               aria-label={`Outline ${String(index + 1)}`}
@@ -325,7 +326,7 @@ function FoundDrawing({
           {[...(found.open ?? [])].map((gap, index) => (
             <path
               key={index}
-              d={`M${String(gap.x_mm - 6 * px)} ${String(gap.y_mm - 6 * px)}l${String(12 * px)} ${String(12 * px)}m0 ${String(-12 * px)}l${String(-12 * px)} ${String(12 * px)}`}
+              d={pen`M${gap.x_mm - 6 * px} ${gap.y_mm - 6 * px}l${12 * px} ${12 * px}m0 ${-12 * px}l${-12 * px} ${12 * px}`}
               stroke="var(--over)"
               strokeWidth={1.8 * px}
             />

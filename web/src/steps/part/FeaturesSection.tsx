@@ -32,7 +32,7 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
   };
   return (
     <div className="step">
-      <div className="scroll pad" style={{ maxHeight: "52%", paddingBottom: 6 }}>
+      <div className="scroll pad half-high pad-under-8">
         <table className="sheet" aria-label="Features and tolerances">
           <thead>
             <tr>
@@ -153,11 +153,11 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
           </tbody>
         </table>
         {features.length === 0 && (
-          <p style={{ margin: "10px 0" }}>
+          <p className="above-10 under-10">
             No feature yet. Enter what the drawing holds tight, and what every setup must reach.
           </p>
         )}
-        <div style={{ display: "flex", gap: 14, marginTop: 10, alignItems: "center", flexWrap: "wrap" }}>
+        <div className="flex gap-14 above-10 middle may-wrap">
           {mayEdit && (
             <Button
               variant="outlined"
@@ -209,12 +209,12 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
               .map(([, text]) => text),
           ]),
         ].map((text) => (
-          <p key={text} className="problem-list" role="alert" style={{ marginTop: 6 }}>
+          <p key={text} className="problem-list above-6" role="alert">
             <Said text={text} />
           </p>
         ))}
       </div>
-      <div className="picture" style={{ flex: 1, minHeight: 240, display: "flex", padding: "0 18px 8px" }}>
+      <div className="picture grow flex least-240 pad-sides pad-under-8">
         <PartDrawing part={part} facts={facts} />
       </div>
     </div>
@@ -280,7 +280,7 @@ function Sides({
   store: (sides: Side[]) => void;
 }) {
   return (
-    <span role="group" aria-label={label} style={{ display: "inline-flex", gap: 1, padding: "0 4px" }}>
+    <span role="group" aria-label={label} className="inline-flex gap-2 pad-beside">
       {SIDES.map((side) => {
         const on = chosen.includes(side);
         const next = on

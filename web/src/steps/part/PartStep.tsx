@@ -50,7 +50,7 @@ export function PartStep() {
             Add a part to the kit
           </button>
         )}
-        <span style={{ marginLeft: "auto", display: "flex", borderLeft: "1px solid var(--rule)" }}>
+        <span className="to-end flex ruled-left">
           {SECTIONS.map(({ name, label }) => (
             <button
               key={name}

@@ -69,7 +69,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
             <BringIn index={index} part={part} />
           </div>
           <h2>Or type a shape</h2>
-          <div className="wide" style={{ display: "flex", flexWrap: "wrap", gap: 6 }}>
+          <div className="wide flex may-wrap gap-6">
             {Object.entries(SHAPES).map(([kind, shape]) => (
               <Button
                 key={kind}
@@ -83,7 +83,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           </div>
           <TypedShape index={index} part={part} />
           {!alone && mayEdit && (
-            <div className="wide" style={{ marginTop: 10 }}>
+            <div className="wide above-10">
               <Button color="error" variant="outlined" onClick={remove}>
                 Take this part out of the kit
               </Button>
@@ -93,7 +93,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
       </div>
       <div className="picture">
         <PartDrawing part={part} facts={facts} />
-        <div className="facts" style={{ borderTop: "1px solid var(--ink)", paddingTop: 8 }}>
+        <div className="facts ruled-above pad-above-8">
           <Fact label="Width" value={withUnit(facts.width_mm, "mm", 2)} />
           <Fact label="Depth" value={withUnit(facts.depth_mm, "mm", 2)} />
           <Fact label="Height" value={withUnit(part.height_mm, "mm", 2)} />
@@ -102,14 +102,14 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           <Fact label="Round the outline" value={withUnit(facts.perimeter_mm, "mm", 1)} />
         </div>
         {part.solid && (
-          <p style={{ fontSize: 13.5 }}>
+          <p className="small">
             Solid <b>{part.solid.name}</b>: volume{" "}
             <span className="mono">{Math.round(part.solid.volume_mm3).toLocaleString("en-GB")} mm³</span>,{" "}
             {(part.solid.faces ?? []).length} planar faces, {(part.solid.holes ?? []).length} round holes; section at{" "}
             <span className="mono">{withUnit(part.solid.section_mm ?? 0, "mm", 2)}</span> drawn in dashes.
           </p>
         )}
-        <p className="quiet" style={{ fontSize: 13 }}>
+        <p className="quiet small">
           From: {part.outline.origin}. {part.outline.outer.length} points,{" "}
           {(part.outline.holes ?? []).length === 1 ? "1 hole" : `${String((part.outline.holes ?? []).length)} holes`}
           {(part.outline.islands ?? []).length > 0 && `, ${String((part.outline.islands ?? []).length)} islands`}. Seen

@@ -18,6 +18,7 @@ import { useEditor } from "../../editing/editor";
 import { bounds, path, useScale } from "../../drawing/drawing";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
+import { pen } from "../../drawing/pen";
 
 const SolidView = lazy(() => import("../../drawing/SolidView"));
 
@@ -45,7 +46,8 @@ export function SolidPick({
         <LinearProgress
           variant="determinate"
           value={100 * (state?.share ?? 0)}
-          style={{ marginTop: 6, minWidth: 180 }}
+          className="above-6 least-wide-180"
+
           aria-label="Reading the solid"
         />
       </Notice>
@@ -104,25 +106,22 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
   return (
     <Dialog open onClose={close} maxWidth="lg" fullWidth>
       <DialogTitle>{reading.name}: which way is up?</DialogTitle>
-      <DialogContent
-        style={{ display: "grid", gridTemplateColumns: "230px minmax(0, 1fr) minmax(0, 1fr)", gap: 18, height: 540 }}
-      >
-        <div className="scroll" style={{ display: "flex", flexDirection: "column", gap: 4 }}>
+      <DialogContent className="grid gap-20 solid-pick">
+        <div className="scroll flex down gap-4">
           {ways.map((item, number) => (
             <Button
               key={item.name}
               variant={number === chosen ? "contained" : "outlined"}
-              style={{ justifyContent: "flex-start", textAlign: "left" }}
+              className="left from-left"
+
               onClick={() => setChosen(number)}
               aria-pressed={number === chosen}
             >
               {item.name} up
-              <span className="mono" style={{ marginLeft: "auto", fontSize: 12, whiteSpace: "nowrap" }}>
-                {withUnit(item.height_mm, "mm", 1)} high
-              </span>
+              <span className="mono to-end smaller one-line">{withUnit(item.height_mm, "mm", 1)} high</span>
             </Button>
           ))}
-          <table className="lines" style={{ marginTop: 10 }}>
+          <table className="lines above-10">
             <tbody>
               <tr>
                 <td>Volume</td>
@@ -142,7 +141,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
               </tr>
             </tbody>
           </table>
-          <table className="lines" style={{ fontSize: 13 }} aria-label="Planar faces by direction">
+          <table className="lines small" aria-label="Planar faces by direction">
             <thead>
               <tr>
                 <th>Planar faces look to</th>
@@ -164,17 +163,17 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
             </p>
           ))}
         </div>
-        <div style={{ display: "flex", flexDirection: "column", minHeight: 0 }}>
-          <div style={{ flex: 1, minHeight: 0, background: "var(--face)" }}>
+        <div className="flex down may-shrink">
+          <div className="grow may-shrink on-face">
             <Suspense fallback={<CircularProgress size={22} aria-label="Loading the 3-D view" />}>
               <SolidView upload={state.id} up={way.up} dark={dark} />
             </Suspense>
           </div>
-          <p className="quiet" style={{ fontSize: 13, marginTop: 6 }}>
+          <p className="quiet small above-6">
             Drag to turn, wheel to come nearer. The arrow points up, to the spindle.
           </p>
         </div>
-        <div style={{ display: "flex", flexDirection: "column", gap: 8, minHeight: 0 }}>
+        <div className="flex down gap-8 may-shrink">
           {way.wrong ? (
             <Notice title="No outline from this side">
               <p>{way.wrong}</p>
@@ -182,7 +181,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
           ) : (
             <FromAbove way={way} section={cut.data ?? null} />
           )}
-          <label style={{ display: "grid", gridTemplateColumns: "auto 1fr auto", gap: 10, alignItems: "center" }}>
+          <label className="grid gap-10 middle slider-short">
             Section at
             <input
               type="range"
@@ -195,13 +194,13 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
             />
             <span className="mono">{withUnit(at, "mm", 2)}</span>
           </label>
-          <p style={{ fontSize: 13 }}>
+          <p className="small">
             The section shows what jaws or stops meet at that height:{" "}
             <span className="mono">{withUnit(cut.data?.area_mm2 ?? 0, "mm²", 0)}</span>.{" "}
             {cut.error ? cut.error.message : ""}
           </p>
-          <div className="scroll" style={{ maxHeight: 120 }}>
-            <table className="lines" style={{ fontSize: 13 }}>
+          <div className="scroll most-120">
+            <table className="lines small">
               <tbody>
                 {(way.holes ?? []).slice(0, 40).map((hole, number) => (
                   <tr key={number}>
@@ -252,9 +251,9 @@ function FromAbove({ way, section }: { way: WayUp; section: SectionCut | null })
   const box = bounds(outer);
   const { ref, px, viewBox } = useScale(box.right - box.left, box.high - box.low, 18);
   return (
-    <div className="drawing" ref={ref} style={{ minHeight: 160 }}>
+    <div className="drawing least-160" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="Seen from above, with the section">
-        <g transform={`translate(${String(-box.left)} ${String(box.high)}) scale(1 -1)`}>
+        <g transform={pen`translate(${-box.left} ${box.high}) scale(1 -1)`}>
           <path
             d={path([outer, ...(way.outline?.holes ?? [])])}
             fillRule="evenodd"

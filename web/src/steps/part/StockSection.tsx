@@ -8,6 +8,7 @@ import { Notice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { Dimension } from "../../drawing/PartDrawing";
 import { Said } from "../../ui/Said";
+import { pen } from "../../drawing/pen";
 
 const KINDS = ["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"];
 const AXES = [
@@ -103,7 +104,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
           </Notice>
         )}
         {bar && !found.wrong && (
-          <div className="headline" style={{ marginBottom: 4 }}>
+          <div className="headline under-4">
             {found.figures.map((item, number) => (
               <div key={item.id}>
                 <div className={`${number === 1 ? "big" : "mid"} mono`} data-testid={item.id}>
@@ -115,7 +116,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
           </div>
         )}
         <BlankDrawing part={part} facts={facts} />
-        <table className="lines" style={{ maxWidth: 760 }}>
+        <table className="lines text-wide">
           <thead>
             <tr>
               <th>Dimension of the blank</th>
@@ -127,7 +128,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
           </thead>
           <tbody>
             {found.dimensions.map((item) => (
-              <tr key={item.axis} style={item.axis === found.most_varying ? { fontWeight: 600 } : undefined}>
+              <tr key={item.axis} className={item.axis === found.most_varying ? "strong" : undefined}>
                 <td>
                   {item.name}
                   {item.axis === (stock.gripped ?? "x") && ", clamped over"}
@@ -135,14 +136,14 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
                 <td className="num mono">{withUnit(item.nominal_mm, "mm", 2)}</td>
                 <td className="num mono">{withUnit(item.spread_mm, "mm", 3)}</td>
                 <td className="num mono">{item.mean_mm === null ? "" : figure(item.mean_mm, "mm", 3)}</td>
-                <td className="quiet" style={{ fontSize: 13 }}>
+                <td className="quiet small">
                   <Said text={item.source} />
                 </td>
               </tr>
             ))}
           </tbody>
         </table>
-        <p className="quiet" style={{ fontSize: 13 }}>
+        <p className="quiet small">
           Blank: <span className="mono">{withUnit(found.mass_kg, "kg", 3)}</span>. Lengths in {shownUnit("mm")}; a
           column of measured blanks can be pasted from a spreadsheet.
         </p>
@@ -213,7 +214,7 @@ function BlankDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
   const gripped = part.stock?.gripped ?? "x";
   const arrow = 26 * px;
   return (
-    <div className="drawing" ref={ref} style={{ maxHeight: 300 }}>
+    <div className="drawing most-300" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="The part in its blank, from the front">
         <defs>
           <pattern id="raw" width={7 * px} height={7 * px} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
@@ -247,7 +248,8 @@ function BlankDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
           [0, 1].map((side) => (
             <path
               key={side}
-              d={`M${String(side ? width + arrow : -arrow)} ${String(height * 0.7)}H${String(side ? width + 3 * px : -3 * px)}m${String(side ? 7 * px : -7 * px)} ${String(-5 * px)}l${String(side ? -7 * px : 7 * px)} ${String(5 * px)}l${String(side ? 7 * px : -7 * px)} ${String(5 * px)}`}
+              d={pen`M${side ? width + arrow : -arrow} ${height * 0.7}H${side ? width + 3 * px : -3 * px}
+                 m${side ? 7 * px : -7 * px} ${-5 * px}l${side ? -7 * px : 7 * px} ${5 * px}l${side ? 7 * px : -7 * px} ${5 * px}`}
               fill="none"
               stroke="var(--mark)"
               strokeWidth={2.2 * px}
