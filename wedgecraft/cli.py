@@ -29,6 +29,7 @@ _KINDS = (
     "vise",
     "clamp",
     "give",
+    "workpiece",
     "locate",
     "fit",
     "tolerance",

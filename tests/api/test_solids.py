@@ -13,7 +13,7 @@ from tests.api.service import send
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.solid import SolidReading, WayUp
 from wedgecraft.core.workpiece.loops import rings_of
-from wedgecraft.core.workpiece.solid import Mesh, silhouette
+from wedgecraft.core.workpiece.mesh import Mesh, silhouette
 from wedgecraft.store import uploads
 
 SIDES = 720

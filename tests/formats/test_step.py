@@ -18,7 +18,7 @@ from shapely.geometry import Point, Polygon, box
 from tests.formats.fuzz import damaged
 from wedgecraft.core.workpiece.holes import round_hole
 from wedgecraft.core.workpiece.loops import LoopFault
-from wedgecraft.core.workpiece.solid import Mesh, section, silhouette, turned_up, volume_mm3
+from wedgecraft.core.workpiece.mesh import Mesh, section, silhouette, turned_up, volume_mm3
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.step.reader import LIMITS, StepReader
 

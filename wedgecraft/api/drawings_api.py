@@ -24,7 +24,7 @@ from wedgecraft.core.ground.units import parse
 from wedgecraft.core.records.drawing import DrawingUnits, OutlinesFound
 from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.workpiece.loops import LoopFault
-from wedgecraft.core.workpiece.solid import Mesh, section, turned_up
+from wedgecraft.core.workpiece.mesh import Mesh, section, turned_up
 from wedgecraft.formats.child import Readers
 from wedgecraft.formats.drawings import LIMITS, read_json
 from wedgecraft.formats.errors import FileRefused, UnitsMissing

@@ -60,6 +60,11 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.records.vise import InVise, InViseResult
 
         return Computation(InVise, InViseResult, in_vise)
+    if kind == "workpiece":
+        from wedgecraft.core.records.workpiece import WorkpieceRequest, WorkpieceResult
+        from wedgecraft.core.workpiece.report import workpiece_report
+
+        return Computation(WorkpieceRequest, WorkpieceResult, workpiece_report)
     if kind == "locate":
         from wedgecraft.core.locate.freedoms import LocateRequest, LocateResult, locate
 

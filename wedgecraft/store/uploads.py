@@ -8,7 +8,7 @@ import numpy as np
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session, load_only
 
-from wedgecraft.core.workpiece.solid import Mesh
+from wedgecraft.core.workpiece.mesh import Mesh
 from wedgecraft.store.models import ACTIVE, Upload
 
 

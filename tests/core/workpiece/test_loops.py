@@ -14,7 +14,7 @@ from shapely.geometry import Point, Polygon, box
 from shapely.ops import unary_union
 
 from wedgecraft.core.workpiece.loops import LoopFault, chain, nest
-from wedgecraft.core.workpiece.solid import Mesh, section, silhouette, turned_up, volume_mm3
+from wedgecraft.core.workpiece.mesh import Mesh, section, silhouette, turned_up, volume_mm3
 
 
 def _ring(

@@ -13,11 +13,22 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import shapely
-from shapely.geometry import MultiPoint, Polygon
+from shapely.geometry import MultiPoint, MultiPolygon, Polygon
 
+from wedgecraft.core.cutting.reach import filled
+from wedgecraft.core.ground.arcs import disc
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.planar import spread_out
-from wedgecraft.core.records.cut import Cut, CutChart, CutKind, CutPath, CuttingLoad, Stories
+from wedgecraft.core.records.cut import (
+    Cut,
+    CutChart,
+    CutKind,
+    CutPath,
+    CuttingLoad,
+    Scene,
+    Stories,
+    Sweep,
+)
 from wedgecraft.core.records.material import Material
 
 #: Thrust of a drill per (kc D f / 2) sin κ: edges about 0.5 to 0.6, the chisel edge as much again;
@@ -56,6 +67,7 @@ class HoleCut(CutKind):
     """What all hole cuts have in common."""
 
     hole: ClassVar[bool] = True
+    inside: ClassVar[bool] = True
     through: ClassVar[bool] = True
     #: It comes back out at feed, as a tap and a reamer do.
     back_at_feed: ClassVar[bool] = False
@@ -82,6 +94,24 @@ class HoleCut(CutKind):
         depth = cut.passes * cut.axial_depth_mm + _APPROACH_MM
         way_back = depth if self.back_at_feed else 0.0
         return CutPath(MultiPoint(holes), len(holes) * (depth + way_back))
+
+    def sweeps(self, cut: Cut, scene: Scene) -> list[Sweep]:
+        """A cylinder at each place, down to its full depth."""
+        if self.by_pitch:
+            return []  # a thread takes next to nothing, and is drawn as its hole
+        radius = cut.tool.diameter_mm / 2
+        area = MultiPolygon([Polygon(disc(x, y, radius)) for x, y in self._places(cut, scene)])
+        return [Sweep(area, scene.top_mm - cut.depth_mm, point_deg=self.point_deg(cut))]
+
+    def point_deg(self, cut: Cut) -> float | None:
+        """Full angle of the point that goes deeper than its depth; nothing for a flat end."""
+        return None
+
+    def _places(self, cut: Cut, scene: Scene) -> list[tuple[float, float]]:
+        if cut.at:
+            return cut.at
+        middle = filled(scene.kept_above(-math.inf)).centroid
+        return [(middle.x, middle.y)]
 
     def load(self, cut: Cut, work: Material) -> CuttingLoad:
         """Torque, thrust and, for boring, the turning radial force. Raises OutOfRange."""

@@ -28,7 +28,7 @@ def swept(cut: Cut, outline: Polygon) -> list[Polygon]:
     )
     pieces = list(getattr(found, "geoms", [found]))
     solid = Polygon(outline.exterior)
-    return [piece for piece in pieces if not cut.of.hole or not solid.covers(piece)]
+    return [piece for piece in pieces if not cut.of.inside or not solid.covers(piece)]
 
 
 def run_over(cut: Cut, outline: Polygon) -> Any:

@@ -187,3 +187,20 @@ def with_arcs(ring: Array, circles: Array, stray_mm: float) -> Array:
         found[0, :2] = ring[start]
         runs.append(found[:-1])
     return np.concatenate(runs)
+
+
+def sides_of(radius_mm: float, chord_error_mm: float = CHORD_ERROR_MM) -> int:
+    """Sides of a regular polygon whose chords stray this far from its circle: a multiple of 4, at
+    least 24.
+    """
+    share = min(0.5, chord_error_mm / radius_mm)
+    return max(24, 4 * math.ceil(math.pi / (2 * math.acos(1 - share)) - 1e-9))
+
+
+def disc(x: float, y: float, radius_mm: float) -> Array:
+    """A circle as a ring of points (n, 2) that encloses the same area."""
+    sides = sides_of(radius_mm)
+    turn = 2 * math.pi / sides
+    return (x, y) + radius_mm * math.sqrt(turn / math.sin(turn)) * _unit(0.0, 2 * math.pi, turn)[
+        :-1
+    ]

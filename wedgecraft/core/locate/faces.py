@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from wedgecraft.core.records.feature import Direction
@@ -10,7 +9,7 @@ from wedgecraft.core.records.locating import Spread
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.stock import AXES, Axis
-from wedgecraft.core.workpiece.blank import spread, straight_mm
+from wedgecraft.core.workpiece.blank import half_range_mm, spread, straight_mm
 from wedgecraft.core.workpiece.sitting import sits
 
 #: How far a milled face strays from flat where it touches, plus or minus; common practice, no
@@ -77,10 +76,10 @@ def axis_of(face: Direction) -> Axis:
 
 def raw_size(part: Part, axis: Axis) -> tuple[float, Spread, str]:
     """How much blanks vary along an axis: range, spread and why."""
-    deviation, why = spread(part.stock, axis)
+    _, why = spread(part.stock, axis)
     if getattr(part.stock, axis).variation.kind in ("usual", "range"):
-        return deviation * math.sqrt(3), "uniform", why
-    return 3 * deviation, "normal", f"{why}; three standard deviations"
+        return half_range_mm(part.stock, axis), "uniform", why
+    return half_range_mm(part.stock, axis), "normal", f"{why}; three standard deviations"
 
 
 def face_at(part: Part, face: Direction) -> float:

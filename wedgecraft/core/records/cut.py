@@ -7,11 +7,12 @@ milling cuts and hole cuts have in common lies in ``core/cutting``.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, Protocol
 
 from pydantic import BeforeValidator, Field, model_validator
-from shapely.geometry import Polygon
+from shapely.geometry import MultiPolygon, Polygon
 
 from wedgecraft.core.ground.documents import Document, Point, Text
 from wedgecraft.core.ground.kinds import Kinds, NameOf
@@ -19,7 +20,15 @@ from wedgecraft.core.ground.units import Length, parse_places
 from wedgecraft.core.records.material import Material, MaterialRef
 
 CutterKind = Literal[
-    "end mill", "face mill", "fly cutter", "drill", "reamer", "tap", "boring bar", "slitting saw"
+    "end mill",
+    "face mill",
+    "fly cutter",
+    "drill",
+    "reamer",
+    "tap",
+    "boring bar",
+    "slitting saw",
+    "chamfer mill",
 ]
 
 
@@ -59,6 +68,43 @@ class CutPath:
 
 
 @dataclass(frozen=True)
+class Sweep:
+    """One region that a cut takes away: ``area`` seen from the spindle, down to ``low_mm``.
+
+    ``high_mm``: up to where; nothing for all that lies above. ``point_deg``: a cone of this full
+    angle below it, as a drill leaves it. ``bevel_mm``: how much wider it is at its top than at its
+    foot; with ``outside`` it is what lies outside that, down to its foot.
+    """
+
+    area: Polygon | MultiPolygon
+    low_mm: float
+    high_mm: float | None = None
+    point_deg: float | None = None
+    bevel_mm: float = 0.0
+    outside: bool = False
+
+
+class Scene(Protocol):
+    """The part as a cut sees it: seen from the spindle, the finished part's underside at height 0,
+    its datum corner at the origin.
+    """
+
+    @property
+    def top_mm(self) -> float:
+        """The finished part's top."""
+
+    @property
+    def covered(self) -> MultiPolygon:
+        """All that the part covers before the cut."""
+
+    def kept_above(self, height_mm: float) -> MultiPolygon:
+        """What the finished part covers above a height."""
+
+    def cut_at(self, height_mm: float) -> MultiPolygon:
+        """The finished part cut at a height."""
+
+
+@dataclass(frozen=True)
 class Stories:
     """How the figures of a cut are worked out, in words, and from where."""
 
@@ -89,6 +135,8 @@ class CutKind:
     hole: ClassVar[bool] = False
     #: It brings the top to one level, so that what stands beside is cut as deep.
     facing: ClassVar[bool] = False
+    #: It stays inside the part's outline where that holds it.
+    inside: ClassVar[bool] = False
     #: It goes round the outside of the part.
     around: ClassVar[bool] = False
     #: It may end below the part's underside.
@@ -100,6 +148,12 @@ class CutKind:
     def path(self, cut: Cut, outline: Polygon) -> CutPath:
         """Where it goes on a part of this outline. Raises OutOfRange."""
         raise NotImplementedError
+
+    def guide(self, cut: Cut, scene: Scene) -> Polygon:
+        """The outline it follows on a part of this shape: what ``path`` and ``places`` are given.
+        Raises OutOfRange.
+        """
+        return largest(scene.kept_above(-math.inf))
 
     def load(self, cut: Cut, work: Material) -> CuttingLoad:
         """Forces, torque and power. Raises OutOfRange."""
@@ -113,6 +167,10 @@ class CutKind:
         """Where its load is looked at, each place once, with its name."""
         raise NotImplementedError
 
+    def sweeps(self, cut: Cut, scene: Scene) -> list[Sweep]:
+        """What it takes away, whatever is there. Raises OutOfRange."""
+        raise NotImplementedError
+
     def unsaid(self) -> dict[str, Any]:
         """Fields that a table of cuts may leave out."""
         return {}
@@ -120,6 +178,12 @@ class CutKind:
     def tool_unsaid(self, depth: Any) -> dict[str, Any]:
         """The same of its cutter; ``depth``: of a pass, as it is written."""
         return {}
+
+
+def largest(area: MultiPolygon) -> Polygon:
+    """The largest piece of an area; nothing for an empty one."""
+    found: Polygon = max(area.geoms, key=lambda part: float(part.area), default=Polygon())
+    return found
 
 
 CUT_KINDS: Kinds[CutKind] = Kinds("wedgecraft.core.cutting.kinds", "cut.kind")
@@ -134,8 +198,9 @@ class Cut(Document):
     ``feed_per_tooth_mm`` times the cutter's teeth is the feed per turn; a tap's is its pitch.
     ``at``: for hole cuts the holes; for slot and saw two points, from and to; for facing two
     corners of a box, or nothing for the whole top; nothing for a contour. Points in the part's
-    frame, from its datum corner. Depths run from ``from_top_mm`` below the part's top through
-    ``passes`` equal passes.
+    frame, from its datum corner. Depths run from ``from_top_mm`` below the finished part's top
+    (above it where negative) through ``passes`` equal passes. ``leave_mm``: what it leaves on
+    walls and floor for a later cut.
     """
 
     name: Text = "T1 contour"
@@ -145,7 +210,8 @@ class Cut(Document):
     radial_width_mm: Annotated[Length, Field(ge=0, le=500, title="Width engaged")] = 0
     feed_per_tooth_mm: Annotated[Length, Field(ge=0, le=10, title="Feed per tooth")]
     spindle_rpm: Annotated[float, Field(gt=0, le=100_000, title="Spindle, 1/min")]
-    from_top_mm: Annotated[Length, Field(ge=0, le=1000, title="Begins below the top")] = 0
+    from_top_mm: Annotated[Length, Field(ge=-500, le=1000, title="Begins below the top")] = 0
+    leave_mm: Annotated[Length, Field(ge=0, le=50, title="Leaves on walls and floor")] = 0
     passes: Annotated[int, Field(ge=1, le=500, title="Passes")] = 1
     at: Annotated[
         list[Point],
@@ -164,7 +230,7 @@ class Cut(Document):
 
     @property
     def depth_mm(self) -> float:
-        """How far below the top the cut ends."""
+        """How far below the finished top the cut ends."""
         return self.from_top_mm + self.passes * self.axial_depth_mm
 
 

@@ -13,12 +13,13 @@ from wedgecraft.core.records.feature import Direction, OpNumber
 
 class Op(Document):
     """One clamping of the part. ``up`` is the part's side that faces the spindle when the op
-    starts.
+    starts; ``turn_deg``: how far it is turned about that, counter-clockwise seen from the spindle.
     """
 
     number: OpNumber = 10
     does: Annotated[str, Field(max_length=300)] = ""
     up: Direction = "+Z"
+    turn_deg: Annotated[float, Field(gt=-360, lt=360)] = 0
     reached: list[Direction] = ["+Z"]
     clamp_on: Annotated[list[Direction], Field(max_length=6)] = []
     locate_on: Annotated[list[Direction], Field(max_length=6)] = []

@@ -13,6 +13,8 @@ from wedgecraft.core.records.feature import Feature, circular
 from wedgecraft.core.records.material import MaterialRef
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.outline import Outline
+from wedgecraft.core.records.recess import Recess
+from wedgecraft.core.records.solid_ref import SolidRef
 from wedgecraft.core.records.stock import Stock
 
 
@@ -42,7 +44,7 @@ class Solid(Document):
     the height of the section kept.
     """
 
-    upload: Annotated[str, Field(max_length=40)]
+    upload: Annotated[str, Field(max_length=40)] = ""
     name: str = Field(default="", max_length=200)
     up: tuple[float, float, float]
     volume_mm3: Annotated[float, Field(gt=0)]
@@ -50,11 +52,12 @@ class Solid(Document):
     section: Annotated[list[Ring], Field(max_length=5000)] = []
     faces: Annotated[list[SolidFace], Field(max_length=5000)] = []
     holes: Annotated[list[SolidHole], Field(max_length=5000)] = []
+    mesh: SolidRef | None = None
 
 
 class Part(Document):
     """A part as op 10 sees it: outline from above, height over what it stands on. ``per_kit``: how
-    many one kit takes.
+    many one kit takes. ``recesses``: what the outline does not say; a solid says it itself.
     """
 
     name: Text
@@ -66,6 +69,7 @@ class Part(Document):
     features: Annotated[list[Feature], Field(max_length=60)] = []
     ops: Annotated[list[Op], Field(min_length=1, max_length=20)] = [Op()]
     solid: Solid | None = None
+    recesses: Annotated[list[Recess], Field(max_length=500)] = []
 
     @model_validator(mode="after")
     def _fits_together(self) -> Part:

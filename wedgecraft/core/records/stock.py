@@ -10,6 +10,7 @@ from pydantic import BeforeValidator, Field
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import Figure
 from wedgecraft.core.ground.units import Length
+from wedgecraft.core.records.solid_ref import SolidRef
 
 StockKind = Literal[
     "saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"
@@ -59,7 +60,8 @@ class StockDimension(Document):
 
 class Stock(Document):
     """The blank a part is made from. ``along``: which way the bar or sawn length runs; ``gripped``:
-    which dimension is clamped over.
+    which dimension is clamped over; ``solid``: the blank's own shape, of a casting or a weldment,
+    in the part's frame.
     """
 
     kind: StockKind = "saw-cut bar"
@@ -72,6 +74,7 @@ class Stock(Document):
     kerf_mm: Annotated[Length, Field(ge=0, le=50)] = 2
     trim_mm: Annotated[Length, Field(ge=0, le=1000)] = 5
     remnant_mm: Annotated[Length, Field(ge=0, le=2000)] = 60
+    solid: SolidRef | None = None
     spare_percent: Annotated[float, Field(ge=0, le=100)] = 2
 
 

@@ -60,6 +60,14 @@ def spread(stock: Stock, axis: Axis) -> tuple[float, str]:
     return usual / math.sqrt(3), f"usual for {stock.kind}, ±{usual:g} mm, from memory"
 
 
+def half_range_mm(stock: Stock, axis: Axis) -> float:
+    """How far a dimension of the blank may lie from its nominal, either way: what an even spread
+    allows, three standard deviations of any other.
+    """
+    even = getattr(stock, axis).variation.kind in ("usual", "range")
+    return spread(stock, axis)[0] * (math.sqrt(3) if even else 3)
+
+
 def straight_mm(stock: Stock, axis: Axis) -> float:
     """How far the raw faces square to an axis stray from flat, plus or minus."""
     return STRAIGHT_MM[stock.kind][1 if _is_cut(stock, axis) else 0]

@@ -22,7 +22,7 @@ from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.part import SolidFace, SolidHole
 from wedgecraft.core.records.solid import SolidReading, Vector, WayUp
 from wedgecraft.core.workpiece.loops import LoopFault, rings_of
-from wedgecraft.core.workpiece.solid import Mesh, from_below, outline_of, silhouette, turned_up
+from wedgecraft.core.workpiece.mesh import Mesh, from_below, outline_of, silhouette, turned_up
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]

@@ -7,7 +7,8 @@ from typing import ClassVar
 from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.milling import Milling
-from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutPath, CutterKind
+from wedgecraft.core.cutting.reach import cleared, filled
+from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutPath, CutterKind, Scene, Sweep, largest
 
 
 @CUT_KINDS.register
@@ -20,6 +21,17 @@ class Contour(Milling):
     usual: ClassVar[CutterKind] = "end mill"
     around: ClassVar[bool] = True
     through: ClassVar[bool] = True
+
+    def sweeps(self, cut: Cut, scene: Scene) -> list[Sweep]:
+        """A band as wide as the cutter round all that stands above its depth."""
+        low = scene.top_mm - cut.depth_mm
+        solid = filled(scene.kept_above(low)).buffer(cut.leave_mm)
+        band = solid.buffer(cut.tool.diameter_mm, quad_segs=16)
+        return [Sweep(cleared(band, solid, cut.tool.diameter_mm / 2), low)]
+
+    def guide(self, cut: Cut, scene: Scene) -> Polygon:
+        """What stands above its depth."""
+        return Polygon(largest(scene.kept_above(scene.top_mm - cut.depth_mm)).exterior)
 
     def path(self, cut: Cut, outline: Polygon) -> CutPath:
         solid = Polygon(outline.exterior)

@@ -33,6 +33,9 @@ class Drill(HoleCut):
         torque="kc f D² / 8",
     )
 
+    def point_deg(self, cut: Cut) -> float | None:
+        return cut.tool.point_deg
+
     def forces(self, cut: Cut, work: Material) -> HoleForces:
         diameter, feed = cut.tool.diameter_mm, self.feed_per_turn_mm(cut)
         kappa = math.radians(cut.tool.point_deg / 2)

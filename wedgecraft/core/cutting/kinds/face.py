@@ -10,7 +10,7 @@ from shapely.geometry import Polygon, box
 
 from wedgecraft.core.cutting.milling import Milling, ends_of
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutPath, CutterKind
+from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutPath, CutterKind, Scene, Sweep
 
 
 @CUT_KINDS.register
@@ -35,6 +35,13 @@ class Face(Milling):
                 f"enough to face {short:g} mm in a reasonable number of passes",
             )
         return CutPath(area, cut.passes * rows * (long + cut.tool.diameter_mm))
+
+    def sweeps(self, cut: Cut, scene: Scene) -> list[Sweep]:
+        """All that stands above its depth, or what does so in its box."""
+        low = scene.top_mm - cut.depth_mm + cut.leave_mm
+        if cut.at:
+            return [Sweep(_area(cut, Polygon()), low)]
+        return [Sweep(scene.covered.buffer(cut.tool.diameter_mm / 2, quad_segs=8), low)]
 
     def places(self, cut: Cut, outline: Polygon) -> dict[tuple[float, float], str]:
         """The ends of what is faced, and its middle."""

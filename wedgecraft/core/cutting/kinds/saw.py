@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any, ClassVar
 
 from wedgecraft.core.cutting.kinds.slot import Line
-from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutterKind
+from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutterKind, Scene, Sweep
 
 
 @CUT_KINDS.register
@@ -16,6 +16,11 @@ class Saw(Line):
     listed: ClassVar[int] = 9
     cutters: ClassVar[tuple[CutterKind, ...]] = ("slitting saw",)
     usual: ClassVar[CutterKind] = "slitting saw"
+
+    def sweeps(self, cut: Cut, scene: Scene) -> list[Sweep]:
+        """It comes from the side: what stands above its blade stays, and may come loose."""
+        top = scene.top_mm
+        return [Sweep(self._band(cut), top - cut.depth_mm, top - cut.from_top_mm)]
 
     def edge(self, cut: Cut) -> tuple[float, str]:
         return cut.tool.width_mm, "the blade's thickness"

@@ -47,18 +47,23 @@ def volume_mm3(mesh: Mesh) -> float:
     return float(np.einsum("ij,ij->i", a, cross(b, c)).sum() / 6)
 
 
-def turned_up(mesh: Mesh, up: tuple[float, float, float]) -> tuple[Mesh, Array]:
-    """The mesh with ``up`` along +Z and its box's lower corner at the origin, and the turn (3, 3)
-    that did it.
-
-    Of the turns about ``up`` the one that keeps the file's X nearest to X, or its Y where X is up.
+def turn_up(up: tuple[float, float, float]) -> Array:
+    """The turn (3, 3) that brings ``up`` to +Z: of all turns about ``up`` the one that keeps the
+    file's X nearest to X, or its Y where X is up.
     """
     z = np.array(up, dtype=float)
     z /= np.linalg.norm(z)
     guide = np.array([1.0, 0, 0]) if abs(z[0]) < 0.9 else np.array([0, 1.0, 0])
     x = guide - z * (guide @ z)
     x /= np.linalg.norm(x)
-    turn = np.stack([x, cross(z, x), z])
+    return np.stack([x, cross(z, x), z])
+
+
+def turned_up(mesh: Mesh, up: tuple[float, float, float]) -> tuple[Mesh, Array]:
+    """The mesh with ``up`` along +Z and its box's lower corner at the origin, and the turn (3, 3)
+    that did it.
+    """
+    turn = turn_up(up)
     points = mesh.points @ turn.T
     return Mesh(points - points.min(axis=0), mesh.triangles, mesh.faces), turn
 

@@ -1,0 +1,51 @@
+"""What an outline in plan does not say: holes that end, pockets, steps, chamfers, from any side."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from wedgecraft.core.ground.documents import Document, Point
+from wedgecraft.core.ground.units import Length, Place
+from wedgecraft.core.records.feature import Direction
+
+_Deep = Annotated[Length, Field(gt=0, le=1000)]
+
+
+class Hole(Document):
+    """A round hole from a side; ``depth_mm`` to the end of its full diameter, nothing where it goes
+    through; ``point_deg``: the angle of the point below, nothing for a flat end.
+    """
+
+    kind: Literal["hole"] = "hole"
+    side: Direction = "+Z"
+    x_mm: Place
+    y_mm: Place
+    diameter_mm: Annotated[Length, Field(gt=0, le=1000)]
+    depth_mm: _Deep | None = None
+    point_deg: Annotated[float, Field(ge=60, le=180)] | None = None
+
+
+class Pocket(Document):
+    """A pocket or a step: two corners of a box, or three points and more round it; where it runs
+    out over the part's edge it is a step.
+    """
+
+    kind: Literal["pocket"] = "pocket"
+    side: Direction = "+Z"
+    at: Annotated[list[Point], Field(min_length=2, max_length=5000)]
+    depth_mm: _Deep
+    corner_radius_mm: Annotated[Length, Field(ge=0, le=500)] = 0
+
+
+class Bevel(Document):
+    """A chamfer of 45° round the outer edge of a side."""
+
+    kind: Literal["chamfer"] = "chamfer"
+    side: Direction = "+Z"
+    width_mm: Annotated[Length, Field(gt=0, le=100)]
+
+
+#: Places as the part is seen with that side up, from its datum corner there; depths from that side.
+Recess = Annotated[Hole | Pocket | Bevel, Field(discriminator="kind")]

@@ -1,0 +1,82 @@
+"""The blank as a body: nominal, the smallest and the largest there may be."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon, box
+
+from wedgecraft.core.ground.arcs import disc
+from wedgecraft.core.records.feature import Direction
+from wedgecraft.core.records.stock import AXES, Stock
+from wedgecraft.core.workpiece.blank import half_range_mm
+from wedgecraft.core.workpiece.body import Body, prism
+from wedgecraft.core.workpiece.packed import body_of
+from wedgecraft.core.workpiece.pose import Pose, turn_of
+
+Array = NDArray[np.float64]
+Which = Literal["nominal", "smallest", "largest"]
+_CUT_TO_SHAPE = ("flame-cut plate", "forged")
+
+
+def blank_body(stock: Stock, finished: Body, first: Pose, which: Which = "nominal") -> Body:
+    """The blank round a finished part, in the part's frame.
+
+    Blanks differ away from the three faces they stand against in the first op, whose pose is
+    ``first``: those faces lie where the allowances say. Raises NotABody for a solid that cannot be
+    read.
+    """
+    own = body_of(stock.solid) if stock.solid is not None else None
+    if own is not None:
+        return own
+    low, high = np.array(finished.box[:3]), np.array(finished.box[3:])
+    allowed = np.array([getattr(stock, axis).allowance_mm for axis in AXES])
+    low, high = low - allowed, high + allowed
+    sign = {"nominal": 0.0, "smallest": -1.0, "largest": 1.0}[which]
+    # The sides away from stops and floor: the op's +X, +Y and +Z, as the part's axes.
+    away = first.turn.T @ np.ones(3)
+    for number, axis in enumerate(AXES):
+        more = sign * 2 * half_range_mm(stock, axis)
+        if away[number] > 0:
+            high[number] += more
+        else:
+            low[number] -= more
+    if stock.kind == "round bar":
+        return _bar(stock, finished, low, high)
+    if stock.kind in _CUT_TO_SHAPE:
+        grown = _shape(finished, float(allowed[:2].max()), low, high)
+        if grown is not None:
+            return prism(grown, float(low[2]), float(high[2]), finished.chord_error_mm)
+    return prism(box(low[0], low[1], high[0], high[1]), float(low[2]), float(high[2]))
+
+
+def _bar(stock: Stock, finished: Body, low: Array, high: Array) -> Body:
+    """A bar along an axis: as thick as the larger side across, or as what it has to hold asks."""
+    side: Direction = "+X" if stock.along == "x" else "+Y" if stock.along == "y" else "+Z"
+    turn = turn_of(side)
+    ends = turn @ np.stack([low, high], axis=1)
+    a, b = ends.min(axis=1), ends.max(axis=1)
+    middle = (a[:2] + b[:2]) / 2
+    stood = finished.turned(turn)
+    corners = stood.mesh[0][:, :2] - middle
+    needed = float(np.hypot(corners[:, 0], corners[:, 1]).max())
+    radius = max(float((b - a)[:2].max()) / 2, needed)
+    rod = prism(Polygon(disc(middle[0], middle[1], radius)), float(a[2]), float(b[2]), 0.002)
+    return rod.turned(turn.T)
+
+
+def _shape(finished: Body, allowance_mm: float, low: Array, high: Array) -> Polygon | None:
+    """The part's own outline with its allowance, its box as large as the blank's."""
+    whole = finished.seen()
+    if len(whole.geoms) != 1:
+        return None
+    grown = Polygon(whole.geoms[0].exterior).buffer(allowance_mm, quad_segs=16)
+    x0, y0, x1, y1 = grown.bounds
+    wide, deep = (high[0] - low[0]) / (x1 - x0), (high[1] - low[1]) / (y1 - y0)
+    ring = np.asarray(grown.exterior.coords)
+    if not (math.isfinite(wide) and math.isfinite(deep)):
+        return None
+    return Polygon((ring - (x0, y0)) * (wide, deep) + low[:2])

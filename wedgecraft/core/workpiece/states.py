@@ -1,0 +1,388 @@
+"""The workpiece through all its ops: what each cut takes, what it gouges, what is left over.
+
+A cut takes what is there where its sweep is; it gouges where its sweep reaches into the finished
+part. No toolpaths are needed and none are invented. Depths count from the finished part's top.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+from shapely.geometry import MultiPolygon, Polygon
+
+from wedgecraft.core.cutting.load import cutting_load
+from wedgecraft.core.cutting.reach import filled, largest_cutter_mm, left_in_corners
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import Cut, CuttingRequest, Sweep
+from wedgecraft.core.records.feature import DIRECTIONS, Direction
+from wedgecraft.core.records.op import Op
+from wedgecraft.core.records.part import Part
+from wedgecraft.core.workpiece.blank_body import blank_body
+from wedgecraft.core.workpiece.body import Body, bevelled, cylinder, nothing, prism, united
+from wedgecraft.core.workpiece.finished import finished_body
+from wedgecraft.core.workpiece.pose import Pose, pose_of, turn_of
+
+#: A sweep reaches this far above all there is.
+_ABOVE_MM = 10.0
+#: Material this much higher than where a cut begins was meant to be gone, mm.
+_BURIED_MM = 0.02
+#: What one cut leaves standing loose is no speck, mm3.
+_LOOSE_MM3 = 0.5
+
+
+@dataclass(frozen=True)
+class Gouge:
+    """Where a cut takes what should stay: how much, how thick, and a place in the op's frame."""
+
+    volume_mm3: float
+    depth_mm: float
+    place_mm: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What one cut does. ``buried_mm``: how much stands above where it begins; ``loose``: what it
+    frees, mm3 each; ``wrong``: why nothing is known of it.
+    """
+
+    name: str
+    volume_mm3: float
+    gouges: tuple[Gouge, ...] = ()
+    buried_mm: float = 0.0
+    loose: tuple[float, ...] = ()
+    wrong: str | None = None
+    field: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class OpState:
+    """The workpiece in one op; bodies in the op's frame. ``after`` is without what fell off."""
+
+    op: Op
+    pose: Pose
+    finished: Body
+    before: Body
+    after: Body
+    cuts: tuple[Taken, ...]
+    swept: tuple[Body, ...]
+
+
+@dataclass(frozen=True)
+class LeftOver:
+    """What no cut took: its volume, its box in the part's frame, the nearest side a tool could
+    come from, and, in a corner that a round cutter leaves, the largest that would do (0: sharp).
+    """
+
+    volume_mm3: float
+    low_mm: tuple[float, float, float]
+    high_mm: tuple[float, float, float]
+    from_side: Direction | None
+    corner_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Burr:
+    """Two holes that cross: the later one leaves a burr in the earlier. ``cut_away_by``: a cut
+    after both that takes it off; else ``before``: the cut that would if it came after.
+    """
+
+    first: str
+    second: str
+    cut_away_by: str | None
+    before: str | None
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """What a cut sees (``records/cut.py``)."""
+
+    finished: Body
+    before: Body
+
+    @cached_property
+    def top_mm(self) -> float:
+        return self.finished.box[5]
+
+    @cached_property
+    def covered(self) -> MultiPolygon:
+        return self.before.seen()
+
+    def kept_above(self, height_mm: float) -> MultiPolygon:
+        return self.finished.seen(height_mm + 2 * CHORD_ERROR_MM)
+
+    def cut_at(self, height_mm: float) -> MultiPolygon:
+        return self.finished.slice(height_mm)
+
+
+@dataclass(frozen=True, eq=False)
+class Workpiece:
+    """A part from blank to finished. ``made_by``: which op and cut a named surface came from,
+    (-1, -1) for the blank's own.
+    """
+
+    part: Part
+    finished: Body
+    blank: Body
+    ops: tuple[OpState, ...]
+    made_by: dict[int, tuple[int, int]]
+
+    @cached_property
+    def last(self) -> Body:
+        """What comes off the last op, in the part's frame."""
+        return self.ops[-1].pose.back(self.ops[-1].after)
+
+    @cached_property
+    def standing_out_mm3(self) -> float:
+        """How much of the finished part the blank does not hold."""
+        out = self.finished - self.blank
+        return 0.0 if _is_film(out) else out.volume_mm3
+
+    @cached_property
+    def left_over(self) -> tuple[LeftOver, ...]:
+        found = []
+        for piece in (self.last - self.finished).pieces():
+            if not _is_film(piece):
+                found.append(self._left(piece))
+        return tuple(found)
+
+    def _left(self, piece: Body) -> LeftOver:
+        box = piece.box
+        return LeftOver(
+            volume_mm3=piece.volume_mm3,
+            low_mm=box[:3],
+            high_mm=box[3:],
+            from_side=_reached_from(piece, self.finished, [state.op.up for state in self.ops]),
+            corner_mm=self._corner(piece),
+        )
+
+    def _corner(self, piece: Body) -> float | None:
+        """The largest cutter that would take it, where it stands in a corner some cutter left."""
+        film = 2 * max(CHORD_ERROR_MM, self.finished.chord_error_mm)
+        for state in reversed(self.ops):
+            seen = state.pose.put(piece).seen()
+            scene = Scene(state.finished, state.before)
+            for cut in state.op.cuts:
+                if not (cut.of.around or cut.of.inside) or cut.of.hole or cut.of.kind == "chamfer":
+                    continue
+                keep = scene.kept_above(scene.top_mm - cut.depth_mm)
+                wanted = filled(keep) if cut.of.inside else seen.envelope.buffer(1.0)
+                around = filled(keep) if cut.of.around else keep
+                corners = left_in_corners(wanted, around, cut.tool.diameter_mm / 2, film)
+                if corners.buffer(0.01).intersection(seen).area > 0.8 * seen.area:
+                    near = seen.buffer(cut.tool.diameter_mm)
+                    return largest_cutter_mm(
+                        wanted.intersection(near), around, cut.tool.diameter_mm, film
+                    )
+        return None
+
+    @cached_property
+    def burrs(self) -> tuple[Burr, ...]:
+        """Crossing holes, in the order they are cut."""
+        holes = [
+            (state.op.number, cut, state.pose.back(body))
+            for state in self.ops
+            for cut, body in zip(state.op.cuts, state.swept, strict=True)
+            if cut.of.hole and not body.empty
+        ]
+        return tuple(_burrs([(f"op {n} {cut.name}", cut, body) for n, cut, body in holes]))
+
+
+def _burrs(holes: Sequence[tuple[str, Cut, Body]]) -> list[Burr]:
+    """Holes cut one after another, each by all cuts of one axis."""
+    found = []
+    axes = [_axis(body) for _, _, body in holes]
+    for j, (second, _, later) in enumerate(holes):
+        for i, (first, _, earlier) in enumerate(holes[:j]):
+            if axes[i] == axes[j] or _is_film(earlier & later):
+                continue
+            again = [k for k in range(j + 1, len(holes)) if _same(holes[k][2], earlier)]
+            fine = [k for k in range(i + 1, j) if _same(holes[k][2], earlier)]
+            if fine and not again and fine[0] != i:
+                found.append(Burr(first, second, None, holes[fine[-1]][0]))
+            elif not any(_same(holes[k][2], earlier) for k in range(i)):
+                away = holes[again[0]][0] if again else None
+                found.append(Burr(first, second, away, None))
+    return found
+
+
+def _axis(body: Body) -> int:
+    x0, y0, z0, x1, y1, z1 = body.box
+    return int(np.argmax([x1 - x0, y1 - y0, z1 - z0]))
+
+
+def _same(a: Body, b: Body) -> bool:
+    """Whether two holes are one hole, cut twice."""
+    if _axis(a) != _axis(b):
+        return False
+    both = (a & b).volume_mm3
+    return both > 0.5 * min(a.volume_mm3, b.volume_mm3)
+
+
+def _is_film(body: Body) -> bool:
+    """Whether it is nothing but the stray of chords."""
+    return body.empty or body.thickness_mm <= 2 * max(body.chord_error_mm, CHORD_ERROR_MM)
+
+
+def _reached_from(piece: Body, finished: Body, ups: Sequence[Direction]) -> Direction | None:
+    """The side from which nothing of the finished part is in the way; those of the ops first."""
+    order = [*dict.fromkeys([*ups, *DIRECTIONS])]
+    for side in order:
+        turn = turn_of(side)
+        stood, part = piece.turned(turn), finished.turned(turn)
+        column = prism(stood.seen(), stood.box[2], part.box[5] + 1.0)
+        blocked = (column - stood) & part
+        if blocked.empty or blocked.thickness_mm <= 4 * max(
+            finished.chord_error_mm, CHORD_ERROR_MM
+        ):
+            return side
+    return None
+
+
+def workpiece(part: Part, largest: bool = True) -> Workpiece:
+    """The part's states, its blank the largest there may be, or the smallest.
+
+    Raises NotABody for a solid that cannot be read. Cuts that cannot be worked out say so in their
+    own record and take nothing.
+    """
+    return _cached(part.model_dump_json(), part.__class__, largest)
+
+
+@lru_cache(maxsize=12)
+def _cached(document: str, kind: type[Part], largest: bool) -> Workpiece:
+    return _worked(kind.model_validate_json(document), largest)
+
+
+def _worked(part: Part, largest: bool) -> Workpiece:
+    finished = finished_body(part)
+    first = pose_of(finished, part.ops[0].up, part.ops[0].turn_deg)
+    blank, number = blank_body(
+        part.stock, finished, first, "largest" if largest else "smallest"
+    ).named()
+    made_by = {number: (-1, -1)}
+    state, ops = blank, []
+    for index, op in enumerate(part.ops):
+        pose = pose_of(finished, op.up, op.turn_deg)
+        found = _op(op, index, pose, finished, state, made_by, part)
+        ops.append(found)
+        state = pose.back(found.after)
+    return Workpiece(part, finished, blank, tuple(ops), made_by)
+
+
+def _op(
+    op: Op,
+    index: int,
+    pose: Pose,
+    finished: Body,
+    state: Body,
+    made_by: dict[int, tuple[int, int]],
+    part: Part,
+) -> OpState:
+    stood, before = pose.put(finished), pose.put(state)
+    now, taken, swept = before, [], []
+    for number, cut in enumerate(op.cuts):
+        try:
+            body = swept_by(cut, Scene(stood, now), now)
+        except OutOfRange as error:
+            taken.append(Taken(cut.name, 0.0, wrong=str(error.allowed), field=error.field))
+            swept.append(nothing())
+            continue
+        body, ident = body.named() if not body.empty else (body, -1)
+        made_by[ident] = (index, number)
+        swept.append(body)
+        removed = now & body
+        after = now - body
+        after, loose = _without_loose(after, stood)
+        taken.append(
+            Taken(
+                name=cut.name,
+                volume_mm3=removed.volume_mm3,
+                gouges=_gouges(cut, Scene(stood, now), stood, now),
+                buried_mm=_buried(cut, stood, removed),
+                loose=loose,
+            )
+        )
+        now = after
+    return OpState(op, pose, stood, before, now, tuple(taken), tuple(swept))
+
+
+def swept_by(cut: Cut, scene: Scene, there: Body, points: bool = True) -> Body:
+    """What a cut sweeps, in the op's frame; ``points``: those of drills too. Raises OutOfRange."""
+    top = (scene.top_mm if there.empty else max(there.box[5], scene.top_mm)) + _ABOVE_MM
+    begins = scene.top_mm - cut.from_top_mm
+    return united([_swept(sweep, begins, top, points) for sweep in cut.of.sweeps(cut, scene)])
+
+
+def _swept(sweep: Sweep, begins_mm: float, top_mm: float, points: bool) -> Body:
+    high = top_mm if sweep.high_mm is None else sweep.high_mm
+    if sweep.bevel_mm and isinstance(sweep.area, Polygon):
+        flank = bevelled(sweep.area, sweep.low_mm, begins_mm, sweep.bevel_mm)
+        if sweep.outside:
+            around = sweep.area.buffer(abs(sweep.bevel_mm) + 1.0)
+            inner = bevelled(sweep.area, sweep.low_mm, begins_mm, sweep.bevel_mm)
+            return prism(around, sweep.low_mm, begins_mm) - inner
+        return flank
+    if sweep.point_deg is not None:
+        radius = math.sqrt(sweep.area.geoms[0].area / math.pi)
+        point = sweep.point_deg if points else None
+        return united(
+            [
+                cylinder(
+                    (hole.centroid.x, hole.centroid.y, sweep.low_mm),
+                    high - sweep.low_mm,
+                    radius,
+                    point,
+                )
+                for hole in getattr(sweep.area, "geoms", [sweep.area])
+            ]
+        )
+    return prism(sweep.area, sweep.low_mm, high, CHORD_ERROR_MM)
+
+
+def _gouges(cut: Cut, scene: Scene, finished: Body, there: Body) -> tuple[Gouge, ...]:
+    """Where it takes of the finished part; a drill's point below a flat bottom is no gouge."""
+    body = swept_by(cut, scene, there, points=False)
+    found = []
+    for piece in (body & finished).pieces():
+        if not _is_film(piece):
+            x, y, z = piece.centre_mm
+            found.append(Gouge(piece.volume_mm3, piece.thickness_mm, (x, y, z)))
+    return tuple(found)
+
+
+def _buried(cut: Cut, finished: Body, removed: Body) -> float:
+    """How much it takes above where it says it begins."""
+    if removed.empty:
+        return 0.0
+    over = removed.box[5] - (finished.box[5] - cut.from_top_mm)
+    return over if over > _BURIED_MM else 0.0
+
+
+def _without_loose(body: Body, finished: Body) -> tuple[Body, tuple[float, ...]]:
+    """What stays when pieces that hold nothing of the part have fallen off."""
+    pieces = body.pieces()
+    if len(pieces) < 2:
+        return body, ()
+    kept: list[Body] = []
+    loose: list[Body] = []
+    for piece in pieces:
+        (kept if (piece & finished).volume_mm3 > 1e-3 * piece.volume_mm3 else loose).append(piece)
+    if not kept or not loose:
+        return body, ()
+    return united(kept), tuple(piece.volume_mm3 for piece in loose if piece.volume_mm3 > _LOOSE_MM3)
+
+
+def least_seconds(cut: Cut, taken: Taken, part: Part) -> float | None:
+    """No faster can the cut take what it takes: volume over removal rate. Nothing where its load is
+    not known.
+    """
+    try:
+        load = cutting_load(CuttingRequest(material=part.material, cut=cut))
+    except OutOfRange:
+        return None
+    rate = load.removal_rate_mm3_min
+    return 60 * taken.volume_mm3 / rate if rate > 0 else None
