@@ -74,14 +74,7 @@ def _answered(asked_of: _Asked) -> CutAnswer:
         seconds = cut_seconds(cut, outline, load)
         figures = [*load_figures(cut, work, load), seconds_figure(cut, outline, load, seconds)]
     except OutOfRange as error:
-        return CutAnswer(
-            name=cut.name,
-            kind=cut.kind,
-            wrong_field=error.field,
-            wrong=sentence(
-                OutOfRange(error.field.removeprefix("cut."), error.value, error.allowed)
-            ),
-        )
+        return cut_wrong(cut, error)
     answer = CutAnswer(
         name=cut.name,
         kind=cut.kind,
@@ -96,6 +89,12 @@ def _answered(asked_of: _Asked) -> CutAnswer:
     over = _over(cut, load, machine, torque, power)
     spindle = {"spindle_torque_nm": torque, "spindle_power_kw": power, "over": over}
     return answer.model_copy(update=spindle)
+
+
+def cut_wrong(cut: Cut, error: OutOfRange) -> CutAnswer:
+    """The answer for a cut that cannot be."""
+    why = OutOfRange(error.field.removeprefix("cut."), error.value, error.allowed)
+    return CutAnswer(name=cut.name, kind=cut.kind, wrong_field=error.field, wrong=sentence(why))
 
 
 def _over(

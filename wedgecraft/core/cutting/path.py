@@ -13,17 +13,15 @@ CUTTER_CLEARANCE_MM = 1.0
 
 
 def cut_path(cut: Cut, outline: Polygon) -> CutPath:
-    """Work out where the cut goes on a part of this outline (datum corner at the origin). Raises
-    OutOfRange.
-    """
+    """Work out where the cut goes, given what it follows (``CutKind.guide``). Raises OutOfRange."""
     return cut.of.path(cut, outline)
 
 
-def swept(cut: Cut, outline: Polygon) -> list[Polygon]:
-    """What cutter and clearance sweep, seen from above, where that reaches beyond the part; one
-    polygon a connected piece.
+def swept(cut: Cut, guide: Polygon, outline: Polygon) -> list[Polygon]:
+    """What cutter and clearance sweep, seen from above, where that reaches beyond a part of this
+    outline; one polygon a connected piece. ``guide``: what the cut follows.
     """
-    found = cut_path(cut, outline).axis.buffer(
+    found = cut_path(cut, guide).axis.buffer(
         cut.tool.diameter_mm / 2 + CUTTER_CLEARANCE_MM, quad_segs=8
     )
     pieces = list(getattr(found, "geoms", [found]))

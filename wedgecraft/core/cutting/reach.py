@@ -27,7 +27,7 @@ def cleared(wanted: BaseGeometry, keep: BaseGeometry, radius_mm: float) -> BaseG
 def left_in_corners(
     wanted: BaseGeometry, keep: BaseGeometry, radius_mm: float, film_mm: float = _FILM_MM
 ) -> MultiPolygon:
-    """What it must leave of ``wanted`` because it is round; narrower than ``film_mm`` is nothing."""
+    """What it must leave of ``wanted`` because it is round; nothing narrower than ``film_mm``."""
     rest = wanted.difference(keep).difference(cleared(wanted, keep, radius_mm))
     parts = [
         part

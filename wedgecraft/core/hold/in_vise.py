@@ -9,21 +9,18 @@ import math
 from shapely.geometry import Polygon
 
 from wedgecraft.core.clamping.forces import vise_force_n
-from wedgecraft.core.ground.errors import OutOfRange, under
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
 from wedgecraft.core.ground.units import GRAVITY_M_S2
 from wedgecraft.core.hold.grip_depth import grip
 from wedgecraft.core.records.clamp import ViseForce
-from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
 from wedgecraft.core.records.rules import factor_needed
-from wedgecraft.core.records.view import op_path, views_of
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
-from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.touch import touch
-from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import sits
 
 
@@ -32,10 +29,10 @@ def in_vise(asked: InVise) -> InViseResult:
     cuts, jaws too narrow to open, ratings.
     """
     plan, vise = views_of(asked.request)[0], asked.vise
-    sitting = sits(plan.part, plan.op.up)
+    sitting = sits(plan.part, plan.op, vise.jaw_height_mm)
     if not plan.op.cuts:
         raise OutOfRange("op.cuts", 0, "at least one cut: the grip follows from what the cuts pull")
-    width = float(sitting.outline.bounds[2])
+    width = float(sitting.touching.bounds[2])
     if width > vise.opening_mm:
         raise OutOfRange(
             "vise.opening_mm",
@@ -51,28 +48,16 @@ def in_vise(asked: InVise) -> InViseResult:
     )
     low, high = vise_force_n(force)
     loads = cut_loads(plan, sitting)
-    # What cuts where does not hang on the clamping: any low station gives the same places.
-    low_kind = plan.station.model_copy(
-        update={
-            "stops": plan.station.stops.model_copy(update={"height_mm": 0.5}),
-            "clamps": 1,
-            "clamp": plan.station.clamp.model_copy(update={"height_mm": 0.5, "toe_height_mm": 0.4}),
-            "sharing": plan.station.sharing.model_copy(update={"how": "a clamp each"}),
-            "element": ELEMENTS["edge clamp"](),
-        }
-    )
-    with under(f"{op_path(plan)}.cuts.", instead_of="cuts."):
-        station = build_station(sitting, plan.op.cuts, low_kind)
     cases = [
         case
-        for cut, load in zip(plan.op.cuts, loads, strict=True)
-        for case in station_loads(station, sitting.height_mm, cut, load.load)
+        for cut, guide, load in zip(sitting.cuts, sitting.guides, loads, strict=True)
+        for case in station_loads(sitting, cut, guide, load.load)
     ]
     beside = [cut for cut in plan.op.cuts if not (cut.of.hole or cut.of.facing)]
-    lowest = min((sitting.height_mm - cut.depth_mm for cut in beside), default=None)
+    lowest = min((sitting.lowest(cut) for cut in beside), default=None)
     needed = factor_needed(plan.rules, plan.op.cuts)
     jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
-    start, end = _between_jaws(sitting.outline, vise.jaw_width_mm)
+    start, end = _between_jaws(sitting.touching, vise.jaw_width_mm)
     along = end - start
     cases = [
         case.model_copy(
@@ -91,13 +76,13 @@ def in_vise(asked: InVise) -> InViseResult:
             force_low_n=low,
             force_high_n=high,
             friction=friction,
-            weight_n=part_mass_kg(plan.part) * GRAVITY_M_S2,
+            weight_n=sitting.before_kg * GRAVITY_M_S2,
             yield_mpa=softer,
             needed=needed,
             loads=cases,
             lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
             least_mm=plan.rules.least_grip_mm,
-            centre_mm=float(sitting.outline.centroid.y) - start,
+            centre_mm=sitting.before.centre_mm[1] - start,
         )
     )
     verdict, deeper = _verdict(asked.depth_mm, found.least_mm, jaw)

@@ -26,7 +26,7 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
         what: str, field: str, value: float, other: OpView, loads: Sequence[CutLoad] | None = None
     ) -> None:
         try:
-            station = build_station(holding.sitting, other.op.cuts, other.station)
+            station = build_station(holding.sitting, other.station)
             factor = quick_hold(
                 Holding(other, station, holding.sitting, loads or holding.loads)
             ).result.factor

@@ -43,7 +43,7 @@ def finishing_cut(view: OpView, feature: Feature, sitting: Sitting) -> Cut:
 
     What was cut before leaves no trace.
     """
-    facing = [cut for cut in view.op.cuts if cut.of.facing]
+    facing = [cut for cut in sitting.cuts if cut.of.facing]
     if view.op.up in feature.takes and facing:
         return facing[-1]
     x, y = dict(
@@ -51,10 +51,10 @@ def finishing_cut(view: OpView, feature: Feature, sitting: Sitting) -> Cut:
     )[feature.name]
     at_place = [
         cut
-        for cut in view.op.cuts
+        for cut in sitting.cuts
         if cut.of.hole and any(math.dist((x, y), at) <= _SAME_PLACE_MM for at in cut.at)
     ]
-    return (at_place or view.op.cuts)[-1]
+    return (at_place or sitting.cuts)[-1]
 
 
 def feature_gives(view: OpView, sitting: Sitting, station: Station) -> dict[str, float]:
@@ -82,18 +82,13 @@ def feature_gives(view: OpView, sitting: Sitting, station: Station) -> dict[str,
 def _gives(view: OpView, sitting: Sitting, station: Station, cut: Cut) -> float:
     load = cutting_load(CuttingRequest(material=view.part.material, cut=cut))
     preload, material = preload_of(view, sitting, station), view.part.material
-    middle = station.part.centroid
     shared = share_out(
         ShareRequest(
             contacts=station_contacts(
-                station,
-                sitting.height_mm,
-                view.station,
-                preload.low_n,
-                youngs_mpa=material.youngs_mpa,
+                station, sitting, view.station, preload.low_n, youngs_mpa=material.youngs_mpa
             ),
-            centre_of_gravity_mm=(middle.x, middle.y, sitting.height_mm / 2),
-            loads=station_loads(station, sitting.height_mm, cut, load),
+            centre_of_gravity_mm=sitting.before.centre_mm,
+            loads=station_loads(sitting, cut, cut.of.guide(cut, sitting.scene), load),
             youngs_mpa=material.youngs_mpa,
             yield_mpa=material.yield_mpa,
         )

@@ -57,7 +57,7 @@ def full_hold(holding: Holding) -> HoldVerdict:
                 holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under
             ),
             "cautions": [kind.element.caution] if kind.element.caution else [],
-            "release": release(holding.plan, holding.sitting, holding.station),
+            "release": release(holding.plan, holding.sitting),
             "remedies": remedies(holding, least) if quick.result.factor < quick.needed else [],
         }
     )

@@ -23,7 +23,6 @@ from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.preload import preload_of
-from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import Sitting
 
 Vector = tuple[float, float, float]
@@ -50,8 +49,10 @@ class Holding:
     def cases(self) -> list[LoadCase]:
         return [
             case
-            for cut, load in zip(self.plan.op.cuts, self.loads, strict=True)
-            for case in station_loads(self.station, self.sitting.height_mm, cut, load.load)
+            for cut, guide, load in zip(
+                self.sitting.cuts, self.sitting.guides, self.loads, strict=True
+            )
+            for case in station_loads(self.sitting, cut, guide, load.load)
         ]
 
     @cached_property
@@ -84,7 +85,7 @@ class Holding:
         return {
             (member.presses, weight): HeldAs(self, member, weight)
             for member in self.station.members
-            for weight in (_weight(self.plan, turn, member) for turn in turns)
+            for weight in (_weight(self, turn, member) for turn in turns)
         }
 
 
@@ -112,7 +113,7 @@ def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
         TurnFactor(
             turn=turn,
             factor=min(
-                answers[member.presses, _weight(holding.plan, turn, member)].factor
+                answers[member.presses, _weight(holding, turn, member)].factor
                 for member in station.members
             ),
         )
@@ -159,13 +160,12 @@ class HeldAs:
         held = self.holding
         youngs = held.plan.part.material.youngs_mpa
         return station_contacts(
-            held.station, held.sitting.height_mm, held.plan.station, preload_n, self.member, youngs
+            held.station, held.sitting, held.plan.station, preload_n, self.member, youngs
         )
 
     @property
     def centre(self) -> Vector:
-        middle = self.holding.station.part.centroid
-        return middle.x, middle.y, self.holding.sitting.height_mm / 2
+        return self.holding.sitting.before.centre_mm
 
     def request(self, loads: list[LoadCase], preload_n: float) -> HoldRequest:
         return HoldRequest(
@@ -205,7 +205,7 @@ def _indexing(holding: Holding, preload_n: float) -> float | None:
     block = holding.plan.block
     if block.faces == 1 or block.axis == "upright":
         return None
-    weight, lowest = part_mass_kg(holding.plan.part) * GRAVITY_M_S2, math.inf
+    weight, lowest = holding.sitting.before_kg * GRAVITY_M_S2, math.inf
     for member in holding.station.members:
         for across in {turn % 180 for turn in holding.plan.station.turns}:
             held = HeldAs(holding, member, (0.0, 0.0, 0.0))
@@ -225,12 +225,12 @@ def _indexing(holding: Holding, preload_n: float) -> float | None:
     return lowest
 
 
-def _weight(view: OpView, turn: int, member: Member) -> Vector:
+def _weight(holding: Holding, turn: int, member: Member) -> Vector:
     """The part's weight in its own frame: down on a plate that lies, also on a bar; along a
     tombstone's face, as the turn has it.
     """
-    weight = part_mass_kg(view.part) * GRAVITY_M_S2
-    if view.block.faces == 1 or view.block.axis == "lying":
+    weight, block = holding.sitting.before_kg * GRAVITY_M_S2, holding.plan.block
+    if block.faces == 1 or block.axis == "lying":
         return (0.0, 0.0, -weight)
     sideways = {0: (0.0, -1.0), 90: (-1.0, 0.0), 180: (0.0, 1.0), 270: (1.0, 0.0)}
     x, y = sideways[(turn + (180 if member.half_turn else 0)) % 360]

@@ -33,9 +33,10 @@ from wedgecraft.core.records.request import Planned
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station, build_station
 from wedgecraft.core.station.faces import apothem_mm
+from wedgecraft.core.station.stood import stood
 from wedgecraft.core.station.vee import round_outline
 from wedgecraft.core.workpiece.facts import feature_problems
-from wedgecraft.core.workpiece.sitting import Sitting, sits
+from wedgecraft.core.workpiece.sitting import Sitting
 
 #: Holes and features this near are the same.
 _SAME_MM = 1.0
@@ -254,7 +255,7 @@ class Chain:
         kind = view.station
         if side == "-Z" or station is None or (kind.stopped and kind.locating.on_faces):
             return sitting.face(side)
-        pins = kind.locating.pins(sitting.outline)
+        pins = kind.locating.pins(sitting.floor)
         if pins is not None:
             at = (pins.round.x_mm, pins.round.y_mm)
         elif kind.element.locates:
@@ -367,11 +368,11 @@ class Chain:
         """
         if number not in self._known:
             view = self._view(number)
-            sitting = sits(view.part, view.op.up)
+            sitting = stood(view)
             there_held = elsewhere(self.view, view.planned.op)
             own = there_held is not None and there_held.station is not None
             try:
-                station = build_station(sitting, view.op.cuts, view.station)
+                station = build_station(sitting, view.station)
                 there = Chain(view, sitting, station, feature_gives(view, sitting, station))
                 self._known[number] = Before(number, own, there, there.located)
             except OutOfRange as error:

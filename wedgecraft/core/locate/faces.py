@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from wedgecraft.core.records.feature import Direction
+from wedgecraft.core.records.feature import DIRECTIONS, Direction
 from wedgecraft.core.records.locating import Spread
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.stock import AXES, Axis
 from wedgecraft.core.workpiece.blank import half_range_mm, spread, straight_mm
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.workpiece.made import face_made_in
+from wedgecraft.core.workpiece.states import workpiece
 
 #: How far a milled face strays from flat where it touches, plus or minus; common practice, no
 #: source.
@@ -31,23 +32,30 @@ class DatumFace:
 
 
 def cut_faces(part: Part, op: Op) -> set[Direction]:
-    """Faces of the part that an op machines: those its features take, what it faces, and all round
-    where it goes round the outside.
+    """Faces of the part that an op machines: those its features take, and those its cuts bring to
+    their place.
     """
     found = {face for item in part.features if item.op == op.number for face in item.takes}
-    sitting = sits(part, op.up)
-    if any(cut.of.facing for cut in op.cuts):
-        found.add(op.up)
-    if any(cut.of.around for cut in op.cuts):
-        sides: tuple[Direction, ...] = ("+X", "-X", "+Y", "-Y")
-        found |= {sitting.face(side) for side in sides}
-    return found
+    index = _index(part, op.number)
+    piece = workpiece(part)
+    return found | {face for face in DIRECTIONS if face_made_in(piece, index + 1, face) == index}
 
 
 def made_in(part: Part, face: Direction, before: int) -> int | None:
     """The last op before this one that cut a face; nothing while it is raw."""
-    numbers = [op.number for op in part.ops if op.number < before and face in cut_faces(part, op)]
-    return max(numbers, default=None)
+    numbers = [
+        op.number
+        for op in part.ops
+        if op.number < before
+        and any(face in item.takes for item in part.features if item.op == op.number)
+    ]
+    cut = face_made_in(workpiece(part), _index(part, before), face)
+    return max([*numbers, *([] if cut is None else [part.ops[cut].number])], default=None)
+
+
+def _index(part: Part, number: int) -> int:
+    """The place of an op among the part's, or where it would stand."""
+    return sum(op.number < number for op in part.ops)
 
 
 def datum_face(part: Part, op: Op, face: Direction) -> DatumFace:
@@ -84,5 +92,4 @@ def raw_size(part: Part, axis: Axis) -> tuple[float, Spread, str]:
 
 def face_at(part: Part, face: Direction) -> float:
     """Where a face is along its axis, in the part's frame."""
-    sitting = sits(part, "+Z")
-    return sitting.size_mm["XYZ".index(face[1])] if face[0] == "+" else 0.0
+    return workpiece(part).finished.box["XYZ".index(face[1]) + (3 if face[0] == "+" else 0)]

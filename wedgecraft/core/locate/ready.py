@@ -15,8 +15,9 @@ from wedgecraft.core.records.plate import Datum, Plate
 from wedgecraft.core.records.request import Block, PlanRequest
 from wedgecraft.core.records.view import OpView, views_of
 from wedgecraft.core.station.build import Station, build_station
-from wedgecraft.core.workpiece.mass import part_mass_kg
-from wedgecraft.core.workpiece.sitting import Sitting, sits
+from wedgecraft.core.station.cut_loads import guides_of
+from wedgecraft.core.station.stood import stood
+from wedgecraft.core.workpiece.sitting import Sitting
 
 _STEEL_KG_MM3 = 7.85e-6
 
@@ -42,14 +43,15 @@ def ready(view: OpView) -> Ready:
     """Work one op's station out. Raises OutOfRange where part, cuts and clamps do not go
     together.
     """
-    sitting = sits(view.part, view.op.up)
-    station = build_station(sitting, view.op.cuts, view.station)
+    sitting = stood(view)
+    guides_of(view, sitting)
+    station = build_station(sitting, view.station)
     gives = feature_gives(view, sitting, station)
     return Ready(
         view,
         sitting,
         station,
-        masses_of(view, station),
+        masses_of(view, sitting, station),
         gives,
         locating_of(view, sitting, station, gives),
     )
@@ -105,9 +107,9 @@ def plate_reach(plate: Plate, datum: Datum) -> float:
     return 2 * (plate.width_mm + plate.depth_mm + abs(datum.x_mm) + abs(datum.y_mm))
 
 
-def masses_of(view: OpView, station: Station) -> Masses:
+def masses_of(view: OpView, sitting: Sitting, station: Station) -> Masses:
     """Of the part, the loaded station, its share for one part, and the bare plate, kg."""
-    part = part_mass_kg(view.part)
+    part = sitting.before_kg
     stops = sum(stop.area for stop in station.stops) * view.station.stops.height_mm
     clamps = sum(body.polygon.area * (body.high_mm - body.low_mm) for body in station.clamp_bodies)
     plate = view.plate

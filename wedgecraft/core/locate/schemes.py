@@ -69,7 +69,7 @@ def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -
     faces = {side: datum_face(part, view.op, sitting.face(side)) for side in _SIDES}
     rests = _rests(station)
     around = round_outline(station.part)
-    pins = kind.locating.pins(station.part)
+    pins = kind.locating.pins(station.floor)
     extras: list[Source] = []
     warnings: list[str] = []
     notes: list[str] = []
@@ -90,7 +90,7 @@ def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -
         notes += _pins_said(pins, kind.locating)  # type: ignore[arg-type]
     else:
         scheme = kind.locating.said
-        touched += _stopped(station, kind.stops.height_mm, sitting.height_mm)
+        touched += _stopped(station, sitting, kind.stops.height_mm)
         extras += _of_size(view, sitting, station, faces, around is not None)
         if kind.locating.play_mm:
             extras += _in_nest(kind.locating.play_mm, station)
@@ -138,7 +138,7 @@ def _rests(station: Station) -> list[Locator]:
     """The three points of the underside that span the most: what the plate's highest places come
     to.
     """
-    hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
+    hull = shapely.get_coordinates(station.floor.convex_hull.exterior)[:-1]
     if len(hull) > 16:
         hull = hull[:: math.ceil(len(hull) / 16)]
 
@@ -160,9 +160,9 @@ def _at(name: str, point: Sequence[float], normal: Sequence[float]) -> Locator:
 
 
 def _stopped(
-    station: Station, stop_height: float, part_height: float
+    station: Station, sitting: Sitting, stop_height: float
 ) -> list[tuple[Locator, Direction | None]]:
-    high = min(stop_height, part_height) / 2
+    high = min(stop_height, sitting.height_mm) / 2
     if station.vee is not None:
         pairs = zip(station.vee.touches, station.vee.normals, strict=True)
         return [

@@ -27,8 +27,8 @@ from wedgecraft.core.records.station import Offered
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
+from wedgecraft.core.station.stood import stood
 from wedgecraft.core.workpiece.holes import fitting_hole
-from wedgecraft.core.workpiece.sitting import sits
 
 #: Rods and pins are offered for holes up to this size; wider ones are bored out, not clamped
 #: through.
@@ -103,7 +103,7 @@ def _trials(request: PlanRequest, kind: Offered) -> Iterator[_Trial]:
         request.station.sharing.model_copy(update={"how": "a clamp each"}),
     )
     (view,) = views_of(request)
-    outline = sits(view.part, view.op.up).outline
+    outline = stood(view).outline
     hole = fitting_hole(outline, 0, _WIDEST_HOLE_MM)
 
     if kind not in SHARED:
@@ -153,10 +153,10 @@ def _planned(request: PlanRequest, trial: _Trial) -> Way:
     try:
         holdings: list[Holding] = []
         for view in views_of(asked):
-            sitting = sits(view.part, view.op.up)
+            sitting = stood(view)
             loads = cut_loads(view, sitting)
             kind = ready(view)
-            release(view, sitting, kind.station)
+            release(view, sitting)
             holdings.append(Holding(view, kind.station, sitting, loads))
         torque, why = _torque(holdings)
         if why:

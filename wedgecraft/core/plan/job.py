@@ -31,7 +31,7 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import OpView, views_of
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
 
 Progress = Callable[[str, float], None]
 Preview = Callable[[PlanResult], None]
@@ -83,12 +83,10 @@ def _planned(
             loads, verdict = [], None
             if not view.op.cuts:
                 return _refused(request, [reasons.no_cuts(view)], done, (view, loads, verdict))
-            sitting = sits(view.part, view.op.up)
+            sitting = stood(view)
             loads = cut_loads(view, sitting)
             kinds.append(ready(view))
-            release(
-                view, sitting, kinds[-1].station
-            )  # before anything long: a part that cannot come out is no plan
+            release(view, sitting)  # before anything long: a part that cannot come out is no plan
             tell("hold", 0.1 + 0.15 * number / len(views_of(request)))
             found += reasons.of_spindle(view, loads)
             holding = Holding(view, kinds[-1].station, sitting, loads)

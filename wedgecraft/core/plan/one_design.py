@@ -241,7 +241,7 @@ def _drawing(view: OpView, sitting: Sitting, station: Station) -> StationDrawing
         clamp_height_mm=max(
             (body.high_mm for body in station.clamp_bodies), default=clamp.height_mm
         ),
-        part=rings_of(station.part),
+        part=rings_of(sitting.outline),
         parts=[rings_of(part) for part in station.parts] if len(station.parts) > 1 else [],
         stops=[ring_of(stop) for stop in station.stops],
         clamps=[ring_of(body) for body in station.clamps],

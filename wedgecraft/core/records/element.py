@@ -85,6 +85,46 @@ class Bored(Protocol):
     def diameter_mm(self) -> float: ...
 
 
+class Stood(Protocol):
+    """A part as it stands in a station while it is clamped: its corner at X0 Y0, on Z0."""
+
+    @property
+    def outline(self) -> Polygon:
+        """All it covers, seen from above."""
+
+    @property
+    def floor(self) -> Polygon:
+        """What stands on the floor."""
+
+    @property
+    def height_mm(self) -> float: ...
+
+    def at(self, height_mm: float) -> Polygon:
+        """The slice at a height, nothing where there is none."""
+
+    def top_under(self, area: Polygon) -> tuple[float, Polygon]:
+        """How high it stands under an area, and what of the area lies on it there."""
+
+
+@dataclass(frozen=True)
+class Upright:
+    """A part of one outline through its height."""
+
+    outline: Polygon
+    height_mm: float
+
+    @property
+    def floor(self) -> Polygon:
+        return self.outline
+
+    def at(self, height_mm: float) -> Polygon:
+        return self.outline if 0 <= height_mm < self.height_mm else Polygon()
+
+    def top_under(self, area: Polygon) -> tuple[float, Polygon]:
+        lies: Polygon = self.outline.intersection(area)
+        return self.height_mm, lies
+
+
 class InShop(Protocol):
     """The sizes of a clamp of the shop that an element may take."""
 
@@ -152,20 +192,13 @@ class Element(Document):
         """Its width where it presses along the side across from the long stop; else nothing."""
         return clamp.width_mm if self.stands_beside else None
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """Where ``count`` of it take hold of one part, at ``places`` along its side where they
         press there. Raises OutOfRange.
         """
         raise NotImplementedError
 
-    def sealed_mm2(self, outline: Polygon) -> float:
+    def sealed_mm2(self, stood: Stood) -> float:
         """Area inside a seal. Raises OutOfRange."""
         return 0.0
 
@@ -181,9 +214,7 @@ class Element(Document):
         """The seats of its grip as they carry under a part's preload."""
         return list(seats)
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         """How the part comes out, in the trade's words. Raises OutOfRange where it does not."""
         raise NotImplementedError
 

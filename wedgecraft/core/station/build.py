@@ -19,11 +19,11 @@ from shapely.geometry import Point, Polygon, box
 from wedgecraft.core.cutting.path import CUTTER_CLEARANCE_MM, cut_path
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.contact import Contact
-from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.element import Body
 from wedgecraft.core.records.layout import Layer, Role
 from wedgecraft.core.records.station import StopAndEdgeClamp
-from wedgecraft.core.station.clamped import apart, clamped
+from wedgecraft.core.station.clamped import apart, clamped, pressed_at
+from wedgecraft.core.station.clear import keeps_clear
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.stops import stop_middle
 from wedgecraft.core.station.sweeps import sweeps
@@ -37,12 +37,15 @@ class Station:
     """Geometry of the station in its own frame; polygons in mm. ``axis_bounds``: how far the
     spindle's axis goes.
 
-    ``part``, ``long_stop`` and ``end_stop`` are the first part's; ``parts`` and ``stops`` those of
-    all ``members``. ``seats``: what else locates a part, in its own frame; ``clamp_bodies``:
-    ``clamps`` with their heights.
+    ``part`` is what stops touch of the first part, ``floor`` what it stands on, ``pressed`` the
+    slice that toes press on; ``long_stop`` and ``end_stop`` are its stops; ``parts`` and ``stops``
+    those of all ``members``. ``seats``: what else locates a part, in its own frame;
+    ``clamp_bodies``: ``clamps`` with their heights.
     """
 
     part: Polygon
+    floor: Polygon
+    pressed: Polygon
     long_stop: Polygon
     end_stop: Polygon
     parts: tuple[Polygon, ...]
@@ -72,11 +75,11 @@ class Station:
 _WRENCH_LENGTH_MM = 60.0
 
 
-def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> Station:
-    """Work the station out from part, cuts and clamps. Raises OutOfRange when stops, clamps and
-    cutters are in each other's way.
+def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
+    """Work the station out from the workpiece, its cuts and clamps. Raises OutOfRange when stops,
+    clamps and cutters are in each other's way, or touch what is not there or is cut away.
     """
-    outline, height = sitting.outline, sitting.height_mm
+    outline, height = sitting.touching, sitting.height_mm
     _, _, width, depth = outline.bounds
     clamp, stops = kind.clamp, kind.stops
     if kind.element.is_toe:
@@ -99,16 +102,16 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
     if kind.sharing.how == "row between jaws":
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
-    seats = _located(kind, outline, height)
+    seats = _located(kind, sitting.floor, height)
     vee = kind.locating.vee(outline, stops.length_mm, stops.thickness_mm)
     if vee is not None:
         long_stop, end_stop, long_middle = vee.block, Polygon(), vee.middle[1]
     elif seats:
         pins = [contact.point_mm[1] for contact in seats]
         long_middle = (min(pins) + max(pins)) / 2
-    held = clamped(outline, height, long_middle, kind, apart(cuts, outline, stops))
+    held = clamped(sitting, long_middle, kind, apart(sitting, stops))
     members, clamps, screws = held.members, tuple(body.polygon for body in held.bodies), held.screws
-    parts = tuple(member.put(outline) for member in members)
+    parts = tuple(member.put(sitting.outline) for member in members)
     bodies = [
         member.put(stop)
         for member in members
@@ -121,8 +124,13 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
         bodies = [fixed_jaw, *[member.put(end_stop) for member in stopped]]
     if not kind.stopped:
         bodies = []
-    swept_by = sweeps(cuts, sitting, members, bodies, held.bodies, kind)
-    layers = [_layer("body", "part", Polygon(part.exterior), 0, height) for part in parts]
+    swept_by = sweeps(sitting, members, bodies, held.bodies, kind)
+    keeps_clear(sitting, kind, long_stop, end_stop, held)
+    layers = [
+        _layer("body", "part", Polygon(member.put(band.area).exterior), band.low_mm, band.high_mm)
+        for member in members
+        for band in sitting.bands
+    ]
     layers += [_layer("body", "stop", stop, 0, stops.height_mm) for stop in bodies]
     layers += [
         _layer("body", "clamp", body.polygon, body.low_mm, body.high_mm) for body in held.bodies
@@ -147,6 +155,8 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
     ]
     return Station(
         part=outline,
+        floor=sitting.floor,
+        pressed=pressed_at(sitting, kind),
         long_stop=long_stop,
         end_stop=end_stop,
         parts=parts,
@@ -155,7 +165,11 @@ def build_station(sitting: Sitting, cuts: list[Cut], kind: StopAndEdgeClamp) -> 
         screws=screws,
         sweep=shapely.union_all([area for _, area, _ in swept_by]),
         axis_bounds=_bounds_of(
-            [member.put(cut_path(cut, outline).axis) for cut in cuts for member in members]
+            [
+                member.put(cut_path(cut, guide).axis)
+                for cut, guide in zip(sitting.cuts, sitting.guides, strict=True)
+                for member in members
+            ]
         ),
         layers=tuple(layers),
         members=members,

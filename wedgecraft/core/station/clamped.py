@@ -4,7 +4,6 @@ it goes to let go.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -14,12 +13,12 @@ from wedgecraft.core.clamping.sharing import BEHIND_MM
 from wedgecraft.core.cutting.path import swept
 from wedgecraft.core.ground.errors import OutOfRange, under
 from wedgecraft.core.records.contact import Contact
-from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.element import Body, Press
 from wedgecraft.core.records.screw import EdgeClamp
 from wedgecraft.core.records.station import StopAndEdgeClamp, Stops
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.touch import EPSILON_MM, Interval, touch
+from wedgecraft.core.workpiece.sitting import Sitting
 
 
 @dataclass(frozen=True)
@@ -34,33 +33,32 @@ class Clamped:
     seats: tuple[Contact, ...] = ()
 
 
-def apart(cuts: Sequence[Cut], outline: Polygon, stops: Stops) -> float:
+def apart(sitting: Sitting, stops: Stops) -> float:
     """Gap between parts side by side: for the stop of the next one, and for cutters that go round a
     part.
     """
-    depth = outline.bounds[3]
+    _, low, _, depth = sitting.outline.bounds
     beyond = []
-    for number, cut in enumerate(cuts):
+    for number, (cut, guide) in enumerate(zip(sitting.cuts, sitting.guides, strict=True)):
         with under(f"cuts.{number}.", instead_of="cut."):
-            areas = [] if cut.of.facing else swept(cut, outline)
-        beyond += [max(area.bounds[3] - depth, -area.bounds[1]) for area in areas]
+            areas = [] if cut.of.facing else swept(cut, guide, sitting.outline)
+        beyond += [max(area.bounds[3] - depth, low - area.bounds[1]) for area in areas]
     return max(stops.thickness_mm + BEHIND_MM, *beyond, 0.0)
 
 
-def clamped(
-    outline: Polygon, height: float, aim: float, kind: StopAndEdgeClamp, gap: float
-) -> Clamped:
+def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) -> Clamped:
     """The parts of the station, ``gap`` between those side by side, its clamps' bodies and their
     screws.
     """
-    _, _, width, depth = outline.bounds
-    clamp, right = kind.clamp, touch(outline, "right")
+    clamp, pressed_on = kind.clamp, pressed_at(sitting, kind)
+    _, _, _, depth = sitting.outline.bounds
+    width, right = float(pressed_on.bounds[2]), touch(pressed_on, "right")
     screw = max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
     how = kind.sharing.how
     if how == "a clamp each":
         pressed = kind.element.along_side_mm(clamp)
         places = () if pressed is None else _clamp_places(right, aim, kind, pressed)
-        grip = kind.element.grip(outline, height, clamp, kind.clamps, places)
+        grip = kind.element.grip(sitting, clamp, kind.clamps, places)
         one = (Member(0.0, 0.0, False, grip.presses),)
         return Clamped(one, grip.bodies, grip.screws, grip.screw_height_mm, grip.opened, grip.seats)
     if how == "double wedge between two":
@@ -115,6 +113,22 @@ def clamped(
     )
     row = tuple(Member(0.0, number * pitch, False, presses) for number in range(count))
     return _shared(row, (jaw, body), ((back + screw, middle),), clamp)
+
+
+def pressed_at(sitting: Sitting, kind: StopAndEdgeClamp) -> Polygon:
+    """The slice that clamps press on from the side; nothing stands there where an element presses
+    elsewhere. Raises OutOfRange.
+    """
+    if not kind.element.is_toe:
+        return sitting.touching
+    found = sitting.at(kind.clamp.toe_height_mm)
+    if found.is_empty:
+        raise OutOfRange(
+            "station.clamp.toe_height_mm",
+            kind.clamp.toe_height_mm,
+            f"where the part is: it stands {sitting.height_mm:g} mm high",
+        )
+    return found
 
 
 def _shared(

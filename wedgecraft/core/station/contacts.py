@@ -20,15 +20,16 @@ from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.member import Member
-from wedgecraft.core.station.touch import touch
+from wedgecraft.core.station.touch import touch, touched_heights
 from wedgecraft.core.station.vee import Vee
+from wedgecraft.core.workpiece.sitting import Sitting
 
 _EPSILON = 1e-6
 
 
 def station_contacts(
     station: Station,
-    height_mm: float,
+    sitting: Sitting,
     kind: StopAndEdgeClamp,
     preload_n: float,
     member: Member | None = None,
@@ -43,22 +44,24 @@ def station_contacts(
         "one clamp for two": "shared clamp",
     }
     contacts = []
-    hull = shapely.get_coordinates(station.part.convex_hull.exterior)[:-1]
+    hull = shapely.get_coordinates(station.floor.convex_hull.exterior)[:-1]
     keep = spread_out(hull)
-    bed = float(station.part.area) / len(keep)
+    bed = float(station.floor.area) / len(keep)
     for index, (x, y) in enumerate(hull[keep]):
         contacts.append(
             _locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed)
         )
     if station.vee is not None:
-        contacts += _vee_contacts(station.vee, height_mm, kind, preload_n, youngs_mpa)
+        contacts += _vee_contacts(station.vee, sitting.height_mm, kind, preload_n, youngs_mpa)
     elif kind.stopped:
-        contacts += _stop_contacts(station, height_mm, kind, preload_n, youngs_mpa)
+        contacts += _stop_contacts(station, sitting, kind, preload_n, youngs_mpa)
     rubs = kind.element.rubs(kind.clamp)
     for index, press in enumerate((member or station.members[0]).presses):
         area = press.area_mm2
         if area is None:
-            area = _pressed_patch(station.part, kind, press.y, press.share, preload_n, youngs_mpa)
+            area = _pressed_patch(
+                station.pressed, kind, press.y, press.share, preload_n, youngs_mpa
+            )
         contacts.append(
             Contact(
                 name=press.name or f"{pressing.get(kind.sharing.how, 'jaw')} {index + 1}",
@@ -78,11 +81,10 @@ def station_contacts(
 
 
 def _stop_contacts(
-    station: Station, height_mm: float, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
+    station: Station, sitting: Sitting, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
 ) -> list[Contact]:
     """Both stops, at two heights each; the long stop may be a flank that leans over the part."""
     contacts = []
-    low, high = min(1.0, kind.stops.height_mm / 2), min(kind.stops.height_mm, height_mm)
     flank = kind.element.leaning()
     for name, stop, side, normal in (
         ("long stop", station.long_stop, "left", (1, 0, 0)),
@@ -97,8 +99,11 @@ def _stop_contacts(
         length, radius = _met(station.part, side, *reach)  # type: ignore[arg-type]
         radius = hollowed(radius, kind.stops.hollow_mm, "station.stops.hollow_mm")
         leans = flank is not None and side == "left"
+        low, high = touched_heights(sitting, side, kind.stops.height_mm)  # type: ignore[arg-type]
         heights = (flank.low_mm, flank.high_mm) if flank is not None and leans else (low, high)
-        patch = _patch(length, heights[1], radius, preload_n, youngs_mpa) / (2 * len(points))
+        patch = _patch(length, heights[1] - heights[0], radius, preload_n, youngs_mpa) / (
+            2 * len(points)
+        )
         for number, (x, y) in enumerate(points):
             for z in heights:
                 place = (
@@ -240,21 +245,19 @@ def ends_on(
     return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
 
 
-def station_loads(
-    station: Station, height_mm: float, cut: Cut, load: CuttingLoad
-) -> list[LoadCase]:
+def station_loads(sitting: Sitting, cut: Cut, guide: Polygon, load: CuttingLoad) -> list[LoadCase]:
     """Where and how one cut may pull: at the ends of its region (and its middle when facing), top
     and bottom of its depth range.
 
     Milling: 16 directions, lifting and pressing. Hole cuts: at each hole, pressing and breaking
     through, with their twist.
     """
-    places = cut.of.places(cut, station.part)
-    low = max(0.0, height_mm - cut.depth_mm)
+    places = cut.of.places(cut, guide)
+    low = max(0.0, sitting.lowest(cut))
     steps = 16 if load.in_plane_peak_n > 0 else 1
     cases = []
     for (x, y), where in places.items():
-        for z, depth in ((height_mm - cut.from_top_mm, "top"), (low, "full depth")):
+        for z, depth in ((sitting.top_mm - cut.from_top_mm, "top"), (low, "full depth")):
             for step in range(steps):
                 angle = 2 * math.pi * step / 16
                 push = (

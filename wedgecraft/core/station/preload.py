@@ -19,7 +19,7 @@ def preload_of(view: OpView, sitting: Sitting, station: Station) -> Preload:
     """Of each part of the station, low and high. Raises OutOfRange."""
     kind = view.station
     if kind.sharing.how == "a clamp each":
-        return kind.element.preload(kind.clamp, kind.element.sealed_mm2(station.part))
+        return kind.element.preload(kind.clamp, kind.element.sealed_mm2(sitting))
     return part_preload(kind.clamp, kind.sharing, blanks_of(view, sitting), row_places(station))
 
 

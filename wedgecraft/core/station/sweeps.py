@@ -19,7 +19,6 @@ from wedgecraft.core.workpiece.sitting import Sitting
 
 
 def sweeps(
-    cuts: list[Cut],
     sitting: Sitting,
     members: Sequence[Member],
     stops: Sequence[Polygon],
@@ -30,9 +29,9 @@ def sweeps(
     OutOfRange.
     """
     found: list[tuple[str, Polygon, float]] = []
-    for number, cut in enumerate(cuts):
+    for number, (cut, guide) in enumerate(zip(sitting.cuts, sitting.guides, strict=True)):
         with under(f"cuts.{number}.", instead_of="cut."):
-            found += _swept(cut, sitting, members, stops, clamps, kind)
+            found += _swept(cut, guide, sitting, members, stops, clamps, kind)
     found.sort(key=lambda item: (item[2], -item[1].area))
     kept: list[tuple[str, Polygon, float]] = []
     for name, area, low in found:
@@ -43,19 +42,22 @@ def sweeps(
 
 def _swept(
     cut: Cut,
+    guide: Polygon,
     sitting: Sitting,
     members: Sequence[Member],
     stops: Sequence[Polygon],
     clamps: Sequence[Body],
     kind: StopAndEdgeClamp,
 ) -> list[tuple[str, Polygon, float]]:
-    height = sitting.height_mm
-    if cut.depth_mm > height + 1e-9 and not cut.of.through:
+    lowest = sitting.lowest(cut)
+    if lowest < -1e-9 and not cut.of.through:
         raise OutOfRange(
-            "cut.axial_depth_mm", cut.depth_mm, f"in all less than the part's height, {height:g} mm"
+            "cut.axial_depth_mm",
+            cut.depth_mm,
+            f"in all less than the part's height, {sitting.top_mm:g} mm",
         )
-    low = max(height - cut.depth_mm, CUTTER_CLEARANCE_MM)
-    own, over = swept(cut, sitting.outline), run_over(cut, sitting.outline)
+    low = max(lowest, CUTTER_CLEARANCE_MM)
+    own, over = swept(cut, guide, sitting.outline), run_over(cut, guide)
     for member in members:
         _check_above(cut, member.put(over), low, stops, clamps, kind)
     every = [[member.put(area) for area in own] for member in members]

@@ -6,8 +6,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from wedgecraft.core.cutting.figures import CutAnswer, cut_answer
+from wedgecraft.core.cutting.figures import CutAnswer, cut_answer, cut_wrong
 from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.feature import Feature, judged_in
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.op import Op
@@ -16,8 +18,7 @@ from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.stock import StockFacts
 from wedgecraft.core.workpiece.blank import stock_facts
 from wedgecraft.core.workpiece.holes import RoundHole, round_holes
-from wedgecraft.core.workpiece.mass import part_mass_kg, part_volume_mm3
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.workpiece.states import Scene, workpiece
 
 
 def feature_problems(features: list[Feature], ops: list[Op]) -> list[str]:
@@ -83,14 +84,15 @@ def part_facts(part: Part, kits: int, machines: Sequence[Machine | None]) -> Par
     """
     polygon = outline_polygon(part.outline)
     _, _, width, depth = polygon.bounds
+    volume = workpiece(part).finished.volume_mm3
     ops = [_op_facts(part, index, machine) for index, machine in enumerate(machines)]
     return PartFacts(
         width_mm=width,
         depth_mm=depth,
         area_mm2=polygon.area,
         perimeter_mm=float(polygon.exterior.length),
-        volume_mm3=part_volume_mm3(part),
-        mass_kg=part_mass_kg(part),
+        volume_mm3=volume,
+        mass_kg=volume * part.material.density_kg_m3 * 1e-9,
         round_holes=round_holes(polygon),
         stock=stock_facts(
             part.stock,
@@ -105,8 +107,9 @@ def part_facts(part: Part, kits: int, machines: Sequence[Machine | None]) -> Par
 
 def _op_facts(part: Part, index: int, machine: Machine | None) -> OpFacts:
     op = part.ops[index]
-    outline = sits(part, op.up).outline
-    answers = [cut_answer(cut, part.material, outline, machine) for cut in op.cuts]
+    state = workpiece(part).ops[index]
+    scene = Scene(state.finished, state.before)
+    answers = [_answer(cut, part, scene, machine) for cut in op.cuts]
     loads = [answer.load for answer in answers if answer.load]
     return OpFacts(
         number=op.number,
@@ -116,3 +119,11 @@ def _op_facts(part: Part, index: int, machine: Machine | None) -> OpFacts:
         most_power_kw=max((load.mean_power_w / 1000 for load in loads), default=0.0),
         most_torque_nm=max((load.peak_torque_nm for load in loads), default=0.0),
     )
+
+
+def _answer(cut: Cut, part: Part, scene: Scene, machine: Machine | None) -> CutAnswer:
+    try:
+        guide = cut.of.guide(cut, scene)
+    except OutOfRange as error:
+        return cut_wrong(cut, error)
+    return cut_answer(cut, part.material, guide, machine)

@@ -7,6 +7,7 @@ part. No toolpaths are needed and none are invented. Depths count from the finis
 from __future__ import annotations
 
 import math
+from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -132,6 +133,11 @@ class Workpiece:
     made_by: dict[int, tuple[int, int]]
 
     @cached_property
+    def faces_known(self) -> dict[tuple[int, Direction], int | None]:
+        """What ``made.py`` found out."""
+        return {}
+
+    @cached_property
     def last(self) -> Body:
         """What comes off the last op, in the part's frame."""
         return self.ops[-1].pose.back(self.ops[-1].after)
@@ -249,7 +255,15 @@ def workpiece(part: Part, largest: bool = True) -> Workpiece:
     Raises NotABody for a solid that cannot be read. Cuts that cannot be worked out say so in their
     own record and take nothing.
     """
-    return _cached(part.model_dump_json(), part.__class__, largest)
+    found = next((piece for one, size, piece in _RECENT if one is part and size == largest), None)
+    if found is None:
+        found = _cached(part.model_dump_json(), part.__class__, largest)
+        _RECENT.append((part, largest, found))
+    return found
+
+
+#: The same document asked again is known by itself, without being written out.
+_RECENT: deque[tuple[Part, bool, Workpiece]] = deque(maxlen=24)
 
 
 @lru_cache(maxsize=12)

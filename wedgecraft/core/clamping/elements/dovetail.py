@@ -6,7 +6,6 @@ import math
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
-from shapely.geometry import Polygon
 
 from wedgecraft.core.clamping.elements.edge_clamp import PLAY_MM, beside
 from wedgecraft.core.clamping.screw import screw_forces_n
@@ -21,6 +20,7 @@ from wedgecraft.core.records.element import (
     InShop,
     Leaning,
     Press,
+    Stood,
     lifts,
 )
 from wedgecraft.core.records.screw import EdgeClamp, Preload
@@ -64,22 +64,15 @@ class Dovetail(Element):
         flank = math.radians(self.flank_deg)
         return (side * math.sin(flank), 0.0, -math.cos(flank))
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
-        if self.depth_mm >= height_mm:
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
+        if self.depth_mm >= stood.height_mm:
             raise OutOfRange(
                 "station.element.depth_mm",
                 self.depth_mm,
-                f"less than the part's height, {height_mm:g} mm",
+                f"less than the part's height, {stood.height_mm:g} mm",
             )
-        bodies, screws = beside(outline, clamp, places)
-        width, middle = float(outline.bounds[2]), self.depth_mm / 2
+        width, middle = float(stood.floor.bounds[2]), self.depth_mm / 2
+        bodies, screws = beside(width, clamp, places)
         normal, patch = self._pushes(-1.0), clamp.width_mm * self.depth_mm
         presses = tuple(
             Press(width, y, 1.0, middle, normal, f"flank {k + 1}", self.friction, patch)
@@ -90,9 +83,7 @@ class Dovetail(Element):
     def leaning(self) -> Leaning | None:
         return Leaning(self._pushes(1.0), 0.25 * self.depth_mm, 0.75 * self.depth_mm)
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         undercut = self.depth_mm / math.tan(math.radians(self.flank_deg))
         if clamp.opens_mm < undercut + PLAY_MM:
             return [
@@ -102,5 +93,5 @@ class Dovetail(Element):
             ]
         return [
             f"The flank opens {clamp.opens_mm:g} mm, {undercut:.1f} mm are undercut.",
-            lifts(height_mm),
+            lifts(stood.height_mm),
         ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
-from shapely.geometry import Polygon, box
+from shapely.geometry import box
 
 from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.ground.errors import OutOfRange
@@ -18,6 +18,7 @@ from wedgecraft.core.records.element import (
     Grip,
     InShop,
     Press,
+    Stood,
     lifts,
 )
 from wedgecraft.core.records.material import TOOTHED_FRICTION
@@ -30,10 +31,9 @@ PLAY_MM = 0.2
 
 
 def beside(
-    outline: Polygon, clamp: EdgeClamp, places: tuple[float, ...]
+    width: float, clamp: EdgeClamp, places: tuple[float, ...]
 ) -> tuple[tuple[Body, ...], tuple[tuple[float, float], ...]]:
-    """Bodies and screws of edge clamps that stand beside the part, at ``places`` along it."""
-    width = float(outline.bounds[2])
+    """Bodies and screws of edge clamps that stand beside a part so wide, at ``places`` along it."""
     screw = max(clamp.length_mm / 2, clamp.wrench_diameter_mm / 2)
     half = clamp.width_mm / 2
     bodies = tuple(
@@ -53,21 +53,13 @@ class Toe(Element):
     def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
         return edge_clamp_preload(clamp)
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
-        bodies, screws = beside(outline, clamp, places)
-        presses = tuple(Press(float(outline.bounds[2]), y, 1.0) for y in places)
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
+        width = float(stood.at(clamp.toe_height_mm).bounds[2])
+        bodies, screws = beside(width, clamp, places)
+        presses = tuple(Press(width, y, 1.0) for y in places)
         return Grip(presses, bodies, bodies, screws, clamp.height_mm)
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         needed = 2 * blanks.spread_mm + PLAY_MM
         if clamp.opens_mm < needed:
             raise OutOfRange(
@@ -80,7 +72,7 @@ class Toe(Element):
         return [
             f"The clamp opens {clamp.opens_mm:g} mm; {needed:.2f} mm are needed for the largest"
             " blank.",
-            lifts(height_mm),
+            lifts(stood.height_mm),
         ]
 
 

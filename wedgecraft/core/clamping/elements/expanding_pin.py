@@ -6,7 +6,7 @@ import math
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
-from shapely.geometry import Point, Polygon
+from shapely.geometry import Point
 
 from wedgecraft.core.clamping.screw import screw_forces_n
 from wedgecraft.core.ground.errors import OutOfRange
@@ -21,6 +21,7 @@ from wedgecraft.core.records.element import (
     InShop,
     Press,
     Size,
+    Stood,
     lifts,
     one_of,
 )
@@ -96,14 +97,7 @@ class ExpandingPin(Element):
             0.0,
         )
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """Segments of the sleeve, at two heights each. All press alike, which is what friction
         holds by.
 
@@ -112,6 +106,8 @@ class ExpandingPin(Element):
         other would otherwise hold any force, and that is no clamping.
         """
         one_of(count, self.kind)
+        height_mm = stood.height_mm
+        outline = stood.at(height_mm / 2)
         hole = fitting_hole(outline, self.least_mm, self.most_mm)
         if hole is None:
             raise OutOfRange(
@@ -152,10 +148,8 @@ class ExpandingPin(Element):
     def seated(self, seats: tuple[Contact, ...], preload_n: float) -> list[Contact]:
         return [seat.model_copy(update={"capacity_n": preload_n / 2}) for seat in seats]
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
-        hole = fitting_hole(outline, self.least_mm, self.most_mm)
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
+        hole = fitting_hole(stood.at(stood.height_mm / 2), self.least_mm, self.most_mm)
         play = hole.diameter_mm - self.least_mm if hole else 0.0
         if play < _SLEEVE_MM:
             raise OutOfRange(
@@ -164,4 +158,5 @@ class ExpandingPin(Element):
                 f"a sleeve at least {_SLEEVE_MM:g} mm smaller than the hole when let go, or the"
                 " part cannot be drawn off",
             )
-        return [f"The sleeve relaxes {play:.2f} mm below the hole's diameter.", lifts(height_mm)]
+        relaxed = f"The sleeve relaxes {play:.2f} mm below the hole's diameter."
+        return [relaxed, lifts(stood.height_mm)]

@@ -7,13 +7,22 @@ from typing import Annotated, ClassVar, Literal, Self
 
 import shapely
 from pydantic import Field
-from shapely.geometry import Point, Polygon
+from shapely.geometry import Point
 
 from wedgecraft.core.clamping.screw import screw_forces_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Force
 from wedgecraft.core.records.contact import Contact
-from wedgecraft.core.records.element import ELEMENTS, Element, Grip, InShop, Press, Size, lifts
+from wedgecraft.core.records.element import (
+    ELEMENTS,
+    Element,
+    Grip,
+    InShop,
+    Press,
+    Size,
+    Stood,
+    lifts,
+)
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -50,15 +59,9 @@ class PullStud(Element):
         low, high = screw_forces_n(clamp)
         return Preload(low * self.ratio, high * self.ratio, low * self.ratio)
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """Evenly along the longer side of the part, each seat wholly under it."""
+        outline = stood.floor
         room = outline.buffer(-self.seat_mm / 2)
         if room.is_empty:
             raise OutOfRange("station.element.seat_mm", self.seat_mm, "a seat that the part covers")
@@ -108,7 +111,7 @@ class PullStud(Element):
             )
         return found
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
-        return [f"The studs are let go; the part lifts off with them in it. {lifts(height_mm)}"]
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
+        return [
+            f"The studs are let go; the part lifts off with them in it. {lifts(stood.height_mm)}"
+        ]

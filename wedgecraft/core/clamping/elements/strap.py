@@ -19,6 +19,7 @@ from wedgecraft.core.records.element import (
     InShop,
     Press,
     Size,
+    Stood,
     lifts,
 )
 from wedgecraft.core.records.screw import EdgeClamp, Preload
@@ -28,11 +29,11 @@ from wedgecraft.core.records.sharing import Blanks
 _BEHIND_HEEL_MM = 6.0
 
 
-def nose_on(outline: Polygon, height_mm: float, nose: Polygon, friction: float, name: str) -> Press:
+def nose_on(stood: Stood, nose: Polygon, friction: float, name: str) -> Press:
     """What a nose presses down on the part with, where it lies on it. Raises OutOfRange where there
     is too little of the part under it.
     """
-    under = outline.intersection(nose)
+    height_mm, under = stood.top_under(nose)
     if under.area < 0.25 * nose.area:
         x0, _, x1, _ = nose.bounds
         raise OutOfRange(
@@ -42,6 +43,13 @@ def nose_on(outline: Polygon, height_mm: float, nose: Polygon, friction: float, 
         )
     at = float(under.centroid.x), float(under.centroid.y)
     return Press(*at, 1.0, height_mm, (0.0, 0.0, -1.0), name, friction, under.area)
+
+
+def edge_under(stood: Stood, nose_mm: float) -> tuple[float, float]:
+    """Where the part's edge across from the long stop is, and how high it stands there."""
+    x0, y0, x1, y1 = stood.outline.bounds
+    height, _ = stood.top_under(box(x1 - nose_mm, y0, x1, y1))
+    return x1, height
 
 
 @ELEMENTS.register
@@ -87,15 +95,9 @@ class Strap(Element):
     def along_side_mm(self, clamp: EdgeClamp) -> float | None:
         return self.width_mm
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
-        width, over = float(outline.bounds[2]), height_mm + self.thickness_mm
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
+        width, height_mm = edge_under(stood, self.nose_mm)
+        over = height_mm + self.thickness_mm
         nose = width - self.nose_mm
         screw = width - self.nose_mm / 2 + self.to_nose_mm
         heel = screw + self.to_heel_mm
@@ -105,7 +107,7 @@ class Strap(Element):
             low, high = y - self.width_mm / 2, y + self.width_mm / 2
             area = box(nose, low, width, high)
             name = f"strap {k + 1}"
-            presses.append(nose_on(outline, height_mm, area, self.friction, name))
+            presses.append(nose_on(stood, area, self.friction, name))
             bodies.append(Body(box(nose, low, end, high), height_mm, over))
             bodies.append(Body(box(heel - _BEHIND_HEEL_MM, low, end, high), 0, height_mm))
             back = box(width + 1, low, end + self.nose_mm + 1, high)
@@ -113,11 +115,9 @@ class Strap(Element):
         screws = tuple((screw, y) for y in places)
         return Grip(tuple(presses), tuple(bodies), tuple(opened), screws, over)
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         return [
             f"The strap slides back {self.nose_mm + 1:g} mm and clears the part; that room is kept"
             " free behind it.",
-            lifts(height_mm),
+            lifts(stood.height_mm),
         ]

@@ -6,9 +6,9 @@ import math
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import Field
-from shapely.geometry import Point, Polygon, box
+from shapely.geometry import Point, box
 
-from wedgecraft.core.clamping.elements.strap import nose_on
+from wedgecraft.core.clamping.elements.strap import edge_under, nose_on
 from wedgecraft.core.clamping.screw import screw_forces_n
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.element import (
@@ -19,6 +19,7 @@ from wedgecraft.core.records.element import (
     Grip,
     InShop,
     Size,
+    Stood,
     lifts,
 )
 from wedgecraft.core.records.screw import EdgeClamp, Preload
@@ -76,15 +77,9 @@ class SwingClamp(Element):
     def along_side_mm(self, clamp: EdgeClamp) -> float | None:
         return max(self.width_mm, self.post_mm)
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
-        width, over = float(outline.bounds[2]), height_mm + self.thickness_mm
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
+        width, height_mm = edge_under(stood, self.nose_mm)
+        over = height_mm + self.thickness_mm
         nose, post = width - self.nose_mm, width + _BESIDE_MM + self.post_mm / 2
         half = self.width_mm / 2
         reach = post - nose
@@ -92,7 +87,7 @@ class SwingClamp(Element):
         for k, y in enumerate(places):
             area = box(nose, y - half, width, y + half)
             name = f"swing clamp {k + 1}"
-            presses.append(nose_on(outline, height_mm, area, self.friction, name))
+            presses.append(nose_on(stood, area, self.friction, name))
             round_post = Point(post, y).buffer(self.post_mm / 2, quad_segs=8)
             bodies.append(Body(round_post, 0, over))
             bodies.append(Body(box(nose, y - half, post, y + half), height_mm, over))
@@ -104,11 +99,9 @@ class SwingClamp(Element):
         screws = tuple((post, y) for y in places)
         return Grip(tuple(presses), tuple(bodies), tuple(opened), screws, over)
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         return [
             f"The arm rises {clamp.opens_mm:g} mm and turns a quarter, along the part's side; that"
             " room is kept free.",
-            lifts(height_mm),
+            lifts(stood.height_mm),
         ]

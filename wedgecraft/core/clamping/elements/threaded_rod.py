@@ -7,7 +7,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field
-from shapely.geometry import Point, Polygon
+from shapely.geometry import Point
 
 from wedgecraft.core.clamping.screw import screw_forces_n
 from wedgecraft.core.ground.errors import OutOfRange
@@ -21,6 +21,7 @@ from wedgecraft.core.records.element import (
     InShop,
     Press,
     Size,
+    Stood,
     lifts,
     one_of,
 )
@@ -63,15 +64,9 @@ class Rod(Element):
         low, high = screw_forces_n(clamp)
         return Preload(low, high, low)
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         one_of(count, self.kind)
+        outline = stood.outline
         hole = fitting_hole(outline, 0.0, self.washer_mm - 2)
         if hole is None:
             raise OutOfRange(
@@ -81,7 +76,8 @@ class Rod(Element):
                 f" through: {holes_said(outline)}",
             )
         washer = Point(hole.x_mm, hole.y_mm).buffer(self.washer_mm / 2, quad_segs=8)
-        patch = float(outline.intersection(washer).area) / _EDGE_PARTS
+        height_mm, lies = stood.top_under(washer)
+        patch = float(lies.area) / _EDGE_PARTS
         radius = (hole.diameter_mm + self.washer_mm) / 4
         presses = tuple(
             Press(
@@ -100,10 +96,8 @@ class Rod(Element):
         screw = ((hole.x_mm, hole.y_mm),)
         return Grip(presses, (Body(washer, height_mm, over),), (), screw, over)
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         return [
             "Nut and washer come off the rod; the part lifts over its whole length.",
-            lifts(height_mm),
+            lifts(stood.height_mm),
         ]

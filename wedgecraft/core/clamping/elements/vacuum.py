@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
-from shapely.geometry import Polygon, box
+from shapely.geometry import box
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import FigureInput, given
 from wedgecraft.core.ground.units import Length
-from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Press, lifts
+from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Press, Stood, lifts
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -47,9 +47,9 @@ class Vacuum(Element):
         area = sealed_mm2 * self.sealed_share
         return Preload(area * self.low_kpa / 1000, area * self.high_kpa / 1000, 0.0)
 
-    def sealed_mm2(self, outline: Polygon) -> float:
+    def sealed_mm2(self, stood: Stood) -> float:
         """Raises OutOfRange when the border leaves none."""
-        inside = outline.buffer(-self.border_mm)
+        inside = stood.floor.buffer(-self.border_mm)
         if inside.area < 1:
             raise OutOfRange(
                 "station.element.border_mm",
@@ -58,19 +58,12 @@ class Vacuum(Element):
             )
         return float(inside.area)
 
-    def grip(
-        self,
-        outline: Polygon,
-        height_mm: float,
-        clamp: EdgeClamp,
-        count: int,
-        places: tuple[float, ...],
-    ) -> Grip:
+    def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """Spread over what the seal encloses: the middles of its quarters, which balance where all
         of it does.
         """
-        inside = outline.buffer(-self.border_mm)
-        area, middle = self.sealed_mm2(outline), inside.centroid
+        inside = stood.floor.buffer(-self.border_mm)
+        area, middle = self.sealed_mm2(stood), inside.centroid
         x0, y0, x1, y1 = inside.bounds
         quarters = [
             inside.intersection(piece)
@@ -104,10 +97,8 @@ class Vacuum(Element):
             given("share sealed", self.sealed_share),
         ]
 
-    def lets_go(
-        self, outline: Polygon, height_mm: float, clamp: EdgeClamp, blanks: Blanks
-    ) -> list[str]:
+    def lets_go(self, stood: Stood, clamp: EdgeClamp, blanks: Blanks) -> list[str]:
         return [
             "Air must be let in under the part: never pry at a part that still holds.",
-            lifts(height_mm),
+            lifts(stood.height_mm),
         ]
