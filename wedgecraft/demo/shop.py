@@ -76,7 +76,7 @@ def _manifold() -> PlanRequest:
         "kind": "saw-cut bar",
         "along": "y",
         "gripped": "x",
-        "x": _blank(0),
+        "x": _blank(1),
         "y": _blank(1, measured=[66.1, 66.35, 65.9, 66.2, 65.75, 66.4, 66.05, 65.95]),
         "z": _blank(1),
         "bar_length_mm": 3000,
@@ -84,7 +84,7 @@ def _manifold() -> PlanRequest:
     }
     part["features"] = [
         _feature("Supply bore", 26, 32, 0.05, ["+Z", "-Z"]),
-        _feature("Outside, upper 8 mm", 0, 0, 0.1, ["+Z"], kind="profile"),
+        _feature("Outside, upper half", 0, 0, 0.1, ["+Z"], kind="profile"),
         _feature(
             "Port field, top",
             13,
@@ -108,13 +108,14 @@ def _manifold() -> PlanRequest:
         ),
     ]
     ports = [(13, 16), (39, 16), (13, 48), (39, 48)]
+    part["recesses"] = [_hole(x, y, 5, 14, side) for side in ("+Z", "-Z") for x, y in ports]
     part["ops"] = [
         _op(
             10,
             "Face, outside, supply bore, four ports",
             [
-                _cut("T1 face the top", "face", _FACE_MILL, 1, 40, 0.12, 6000),
-                _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
+                _cut("T1 face the top", "face", _FACE_MILL, 1.2, 40, 0.12, 6000, top=-1.2),
+                _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000, passes=2),
                 _cut(
                     "T3 supply bore, drill",
                     "drill",
@@ -143,7 +144,8 @@ def _manifold() -> PlanRequest:
             20,
             "Underside, four ports",
             [
-                _cut("T1 face the underside", "face", _FACE_MILL, 1, 40, 0.12, 6000),
+                _cut("T1 face the underside", "face", _FACE_MILL, 1, 40, 0.12, 6000, top=-1),
+                _cut("T2 outside", "contour", _END_MILL_10, 7.25, 1.5, 0.05, 9000, passes=2),
                 _cut("T5 ports, drill", "drill", _drill(5, 50), 14, 0, 0.06, 7000, at=ports),
                 _cut("T6 ports, M6", "tap", _tap(6, 1.0), 10, 0, 0, 900, at=ports),
             ],
@@ -180,7 +182,7 @@ def _manifold_block() -> PlanRequest:
 
 
 def _vane_yoke() -> PlanRequest:
-    part = _part("Vane yoke", _YOKE, 18, [])
+    part = _part("Vane yoke", _YOKE, 18, [_circle(58, 10, 3), _circle(58, 54, 3)])
     part["stock"] = {
         "kind": "saw-cut plate",
         "gripped": "x",
@@ -207,7 +209,17 @@ def _vane_yoke() -> PlanRequest:
             10,
             "Outside, fork, pivot holes",
             [
-                _cut("T2 outside and fork", "contour", _END_MILL_10, 4, 1.5, 0.05, 9000),
+                _cut(
+                    "T2 outside and fork",
+                    "contour",
+                    _END_MILL_10,
+                    5,
+                    1.5,
+                    0.05,
+                    9000,
+                    top=-0.4,
+                    passes=2,
+                ),
                 _cut(
                     "T7 pivot holes, drill",
                     "drill",
@@ -219,49 +231,81 @@ def _vane_yoke() -> PlanRequest:
                     at=[(58, 10), (58, 54)],
                 ),
             ],
-        )
+        ),
+        _op(
+            20,
+            "Rest of outside and fork",
+            [_cut("T2 outside and fork", "contour", _END_MILL_10, 4.5, 1.5, 0.05, 9000, passes=2)],
+            up="-Z",
+        ),
     ]
-    return _job("Vane yoke", 240, [part], stop=(10, 50), clamps=2)
+    return _job("Vane yoke", 240, [part], stop=(7, 50), clamps=2)
 
 
 def _hub() -> PlanRequest:
-    part = _part("Float-arm hub", {"kind": "round", "diameter_mm": 48}, 22, [_circle(24, 24, 8)])
+    part = _part(
+        "Float-arm hub",
+        {"kind": "round", "diameter_mm": 48},
+        22,
+        [_circle(24, 24, 8), *(_circle(x, y, 2.25) for x, y in _BOLTS)],
+    )
     part["stock"] = {
         "kind": "round bar",
         "along": "z",
         "gripped": "x",
-        "x": _blank(1),
-        "y": _blank(1),
+        "x": _blank(0, within=0.012),
+        "y": _blank(0, within=0.012),
         "z": _blank(1),
         "bar_length_mm": 3000,
         "kerf_mm": 2.5,
     }
     part["features"] = [
-        _feature("Shaft bore", 24, 24, 0.071, ["+Z", "-Z"]),
+        _feature("Shaft bore", 24, 24, 0.12, ["+Z", "-Z"]),
         _feature(
             "Bolt circle", 38, 24, 0.15, ["+Z"], measured_from="feature", from_feature="Shaft bore"
         ),
     ]
-    bolts = [
-        (
-            round(24 + 14 * math.cos(k * math.pi / 2), 4),
-            round(24 + 14 * math.sin(k * math.pi / 2), 4),
-        )
-        for k in range(4)
-    ]
     part["ops"] = [
         _op(
             10,
-            "Outside, bolt circle",
+            "Face, shaft bore, bolt circle",
             [
-                _cut("T2 outside", "contour", _END_MILL_10, 8, 1.5, 0.05, 9000),
+                _cut("T1 face the top", "face", _FACE_MILL, 1.6, 40, 0.12, 6000, top=-1.6),
                 _cut(
-                    "T8 bolt circle, drill", "drill", _drill(4.5, 50), 22, 0, 0.06, 7500, at=bolts
+                    "T3 shaft bore, drill",
+                    "drill",
+                    _drill(15.7, 95),
+                    23,
+                    0,
+                    0.12,
+                    3200,
+                    at=[(24, 24)],
+                ),
+                _cut(
+                    "T4 shaft bore, ream",
+                    "ream",
+                    _reamer(16, 95),
+                    23,
+                    0.15,
+                    0.05,
+                    1100,
+                    at=[(24, 24)],
+                ),
+                _cut(
+                    "T8 bolt circle, drill", "drill", _drill(4.5, 50), 23, 0, 0.06, 7500, at=_BOLTS
                 ),
             ],
-        )
+        ),
+        _op(
+            20,
+            "Face the back",
+            [_cut("T1 face the back", "face", _FACE_MILL, 1, 40, 0.12, 6000, top=-1)],
+            up="-Z",
+        ),
     ]
-    return _job("Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20), hollow=24.5)
+    return _job(
+        "Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20), hollow=24.5, torque=16
+    )
 
 
 def _gland_plate() -> PlanRequest:
@@ -289,23 +333,41 @@ def _gland_plate() -> PlanRequest:
         ),
     ]
     part["ops"] = [
-        _op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 2, 0.8, 0.04, 3200)])
+        _op(
+            10,
+            "Seal face, seal bore, upper half of the outside",
+            [
+                _cut("T1 seal face", "face", _FACE_MILL, 1.2, 40, 0.08, 1400, top=-1.2),
+                _cut("T9 outside", "contour", _END_MILL_10, 3.2, 2, 0.04, 3200, passes=2),
+                _cut("T9 seal bore", "pocket", _END_MILL_10, 4.2, 2, 0.04, 3200, passes=3),
+            ],
+        ),
+        _op(
+            20,
+            "Back, lower half of the outside",
+            [
+                _cut("T1 face the back", "face", _FACE_MILL, 0.5, 40, 0.08, 1400, top=-0.5),
+                _cut("T9 outside", "contour", _END_MILL_10, 3, 2, 0.04, 3200, passes=2),
+            ],
+            up="-Z",
+        ),
     ]
-    return _job("Gland plate", 1200, [part], stop=(7, 30), torque=13, opens=4)
+    return _job("Gland plate", 1200, [part], stop=(5, 30), torque=17, opens=4)
 
 
 def _anchor_lug() -> PlanRequest:
     part = _part("Anchor lug", _lug(), 16, [_circle(18, 18, 6)], "steel-c45")
+    part["recesses"] = [_hole(44, 8, 5, 12, "-Y")]
     part["stock"] = {
         "kind": "forged",
         "gripped": "x",
-        "x": _blank(1),
-        "y": _blank(1),
-        "z": _blank(0),
+        "x": _blank(0),
+        "y": _blank(0),
+        "z": _blank(1),
         "bar_length_mm": None,
     }
     part["features"] = [
-        _feature("Pin hole", 18, 18, 0.12, ["+Z", "-Z"]),
+        _feature("Pin hole", 18, 18, 2.5, ["+Z", "-Z"]),
         _feature(
             "Cross hole",
             44,
@@ -315,13 +377,40 @@ def _anchor_lug() -> PlanRequest:
             measured_from="feature",
             from_feature="Pin hole",
             z=8,
-            op=20,
+            op=30,
         ),
     ]
     part["ops"] = [
-        _op(10, "Outside", [_cut("T9 outside", "contour", _END_MILL_10, 3, 0.8, 0.04, 3200)]),
+        _op(
+            10,
+            "Upper face, pin hole",
+            [
+                _cut(
+                    "T1 face the top", "face", _FACE_MILL, 0.9, 40, 0.08, 1600, top=-2.7, passes=3
+                ),
+                _cut(
+                    "T9 pin hole", "pocket", _END_MILL_8, 4.3, 1, 0.03, 2800, passes=4, leave=0.15
+                ),
+                _cut(
+                    "T4 pin hole, ream",
+                    "ream",
+                    _reamer(12, 95),
+                    17.2,
+                    0.15,
+                    0.06,
+                    500,
+                    at=[(18, 18)],
+                ),
+            ],
+        ),
         _op(
             20,
+            "Lower face",
+            [_cut("T1 face the underside", "face", _FACE_MILL, 1, 40, 0.1, 1600, top=-1)],
+            up="-Z",
+        ),
+        _op(
+            30,
             "Cross hole",
             [_cut("T10 cross hole", "drill", _drill(5, 50), 12, 0, 0.05, 4000, at=[(44, 8)])],
             up="-Y",
@@ -332,12 +421,7 @@ def _anchor_lug() -> PlanRequest:
 
 def _probe_clamp() -> PlanRequest:
     """A kit: one body and two jaws make a clamp."""
-    body = _part(
-        "Probe clamp, body",
-        {"kind": "T", "width_mm": 66, "depth_mm": 54, "bar_mm": 22, "stem_mm": 30},
-        20,
-        [],
-    )
+    body = _part("Probe clamp, body", _TEE, 20, [_circle(33, 12, 3.3)])
     body["features"] = [_feature("Clamp screw hole", 33, 12, 0.1, ["+Z", "-Z"])]
     body["stock"] = {
         "kind": "saw-cut plate",
@@ -350,30 +434,40 @@ def _probe_clamp() -> PlanRequest:
     body["ops"] = [
         _op(
             10,
-            "Outside, screw hole",
+            "Upper half of the outside, screw hole",
             [
-                _cut("T2 outside", "contour", _END_MILL_10, 6, 1.5, 0.05, 9000),
+                _cut("T1 face the top", "face", _FACE_MILL, 1, 40, 0.12, 6000, top=-1),
+                _cut("T2 outside", "contour", _END_MILL_10, 5, 1.5, 0.05, 9000, passes=2),
                 _cut(
                     "T7 screw hole, drill",
                     "drill",
                     _drill(6.6, 60),
-                    20,
+                    21,
                     0,
                     0.08,
                     6500,
                     at=[(33, 12)],
                 ),
             ],
-        )
+        ),
+        _op(
+            20,
+            "Lower half of the outside",
+            [
+                _cut("T1 face the underside", "face", _FACE_MILL, 0.5, 40, 0.12, 6000, top=-0.5),
+                _cut("T2 outside", "contour", _END_MILL_10, 5.2, 1.5, 0.05, 9000, passes=2),
+            ],
+            up="-Z",
+        ),
     ]
-    jaw = _part("Probe clamp, jaw", {"kind": "slot", "length_mm": 44, "width_mm": 16}, 14, []) | {
-        "per_kit": 2
-    }
+    jaw = _part("Probe clamp, jaw", [(0, 0), (16, 0), (16, 44), (0, 44)], 14, [_circle(8, 8, 2.25)])
+    jaw |= {"per_kit": 2}
     jaw["features"] = [_feature("Pin hole", 8, 8, 0.3, ["+Z", "-Z"])]
     jaw["stock"] = {
         "kind": "saw-cut bar",
-        "gripped": "y",
-        "x": _blank(1),
+        "along": "y",
+        "gripped": "x",
+        "x": _blank(0),
         "y": _blank(0),
         "z": _blank(0),
         "kerf_mm": 2.2,
@@ -386,14 +480,13 @@ def _probe_clamp() -> PlanRequest:
         )
     ]
     kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")
-    # The jaw's ends are round: toe and long stop are hollowed for them, and a light screw is enough
-    # for a drilled hole.
-    own = kit["station"] | {
-        "stops": kit["station"]["stops"] | {"hollow_mm": 8.2},
-        "clamp": kit["station"]["clamp"] | {"toe_hollow_mm": 8.2, "torque_nm": 6},
-    }
+    # A light screw is enough for a drilled hole.
+    own = kit["station"] | {"clamp": kit["station"]["clamp"] | {"torque_nm": 6}}
     return PlanRequest.model_validate(kit | {"also": [{"part": 1, "op": 0, "station": own}]})
 
+
+#: Four holes round a hub.
+_BOLTS: Points = [(38, 24), (24, 38), (10, 24), (24, 10)]
 
 Document = dict[str, Any]
 
@@ -404,6 +497,7 @@ _END_MILL_10 = {
     "teeth": 3,
     "flute_length_mm": 22,
 }
+_END_MILL_8 = _END_MILL_10 | {"name": "End mill 8 mm, 3 teeth", "diameter_mm": 8}
 _FACE_MILL = {
     "name": "Face mill 50 mm, 5 inserts",
     "kind": "face mill",
@@ -443,8 +537,14 @@ def _tap(diameter: float, pitch: float) -> Document:
     }
 
 
-def _blank(allowance: float, measured: list[float] | None = None) -> Document:
-    variation = {"kind": "measured", "measured_mm": measured} if measured else {"kind": "usual"}
+def _blank(
+    allowance: float, measured: list[float] | None = None, within: float | None = None
+) -> Document:
+    variation: Document = {"kind": "usual"}
+    if measured:
+        variation = {"kind": "measured", "measured_mm": measured}
+    if within is not None:
+        variation = {"kind": "range", "value_mm": within}
     return {"allowance_mm": allowance, "variation": variation}
 
 
@@ -478,6 +578,9 @@ def _cut(
     feed: float,
     rpm: float,
     at: Points | None = None,
+    top: float = 0,
+    passes: int = 1,
+    leave: float = 0,
 ) -> Document:
     return {
         "name": name,
@@ -488,6 +591,21 @@ def _cut(
         "feed_per_tooth_mm": feed,
         "spindle_rpm": rpm,
         "at": at or [],
+        "from_top_mm": top,
+        "passes": passes,
+        "leave_mm": leave,
+    }
+
+
+def _hole(x: float, y: float, diameter: float, depth: float, side: str) -> Document:
+    return {
+        "kind": "hole",
+        "side": side,
+        "x_mm": x,
+        "y_mm": y,
+        "diameter_mm": diameter,
+        "depth_mm": depth,
+        "point_deg": 140,
     }
 
 
@@ -516,7 +634,8 @@ def _part(
         else Outline.model_validate({"shape": outline}).model_dump()
     )
     if isinstance(outline, dict) and holes:
-        drawn["shape"] = None  # a typed shape makes its own rings; this one has holes besides
+        # a typed shape makes its own rings; this one has holes besides, drawn as these are
+        drawn |= {"shape": None, "chord_error_mm": 0.02}
     drawn["holes"] = holes or drawn.get("holes", [])
     drawn["origin"] = "Saltmarsh Gauge Works, invented"
     return {"name": name, "outline": drawn, "height_mm": height, "material": material}
@@ -584,8 +703,20 @@ def _rounded(width: float, depth: float, radius: float) -> Points:
     )
 
 
+def _filleted(ring: Points, radius: float = 6) -> Points:
+    """Its inner corners as round as a cutter leaves them."""
+    grown = shapely.Polygon(ring).buffer(radius, join_style="mitre")
+    return _ring_of(grown.buffer(-radius, quad_segs=16))
+
+
 #: A fork: two arms on a back.
-_YOKE: Points = [(0, 0), (70, 0), (70, 20), (26, 20), (26, 44), (70, 44), (70, 64), (0, 64)]
+_YOKE: Points = _filleted(
+    [(0, 0), (70, 0), (70, 20), (26, 20), (26, 44), (70, 44), (70, 64), (0, 64)]
+)
+#: A stem under a bar.
+_TEE: Points = _filleted(
+    [(18, 0), (48, 0), (48, 32), (66, 32), (66, 54), (0, 54), (0, 32), (18, 32)]
+)
 
 
 def _gland() -> Points:
@@ -596,7 +727,7 @@ def _gland() -> Points:
             shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=6),
         ]
     )
-    return _ring_of(shape)
+    return _filleted(_ring_of(shape))
 
 
 def _lug() -> Points:

@@ -24,8 +24,8 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
-from wedgecraft.core.workpiece.mass import part_mass_kg
 from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.workpiece.states import workpiece
 
 SHAPES = {
     "block": [(0, 0), (60, 0), (60, 40), (0, 40)],
@@ -188,7 +188,9 @@ def test_the_mass_of_a_block_is_its_volume(width, depth, height, density):
     }
     document["material"] |= {"density_kg_m3": density}
     part = Part.model_validate(document)
-    assert part_mass_kg(part) == pytest.approx(width * depth * height * density * 1e-9)
+    assert workpiece(part).finished.volume_mm3 * density * 1e-9 == pytest.approx(
+        width * depth * height * density * 1e-9
+    )
 
 
 @pytest.mark.parametrize(

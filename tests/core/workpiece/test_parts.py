@@ -25,7 +25,7 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.workpiece.blank import spread, stock_facts
 from wedgecraft.core.workpiece.facts import feature_problems, part_facts
-from wedgecraft.core.workpiece.mass import part_volume_mm3
+from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.sitting import sits
 
 HEX = math.sqrt(3) / 2
@@ -112,8 +112,10 @@ def test_round_holes_islands_and_masses():
         pytest.approx((20, 15, 12))
     ]
     chord = math.sin(2 * math.pi / 48) * 24  # area of a 48-gon over r²
-    assert part_volume_mm3(part) == pytest.approx((2400 - chord * 36 - 100 + chord * 4) * 25)
-    assert facts.mass_kg == pytest.approx(part_volume_mm3(part) * 2700e-9)
+    assert finished_body(part).volume_mm3 == pytest.approx(
+        (2400 - chord * 36 - 100 + chord * 4) * 25
+    )
+    assert facts.mass_kg == pytest.approx(finished_body(part).volume_mm3 * 2700e-9)
 
 
 # ---- stock

@@ -107,12 +107,15 @@ def test_a_cut_too_deep_a_cut_that_begins_in_the_material_and_one_in_the_air_are
     found = workpiece_report(WorkpieceRequest(part=part))
     states = found.states[0].cuts
     gouge = states[3].gouges[0]
-    assert gouge.volume_mm3 == pytest.approx(math.pi * 16 * 2, rel=1e-3)
-    assert gouge.place_mm == pytest.approx((20, 15, 9), abs=1e-3)
+    # less the skin of chords, four thousandths all round
+    assert gouge.volume_mm3 == pytest.approx(math.pi * 16 * 2, rel=1e-2)
+    assert gouge.place_mm == pytest.approx((20, 15, 9), abs=3e-3)
     said = " / ".join(doubt.says for doubt in found.doubts)
-    assert "T2 outside begins 0.50 mm under the top of the material: begin it at -0.50 mm" in said
+    assert (
+        "T2 outside begins 0.50 mm under the top of the largest blank: begin it at -0.50 mm" in said
+    )
     assert "T1 face cuts air" in said
-    assert "T3 drill takes 100.5 mm3 of the finished part" in said
+    assert "T3 drill takes 100.1 mm3 of the finished part" in said
     # Nothing cuts the underside's half millimetre.
     assert found.left_over[0].volume_mm3 == pytest.approx(0.5 * 40 * 30, rel=1e-3)
     assert found.left_over[0].from_side == "-Z"
@@ -193,10 +196,12 @@ def test_sawing_frees_a_piece_and_crossing_holes_leave_a_burr_or_none():
 
 def test_blanks_vary_away_from_stops_and_floor_and_a_chamfer_is_cut_as_it_is_drawn():
     part = _part([Op(number=10)], stock=_stock(1, 0, 1, vary=0.3))
-    small, large = workpiece(part, largest=False).blank, workpiece(part).blank
+    small, large = workpiece(part, "smallest").blank, workpiece(part, "largest").blank
     assert small.box == pytest.approx((-1, 0, -1, 40.4, 29.4, 20.4))
     assert large.box == pytest.approx((-1, 0, -1, 41.6, 30.6, 21.6))
-    over = workpiece(_part([Op(number=10, up="-Z")], stock=_stock(1, 0, 1, vary=0.3))).blank
+    over = workpiece(
+        _part([Op(number=10, up="-Z")], stock=_stock(1, 0, 1, vary=0.3)), "largest"
+    ).blank
     assert over.box == pytest.approx((-1.6, 0, -1.6, 41, 30.6, 21))
     bevel = _cut("chamfer", "T9 chamfer", 10, 1, cutter="chamfer mill", tool={"entering_deg": 45})
     part = _part([Op(number=10, cuts=[bevel])], recesses=[Bevel(width_mm=1)], stock=_stock(0, 0, 0))

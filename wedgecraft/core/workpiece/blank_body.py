@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Literal
 
 import numpy as np
@@ -47,7 +46,7 @@ def blank_body(stock: Stock, finished: Body, first: Pose, which: Which = "nomina
     if stock.kind == "round bar":
         return _bar(stock, finished, low, high)
     if stock.kind in _CUT_TO_SHAPE:
-        grown = _shape(finished, float(allowed[:2].max()), low, high)
+        grown = _shape(finished, low, high)
         if grown is not None:
             return prism(grown, float(low[2]), float(high[2]), finished.chord_error_mm)
     return prism(box(low[0], low[1], high[0], high[1]), float(low[2]), float(high[2]))
@@ -68,15 +67,16 @@ def _bar(stock: Stock, finished: Body, low: Array, high: Array) -> Body:
     return rod.turned(turn.T)
 
 
-def _shape(finished: Body, allowance_mm: float, low: Array, high: Array) -> Polygon | None:
-    """The part's own outline with its allowance, its box as large as the blank's."""
+def _shape(finished: Body, low: Array, high: Array) -> Polygon | None:
+    """The part's own outline, grown until its box is as large as the blank's; nothing where it is
+    in pieces.
+    """
     whole = finished.seen()
     if len(whole.geoms) != 1:
         return None
-    grown = Polygon(whole.geoms[0].exterior).buffer(allowance_mm, quad_segs=16)
-    x0, y0, x1, y1 = grown.bounds
-    wide, deep = (high[0] - low[0]) / (x1 - x0), (high[1] - low[1]) / (y1 - y0)
-    ring = np.asarray(grown.exterior.coords)
-    if not (math.isfinite(wide) and math.isfinite(deep)):
-        return None
-    return Polygon((ring - (x0, y0)) * (wide, deep) + low[:2])
+    outline = Polygon(whole.geoms[0].exterior)
+    x0, y0, x1, y1 = outline.bounds
+    grow = float(min(high[0] - low[0] - x1 + x0, high[1] - low[1] - y1 + y0)) / 2
+    grown = outline.buffer(grow, quad_segs=16) if abs(grow) > 1e-9 else outline
+    left, near, _, _ = grown.bounds
+    return Polygon(np.asarray(grown.exterior.coords) - (left, near) + low[:2])

@@ -16,6 +16,8 @@ import numpy as np
 import shapely
 from manifold3d import CrossSection, FillRule, Manifold, Mesh64, OpType
 from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 from shapely.geometry import MultiPolygon, Polygon
 
 from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, sides_of
@@ -148,16 +150,29 @@ class Body:
         """The body cut by the plane at this height: of two different slices that meet there, the
         one above.
         """
-        return _areas(self.solid.slice(float(height_mm)))
+        known = self._known
+        key = ("slice", float(height_mm))
+        if key not in known:
+            known[key] = _areas(self.solid.slice(float(height_mm)))
+        return known[key]
 
     def seen(self, low_mm: float = -math.inf, high_mm: float = math.inf) -> MultiPolygon:
         """All it covers between two heights, seen from above."""
+        known, key = self._known, ("seen", float(low_mm), float(high_mm))
+        if key in known:
+            return known[key]
         solid = self.solid
         if math.isfinite(low_mm):
             solid = solid.trim_by_plane((0.0, 0.0, 1.0), float(low_mm))
         if math.isfinite(high_mm):
             solid = solid.trim_by_plane((0.0, 0.0, -1.0), -float(high_mm))
-        return _areas(solid.project())
+        known[key] = _areas(solid.project())
+        return known[key]
+
+    @cached_property
+    def _known(self) -> dict[tuple[object, ...], MultiPolygon]:
+        """Slices and shadows asked for before."""
+        return {}
 
     def above(self, height_mm: float) -> Body:
         return Body(
@@ -168,6 +183,35 @@ class Body:
         """What hangs together, the largest first."""
         found = [Body(piece, self.chord_error_mm) for piece in self.solid.decompose()]
         return sorted((piece for piece in found if not piece.empty), key=lambda b: -b.volume_mm3)
+
+    def lumps(self, film_mm: float) -> list[Body]:
+        """What hangs together and is thicker than a film, the largest first; told apart on the
+        mesh, as chords can leave thousands of films.
+        """
+        points, triangles = self.mesh
+        if not len(triangles):
+            return []
+        ends = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]]])
+        graph = coo_matrix((np.ones(len(ends)), ends.T), shape=(len(points), len(points)))
+        of_point = connected_components(graph, directed=False)[1]
+        number = of_point[triangles[:, 0]]
+        a, b, c = (points[triangles[:, k]] for k in range(3))
+        crossed = np.cross(b - a, c - a)
+        area = np.bincount(number, np.linalg.norm(crossed, axis=1) / 2)
+        volume = np.bincount(number, np.einsum("ij,ij->i", a, np.cross(b, c)) / 6)
+        thick = np.flatnonzero(2 * volume > film_mm * np.maximum(area, 1e-12))
+        found = []
+        for lump in thick[np.argsort(-volume[thick])].tolist():
+            own = triangles[number == lump]
+            used, renumbered = np.unique(own, return_inverse=True)
+            solid = Manifold(
+                Mesh64(
+                    np.ascontiguousarray(points[used]), renumbered.reshape(-1, 3).astype(np.uint64)
+                )
+            )
+            if not solid.is_empty():
+                found.append(Body(solid, self.chord_error_mm))
+        return found
 
     def levels(self) -> list[float]:
         """Heights at which its slices may change abruptly: of all flat faces that lie level."""
@@ -210,10 +254,10 @@ def cylinder(
     sides = sides_of(radius_mm, chord_error_mm)
     turn = 2 * math.pi / sides
     radius = radius_mm * math.sqrt(turn / math.sin(turn))  # neither larger nor smaller in area
-    solid = Manifold.cylinder(float(length_mm), radius, radius, sides)
+    half = [(0.0, 0.0), (radius, 0.0), (radius, length_mm), (0.0, length_mm)]
     if point_deg is not None and point_deg < 180:
-        deep = radius / math.tan(math.radians(point_deg / 2))
-        solid = solid + Manifold.cylinder(deep, 0.0, radius, sides).translate((0.0, 0.0, -deep))
+        half[0] = (0.0, -radius / math.tan(math.radians(point_deg / 2)))
+    solid = Manifold.revolve(CrossSection([np.array(half)], FillRule.EvenOdd), sides)
     return Body(solid.translate(tuple(map(float, foot))), chord_error_mm)
 
 
@@ -272,13 +316,24 @@ def _caps(ring: Array) -> NDArray[np.int64]:
 
 def united(bodies: Iterable[Body]) -> Body:
     """All of them as one."""
-    every = list(bodies)
+    every = [body for body in bodies if not body.solid.is_empty()]
     if not every:
         return nothing()
     if len(every) == 1:
         return every[0]
-    solid = Manifold.batch_boolean([body.solid for body in every], OpType.Add)
+    solids = [body.solid for body in every]
+    apart = _apart(np.array([solid.bounding_box() for solid in solids]))
+    solid = Manifold.compose(solids) if apart else Manifold.batch_boolean(solids, OpType.Add)
     return Body(solid, max(body.chord_error_mm for body in every))
+
+
+def _apart(boxes: Array) -> bool:
+    """Whether no two boxes (n, 6) touch."""
+    low, high = boxes[:, :3], boxes[:, 3:]
+    off = (low[:, None] > high[None] + 1e-6).any(axis=2)
+    off = np.asarray(off | off.T)
+    np.fill_diagonal(off, True)
+    return bool(off.all())
 
 
 def less(body: Body, others: Sequence[Body]) -> Body:

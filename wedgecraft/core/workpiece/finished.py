@@ -51,13 +51,14 @@ def _drawn(part: Part) -> Body:
             for ring in part.outline.islands
         ]
         whole = united([whole, *(prism(ring, 0.0, part.height_mm, error) for ring in rings)])
-    for recess in part.recesses:
-        pose = pose_of(whole, recess.side)
-        stood = pose.put(whole)
-        taken = _taken(recess, stood)
-        if not taken.empty:
-            whole = less(whole, [pose.back(taken)])
-    return whole
+    if not part.recesses:
+        return whole
+    stood = {side: pose_of(whole, side) for side in {recess.side for recess in part.recesses}}
+    bodies = {side: pose.put(whole) for side, pose in stood.items()}
+    return less(
+        whole,
+        [stood[recess.side].back(_taken(recess, bodies[recess.side])) for recess in part.recesses],
+    )
 
 
 def _taken(recess: Recess, stood: Body) -> Body:

@@ -44,7 +44,7 @@ def workpiece_report(request: WorkpieceRequest) -> WorkpieceResult:
     """Everything about it. Raises OutOfRange for a solid that cannot be read."""
     part = request.part
     try:
-        found = workpiece(part)
+        found, largest = workpiece(part), workpiece(part, "largest")
     except NotABody as error:
         raise OutOfRange("part.solid", error.what, error.remedy) from None
     density = part.material.density_kg_m3
@@ -105,7 +105,7 @@ def workpiece_report(request: WorkpieceRequest) -> WorkpieceResult:
             )
             for burr in found.burrs
         ],
-        doubts=list(doubts(found)),
+        doubts=list(doubts(found, largest)),
     )
 
 
@@ -140,8 +140,10 @@ def _taken(cut: Cut, taken: Taken, part: Part) -> CutTaken:
     )
 
 
-def doubts(found: Workpiece) -> Iterator[Doubt]:
-    """What a machinist should look at, in the order of the ops; fields from the part on."""
+def doubts(found: Workpiece, largest: Workpiece) -> Iterator[Doubt]:
+    """What a machinist should look at, in the order of the ops; fields from the part on.
+    ``largest``: the same from the largest blank there may be.
+    """
     if found.standing_out_mm3:
         yield Doubt(
             field="stock",
@@ -149,15 +151,16 @@ def doubts(found: Workpiece) -> Iterator[Doubt]:
             " more allowance",
         )
     for index, state in enumerate(found.ops):
-        for number, (cut, taken) in enumerate(zip(state.op.cuts, state.cuts, strict=True)):
-            yield from _of_cut(cut, taken, f"ops.{index}.cuts.{number}", found.part)
+        both = zip(state.op.cuts, state.cuts, largest.ops[index].cuts, strict=True)
+        for number, (cut, taken, most) in enumerate(both):
+            yield from _of_cut(cut, taken, most, f"ops.{index}.cuts.{number}", found.part)
     for item in found.left_over:
         yield Doubt(field="ops", says=_left_said(item))
     for burr in found.burrs:
         yield Doubt(field="ops", says=_burr_said(burr), wrong=False)
 
 
-def _of_cut(cut: Cut, taken: Taken, field: str, part: Part) -> Iterator[Doubt]:
+def _of_cut(cut: Cut, taken: Taken, most: Taken, field: str, part: Part) -> Iterator[Doubt]:
     if taken.wrong is not None:
         yield Doubt(field=f"{field}.{taken.field.removeprefix('cut.')}", says=taken.wrong)
         return
@@ -168,12 +171,12 @@ def _of_cut(cut: Cut, taken: Taken, field: str, part: Part) -> Iterator[Doubt]:
             says=f"{cut.name} takes {item.volume_mm3:.1f} mm3 of the finished part,"
             f" {item.depth_mm:.2f} mm thick, round X{x:.1f} Y{y:.1f} Z{z:.1f}",
         )
-    if taken.buried_mm:
-        begins = cut.from_top_mm - taken.buried_mm
+    if most.buried_mm:
+        begins = cut.from_top_mm - most.buried_mm
         yield Doubt(
             field=f"{field}.from_top_mm",
-            says=f"{cut.name} begins {taken.buried_mm:.2f} mm under the top of the material: begin"
-            f" it at {begins:.2f} mm, or face that off before",
+            says=f"{cut.name} begins {most.buried_mm:.2f} mm under the top of the largest blank:"
+            f" begin it at {begins:.2f} mm, or face that off before",
         )
     if not taken.volume_mm3 and not cut.of.by_pitch:
         yield Doubt(field=f"{field}.name", says=f"{cut.name} cuts air: nothing is left there")

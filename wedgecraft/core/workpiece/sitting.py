@@ -249,7 +249,7 @@ def sits(part: Part, op: Op, reach_mm: float) -> Sitting:
     cannot be read.
     """
     try:
-        piece = workpiece(part)
+        piece = workpiece(part, "largest")
     except NotABody as error:
         raise OutOfRange("part.solid", error.what, error.remedy) from None
     index = next(k for k, item in enumerate(part.ops) if item.number == op.number)

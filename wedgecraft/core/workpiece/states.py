@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 
 import numpy as np
@@ -23,7 +23,7 @@ from wedgecraft.core.records.cut import Cut, CuttingRequest, Sweep
 from wedgecraft.core.records.feature import DIRECTIONS, Direction
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
-from wedgecraft.core.workpiece.blank_body import blank_body
+from wedgecraft.core.workpiece.blank_body import Which, blank_body
 from wedgecraft.core.workpiece.body import Body, bevelled, cylinder, nothing, prism, united
 from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.pose import Pose, pose_of, turn_of
@@ -32,6 +32,8 @@ from wedgecraft.core.workpiece.pose import Pose, pose_of, turn_of
 _ABOVE_MM = 10.0
 #: Material this much higher than where a cut begins was meant to be gone, mm.
 _BURIED_MM = 0.02
+#: Areas smaller than this are rounding.
+_NO_AREA_MM2 = 1e-6
 #: What one cut leaves standing loose is no speck, mm3.
 _LOOSE_MM3 = 0.5
 
@@ -114,7 +116,8 @@ class Scene:
         return self.before.seen()
 
     def kept_above(self, height_mm: float) -> MultiPolygon:
-        return self.finished.seen(height_mm + 2 * CHORD_ERROR_MM)
+        low = height_mm + 2 * CHORD_ERROR_MM
+        return self.finished.seen(low if low > self.finished.box[2] else -math.inf)
 
     def cut_at(self, height_mm: float) -> MultiPolygon:
         return self.finished.slice(height_mm)
@@ -150,11 +153,8 @@ class Workpiece:
 
     @cached_property
     def left_over(self) -> tuple[LeftOver, ...]:
-        found = []
-        for piece in (self.last - self.finished).pieces():
-            if not _is_film(piece):
-                found.append(self._left(piece))
-        return tuple(found)
+        left = self.last - self.finished
+        return tuple(self._left(lump) for lump in left.lumps(_skin(self.finished)))
 
     def _left(self, piece: Body) -> LeftOver:
         box = piece.box
@@ -249,130 +249,169 @@ def _reached_from(piece: Body, finished: Body, ups: Sequence[Direction]) -> Dire
     return None
 
 
-def workpiece(part: Part, largest: bool = True) -> Workpiece:
-    """The part's states, its blank the largest there may be, or the smallest.
+def workpiece(part: Part, which: Which = "nominal") -> Workpiece:
+    """The part's states, from the nominal blank, or the smallest or largest there may be.
 
     Raises NotABody for a solid that cannot be read. Cuts that cannot be worked out say so in their
     own record and take nothing.
     """
-    found = next((piece for one, size, piece in _RECENT if one is part and size == largest), None)
+    found = next((piece for one, size, piece in _RECENT if one is part and size == which), None)
     if found is None:
-        found = _cached(part.model_dump_json(), part.__class__, largest)
-        _RECENT.append((part, largest, found))
+        found = _cached(part.model_dump_json(), part.__class__, which)
+        _RECENT.append((part, which, found))
     return found
 
 
 #: The same document asked again is known by itself, without being written out.
-_RECENT: deque[tuple[Part, bool, Workpiece]] = deque(maxlen=24)
+_RECENT: deque[tuple[Part, Which, Workpiece]] = deque(maxlen=24)
 
 
-@lru_cache(maxsize=12)
-def _cached(document: str, kind: type[Part], largest: bool) -> Workpiece:
-    return _worked(kind.model_validate_json(document), largest)
+@lru_cache(maxsize=16)
+def _cached(document: str, kind: type[Part], which: Which) -> Workpiece:
+    return _worked(kind.model_validate_json(document), which)
 
 
-def _worked(part: Part, largest: bool) -> Workpiece:
+def _worked(part: Part, which: Which) -> Workpiece:
     finished = finished_body(part)
     first = pose_of(finished, part.ops[0].up, part.ops[0].turn_deg)
-    blank, number = blank_body(
-        part.stock, finished, first, "largest" if largest else "smallest"
-    ).named()
+    blank, number = blank_body(part.stock, finished, first, which).named()
     made_by = {number: (-1, -1)}
     state, ops = blank, []
     for index, op in enumerate(part.ops):
         pose = pose_of(finished, op.up, op.turn_deg)
-        found = _op(op, index, pose, finished, state, made_by, part)
+        found = _op(op, index, pose, finished, state, made_by)
         ops.append(found)
         state = pose.back(found.after)
     return Workpiece(part, finished, blank, tuple(ops), made_by)
 
 
 def _op(
-    op: Op,
-    index: int,
-    pose: Pose,
-    finished: Body,
-    state: Body,
-    made_by: dict[int, tuple[int, int]],
-    part: Part,
+    op: Op, index: int, pose: Pose, finished: Body, state: Body, made_by: dict[int, tuple[int, int]]
 ) -> OpState:
     stood, before = pose.put(finished), pose.put(state)
-    now, taken, swept = before, [], []
+    now = before
+    taken: list[Taken] = []
+    swept: list[Body] = []
+    scenes: list[Scene] = []
     for number, cut in enumerate(op.cuts):
+        scene = Scene(stood, now)
+        scenes.append(scene)
         try:
-            body = swept_by(cut, Scene(stood, now), now)
+            body = swept_by(cut, scene, now)
         except OutOfRange as error:
             taken.append(Taken(cut.name, 0.0, wrong=str(error.allowed), field=error.field))
             swept.append(nothing())
             continue
         body, ident = body.named() if not body.empty else (body, -1)
         made_by[ident] = (index, number)
-        swept.append(body)
-        removed = now & body
-        after = now - body
-        after, loose = _without_loose(after, stood)
+        after: Body = now - body
+        loose: tuple[float, ...] = ()
+        if cut.of.around or not (cut.of.facing or cut.of.hole):
+            after, loose = _without_loose(after, stood)
         taken.append(
             Taken(
                 name=cut.name,
-                volume_mm3=removed.volume_mm3,
-                gouges=_gouges(cut, Scene(stood, now), stood, now),
-                buried_mm=_buried(cut, stood, removed),
+                volume_mm3=max(0.0, now.volume_mm3 - after.volume_mm3 - sum(loose)),
+                buried_mm=_buried(cut, scene, body),
                 loose=loose,
             )
         )
+        swept.append(body)
         now = after
-    return OpState(op, pose, stood, before, now, tuple(taken), tuple(swept))
+    return OpState(op, pose, stood, before, now, tuple(_gouged(op, scenes, taken)), tuple(swept))
 
 
-def swept_by(cut: Cut, scene: Scene, there: Body, points: bool = True) -> Body:
-    """What a cut sweeps, in the op's frame; ``points``: those of drills too. Raises OutOfRange."""
+def _gouged(op: Op, scenes: Sequence[Scene], taken: Sequence[Taken]) -> list[Taken]:
+    """The same, with what each takes of the finished part; nearly always none does."""
+    return [
+        replace(item, gouges=_gouges(_core_of(cut, scene), scene.finished))
+        if item.wrong is None and _may_gouge(cut, scene)
+        else item
+        for cut, scene, item in zip(op.cuts, scenes, taken, strict=True)
+    ]
+
+
+def _may_gouge(cut: Cut, scene: Scene) -> bool:
+    """Whether what it takes for sure covers anything of the finished part, seen from above."""
+    skin = _skin(scene.finished)
+    for sweep in cut.of.sweeps(cut, scene):
+        if sweep.bevel_mm:
+            return True
+        high = math.inf if sweep.high_mm is None else sweep.high_mm
+        low = sweep.low_mm + skin
+        there = scene.finished.seen(low if low > scene.finished.box[2] else -math.inf, high)
+        if there.intersection(sweep.area.buffer(-skin)).area > _NO_AREA_MM2:
+            return True
+    return False
+
+
+def swept_by(cut: Cut, scene: Scene, there: Body) -> Body:
+    """What a cut sweeps, in the op's frame. Raises OutOfRange."""
     top = (scene.top_mm if there.empty else max(there.box[5], scene.top_mm)) + _ABOVE_MM
     begins = scene.top_mm - cut.from_top_mm
-    return united([_swept(sweep, begins, top, points) for sweep in cut.of.sweeps(cut, scene)])
+    return united([_swept(sweep, begins, top) for sweep in cut.of.sweeps(cut, scene)])
 
 
-def _swept(sweep: Sweep, begins_mm: float, top_mm: float, points: bool) -> Body:
+def _core_of(cut: Cut, scene: Scene) -> Body:
+    """The same less a skin, and without the points of drills, whose cone under a flat bottom is no
+    gouge: what it takes for sure.
+    """
+    skin = _skin(scene.finished)
+    top = max(scene.before.box[5], scene.top_mm) + _ABOVE_MM
+    begins = scene.top_mm - cut.from_top_mm
+    found = []
+    for sweep in cut.of.sweeps(cut, scene):
+        area = sweep.area.buffer(skin if sweep.outside else -skin)
+        inner = replace(sweep, area=area, low_mm=sweep.low_mm + skin, point_deg=None)
+        if not area.is_empty:
+            found.append(_swept(inner, begins, top))
+    return united(found)
+
+
+def _skin(finished: Body) -> float:
+    return 2 * max(CHORD_ERROR_MM, finished.chord_error_mm)
+
+
+def _swept(sweep: Sweep, begins_mm: float, top_mm: float) -> Body:
     high = top_mm if sweep.high_mm is None else sweep.high_mm
     if sweep.bevel_mm and isinstance(sweep.area, Polygon):
         flank = bevelled(sweep.area, sweep.low_mm, begins_mm, sweep.bevel_mm)
-        if sweep.outside:
-            around = sweep.area.buffer(abs(sweep.bevel_mm) + 1.0)
-            inner = bevelled(sweep.area, sweep.low_mm, begins_mm, sweep.bevel_mm)
-            return prism(around, sweep.low_mm, begins_mm) - inner
-        return flank
-    if sweep.point_deg is not None:
-        radius = math.sqrt(sweep.area.geoms[0].area / math.pi)
-        point = sweep.point_deg if points else None
-        return united(
-            [
-                cylinder(
-                    (hole.centroid.x, hole.centroid.y, sweep.low_mm),
-                    high - sweep.low_mm,
-                    radius,
-                    point,
-                )
-                for hole in getattr(sweep.area, "geoms", [sweep.area])
-            ]
-        )
-    return prism(sweep.area, sweep.low_mm, high, CHORD_ERROR_MM)
+        if not sweep.outside:
+            return flank
+        around = sweep.area.buffer(abs(sweep.bevel_mm) + 1.0)
+        return prism(around, sweep.low_mm, begins_mm) - flank
+    if sweep.point_deg is None:
+        return prism(sweep.area, sweep.low_mm, high, CHORD_ERROR_MM)
+    return united(
+        [
+            cylinder(
+                (hole.centroid.x, hole.centroid.y, sweep.low_mm),
+                high - sweep.low_mm,
+                math.sqrt(hole.area / math.pi),
+                sweep.point_deg,
+            )
+            for hole in getattr(sweep.area, "geoms", [sweep.area])
+        ]
+    )
 
 
-def _gouges(cut: Cut, scene: Scene, finished: Body, there: Body) -> tuple[Gouge, ...]:
-    """Where it takes of the finished part; a drill's point below a flat bottom is no gouge."""
-    body = swept_by(cut, scene, there, points=False)
+def _gouges(core: Body, finished: Body) -> tuple[Gouge, ...]:
     found = []
-    for piece in (body & finished).pieces():
-        if not _is_film(piece):
-            x, y, z = piece.centre_mm
-            found.append(Gouge(piece.volume_mm3, piece.thickness_mm, (x, y, z)))
+    for lump in (core & finished).lumps(_skin(finished)):
+        x, y, z = lump.centre_mm
+        found.append(Gouge(lump.volume_mm3, lump.thickness_mm + _skin(finished), (x, y, z)))
     return tuple(found)
 
 
-def _buried(cut: Cut, finished: Body, removed: Body) -> float:
+def _buried(cut: Cut, scene: Scene, body: Body) -> float:
     """How much it takes above where it says it begins."""
+    begins = scene.top_mm - cut.from_top_mm
+    if body.empty or scene.before.box[5] <= begins + _BURIED_MM:
+        return 0.0
+    removed = scene.before.above(begins) & body
     if removed.empty:
         return 0.0
-    over = removed.box[5] - (finished.box[5] - cut.from_top_mm)
+    over = removed.box[5] - begins
     return over if over > _BURIED_MM else 0.0
 
 
