@@ -30,6 +30,7 @@ from wedgecraft.api import (
 )
 from wedgecraft.api.access import open_to_all
 from wedgecraft.jobs.queue import Queue
+from wedgecraft.store import meshes
 from wedgecraft.store.database import Database
 
 
@@ -46,6 +47,7 @@ def create_app(
     ``pages`` is the built front end; ``https`` marks cookies as secure; ``state`` is the folder
     whose disk it fills.
     """
+    meshes.serve(database)
     app = APIFlask(
         "wedgecraft",
         title="Wedgecraft",

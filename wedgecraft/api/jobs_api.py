@@ -46,7 +46,7 @@ from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.formats.names import file_name
-from wedgecraft.store import changes, jobs, shop
+from wedgecraft.store import changes, jobs, meshes, shop
 from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
 
 blueprint = APIBlueprint("jobs", __name__, url_prefix="/api/jobs", tag="Jobs")
@@ -221,8 +221,12 @@ def read_again() -> Response:
         raise invalid(error, given=given) from None
 
     def read(session: Any) -> tuple[Job, None]:
+        try:
+            kept = meshes.taken_out(session, asked)
+        except ValueError as error:
+            raise ProblemRaised(422, "Not possible", f"{error}.") from None
         usual = starting_job("", 1, preferred(session, "machine"), preferred(session, "plate"))
-        return jobs.add_job(session, started(asked, usual), me().id), None
+        return jobs.add_job(session, started(kept, usual), me().id), None
 
     return _made(read)
 
@@ -523,7 +527,7 @@ def export(job_id: str) -> Response:
     """The job document, with the result where it answers the job as it stands."""
     with _session() as session:
         job = found_job(session, job_id)
-        document = jobs.document(session, job)
+        document = meshes.put_in(session, jobs.document(session, job))
         name = file_name(job.name)
     body = json.dumps(document.model_dump(mode="json"), indent=1)
     return Response(

@@ -109,7 +109,7 @@ def measured() -> list[tuple[str, str, str, str]]:
     reader.warm()
     found.append(("CAD kernel, first start", f"{time.perf_counter() - began:.2f} s", "-", ""))
     began = time.perf_counter()
-    reading, points, triangles, _ = reader.read(solid, "plate.step")
+    reading, points, triangles, _, _ = reader.read(solid, "plate.step")
     said = (
         f"{reading.triangles:,} triangles, {len(reading.ways)} ways up, kernel"
         f" {_memory(reader):.0f} MB"

@@ -25,7 +25,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.logs import about
-from wedgecraft.store import attempts, jobs, upkeep, uploads
+from wedgecraft.store import attempts, jobs, meshes, upkeep, uploads
 from wedgecraft.store.database import Database
 from wedgecraft.store.models import Run, Upload
 
@@ -85,6 +85,7 @@ class Queue:
     def __init__(self, database: Database) -> None:
         self._database = database
         self._lock = threading.Lock()
+        meshes.serve(database)
         self._open = False
         self.app = procrastinate.App(
             connector=procrastinate.PsycopgConnector(conninfo=database.url, timeout=5)
@@ -368,13 +369,16 @@ class Queue:
                 self._reader = StepReader(many=2)
                 self._reader.warm()
             report(status="running", step="reading the solid", share=0.4)
-            reading, points, triangles, faces = self._reader.read(file, name)
+            reading, points, triangles, faces, mesh = self._reader.read(file, name)
             read = {
                 "result": reading.model_dump(mode="json"),
                 "points": points,
                 "triangles": triangles,
                 "faces": faces,
             }
+            if mesh:
+                with self._database.session() as session:
+                    meshes.keep(session, mesh)
             self._surely(lambda: report(status="done", step="done", share=1.0, file=None, **read))
         except _TakenAway:
             log.info("it was cancelled")

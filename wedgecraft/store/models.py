@@ -238,6 +238,16 @@ class ThingChange(Base):
     fields: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
+class StoredMesh(Base):
+    """A solid's mesh by the hash of its content: documents name it, whatever file it came from."""
+
+    __tablename__ = "mesh"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class Upload(Base):
     """A solid on its way in: its file until it is read, then what was read and its mesh."""
 

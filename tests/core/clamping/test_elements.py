@@ -38,7 +38,9 @@ from wedgecraft.core.shop.picks import catalogue
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
 from wedgecraft.core.station.preload import preload_of
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
+
+pytestmark = pytest.mark.usefixtures("as_drawn")
 
 DRILL = {
     "name": "T5 drill",
@@ -74,7 +76,7 @@ def _held(request: PlanRequest, loads: list[LoadCase], without: str = "nothing")
     preload = preload_of(views_of(request)[0], item.sitting, item.station).low_n
     contacts = [
         one
-        for one in station_contacts(item.station, 20, request.station, preload)
+        for one in station_contacts(item.station, item.sitting, request.station, preload)
         if not one.name.startswith(without)
     ]
     return hold(
@@ -244,7 +246,7 @@ def test_a_face_of_each_kind_is_planned_and_stands_an_independent_check(element)
 
 def test_an_opened_strap_needs_its_room_behind_and_nothing_stands_over_the_part_then():
     request = _asked(Strap(nose_mm=9))
-    station = build_station(sits(request.part, "+Z"), views_of(request)[0].op.cuts, request.station)
+    station = build_station(stood(views_of(request)[0]), request.station)
     shut = [layer for layer in station.layers if layer.role == "body" and layer.name == "clamp"]
     opened = next(layer for layer in station.layers if layer.name == "clamp, open")
     right = max(x for layer in shut for x, _ in layer.outer)

@@ -31,7 +31,9 @@ from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 from wedgecraft.core.records.sharing import Sharing
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.station.preload import blanks_of, row_places
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
+
+pytestmark = pytest.mark.usefixtures("as_drawn")
 
 FOUR = {"places_mm": [-60, -20, 20, 60], "force_n": 20_000, "screw_mm": 0, "stiffness_n_mm": 2e5}
 
@@ -244,12 +246,13 @@ def test_a_row_of_saw_cut_blanks_is_refused_with_the_reason_and_faced_ones_are_p
 def test_blanks_are_as_raw_as_the_op_that_grips_them():
     first = _of("row between jaws", spread=0.2)
     view = views_of(first)[0]
-    assert blanks_of(view, sits(view.part, "+Z")).spread_mm == pytest.approx(0.2)
+    assert blanks_of(view, stood(view)).spread_mm == pytest.approx(0.2)
     document = first.model_dump()
-    document["parts"][0]["ops"].append(document["parts"][0]["ops"][0] | {"number": 20})
+    turned = document["parts"][0]["ops"][0] | {"number": 20, "up": "-Z"}
+    document["parts"][0]["ops"].append(turned)
     document["planned"]["op"] = 1
     (second,) = views_of(PlanRequest.model_validate(document))
-    assert blanks_of(second, sits(second.part, "+Z")).spread_mm == 0.005
+    assert blanks_of(second, stood(second)).spread_mm == 0.005
     assert len(row_places(_built(first))) == 3
 
 

@@ -20,6 +20,8 @@ from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.screw import EdgeClamp
 from wedgecraft.core.records.view import views_of
 
+pytestmark = pytest.mark.usefixtures("as_drawn")
+
 
 def test_the_post_in_its_guide_takes_what_statics_says():
     """Forces and moments on arm and post by themselves: nothing may be left over."""

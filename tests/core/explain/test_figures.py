@@ -23,10 +23,15 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import catalogue, starting_request
 
+pytestmark = pytest.mark.usefixtures("as_drawn")
+
 
 @pytest.fixture(scope="module")
 def request_() -> PlanRequest:
-    return starting_request("Block", 137)
+    given = starting_request("Block", 137).model_dump(mode="json")
+    exact = {"variation": {"kind": "range", "value_mm": 0}}
+    given["parts"][0]["stock"] |= dict.fromkeys("xyz", exact)
+    return PlanRequest.model_validate(given)
 
 
 @pytest.fixture(scope="module")

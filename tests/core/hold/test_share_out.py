@@ -22,7 +22,9 @@ from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.share import ShareRequest
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.station.cut_loads import cut_loads
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
+
+pytestmark = pytest.mark.usefixtures("as_drawn")
 
 STEEL = {"youngs_mpa": 206_000, "yield_mpa": 350}
 
@@ -241,7 +243,7 @@ def test_hertz_line_contact_against_a_handbook_example():
 def _holding(shape="block", **station) -> Holding:
     request = _request(shape, **station)
     (view,) = views_of(request)
-    sitting = sits(view.part, "+Z")
+    sitting = stood(view)
     return Holding(view, _built(request), sitting, cut_loads(view, sitting))
 
 
@@ -292,13 +294,11 @@ def test_what_would_make_it_hold_does_when_it_is_done():
         first, *others = weak.plan.op.cuts
         less = first.model_copy(update={"axial_depth_mm": by_field["axial_depth_mm"].value})
         op = weak.plan.op.model_copy(update={"cuts": [less, *others]})
-        lighter = replace(weak.plan, op=op)
+        lighter, sitting = replace(weak.plan, op=op), replace(weak.sitting, asked=op)
         found = hold(
             HoldRequest(
                 contacts=verdict.contacts,
-                loads=Holding(
-                    lighter, weak.station, weak.sitting, cut_loads(lighter, weak.sitting)
-                ).cases,
+                loads=Holding(lighter, weak.station, sitting, cut_loads(lighter, sitting)).cases,
             )
         )
         assert found.factor > verdict.result.factor

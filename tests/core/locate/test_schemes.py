@@ -31,8 +31,10 @@ from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
 from wedgecraft.core.station.locating.pins import PinAndDiamondPin
 from wedgecraft.core.station.pins import pinned
+from wedgecraft.core.station.stood import stood
 from wedgecraft.core.station.vee import middle_shift_mm
-from wedgecraft.core.workpiece.sitting import sits
+
+pytestmark = pytest.mark.usefixtures("as_drawn")
 
 HOLES = ((10, 10), (50, 30))
 MIDDLE = DRILL | {"at": [(30, 20)]}
@@ -143,7 +145,7 @@ def test_pins_give_the_play_of_their_fit_and_the_tilt_of_the_textbook():
     assert ends == pytest.approx(pins.tilt_rad, rel=0.02)
     held = plan(request)
     assert held.feasible, held.reasons
-    contacts = station_contacts(item.station, 25, request.station, 1000)
+    contacts = station_contacts(item.station, item.sitting, request.station, 1000)
     assert all(contact.friction == 0 for contact in contacts if "pin" in contact.name)
     assert not any("stop" in contact.name for contact in contacts)
 
@@ -398,9 +400,9 @@ def test_a_round_in_a_v_is_pulled_out_by_what_rubs_on_flanks_and_clamp(angle, fl
         station__clamp__height_mm=20,
         station__clamp__toe_height_mm=10,
     )
-    sitting = sits(request.part, "+Z")
-    station = build_station(sitting, views_of(request)[0].op.cuts, request.station)
-    contacts = station_contacts(station, sitting.height_mm, request.station, clamp_n)
+    sitting = stood(views_of(request)[0])
+    station = build_station(sitting, request.station)
+    contacts = station_contacts(station, sitting, request.station, clamp_n)
     borne = clamp_n / (2 * math.sin(math.radians(angle / 2)))
     wedged = math.sqrt(1 - (flanks / math.tan(math.radians(angle / 2))) ** 2)
     least, most = (toe * clamp_n + 2 * flanks * borne / by for by in (1.0, wedged))
@@ -419,7 +421,7 @@ def test_pins_hold_against_a_push_as_far_as_they_are_rated_and_never_by_rubbing(
         station__locating={"kind": "pin and diamond pin"}, station__stops__capacity_n=1500
     )
     item = ready(views_of(request)[0])
-    contacts = station_contacts(item.station, 25, request.station, 1000)
+    contacts = station_contacts(item.station, item.sitting, request.station, 1000)
     weak = [
         contact.model_copy(update={"capacity_n": 1e-6}) if "pin" in contact.name else contact
         for contact in contacts

@@ -22,6 +22,8 @@ from wedgecraft.core.records.rules import STRATEGIES
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import named, starting_request
 
+pytestmark = pytest.mark.usefixtures("as_drawn")
+
 _SECOND = math.pi / 180 / 3600
 
 

@@ -29,6 +29,8 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import named, starting_request
 from wedgecraft.core.workpiece.blank import spread
 
+pytestmark = pytest.mark.usefixtures("as_drawn")
+
 CONTOUR = views_of(starting_request("x", 1))[0].op.cuts[0].model_dump()
 
 

@@ -31,6 +31,8 @@ from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
 
+pytestmark = pytest.mark.usefixtures("as_drawn")
+
 
 def _holding(request: PlanRequest) -> Holding:
     view = views_of(request)[0]
@@ -71,12 +73,10 @@ def test_a_clamp_opens_for_the_largest_blank_after_it_held_the_smallest():
         )
         item = ready(views_of(request)[0])
         if enough:
-            assert (
-                "1.00 mm are needed" in release(views_of(request)[0], item.sitting, item.station)[0]
-            )
+            assert "1.00 mm are needed" in release(views_of(request)[0], item.sitting)[0]
         else:
             with pytest.raises(OutOfRange, match=r"at least 1\.00 mm"):
-                release(views_of(request)[0], item.sitting, item.station)
+                release(views_of(request)[0], item.sitting)
 
 
 def test_on_a_tombstone_a_part_turned_left_hangs_on_its_stop_and_turned_right_on_its_clamp():

@@ -17,7 +17,7 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
 from wedgecraft.demo.shop import demo_requests
 
 
@@ -158,10 +158,11 @@ def test_refusals_name_the_field_and_what_would_work(base, change, field, said):
     assert said in f"{reason.what} {reason.why} {reason.nearest}"
 
 
-def test_contacts_stand_where_the_outline_touches(base):
-    station = build_station(sits(base.part, "+Z"), views_of(base)[0].op.cuts, base.station)
+def test_contacts_stand_where_the_outline_touches(base, as_drawn):
+    sitting = stood(views_of(base)[0])
+    station = build_station(sitting, base.station)
     contacts = station_contacts(
-        station, base.part.height_mm, base.station, edge_clamp_preload(base.station.clamp).low_n
+        station, sitting, base.station, edge_clamp_preload(base.station.clamp).low_n
     )
     for contact in contacts:
         x, y, z = contact.point_mm

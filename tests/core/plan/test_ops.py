@@ -23,9 +23,10 @@ from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import catalogue, edge_clamp, named, starting_request, stop
-from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_loads
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
+
+pytestmark = pytest.mark.usefixtures("as_drawn")
 
 DRILL = {
     "name": "T5 hole",
@@ -114,13 +115,8 @@ def test_hole_cuts_load_the_part_at_their_holes_with_thrust_and_twist():
     request = _op(_small(), [DRILL])
     cut = views_of(request)[0].op.cuts[0]
     load = cutting_load(CuttingRequest(material=request.part.material, cut=cut))
-    sitting = sits(request.part, "+Z")
-    cases = station_loads(
-        build_station(sitting, views_of(request)[0].op.cuts, request.station),
-        sitting.height_mm,
-        cut,
-        load,
-    )
+    sitting = stood(views_of(request)[0])
+    cases = station_loads(sitting, sitting.cuts[0], sitting.guides[0], load)
     assert {case.point_mm[:2] for case in cases} == {(15.0, 12.0), (45.0, 28.0)}
     assert {case.point_mm[2] for case in cases} == {25.0, 5.0}
     assert {case.force_n[:2] for case in cases} == {(0.0, 0.0)}
@@ -198,11 +194,12 @@ def test_a_turned_part_is_laid_out_as_it_sits(up):
     assert result.feasible, result.reasons
     design = result.designs[0]
     _sound(request, design)
+    sitting = stood(views_of(request)[0])
     drawn = Polygon(design.kinds[0].drawing.part[0], design.kinds[0].drawing.part[1:])
-    assert drawn.equals(sits(request.part, up).outline)
+    assert drawn.equals(sitting.outline)
     feature = views_of(request)[0].judged[0]
     assert design.kinds[0].drawing.features[0] == pytest.approx(
-        sits(request.part, up).place(feature.x_mm, feature.y_mm, 20)[:2]
+        sitting.place(feature.x_mm, feature.y_mm, 20)[:2]
     )
 
 

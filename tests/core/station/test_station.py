@@ -24,8 +24,10 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.stood import stood
 from wedgecraft.core.workpiece.states import workpiece
+
+pytestmark = pytest.mark.usefixtures("as_drawn")
 
 SHAPES = {
     "block": [(0, 0), (60, 0), (60, 40), (0, 40)],
@@ -47,8 +49,12 @@ def _request(shape="block", **station) -> PlanRequest:
     return PlanRequest.model_validate(document)
 
 
+def _stood(request: PlanRequest):
+    return stood(views_of(request)[0])
+
+
 def _built(request: PlanRequest):
-    return build_station(sits(request.part, "+Z"), views_of(request)[0].op.cuts, request.station)
+    return build_station(_stood(request), request.station)
 
 
 @pytest.mark.parametrize("shape", SHAPES)
@@ -71,7 +77,7 @@ def test_contacts_lie_on_the_outline_and_push_inwards(shape):
     request = _request(shape)
     station = _built(request)
     preload = edge_clamp_preload(request.station.clamp).low_n
-    contacts = station_contacts(station, request.part.height_mm, request.station, preload)
+    contacts = station_contacts(station, _stood(request), request.station, preload)
     assert sum(contact.kind == "clamp" for contact in contacts) == 1
     for contact in contacts:
         x, y, z = contact.point_mm
@@ -94,7 +100,7 @@ def test_contacts_lie_on_the_outline_and_push_inwards(shape):
 def test_a_round_part_touches_each_stop_in_one_line_and_a_block_along_its_length():
     def touching(shape: str, name: str) -> set[tuple[float, float]]:
         request = _request(shape)
-        contacts = station_contacts(_built(request), request.part.height_mm, request.station, 1000)
+        contacts = station_contacts(_built(request), _stood(request), request.station, 1000)
         return {
             tuple(round(v, 6) for v in contact.point_mm[:2])
             for contact in contacts
@@ -144,11 +150,11 @@ def test_the_sweep_reaches_a_cutter_round_the_outline(kind, reach):
 
 def test_load_cases_cover_the_outline_both_depths_and_every_direction():
     request = _request("yoke")
-    station = _built(request)
+    sitting = _stood(request)
     load = cutting_load(
         CuttingRequest(material=request.part.material, cut=views_of(request)[0].op.cuts[0])
     )
-    cases = station_loads(station, request.part.height_mm, views_of(request)[0].op.cuts[0], load)
+    cases = station_loads(sitting, sitting.cuts[0], sitting.guides[0], load)
     assert {case.point_mm[2] for case in cases} == {25.0, 17.0}
     angles = {
         round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 1) for case in cases
@@ -157,7 +163,7 @@ def test_load_cases_cover_the_outline_both_depths_and_every_direction():
     for case in cases:
         assert math.hypot(*case.force_n[:2]) == pytest.approx(load.in_plane_peak_n)
         assert case.force_n[2] in (load.pull_peak_n, -load.push_peak_n)
-        assert station.part.exterior.distance(Point(case.point_mm[:2])) < 1e-6
+        assert sitting.outline.exterior.distance(Point(case.point_mm[:2])) < 1e-6
     corners = {case.point_mm[:2] for case in cases}
     assert {(0.0, 0.0), (70.0, 0.0), (70.0, 64.0), (0.0, 64.0)} <= corners
     assert len({case.name for case in cases}) == len(cases)

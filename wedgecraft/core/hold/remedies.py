@@ -26,9 +26,10 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
         what: str, field: str, value: float, other: OpView, loads: Sequence[CutLoad] | None = None
     ) -> None:
         try:
-            station = build_station(holding.sitting, other.station)
+            sitting = replace(holding.sitting, asked=other.op)
+            station = build_station(sitting, other.station)
             factor = quick_hold(
-                Holding(other, station, holding.sitting, loads or holding.loads)
+                Holding(other, station, sitting, loads or holding.loads)
             ).result.factor
         except OutOfRange:
             return

@@ -10,12 +10,15 @@ from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.stock import AXES, Axis
 from wedgecraft.core.workpiece.blank import half_range_mm, spread, straight_mm
-from wedgecraft.core.workpiece.made import face_made_in
+from wedgecraft.core.workpiece.made import face_made_in, touched_op
+from wedgecraft.core.workpiece.sitting import Sitting
 from wedgecraft.core.workpiece.states import workpiece
 
 #: How far a milled face strays from flat where it touches, plus or minus; common practice, no
 #: source.
 MILLED_FLAT_MM = 0.003
+#: A face this near to where it is drawn is down to its size.
+_AT_SIZE_MM = 0.02
 
 
 @dataclass(frozen=True)
@@ -37,7 +40,7 @@ def cut_faces(part: Part, op: Op) -> set[Direction]:
     """
     found = {face for item in part.features if item.op == op.number for face in item.takes}
     index = _index(part, op.number)
-    piece = workpiece(part)
+    piece = workpiece(part, "largest")
     return found | {face for face in DIRECTIONS if face_made_in(piece, index + 1, face) == index}
 
 
@@ -49,7 +52,7 @@ def made_in(part: Part, face: Direction, before: int) -> int | None:
         if op.number < before
         and any(face in item.takes for item in part.features if item.op == op.number)
     ]
-    cut = face_made_in(workpiece(part), _index(part, before), face)
+    cut = face_made_in(workpiece(part, "largest"), _index(part, before), face)
     return max([*numbers, *([] if cut is None else [part.ops[cut].number])], default=None)
 
 
@@ -58,11 +61,17 @@ def _index(part: Part, number: int) -> int:
     return sum(op.number < number for op in part.ops)
 
 
-def datum_face(part: Part, op: Op, face: Direction) -> DatumFace:
-    """A face as it touches the locators of an op."""
-    cut = made_in(part, face, op.number)
-    if cut is not None:
-        return DatumFace(face, MILLED_FLAT_MM, "normal", f"face {face}, cut in op {cut}", cut)
+def datum_face(sitting: Sitting, side: Direction, low_mm: float, high_mm: float) -> DatumFace:
+    """What an op's locators touch on a side of the part, between two heights over the floor."""
+    part, op, face = sitting.part, sitting.op, sitting.face(side)
+    made = touched_op(sitting, side, low_mm, high_mm)
+    if made is not None:
+        number = part.ops[made].number
+        return DatumFace(face, MILLED_FLAT_MM, "normal", f"face {face}, cut in op {number}", number)
+    taken = made_in(part, face, op.number)
+    # what a feature says it takes counts where the material is down to its size
+    if taken is not None and abs(sitting.finished.box["XYZ".index(side[1])]) < _AT_SIZE_MM:
+        return DatumFace(face, MILLED_FLAT_MM, "normal", f"face {face}, cut in op {taken}", taken)
     later = [
         other.number
         for other in part.ops
@@ -92,4 +101,6 @@ def raw_size(part: Part, axis: Axis) -> tuple[float, Spread, str]:
 
 def face_at(part: Part, face: Direction) -> float:
     """Where a face is along its axis, in the part's frame."""
-    return workpiece(part).finished.box["XYZ".index(face[1]) + (3 if face[0] == "+" else 0)]
+    return workpiece(part, "largest").finished.box[
+        "XYZ".index(face[1]) + (3 if face[0] == "+" else 0)
+    ]

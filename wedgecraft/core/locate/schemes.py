@@ -22,6 +22,7 @@ from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import ends_on
 from wedgecraft.core.station.pins import Pinned, Pins
+from wedgecraft.core.station.touch import touched_heights
 from wedgecraft.core.station.vee import round_outline
 from wedgecraft.core.workpiece.sitting import Sitting
 
@@ -65,8 +66,11 @@ class Located:
 
 def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -> Located:
     """How a part of the station is located. Raises OutOfRange."""
-    kind, part = view.station, view.part
-    faces = {side: datum_face(part, view.op, sitting.face(side)) for side in _SIDES}
+    kind = view.station
+    faces = {
+        side: datum_face(sitting, side, *_touched(sitting, side, kind.stops.height_mm))
+        for side in _SIDES
+    }
     rests = _rests(station)
     around = round_outline(station.part)
     pins = kind.locating.pins(station.floor)
@@ -124,6 +128,13 @@ def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -
         pivot,
         notes,
     )
+
+
+def _touched(sitting: Sitting, side: Direction, reach_mm: float) -> tuple[float, float]:
+    """Between which heights the station's corner touches the part on a side."""
+    if side == "-Z":
+        return -1.0, 1.0
+    return touched_heights(sitting, "left" if side == "-X" else "front", reach_mm)
 
 
 def _said(said: str, free: Sequence[str], is_round: bool) -> str:

@@ -9,6 +9,7 @@ from pydantic import Field
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.part import SolidFace, SolidHole
+from wedgecraft.core.records.solid_ref import SolidRef
 
 Vector = tuple[float, float, float]
 
@@ -41,5 +42,6 @@ class SolidReading(Document):
     size_mm: Vector
     faces: Annotated[list[SolidFace], Field(max_length=500)]
     ways: list[WayUp]
+    mesh: SolidRef | None = None
     triangles: int
     notes: list[str] = []

@@ -67,9 +67,9 @@ class Stock(Document):
     kind: StockKind = "saw-cut bar"
     along: Axis = "x"
     gripped: Axis = "x"
-    x: StockDimension = StockDimension(allowance_mm=1)
+    x: StockDimension = StockDimension()
     y: StockDimension = StockDimension()
-    z: StockDimension = StockDimension(allowance_mm=1)
+    z: StockDimension = StockDimension()
     bar_length_mm: Annotated[Length, Field(gt=0, le=20_000)] | None = 3000
     kerf_mm: Annotated[Length, Field(ge=0, le=50)] = 2
     trim_mm: Annotated[Length, Field(ge=0, le=1000)] = 5

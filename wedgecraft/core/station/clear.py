@@ -12,6 +12,8 @@ from wedgecraft.core.workpiece.sitting import Sitting
 
 #: A body may be this much inside the workpiece, seen from above: chords, rounding.
 _RUBS_MM2 = 0.05
+#: What lies on the part, or under it, is not in it.
+_MARGIN_MM = 0.02
 #: What touches is looked at this deep under the surface.
 _DEEP_MM = 0.2
 #: Less of it gone than this is nothing, mm3.
@@ -27,9 +29,10 @@ def keeps_clear(
     first = held.members[0]
     toe = kind.element.stands_beside
     for body in held.bodies:
-        if body.high_mm <= body.low_mm:
+        if body.high_mm - body.low_mm <= 2 * _MARGIN_MM:
             continue
-        inside = sitting.band(body.low_mm, body.high_mm).intersection(body.polygon)
+        low, high = body.low_mm + _MARGIN_MM, body.high_mm - _MARGIN_MM
+        inside = sitting.band(low, high).intersection(body.polygon)
         if inside.area > _RUBS_MM2:
             x0, _, x1, _ = inside.bounds
             raise OutOfRange(

@@ -12,6 +12,7 @@ from wedgecraft.core.records.sharing import Blanks
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.blank import FACED_MM, spread
+from wedgecraft.core.workpiece.made import pressed_op, touched_op
 from wedgecraft.core.workpiece.sitting import Sitting
 
 
@@ -32,12 +33,15 @@ def row_places(station: Station) -> tuple[float, ...]:
 
 
 def blanks_of(view: OpView, sitting: Sitting) -> Blanks:
-    """How much the parts of this op differ over the jaws: raw stock in the first op or where it is
-    gripped, cut faces in any other.
+    """How much the parts of this op differ over the jaws: raw stock where they touch what no op
+    has cut, else cut faces.
     """
     rule = view.rules.two_part_vise
     stock = view.part.stock
-    raw = view.op.grip_stock or view.op.number == min(op.number for op in view.part.ops)
+    pressed = view.station.clamp.toe_height_mm
+    raw = touched_op(sitting, "-X", 0.0, view.station.stops.height_mm) is None or (
+        pressed_op(sitting, "+X", pressed) is None
+    )
     if not raw or stock is None:
         return Blanks(FACED_MM, True, rule, "faces cut in an op before")
     axis = sitting.across

@@ -11,13 +11,12 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import shapely
 from manifold3d import CrossSection, FillRule, Manifold, Mesh64, OpType
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 from shapely.geometry import MultiPolygon, Polygon
 
 from wedgecraft.core.ground.arcs import CHORD_ERROR_MM, sides_of
@@ -174,6 +173,11 @@ class Body:
         """Slices and shadows asked for before."""
         return {}
 
+    @cached_property
+    def poses(self) -> dict[tuple[str, float], Any]:
+        """How it stands with each side up (``pose.py``)."""
+        return {}
+
     def above(self, height_mm: float) -> Body:
         return Body(
             self.solid.trim_by_plane((0.0, 0.0, 1.0), float(height_mm)), self.chord_error_mm
@@ -188,6 +192,10 @@ class Body:
         """What hangs together and is thicker than a film, the largest first; told apart on the
         mesh, as chords can leave thousands of films.
         """
+        # only where something is left: it is not needed before pages are served
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
         points, triangles = self.mesh
         if not len(triangles):
             return []

@@ -17,8 +17,10 @@ from wedgecraft.core.records.outline import outline_polygon
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.stock import StockFacts
 from wedgecraft.core.workpiece.blank import stock_facts
+from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.holes import RoundHole, round_holes
-from wedgecraft.core.workpiece.states import Scene, workpiece
+from wedgecraft.core.workpiece.pose import stands
+from wedgecraft.core.workpiece.states import Scene
 
 
 def feature_problems(features: list[Feature], ops: list[Op]) -> list[str]:
@@ -84,7 +86,7 @@ def part_facts(part: Part, kits: int, machines: Sequence[Machine | None]) -> Par
     """
     polygon = outline_polygon(part.outline)
     _, _, width, depth = polygon.bounds
-    volume = workpiece(part).finished.volume_mm3
+    volume = finished_body(part).volume_mm3
     ops = [_op_facts(part, index, machine) for index, machine in enumerate(machines)]
     return PartFacts(
         width_mm=width,
@@ -107,8 +109,8 @@ def part_facts(part: Part, kits: int, machines: Sequence[Machine | None]) -> Par
 
 def _op_facts(part: Part, index: int, machine: Machine | None) -> OpFacts:
     op = part.ops[index]
-    state = workpiece(part).ops[index]
-    scene = Scene(state.finished, state.before)
+    _, stood = stands(finished_body(part), op.up, op.turn_deg)
+    scene = Scene(stood, stood)  # what a cut follows is said by the finished part alone
     answers = [_answer(cut, part, scene, machine) for cut in op.cuts]
     loads = [answer.load for answer in answers if answer.load]
     return OpFacts(

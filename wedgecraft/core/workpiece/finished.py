@@ -23,8 +23,29 @@ _OVER_MM = 1.0
 def finished_body(part: Part) -> Body:
     """What the part is when it is done. Raises NotABody for a solid that cannot be read.
 
-    A part whose solid is not at hand is what its outline says.
+    A part whose solid is not at hand is what its outline says. Kept for as long as the same is
+    asked: an edit of a cut does not change it.
     """
+    mesh = part.solid.mesh if part.solid is not None else None
+    key = (
+        part.outline.model_dump_json(),
+        str(part.height_mm),
+        *(recess.model_dump_json() for recess in part.recesses),
+        "" if mesh is None or body_of(mesh) is None else f"{mesh.sha256} {part.solid}",
+    )
+    if key not in _KEPT:
+        while len(_KEPT) >= _MOST_KEPT:
+            del _KEPT[next(iter(_KEPT))]
+        _KEPT[key] = _made(part)
+    return _KEPT[key]
+
+
+#: Bodies asked for before, the oldest first.
+_KEPT: dict[tuple[str, ...], Body] = {}
+_MOST_KEPT = 32
+
+
+def _made(part: Part) -> Body:
     stood = None if part.solid is None else _solid(part, part.solid)
     return _drawn(part) if stood is None else stood
 

@@ -10,13 +10,13 @@ import base64
 import binascii
 import hashlib
 import zlib
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from wedgecraft.core.records.solid_ref import SolidRef
 from wedgecraft.core.workpiece.body import Body
+from wedgecraft.core.workpiece.keeper import kept
 from wedgecraft.core.workpiece.mend import NotABody, one_body
 
 #: Meshes of more points and triangles than these are not read.
@@ -59,21 +59,35 @@ def reference(
 
 
 def body_of(solid: SolidRef) -> Body | None:
-    """The body a document carries; nothing where only the store has it. Raises NotABody."""
-    if solid.mesh_base64 is None:
-        return None
-    return _read(solid.sha256, solid.chord_error_mm, solid.mesh_base64)
+    """The body a document names; nothing where it is not at hand. Raises NotABody."""
+    key = (solid.sha256, solid.chord_error_mm)
+    if key not in _KNOWN:
+        found = _read(*key, solid.mesh_base64)
+        if found is None:
+            return None
+        while len(_KNOWN) >= _MOST_KNOWN:
+            del _KNOWN[next(iter(_KNOWN))]
+        _KNOWN[key] = found
+    return _KNOWN[key]
 
 
-@lru_cache(maxsize=8)
-def _read(sha256: str, chord_error_mm: float, mesh_base64: str) -> Body:
+#: Bodies asked for before, the oldest first; one that was not at hand is asked for again.
+_KNOWN: dict[tuple[str, float], Body] = {}
+_MOST_KNOWN = 8
+
+
+def _read(sha256: str, chord_error_mm: float, mesh_base64: str | None) -> Body | None:
+    again = "export the job again where it was made, or load the part's file again"
     try:
-        data = base64.b64decode(mesh_base64, validate=True)
+        if mesh_base64 is not None:
+            data: bytes | None = base64.b64decode(mesh_base64, validate=True)
+        else:
+            data = kept(sha256)
+        if data is None:
+            return None
         points, triangles = unpacked(data)
     except (binascii.Error, ValueError) as error:
-        raise NotABody(str(error), "export the job again where it was made") from None
+        raise NotABody(str(error), again) from None
     if hashlib.sha256(data).hexdigest() != sha256:
-        raise NotABody(
-            "the mesh is not the one the document names", "export the job again where it was made"
-        )
+        raise NotABody("the mesh is not the one the document names", again)
     return one_body(points, triangles, chord_error_mm).bodies[0]

@@ -64,6 +64,18 @@ class Pose:
         return Pose(self.turn, self.shift_mm + np.array([x, y, z]))
 
 
+def stands(finished: Body, up: Direction, turn_deg: float = 0.0) -> tuple[Pose, Body]:
+    """The pose that brings the finished part's box to the origin, and the part in it; the same body
+    each time, so that what is known of it stays known.
+    """
+    known = finished.poses
+    if (up, turn_deg) not in known:
+        pose = pose_of(finished, up, turn_deg)
+        known[up, turn_deg] = (pose, pose.put(finished))
+    found: tuple[Pose, Body] = known[up, turn_deg]
+    return found
+
+
 def pose_of(finished: Body, up: Direction, turn_deg: float = 0.0) -> Pose:
     """The pose that brings the finished part's box to the origin."""
     turn = turn_of(up, turn_deg)

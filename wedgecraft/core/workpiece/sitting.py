@@ -50,12 +50,14 @@ class Band:
 class Sitting:
     """A part in one op, as a station with stops of this height holds it.
 
-    ``reach_mm``: how high over the floor what stands at its corner reaches.
+    ``reach_mm``: how high over the floor what stands at its corner reaches. ``asked``: the op with
+    other cuts, to see what those would do to it.
     """
 
     piece: Workpiece
     index: int
     reach_mm: float
+    asked: Op | None = None
 
     @property
     def part(self) -> Part:
@@ -67,7 +69,7 @@ class Sitting:
 
     @property
     def op(self) -> Op:
-        return self.state.op
+        return self.asked or self.state.op
 
     @property
     def up(self) -> Direction:

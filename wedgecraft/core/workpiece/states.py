@@ -26,7 +26,7 @@ from wedgecraft.core.records.part import Part
 from wedgecraft.core.workpiece.blank_body import Which, blank_body
 from wedgecraft.core.workpiece.body import Body, bevelled, cylinder, nothing, prism, united
 from wedgecraft.core.workpiece.finished import finished_body
-from wedgecraft.core.workpiece.pose import Pose, pose_of, turn_of
+from wedgecraft.core.workpiece.pose import Pose, pose_of, stands, turn_of
 
 #: A sweep reaches this far above all there is.
 _ABOVE_MM = 10.0
@@ -278,17 +278,17 @@ def _worked(part: Part, which: Which) -> Workpiece:
     made_by = {number: (-1, -1)}
     state, ops = blank, []
     for index, op in enumerate(part.ops):
-        pose = pose_of(finished, op.up, op.turn_deg)
-        found = _op(op, index, pose, finished, state, made_by)
+        pose, stood = stands(finished, op.up, op.turn_deg)
+        found = _op(op, index, pose, stood, state, made_by)
         ops.append(found)
         state = pose.back(found.after)
     return Workpiece(part, finished, blank, tuple(ops), made_by)
 
 
 def _op(
-    op: Op, index: int, pose: Pose, finished: Body, state: Body, made_by: dict[int, tuple[int, int]]
+    op: Op, index: int, pose: Pose, stood: Body, state: Body, made_by: dict[int, tuple[int, int]]
 ) -> OpState:
-    stood, before = pose.put(finished), pose.put(state)
+    before = pose.put(state)
     now = before
     taken: list[Taken] = []
     swept: list[Body] = []

@@ -22,7 +22,9 @@ from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.part import SolidFace, SolidHole
 from wedgecraft.core.records.solid import SolidReading, Vector, WayUp
 from wedgecraft.core.workpiece.loops import LoopFault, rings_of
+from wedgecraft.core.workpiece.mend import NotABody, one_body
 from wedgecraft.core.workpiece.mesh import Mesh, from_below, outline_of, silhouette, turned_up
+from wedgecraft.core.workpiece.packed import reference
 from wedgecraft.formats.errors import FileRefused
 
 Array = NDArray[np.float64]
@@ -38,9 +40,9 @@ _SIDES = {
 }
 
 
-def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:
-    """The reading, and its mesh as bytes: float64 points, int64 triangles, int64 faces. Raises
-    FileRefused.
+def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes, bytes]:
+    """The reading, its triangles as bytes (float64 points, int64 triangles, int64 faces), and its
+    closed mesh, packed; nothing where it does not close. Raises FileRefused.
     """
     shape, solids = _shape(data)
     volume, surface = _properties(shape)
@@ -65,8 +67,19 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
         _way(mesh, up, said, outline, name, planes, rounds, stray, holes)
         for (up, said), outline in zip(asked, seen, strict=True)
     ]
+    mesh_of_it, packed_mesh = None, b""
+    try:
+        body = one_body(mesh.points, mesh.triangles, stray)
+    except NotABody as error:
+        notes.append(
+            f"its faces make no closed body ({error.what}): only its outline and height are used"
+        )
+    else:
+        notes += body.notes
+        mesh_of_it, packed_mesh = reference(*body.bodies[0].mesh, stray)
     reading = SolidReading(
         name=name[:200],
+        mesh=mesh_of_it,
         solids=solids,
         volume_mm3=volume,
         surface_mm2=surface,
@@ -76,7 +89,8 @@ def read_step(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes
         triangles=len(mesh.triangles),
         notes=notes,
     )
-    return reading, mesh.points.tobytes(), mesh.triangles.tobytes(), mesh.faces.tobytes()
+    arrays = mesh.points.tobytes(), mesh.triangles.tobytes(), mesh.faces.tobytes()
+    return reading, *arrays, packed_mesh
 
 
 #: Nearer than this, solids hang together.

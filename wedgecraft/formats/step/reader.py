@@ -29,14 +29,14 @@ class StepReader:
         """Start a process and load the kernel."""
         self._readers.warm()
 
-    def read(self, data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes]:
+    def read(self, data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes, bytes]:
         """The reading, and its mesh (see ``kernel.read_step``). Raises FileRefused whatever the
         file does to the kernel.
         """
         from wedgecraft.formats.step import kernel
 
         check_step(data)
-        found: tuple[SolidReading, bytes, bytes, bytes] = self._readers.call(
+        found: tuple[SolidReading, bytes, bytes, bytes, bytes] = self._readers.call(
             kernel.read_step, data, name
         )
         return found

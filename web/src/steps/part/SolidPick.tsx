@@ -93,6 +93,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
       holes: way.holes,
       section_mm: at,
       section: cut.data?.rings ?? [],
+      mesh: reading.mesh,
     };
     change(`job.parts.${String(index)}`, {
       ...part,
