@@ -29,6 +29,8 @@ from wedgecraft.formats.stations import from_csv, to_csv
 @pytest.fixture(scope="module")
 def layout():
     document = starting_request("Block", 60).model_dump()
+    exact = {"variation": {"kind": "range", "value_mm": 0}}
+    document["parts"][0]["stock"] |= {axis: exact for axis in "xyz"}
     document["plate"] |= {
         "keepouts": [
             {"x_mm": 30, "y_mm": 320, "width_mm": 24},

@@ -85,7 +85,7 @@ def block(tmp_path) -> bytes:
 
 
 def _mesh(answer) -> Mesh:
-    _, points, triangles, faces = answer
+    _, points, triangles, faces, _ = answer
     return Mesh(
         np.frombuffer(points).reshape(-1, 3),
         np.frombuffer(triangles, np.int64).reshape(-1, 3),

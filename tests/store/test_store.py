@@ -85,7 +85,7 @@ def test_jobs_of_every_older_version_come_along_with_their_designs(cluster, revi
         first = jobs.document_of(opened["two"])
         assert jobs.as_json(first) == opened["two"].document
         run = jobs.latest_run(session, opened["two"])
-        assert run.digest == opened["two"].digest
+        assert run.digest == ""  # its part was a prism of its finished outline: planned again
         known = jobs.result_of(run)
         assert known.setups[0].result.model_dump(mode="json") == result | {"reasons": []}
         assert known.complete_a_cycle == result["designs"][0]["count"]

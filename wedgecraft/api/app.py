@@ -27,6 +27,7 @@ from wedgecraft.api import (
     session_api,
     shop_api,
     traffic,
+    workpiece_api,
 )
 from wedgecraft.api.access import open_to_all
 from wedgecraft.jobs.queue import Queue
@@ -87,6 +88,7 @@ def create_app(
         presence_api.blueprint,
         people_api.blueprint,
         service_api.blueprint,
+        workpiece_api.blueprint,
     )
     for blueprint in (
         session_api.blueprint,

@@ -224,11 +224,12 @@ def _vane_yoke() -> PlanRequest:
                     "T7 pivot holes, drill",
                     "drill",
                     _drill(6, 60),
-                    18,
+                    18.4,
                     0,
                     0.08,
                     6500,
                     at=[(58, 10), (58, 54)],
+                    top=-0.4,
                 ),
             ],
         ),
@@ -304,7 +305,7 @@ def _hub() -> PlanRequest:
         ),
     ]
     return _job(
-        "Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20), hollow=24.5, torque=16
+        "Float-arm hub", 900, [part], plate="600 x 400 x 30", stop=(10, 20), hollow=24.15, torque=16
     )
 
 
@@ -476,7 +477,19 @@ def _probe_clamp() -> PlanRequest:
         _op(
             10,
             "Pin hole",
-            [_cut("T8 pin hole, drill", "drill", _drill(4.5, 50), 14, 0, 0.06, 7500, at=[(8, 8)])],
+            [
+                _cut(
+                    "T8 pin hole, drill",
+                    "drill",
+                    _drill(4.5, 50),
+                    14.2,
+                    0,
+                    0.06,
+                    7500,
+                    at=[(8, 8)],
+                    top=-0.2,
+                )
+            ],
         )
     ]
     kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")

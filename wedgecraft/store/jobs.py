@@ -486,7 +486,7 @@ def bring_back(session: Session, job_id: str) -> Job | None:
 
 def plan_outgrown(session: Session) -> list[str]:
     """Plan the jobs again whose design an earlier version stored in a shape that this one does not
-    read; their ids.
+    read, or worked out as this one would not (an update took its digest away); their ids.
     """
     found = []
     for ident in session.scalars(select(Job.id).where(Job.deleted_at.is_(None))).all():
@@ -496,7 +496,7 @@ def plan_outgrown(session: Session) -> list[str]:
             latest is not None
             and latest.status == "done"
             and latest.result is not None
-            and result_of(latest) is None
+            and (result_of(latest) is None or latest.digest == "")
         ):
             start_run(session, job, note=OUTGROWN)
             found.append(ident)

@@ -13,8 +13,9 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon
 
 from tests.core.locate.test_locating import _moved
+from tests.core.plan import test_ops
 from tests.core.plan.test_job import _with
-from tests.core.plan.test_ops import DRILL, FACE
+from tests.core.plan.test_ops import DRILL
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.layout.check import faults
 from wedgecraft.core.locate.ready import ready
@@ -29,6 +30,8 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import named, starting_request
 from wedgecraft.core.workpiece.blank import spread
 
+#: To the finished top, from above it.
+FACE = test_ops.FACE | {"from_top_mm": -test_ops.FACE["axial_depth_mm"]}
 pytestmark = pytest.mark.usefixtures("as_drawn")
 
 CONTOUR = views_of(starting_request("x", 1))[0].op.cuts[0].model_dump()

@@ -22,8 +22,6 @@ from wedgecraft.core.records.layout import LayoutRequest, Placement
 from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.shop.picks import starting_request
 
-pytestmark = pytest.mark.usefixtures("as_drawn")
-
 FEW = settings(
     max_examples=4,
     deadline=None,

@@ -115,7 +115,7 @@ def test_a_cut_too_deep_a_cut_that_begins_in_the_material_and_one_in_the_air_are
         "T2 outside begins 0.50 mm under the top of the largest blank: begin it at -0.50 mm" in said
     )
     assert "T1 face cuts air" in said
-    assert "T3 drill takes 100.1 mm3 of the finished part" in said
+    assert "T3 drill takes 100.1 mm³ of the finished part" in said
     # Nothing cuts the underside's half millimetre.
     assert found.left_over[0].volume_mm3 == pytest.approx(0.5 * 40 * 30, rel=1e-3)
     assert found.left_over[0].from_side == "-Z"
@@ -219,4 +219,4 @@ def test_seconds_below_what_the_removal_rate_allows_are_questioned():
     part = _part([Op(number=10, cuts=[fast])], stock=_stock(1, 0, 1))
     found = workpiece_report(WorkpieceRequest(part=part))
     assert found.states[0].cuts[0].least_seconds == pytest.approx(60 * 42 * 30 / 24_000, rel=1e-3)
-    assert any("cannot take 1260 mm3 in 1 s" in doubt.says for doubt in found.doubts)
+    assert any("cannot take 1260 mm³ in 1 s" in doubt.says for doubt in found.doubts)

@@ -26,6 +26,7 @@ import type {
   UploadState,
   Verdicts,
   Vise,
+  Workpiece,
 } from "./types";
 
 const again = (count: number, error: Error): boolean => error instanceof Problem && error.passing && count < 600;
@@ -269,6 +270,16 @@ export function useSetups(id: string, part: number, version: number, wanted: boo
     queryFn: () => call<{ schemes: SetupScheme[] }>("GET", `/api/jobs/${id}/parts/${String(part)}/setups`),
     enabled: wanted,
     placeholderData: (before) => before,
+  });
+}
+
+/** A part from blank to finished, as the job stands. */
+export function useWorkpiece(id: string, part: number, version: number) {
+  return useQuery({
+    queryKey: ["workpiece", id, part, version],
+    queryFn: () => call<Workpiece>("GET", `/api/jobs/${id}/parts/${String(part)}/workpiece`),
+    placeholderData: (before) => before,
+    staleTime: Infinity,
   });
 }
 

@@ -43,6 +43,7 @@ export type UploadState = Schemas["UploadState"];
 export type WayUp = Schemas["WayUp"];
 export type SectionCut = Schemas["SectionCut"];
 export type SetupScheme = Schemas["SetupScheme"];
+export type Workpiece = Schemas["WorkpieceResult"];
 export type ShopList = Schemas["ShopList"];
 export type ShopItem = Schemas["ShopItem"];
 export type KindInfo = Schemas["KindInfo"];

@@ -19,6 +19,7 @@ const METRIC: Record<string, Shown> = {
   kg: { unit: "kg", factor: 1, digits: 2 },
   K: { unit: "K", factor: 1, digits: 2 },
   "mm²": { unit: "mm²", factor: 1, digits: 0 },
+  "cm³": { unit: "cm³", factor: 1, digits: 2 },
   "mm/min": { unit: "mm/min", factor: 1, digits: 0 },
 };
 
@@ -29,6 +30,7 @@ const INCH: Record<string, Shown> = {
   kg: { unit: "lb", factor: 1 / 0.45359237, digits: 2 },
   K: { unit: "°F", factor: 9 / 5, digits: 2 },
   "mm²": { unit: "in²", factor: 1 / 645.16, digits: 2 },
+  "cm³": { unit: "in³", factor: 1 / 16.387064, digits: 3 },
   "mm/min": { unit: "in/min", factor: 1 / 25.4, digits: 2 },
 };
 

@@ -194,7 +194,7 @@ def sides_of(radius_mm: float, chord_error_mm: float = CHORD_ERROR_MM) -> int:
     least 24.
     """
     share = min(0.5, chord_error_mm / radius_mm)
-    return max(24, 4 * math.ceil(math.pi / (2 * math.acos(1 - share)) - 1e-9))
+    return max(24, 4 * math.ceil(math.pi / (4 * math.acos(1 - share)) - 1e-9))
 
 
 def disc(x: float, y: float, radius_mm: float) -> Array:

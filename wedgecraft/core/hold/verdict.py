@@ -26,6 +26,8 @@ from wedgecraft.core.station.preload import preload_of
 from wedgecraft.core.workpiece.sitting import Sitting
 
 Vector = tuple[float, float, float]
+#: Weight that is this small a share of what presses does not change how a part is held.
+_COUNTS = 0.002
 
 
 @dataclass(frozen=True)
@@ -79,14 +81,35 @@ class Holding:
     def judged(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
         return _judged(self)
 
-    def parts(self) -> dict[tuple[object, Vector], HeldAs]:
-        """Parts that are held differently, by where they are pressed and how their weight hangs."""
+    def parts(self) -> dict[tuple[object, tuple[object, ...]], HeldAs]:
+        """Parts that are held differently, by where they are pressed and how their weight hangs; as
+        they are put in, and where that differs as they are when the cuts are done.
+        """
         turns = self.plan.station.turns
-        return {
+        found: dict[tuple[object, tuple[object, ...]], HeldAs] = {
             (member.presses, weight): HeldAs(self, member, weight)
             for member in self.station.members
             for weight in (_weight(self, turn, member) for turn in turns)
         }
+        if not self._lighter_counts:
+            return found
+        share = self.sitting.after_kg / self.sitting.before_kg
+        lighter = {
+            (presses, (*weight, "done")): item.when_done(share)
+            for (presses, weight), item in found.items()
+        }
+        return found | lighter
+
+    @cached_property
+    def _lighter_counts(self) -> bool:
+        """Whether it has to be looked at again when its cuts are done: standing on less, or so
+        heavy against its clamping that what was cut off counts.
+        """
+        sitting = self.sitting
+        if not self.plan.op.cuts or sitting.after.empty:
+            return False
+        lost = (sitting.before_kg - sitting.after_kg) * GRAVITY_M_S2
+        return lost > _COUNTS * self.preload.low_n or sitting.comes_out_different
 
 
 def quick_hold(holding: Holding) -> HoldVerdict:
@@ -113,8 +136,10 @@ def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
         TurnFactor(
             turn=turn,
             factor=min(
-                answers[member.presses, _weight(holding, turn, member)].factor
+                answer.factor
                 for member in station.members
+                for (presses, weight), answer in answers.items()
+                if presses == member.presses and weight[:3] in (_weight(holding, turn, member),)
             ),
         )
         for turn in sorted(set(holding.plan.station.turns))
@@ -152,6 +177,12 @@ class HeldAs:
     holding: Holding
     member: Member
     weight_n: Vector
+    done: bool = False
+
+    def when_done(self, share: float) -> HeldAs:
+        """The same when its cuts are done, so much of its weight left."""
+        x, y, z = self.weight_n
+        return replace(self, done=True, weight_n=(x * share, y * share, z * share))
 
     def at(self, torque_nm: float) -> HeldAs:
         return replace(self, holding=self.holding.at(torque_nm))
@@ -160,12 +191,13 @@ class HeldAs:
         held = self.holding
         youngs = held.plan.part.material.youngs_mpa
         return station_contacts(
-            held.station, held.sitting, held.plan.station, preload_n, self.member, youngs
+            held.station, held.sitting, held.plan.station, preload_n, self.member, youngs, self.done
         )
 
     @property
     def centre(self) -> Vector:
-        return self.holding.sitting.before.centre_mm
+        sitting = self.holding.sitting
+        return (sitting.after if self.done else sitting.before).centre_mm
 
     def request(self, loads: list[LoadCase], preload_n: float) -> HoldRequest:
         return HoldRequest(

@@ -34,9 +34,10 @@ def station_contacts(
     preload_n: float,
     member: Member | None = None,
     youngs_mpa: float = 69_000,
+    done: bool = False,
 ) -> list[Contact]:
     """Where plate, stops and clamps touch a part of the station (the first), in the part's frame;
-    ``preload_n`` is a part's share.
+    ``preload_n`` is a part's share; ``done``: when the op's cuts are done.
     """
     pressing = {
         "a clamp each": "edge clamp",
@@ -44,9 +45,10 @@ def station_contacts(
         "one clamp for two": "shared clamp",
     }
     contacts = []
-    hull = shapely.get_coordinates(station.floor.convex_hull.exterior)[:-1]
+    floor = sitting.floor_after if done else station.floor
+    hull = shapely.get_coordinates(floor.convex_hull.exterior)[:-1]
     keep = spread_out(hull)
-    bed = float(station.floor.area) / len(keep)
+    bed = float(floor.area) / len(keep)
     for index, (x, y) in enumerate(hull[keep]):
         contacts.append(
             _locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed)

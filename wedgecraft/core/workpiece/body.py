@@ -26,6 +26,8 @@ Box = tuple[float, float, float, float, float, float]
 #: Coordinates of slices and shadows are rounded to this many decimals of a millimetre: booleans
 #: move corners by less.
 _DECIMALS = 6
+#: A corner this near to the line of its neighbours is none.
+_IN_LINE_MM = 1e-5
 #: Areas and volumes smaller than these are rounding.
 _NO_AREA_MM2, _NO_VOLUME_MM3 = 1e-6, 1e-6
 
@@ -365,7 +367,8 @@ def _section(area: Polygon | MultiPolygon) -> CrossSection:
 
 def _areas(found: CrossSection) -> MultiPolygon:
     """Polygons with their holes, largest first."""
-    rings = [np.round(np.asarray(ring, dtype=float), _DECIMALS) for ring in found.to_polygons()]
+    simpler = found.simplify(_IN_LINE_MM)  # walls are cut twice, in both their triangles
+    rings = [np.round(np.asarray(ring, dtype=float), _DECIMALS) for ring in simpler.to_polygons()]
     rings = [ring for ring in rings if len(ring) >= 3]
     if not rings:
         return MultiPolygon()

@@ -147,7 +147,7 @@ def doubts(found: Workpiece, largest: Workpiece) -> Iterator[Doubt]:
     if found.standing_out_mm3:
         yield Doubt(
             field="stock",
-            says=f"{found.standing_out_mm3:.0f} mm3 of the finished part stand out of the blank:"
+            says=f"{found.standing_out_mm3:.0f} mm³ of the finished part stand out of the blank:"
             " more allowance",
         )
     for index, state in enumerate(found.ops):
@@ -168,7 +168,7 @@ def _of_cut(cut: Cut, taken: Taken, most: Taken, field: str, part: Part) -> Iter
         x, y, z = item.place_mm
         yield Doubt(
             field=f"{field}.axial_depth_mm",
-            says=f"{cut.name} takes {item.volume_mm3:.1f} mm3 of the finished part,"
+            says=f"{cut.name} takes {item.volume_mm3:.1f} mm³ of the finished part,"
             f" {item.depth_mm:.2f} mm thick, round X{x:.1f} Y{y:.1f} Z{z:.1f}",
         )
     if most.buried_mm:
@@ -185,7 +185,7 @@ def _of_cut(cut: Cut, taken: Taken, most: Taken, field: str, part: Part) -> Iter
         what = "a piece" if count == 1 else f"{count} pieces"
         yield Doubt(
             field=f"{field}.name",
-            says=f"{cut.name} frees {what} of {sum(taken.loose):.0f} mm3 in all, which can jam or"
+            says=f"{cut.name} frees {what} of {sum(taken.loose):.0f} mm³ in all, which can jam or"
             " fly: keep it on a tab, or let it fall where it does no harm",
             wrong=False,
         )
@@ -193,7 +193,7 @@ def _of_cut(cut: Cut, taken: Taken, most: Taken, field: str, part: Part) -> Iter
     if cut.seconds is not None and least is not None and cut.seconds < _TOO_FAST * least:
         yield Doubt(
             field=f"{field}.seconds",
-            says=f"{cut.name} cannot take {taken.volume_mm3:.0f} mm3 in {cut.seconds:.3g} s: at"
+            says=f"{cut.name} cannot take {taken.volume_mm3:.0f} mm³ in {cut.seconds:.3g} s: at"
             f" its removal rate that is {least:.3g} s",
         )
 
@@ -203,7 +203,7 @@ def _left_said(item: LeftOver) -> str:
         f"{axis} {low:.1f} to {high:.1f}"
         for axis, low, high in zip("XYZ", item.low_mm, item.high_mm, strict=True)
     )
-    said = f"{item.volume_mm3:.1f} mm3 are left that no cut takes, {place}"
+    said = f"{item.volume_mm3:.1f} mm³ are left that no cut takes, {place}"
     if item.corner_mm is not None:
         return f"{said}: " + (
             f"a round cutter leaves them in a corner; one of {item.corner_mm:g} mm does not"

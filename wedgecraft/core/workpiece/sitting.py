@@ -134,6 +134,18 @@ class Sitting:
         """What stands on the floor."""
         return self.at(_INSIDE_MM)
 
+    @cached_property
+    def floor_after(self) -> Polygon:
+        """What still stands on it when the op is done."""
+        return largest(self.after.slice(_INSIDE_MM))
+
+    @property
+    def comes_out_different(self) -> bool:
+        """Whether what is left stands on noticeably less than what was put in."""
+        return float(self.floor_after.symmetric_difference(self.floor).area) > _ALIKE * float(
+            self.floor.area
+        )
+
     def at(self, height_mm: float) -> Polygon:
         """The slice at a height: the largest piece of it, nothing where there is none."""
         known: dict[float, Polygon] = self._slices

@@ -5,12 +5,14 @@ import { useCatalogue } from "../../api/queries";
 import { useEditor } from "../../editing/editor";
 import { FeaturesSection } from "./FeaturesSection";
 import { ShapeSection } from "./ShapeSection";
+import { StatesSection } from "./StatesSection";
 import { StockSection } from "./StockSection";
 
 const SECTIONS = [
   { name: "shape", label: "Shape" },
   { name: "stock", label: "Stock" },
   { name: "features", label: "Features and tolerances" },
+  { name: "states", label: "Blank to finished" },
 ] as const;
 
 export function PartStep() {
@@ -65,7 +67,9 @@ export function PartStep() {
           ))}
         </span>
       </div>
-      {section === "stock" ? (
+      {section === "states" ? (
+        <StatesSection key={index} index={index} part={part} />
+      ) : section === "stock" ? (
         <StockSection index={index} part={part} facts={facts} />
       ) : section === "features" ? (
         <FeaturesSection index={index} part={part} facts={facts} />
