@@ -442,7 +442,9 @@ def export(job_id: str) -> None:
 
 @main.command()
 @click.argument(
-    "what", type=click.Choice(["all", "layout", "hold", "tolerance", "serving"]), default="all"
+    "what",
+    type=click.Choice(["all", "layout", "hold", "tolerance", "workpiece", "serving"]),
+    default="all",
 )
 @click.option(
     "--thorough", is_flag=True, help="With layout: also what twenty times the effort finds."

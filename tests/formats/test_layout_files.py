@@ -30,7 +30,7 @@ from wedgecraft.formats.stations import from_csv, to_csv
 def layout():
     document = starting_request("Block", 60).model_dump()
     exact = {"variation": {"kind": "range", "value_mm": 0}}
-    document["parts"][0]["stock"] |= {axis: exact for axis in "xyz"}
+    document["parts"][0]["stock"] |= dict.fromkeys("xyz", exact)
     document["plate"] |= {
         "keepouts": [
             {"x_mm": 30, "y_mm": 320, "width_mm": 24},

@@ -7,16 +7,20 @@ from __future__ import annotations
 import resource
 import time
 
-from wedgecraft.bench import engine, parts, serving
+from wedgecraft.bench import engine, parts, serving, workpieces
 
 
 def table(what: str = "all") -> str:
-    """Run everything, or what belongs to ``hold``, ``tolerance`` or ``serving``, once and give the
-    table as text.
+    """Run everything, or what belongs to ``hold``, ``tolerance``, ``workpiece`` or ``serving``, and
+    give the table as text.
     """
     if what == "serving":
         return _table(serving.measured())
-    some = {"hold": engine.hold_works, "tolerance": engine.tolerance_works}.get(what)
+    some = {
+        "hold": engine.hold_works,
+        "tolerance": engine.tolerance_works,
+        "workpiece": workpieces.workpiece_works,
+    }.get(what)
     lines = [f"{'work':<52}{'measured':>11}  {'bar':<14}{'answer'}"]
     for name, bar, work in (some or engine.works)():
         start = time.perf_counter()

@@ -8,6 +8,7 @@ from collections.abc import Callable
 import numpy as np
 
 from wedgecraft.bench.layouts import many_stations
+from wedgecraft.bench.workpieces import workpiece_works
 from wedgecraft.core.clamping.jaw_row import row
 from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.hold.factor import hold
@@ -170,6 +171,7 @@ def works() -> list[Work]:
     return [
         *hold_works(),
         *tolerance_works(),
+        *workpiece_works(),
         (
             "plan: about 100 stations, keep-outs and mask",
             "2 s at 60",
