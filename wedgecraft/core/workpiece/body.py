@@ -26,6 +26,8 @@ Box = tuple[float, float, float, float, float, float]
 #: Coordinates of slices and shadows are rounded to this many decimals of a millimetre: booleans
 #: move corners by less.
 _DECIMALS = 6
+#: What lies exactly in the plane of an end is not between two heights.
+_OPEN_MM = 1e-5
 #: A corner this near to the line of its neighbours is none.
 _IN_LINE_MM = 1e-5
 #: Areas and volumes smaller than these are rounding.
@@ -164,9 +166,9 @@ class Body:
             return known[key]
         solid = self.solid
         if math.isfinite(low_mm):
-            solid = solid.trim_by_plane((0.0, 0.0, 1.0), float(low_mm))
+            solid = solid.trim_by_plane((0.0, 0.0, 1.0), float(low_mm) + _OPEN_MM)
         if math.isfinite(high_mm):
-            solid = solid.trim_by_plane((0.0, 0.0, -1.0), -float(high_mm))
+            solid = solid.trim_by_plane((0.0, 0.0, -1.0), _OPEN_MM - float(high_mm))
         known[key] = _areas(solid.project())
         return known[key]
 
