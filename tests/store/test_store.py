@@ -96,7 +96,7 @@ def test_jobs_of_every_older_version_come_along_with_their_designs(cluster, revi
         with pytest.raises(ValueError, match="job"):
             jobs.document_of(opened["odd"])
         # What does not fit any more is planned again, and says so.
-        assert sorted(jobs.plan_outgrown(session)) == ["elsewhere", "odd", "vise"]
+        assert sorted(jobs.plan_outgrown(session)) == ["elsewhere", "odd", "two", "vise"]
         assert jobs.latest_run(session, opened["vise"]).note == jobs.OUTGROWN
     database.close()
 

@@ -29,7 +29,7 @@ from wedgecraft.formats.child import Readers
 from wedgecraft.formats.drawings import LIMITS, read_json
 from wedgecraft.formats.errors import FileRefused, UnitsMissing
 from wedgecraft.formats.outlines import JOIN_MM, MOST_BYTES
-from wedgecraft.formats.step.reader import check_step
+from wedgecraft.formats.step.reader import check_solid
 from wedgecraft.store import uploads
 from wedgecraft.store.models import ACTIVE, Upload
 
@@ -95,7 +95,7 @@ def _layers() -> list[str] | None:
 def _sent() -> tuple[bytes, str]:
     sent = request.files.get("file")
     if sent is None or not sent.filename:
-        raise _refused("no file was sent", "choose a DXF, SVG or STEP file")
+        raise _refused("no file was sent", "choose a DXF, SVG, STEP, STL, 3MF or GLB file")
     if unstorable(sent.filename):
         raise _refused("the file's name holds a NUL or half of a character", "rename the file")
     return sent.stream.read(MOST_BYTES + 1), sent.filename
@@ -115,10 +115,10 @@ def _refused(what: str, remedy: str) -> ProblemRaised:
 @lanes.files
 @blueprint.output(UploadState, status_code=202)
 def read_solid() -> UploadState:
-    """Queue the reading of an uploaded STEP file (field ``file``)."""
+    """Queue the reading of an uploaded STEP, STL, 3MF or GLB file (field ``file``)."""
     data, name = _sent()
     try:
-        check_step(data)
+        check_solid(data)
     except FileRefused as error:
         raise _refused(error.what, error.remedy) from None
     with _session() as session:

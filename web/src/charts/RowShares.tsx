@@ -4,7 +4,7 @@ import type { Figure } from "../api/types";
 import { Ask } from "../ui/Ask";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
-import { pen } from "../drawing/pen";
+import { pen } from "../ui/pen";
 
 export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figure: Figure | undefined }) {
   const { withUnit } = useUnits();

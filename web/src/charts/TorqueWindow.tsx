@@ -5,7 +5,7 @@ import { Slider } from "@mui/material";
 import { useScale } from "../drawing/drawing";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
-import { pen } from "../drawing/pen";
+import { pen } from "../ui/pen";
 
 const HIGH = 120;
 const WIDE = 300;

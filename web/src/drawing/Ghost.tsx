@@ -6,7 +6,7 @@ import { drawingOf } from "./drawing";
 import { StationShape } from "./PlateDrawing";
 import type { Snapped } from "./snapping";
 import { Labels } from "./StationLayers";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 interface Props {
   ghost: PlacedStation;

@@ -1,6 +1,6 @@
 /** A distance measured on the bench, with its two shares. */
 import { useUnits } from "../ui/units";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 export interface Line {
   from: [number, number];

@@ -2,7 +2,7 @@ import { useCatalogue } from "../api/queries";
 import type { Part, PartFacts } from "../api/types";
 import { bounds, path, useScale } from "./drawing";
 import { useUnits } from "../ui/units";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 /** The part from above, dimensioned as a machinist reads it: overall sizes, round holes with their places, the datum wedge. */
 export function PartDrawing({ part, facts }: { part: Part; facts: PartFacts }) {

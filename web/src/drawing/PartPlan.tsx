@@ -4,7 +4,7 @@ import { useEditor, usePlanned } from "../editing/editor";
 import { bounds, path, useScale } from "./drawing";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   const { here } = useEditor();

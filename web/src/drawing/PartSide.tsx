@@ -3,7 +3,7 @@ import { useEditor } from "../editing/editor";
 import { useScale } from "./drawing";
 import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 const SHADE: Record<string, string> = { part: "var(--wash)", stop: "var(--steel)", clamp: "var(--steel)" };
 

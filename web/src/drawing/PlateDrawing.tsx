@@ -16,7 +16,7 @@ import {
   usePlateSaid,
   useScale,
 } from "./drawing";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 export type Overlay = "none" | "tolerance" | "clamping" | "reach" | "sweep";
 

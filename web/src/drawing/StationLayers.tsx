@@ -4,7 +4,7 @@ import { memo } from "react";
 import type { Design, PlacedStation } from "../api/types";
 import { drawingOf, partsOf, path } from "./drawing";
 import { labelPlace, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
-import { pen } from "./pen";
+import { pen } from "../ui/pen";
 
 interface Layer {
   stations: PlacedStation[];

@@ -1,7 +1,7 @@
 /** For each kind of thing a drawing of what its dimensions mean; the field at hand is drawn in blue with its value. */
 import type { ReactNode } from "react";
 
-import { pen } from "../drawing/pen";
+import { pen } from "../ui/pen";
 import { useUnits } from "../ui/units";
 
 interface Line {

@@ -121,6 +121,24 @@ def _clear(body: Body, start: Array, end: Array) -> bool:
     return not body.holds_ray(start + 0.001 * way, end - 0.001 * way)
 
 
+def sagitta_mm(body: Body) -> float:
+    """How far the chords of its curved surfaces may lie from the curves: from how much neighbours
+    turn and how wide they are, as a circle through both would bulge.
+    """
+    _, areas, _, pairs, cosines = _triangles(body)
+    bent = (cosines > _SMOOTH) & (cosines < _FLAT)
+    if not bent.any():
+        return 0.0
+    points, triangles = body.mesh
+    near, far = pairs[bent].T
+    shared = [np.intersect1d(triangles[i], triangles[j]) for i, j in zip(near, far, strict=True)]
+    length = np.array([np.linalg.norm(points[ends[0]] - points[ends[-1]]) for ends in shared])
+    # how high both triangles stand over the edge they share: the width of the strips
+    wide = 2 * np.maximum(areas[near], areas[far]) / np.maximum(length, 1e-9)
+    turn = np.arccos(np.clip(cosines[bent], -1, 1))
+    return float(np.percentile(wide * turn / 8, 95))
+
+
 def side_of(direction: Vector) -> Direction | None:
     """The side of a part that a direction points to; nothing for one that lies between."""
     for side in DIRECTIONS:

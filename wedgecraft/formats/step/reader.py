@@ -1,4 +1,4 @@
-"""STEP files, read in a process of their own."""
+"""STEP files and meshes, read in a process of their own."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.formats.child import Limits, Readers
 from wedgecraft.formats.errors import FileRefused
 from wedgecraft.formats.outlines import MOST_BYTES
+from wedgecraft.formats.solid_kinds import kind_of
 
 LIMITS = Limits(
     seconds=22,
@@ -33,11 +34,13 @@ class StepReader:
         """The reading, and its mesh (see ``kernel.read_step``). Raises FileRefused whatever the
         file does to the kernel.
         """
-        from wedgecraft.formats.step import kernel
-
-        check_step(data)
+        check_solid(data)
+        if kind_of(data) is not None:
+            from wedgecraft.formats.meshes import read_mesh as read
+        else:
+            from wedgecraft.formats.step.kernel import read_step as read
         found: tuple[SolidReading, bytes, bytes, bytes, bytes] = self._readers.call(
-            kernel.read_step, data, name
+            read, data, name
         )
         return found
 
@@ -46,8 +49,19 @@ class StepReader:
         self._readers.close()
 
 
+def check_solid(data: bytes) -> None:
+    """What can be told of a STEP, STL, 3MF or GLB file without reading it. Raises FileRefused."""
+    if kind_of(data) is None:
+        check_step(data)
+    elif len(data) > MOST_BYTES:
+        raise FileRefused(
+            "the file is too big",
+            f"at most {MOST_BYTES / 1e6:.0f} MB are read; export one part only, or coarser",
+        )
+
+
 def check_step(data: bytes) -> None:
-    """What can be told without the kernel. Raises FileRefused."""
+    """What can be told of a STEP file without the kernel. Raises FileRefused."""
     if not data:
         raise FileRefused("the file is empty", "export the solid again as STEP")
     if len(data) > MOST_BYTES:
@@ -58,7 +72,7 @@ def check_step(data: bytes) -> None:
     if not data[:200].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
         raise FileRefused(
             "the file does not begin as a STEP file does",
-            "export the solid as STEP (AP203, AP214 or AP242)",
+            "export the solid as STEP (AP203, AP214 or AP242), STL, 3MF or GLB",
         )
     if b"END-ISO-10303-21" not in data[-4000:]:
         raise FileRefused(

@@ -11,7 +11,7 @@ import { Choice, Field } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { Said } from "../../ui/Said";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 
 export function InVise() {
   const { job, here } = useEditor();

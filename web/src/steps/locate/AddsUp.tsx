@@ -8,7 +8,7 @@ import { useUnits } from "../../ui/units";
 import { percent } from "../../charts/percent";
 import { shade, size } from "../../charts/Stack";
 import { Said } from "../../ui/Said";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
   const { figure, withUnit, says } = useUnits();

@@ -8,7 +8,7 @@ import { bounds, path, useScale } from "../../drawing/drawing";
 import { Choice } from "../../ui/Field";
 import { useUnits } from "../../ui/units";
 import { Said } from "../../ui/Said";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 
 type Scheme = Verdicts["schemes"][number];
 type Six = [number, number, number, number, number, number];

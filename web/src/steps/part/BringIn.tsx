@@ -20,7 +20,7 @@ import { bounds, path, useScale } from "../../drawing/drawing";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { SolidPick } from "./SolidPick";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 
 interface Asked {
   file: File;
@@ -47,7 +47,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
     if (!file || !mayEdit) return;
     drawing.reset();
     solid.reset();
-    if (/\.(step|stp)$/i.test(file.name)) solid.mutate({ file });
+    if (/\.(step|stp|stl|3mf|glb)$/i.test(file.name)) solid.mutate({ file });
     else read({ file });
   };
   const problem = drawing.error instanceof Problem ? drawing.error : null;
@@ -72,7 +72,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
           ref={input}
           name="drawing"
           type="file"
-          accept=".dxf,.svg,.step,.stp"
+          accept=".dxf,.svg,.step,.stp,.stl,.3mf,.glb"
           hidden
           onChange={(event) => {
             choose(event.target.files?.[0]);

@@ -18,7 +18,7 @@ import { useEditor } from "../../editing/editor";
 import { bounds, path, useScale } from "../../drawing/drawing";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 
 const SolidView = lazy(() => import("../../drawing/SolidView"));
 

@@ -7,7 +7,7 @@ import { call } from "../../api/client";
 import { useSession, useWorkpiece } from "../../api/queries";
 import type { Part, SectionCut, Workpiece } from "../../api/types";
 import { bounds, path, useScale } from "../../drawing/drawing";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 import { useEditor } from "../../editing/editor";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";

@@ -8,7 +8,7 @@ import { Notice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { Dimension } from "../../drawing/PartDrawing";
 import { Said } from "../../ui/Said";
-import { pen } from "../../drawing/pen";
+import { pen } from "../../ui/pen";
 
 const KINDS = ["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"];
 const AXES = [
