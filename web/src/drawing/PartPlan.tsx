@@ -20,12 +20,21 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   const seen = new Map<string, Contact>();
   for (const contact of sides) seen.set(`${contact.point_mm[0].toFixed(2)} ${contact.point_mm[1].toFixed(2)}`, contact);
   const arrow = 26 * px;
+  // the workpiece may overhang the corner it stands in
+  const [left, low] = drawing ? [box.left, box.low] : [0, 0];
   return (
     <div className="drawing" ref={ref}>
       <svg viewBox={viewBox} role="img" aria-label="Part with its contacts">
-        <g transform={pen`translate(14 ${depth + 6}) scale(1 -1)`}>
-          <g transform={pen`translate(${-box.left} ${-box.low})`}>
+        <g transform={pen`translate(${14 - left} ${depth + 6 + low}) scale(1 -1)`}>
+          <g transform={drawing ? undefined : pen`translate(${-box.left} ${-box.low})`}>
             <path d={path(rings)} fill="var(--wash)" fillRule="evenodd" stroke="var(--ink)" strokeWidth={1.5 * px} />
+            <path
+              d={path((drawing?.finished ?? []).flat())}
+              fill="none"
+              stroke="var(--mark)"
+              strokeWidth={px}
+              strokeDasharray={`${String(4 * px)} ${String(3 * px)}`}
+            />
           </g>
           {drawing &&
             [...drawing.stops, ...drawing.clamps].map((ring, index) => (

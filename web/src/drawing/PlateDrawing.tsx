@@ -411,6 +411,7 @@ export function StationShape({
         stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"}
         strokeWidth={(chosen ? 3.4 : 1.4) * px}
       />
+      <path d={path((drawing.finished ?? []).flat())} fill="none" stroke="var(--ink)" strokeWidth={0.6 * px} />
       {drawing.clamps.map((ring, index) => (
         <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.75" {...thin} strokeOpacity="0.5" />
       ))}

@@ -243,6 +243,11 @@ def _drawing(view: OpView, sitting: Sitting, station: Station) -> StationDrawing
         ),
         part=rings_of(sitting.outline),
         parts=[rings_of(part) for part in station.parts] if len(station.parts) > 1 else [],
+        finished=[
+            rings_of(piece)
+            for member in station.members
+            for piece in member.put(sitting.finished.seen()).geoms
+        ],
         stops=[ring_of(stop) for stop in station.stops],
         clamps=[ring_of(body) for body in station.clamps],
         screws=list(station.screws),

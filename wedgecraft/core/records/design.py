@@ -18,7 +18,8 @@ class StationDrawing(Document):
     over the plate.
 
     ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but
-    one. ``bodies``: everything that stands, with its heights.
+    one: the workpiece as it is put in. ``finished``: the finished parts inside them. ``bodies``:
+    everything that stands, with its heights.
     """
 
     height_mm: float
@@ -26,6 +27,7 @@ class StationDrawing(Document):
     clamp_height_mm: float
     part: Rings
     parts: list[Rings] = []
+    finished: list[Rings] = []
     stops: Rings
     clamps: Rings
     screws: list[tuple[float, float]]

@@ -259,15 +259,18 @@ class Sitting:
 
 
 def sits(part: Part, op: Op, reach_mm: float) -> Sitting:
-    """An op's workpiece in a station whose stops reach so high. Raises OutOfRange for a solid that
-    cannot be read.
+    """An op's workpiece in a station whose stops reach so high; the same object each time, so that
+    what is known of it stays known. Raises OutOfRange for a solid that cannot be read.
     """
     try:
         piece = workpiece(part, "largest")
     except NotABody as error:
         raise OutOfRange("part.solid", error.what, error.remedy) from None
     index = next(k for k, item in enumerate(part.ops) if item.number == op.number)
-    return Sitting(piece, index, reach_mm)
+    known: dict[tuple[int, float], Sitting] = piece.sittings
+    if (index, reach_mm) not in known:
+        known[index, reach_mm] = Sitting(piece, index, reach_mm)
+    return known[index, reach_mm]
 
 
 def _polygons(shape: object) -> list[Polygon]:

@@ -11,6 +11,7 @@ from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 from shapely.geometry import MultiPolygon, Polygon
@@ -138,6 +139,11 @@ class Workpiece:
     @cached_property
     def faces_known(self) -> dict[tuple[int, Direction], int | None]:
         """What ``made.py`` found out."""
+        return {}
+
+    @cached_property
+    def sittings(self) -> dict[tuple[int, float], Any]:
+        """How it stands in stations (``sitting.py``)."""
         return {}
 
     @cached_property

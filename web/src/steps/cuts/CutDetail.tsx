@@ -58,6 +58,7 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
       </div>
       <div className="scroll flex down gap-10 pad-above-8">
         <Field label="Begins below the top" {...stored(`${at}.from_top_mm`, "mm")} />
+        <Field label="Leaves on walls and floor" {...stored(`${at}.leave_mm`, "mm")} />
         <Field label="Wear factor" {...stored(`${at}.wear_factor`)} help="1 sharp, 1.3 usual" />
         <Field label="Helix, degrees" {...stored(`${at}.tool.helix_deg`)} />
         <Field label="Entering angle, degrees" {...stored(`${at}.tool.entering_deg`)} />

@@ -138,6 +138,9 @@ export function CutsStep() {
                 store={(value) => change(at, { ...op, up: value, reached: [value] })}
               />
             </div>
+            <div className="wide-100">
+              <Field label="Turned, degrees" {...stored(`${at}.turn_deg`)} />
+            </div>
             <div className="wide-210">
               <Choice
                 label="Held in"
