@@ -123,7 +123,7 @@ def bench(hands, shop):  # noqa: F811
         "value": {"own": False, "stations": []},
     }
     planner.call("PATCH", f"/api/jobs/{job['id']}/fields", nothing)
-    return _bench_of(hands, "Gland plate", 20)
+    return _bench_of(hands, "Gland plate", 15)
 
 
 def _bench_of(hands, job, more_than):  # noqa: F811
@@ -380,7 +380,7 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
 
 
 def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_reload(hands, shop):  # noqa: F811
-    planner, bench = shop.person("planner"), _bench_of(hands, "Float-arm hub", 40)
+    planner, bench = shop.person("planner"), _bench_of(hands, "Float-arm hub", 30)
     address = f"/api/jobs/{bench.driver.current_url.split('/jobs/')[1].split('/')[0]}"
 
     def placed():

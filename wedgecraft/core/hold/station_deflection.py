@@ -134,7 +134,7 @@ def gives(
     preload, material, outline = (
         preload_of(view, sitting, station),
         view.part.material,
-        station.part,
+        sitting.left_at(view.station.clamp.toe_height_mm) or station.part,
     )
     height, youngs = sitting.height_mm, material.youngs_mpa
     found = [

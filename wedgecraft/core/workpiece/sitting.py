@@ -139,6 +139,11 @@ class Sitting:
         """What still stands on it when the op is done."""
         return largest(self.after.slice(_INSIDE_MM))
 
+    def left_at(self, height_mm: float) -> Polygon | None:
+        """The slice at a height when the op is done, where it is thinnest; nothing for none."""
+        found = largest(self.after.slice(height_mm))
+        return None if found.is_empty else found
+
     @property
     def comes_out_different(self) -> bool:
         """Whether what is left stands on noticeably less than what was put in."""
