@@ -75,9 +75,11 @@ class Bench:
         x, y = (self.hands.value(f"station.{axis}") for axis in "xy")
         return float(x), float(y)
 
-    def pair(self, placed: list[dict]) -> tuple[int, int, list[int], tuple[float, float]]:
-        """A station, the next one that stands turned as it does, others round that one nearest
-        first, and the way to its place in mm.
+    def pair(
+        self, placed: list[dict], may_move=lambda station: True
+    ) -> tuple[int, int, list[int], tuple[float, float]]:
+        """A station that may move, the next one that stands turned as it does, others round that
+        one nearest first, and the way to its place in mm.
         """
         way = lambda one, other: (other["x_mm"] - one["x_mm"], other["y_mm"] - one["y_mm"])  # noqa: E731
         alike = [
@@ -86,7 +88,8 @@ class Bench:
             for b in placed
             if a is not b and a["turn"] == b["turn"]
         ]
-        _, first, second = min(alike)
+        by_number = {item["number"]: item for item in placed}
+        _, first, second = next(pair for pair in sorted(alike) if may_move(by_number[pair[1]]))
         mine, theirs = (
             next(item for item in placed if item["number"] == number) for number in (first, second)
         )
@@ -151,7 +154,12 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     placed = planner.call("GET", f"/api/jobs/{job['id']}")["latest"]["result"]["setups"][0][
         "result"
     ]["designs"][0]["stations"]
-    one, neighbour, round_it, (right, up) = bench.pair(placed)
+
+    def may_move(station: dict) -> bool:
+        asked = f"setup=1&station={station['number'] - 1}&turn={station['turn']}&face=0&kind=0"
+        return bool(planner.call("GET", f"/api/jobs/{job['id']}/layout/room?{asked}")["areas"])
+
+    one, neighbour, round_it, (right, up) = bench.pair(placed, may_move)
     # Onto a neighbour: red at once, not counted, told which; the nearest clear place is one click
     # away, and so is undo.
     bench.pick(one)
@@ -380,7 +388,7 @@ def test_a_second_op_and_more_faces_are_chosen_by_words_and_counted_in_complete_
 
 
 def test_a_fast_undo_takes_back_exactly_the_press_before_it_and_undo_survives_a_reload(hands, shop):  # noqa: F811
-    planner, bench = shop.person("planner"), _bench_of(hands, "Float-arm hub", 30)
+    planner, bench = shop.person("planner"), _bench_of(hands, "Float-arm hub", 25)
     address = f"/api/jobs/{bench.driver.current_url.split('/jobs/')[1].split('/')[0]}"
 
     def placed():

@@ -261,7 +261,7 @@ def _hub() -> PlanRequest:
         "kerf_mm": 2.5,
     }
     part["features"] = [
-        _feature("Shaft bore", 24, 24, 0.12, ["+Z", "-Z"]),
+        _feature("Shaft bore", 24, 24, 0.112, ["+Z", "-Z"]),
         _feature(
             "Bolt circle", 38, 24, 0.15, ["+Z"], measured_from="feature", from_feature="Shaft bore"
         ),

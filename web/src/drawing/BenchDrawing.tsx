@@ -88,9 +88,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
 
   const ghost = drag?.to && design ? { ...drag.station, face: drag.face, x_mm: drag.to.x, y_mm: drag.to.y } : null;
   const stands = ghost
-    ? areas.length === 0 ||
-      drag?.to?.touches ||
-      areas.some((rings) => contains(rings, { x: ghost.x_mm, y: ghost.y_mm }))
+    ? areas === null || drag?.to?.touches || areas.some((rings) => contains(rings, { x: ghost.x_mm, y: ghost.y_mm }))
     : true;
   return (
     <div className="drawing" ref={ref}>
@@ -113,7 +111,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
         <PlateFurniture on={on} design={design} overlay={overlay} px={px}>
           {(there) => (
             <>
-              {areas.length > 0 && there === face && <GoRegion areas={areas} px={px} />}
+              {areas !== null && areas.length > 0 && there === face && <GoRegion areas={areas} px={px} />}
               {design && (
                 <Stations
                   stations={stations}
@@ -155,7 +153,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
             depth={depth}
             selected={selected}
           />
-          <GhostLine ghost={ghost} from={drag.station} to={drag.to} stands={stands} known={areas.length > 0} />
+          <GhostLine ghost={ghost} from={drag.station} to={drag.to} stands={stands} known={areas !== null} />
         </>
       )}
       <ViewTools zoomBy={zoomBy} fitAll={fitAll} whole={whole} measuring={measuring} measure={measure} />

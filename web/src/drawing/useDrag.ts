@@ -49,7 +49,7 @@ function useAreas({ jobId, version, setup, mayEdit }: Asked, only: PlacedStation
       wanted = false;
     };
   }, [jobId, version, setup, only, key, face, mayEdit]);
-  return room?.key === key ? room.room.areas : [];
+  return room?.key === key ? room.room.areas : null;
 }
 
 /** To the thousandth under the pointer, drawn to nothing. */
@@ -79,7 +79,8 @@ export function useDrag(asked: Asked, placing: Placing, { faces, pitch, faceWidt
   const only = selected.size === 1 ? stations.find((station) => selected.has(station.number)) : undefined;
   const face = drag?.face ?? only?.face ?? 0;
   const known = useAreas(asked, only, face);
-  const areas = drag ? known : [];
+  // not known yet is not nowhere
+  const areas = drag ? known : null;
 
   const begin = (event: MouseEvent, station: PlacedStation) => {
     const more = event.shiftKey || event.ctrlKey;
@@ -98,7 +99,7 @@ export function useDrag(asked: Asked, placing: Placing, { faces, pitch, faceWidt
     const over = Math.min(faces - 1, Math.max(0, Math.floor((x + (pitch - faceWidth) / 2) / pitch)));
     const wanted = { x: x - over * pitch - drag.grab.x, y: y - drag.grab.y };
     const others = alike(stations, drag.station, over);
-    const to = event.altKey ? free(wanted) : snapped(wanted, others, areas, placing.step, ATTRACTS_PX * px);
+    const to = event.altKey ? free(wanted) : snapped(wanted, others, areas ?? [], placing.step, ATTRACTS_PX * px);
     setDrag({ ...drag, face: over, to });
   };
   const end = () => {
