@@ -139,7 +139,7 @@ export function CutsStep() {
               />
             </div>
             <div className="wide-100">
-              <Field label="Turned, degrees" {...stored(`${at}.turn_deg`)} />
+              <Field label="Turned, °" {...stored(`${at}.turn_deg`)} />
             </div>
             <div className="wide-210">
               <Choice
