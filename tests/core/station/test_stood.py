@@ -73,6 +73,14 @@ def test_faces_are_raw_or_cut_as_the_cuts_have_it_where_they_are_touched():
     assert touched_op(high, "-X", 10.5, 14) is None
 
 
+def test_what_a_roughing_cut_left_is_a_cut_face_though_it_is_not_down_to_size():
+    rough = _UPPER.model_copy(update={"leave_mm": 0.4})
+    ops = [Op(number=10, cuts=[_TOP, rough]), Op(number=20, up="-Z", cuts=[_TOP, _LOWER])]
+    over = stood(_view(_part(ops, stock=_stock(1, 2, 1)), op=1))
+    assert over.place(40, 0, 20) == pytest.approx((0.4, 0.4, 0))
+    assert datum_face(over, "-X", 0, 8).why == "face +X, cut in op 10"
+
+
 def _bush(op_up="+Z"):
     """A flange 40 x 30 x 6 under a body 24 x 30 x 20, a step on either side."""
     steps = [

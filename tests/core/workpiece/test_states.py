@@ -220,3 +220,14 @@ def test_seconds_below_what_the_removal_rate_allows_are_questioned():
     found = workpiece_report(WorkpieceRequest(part=part))
     assert found.states[0].cuts[0].least_seconds == pytest.approx(60 * 42 * 30 / 24_000, rel=1e-3)
     assert any("cannot take 1260 mm³ in 1 s" in doubt.says for doubt in found.doubts)
+
+
+def test_nothing_is_called_right_that_was_not_looked_at():
+    """A part without cuts, and one whose solid only another shop has."""
+    bare = _part([Op(number=10)], stock=_stock(0, 0, 0))
+    said = [doubt.says for doubt in workpiece_report(WorkpieceRequest(part=bare)).doubts]
+    assert said == ["no op has a cut yet: nothing is checked"]
+    away = {"up": (0, 0, 1), "volume_mm3": 24_000, "mesh": {"sha256": "0" * 64}}
+    lost = Part.model_validate(bare.model_dump() | {"solid": away})
+    said = [doubt.says for doubt in workpiece_report(WorkpieceRequest(part=lost)).doubts]
+    assert "the part's solid is not at hand" in said[0]

@@ -137,6 +137,8 @@ class CutKind:
     facing: ClassVar[bool] = False
     #: It stays inside the part's outline where that holds it.
     inside: ClassVar[bool] = False
+    #: It clears with its side, so that a round cutter leaves inner corners.
+    clears: ClassVar[bool] = False
     #: It goes round the outside of the part.
     around: ClassVar[bool] = False
     #: It may end below the part's underside.

@@ -26,12 +26,11 @@ def finished_body(part: Part) -> Body:
     A part whose solid is not at hand is what its outline says. Kept for as long as the same is
     asked: an edit of a cut does not change it.
     """
-    mesh = part.solid.mesh if part.solid is not None else None
     key = (
         part.outline.model_dump_json(),
         str(part.height_mm),
         *(recess.model_dump_json() for recess in part.recesses),
-        "" if mesh is None or body_of(mesh) is None else f"{mesh.sha256} {part.solid}",
+        "" if solid_of(part) is None else str(part.solid),
     )
     if key not in _KEPT:
         while len(_KEPT) >= _MOST_KEPT:
@@ -50,8 +49,16 @@ def _made(part: Part) -> Body:
     return _drawn(part) if stood is None else stood
 
 
+def solid_of(part: Part) -> Body | None:
+    """The solid a part was read from, in its file's axes; nothing where it has none, or it is not
+    at hand. Raises NotABody.
+    """
+    mesh = part.solid.mesh if part.solid is not None else None
+    return None if mesh is None else body_of(mesh)
+
+
 def _solid(part: Part, solid: Solid) -> Body | None:
-    body = body_of(solid.mesh) if solid.mesh is not None else None
+    body = solid_of(part)
     if body is None:
         return None
     turned = body.turned(turn_up(solid.up))

@@ -25,6 +25,7 @@ from wedgecraft.core.records.workpiece import (
     WorkpieceResult,
 )
 from wedgecraft.core.workpiece.body import Body
+from wedgecraft.core.workpiece.finished import solid_of
 from wedgecraft.core.workpiece.mend import NotABody
 from wedgecraft.core.workpiece.states import (
     Burr,
@@ -144,6 +145,14 @@ def doubts(found: Workpiece, largest: Workpiece) -> Iterator[Doubt]:
     """What a machinist should look at, in the order of the ops; fields from the part on.
     ``largest``: the same from the largest blank there may be.
     """
+    if found.part.solid is not None and solid_of(found.part) is None:
+        yield Doubt(
+            field="solid",
+            says="the part's solid is not at hand: only its outline and height are looked at; load"
+            " its file again",
+        )
+    if not any(state.op.cuts for state in found.ops):
+        yield Doubt(field="ops", says="no op has a cut yet: nothing is checked", wrong=False)
     if found.standing_out_mm3:
         yield Doubt(
             field="stock",

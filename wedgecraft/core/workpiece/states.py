@@ -179,7 +179,7 @@ class Workpiece:
             seen = state.pose.put(piece).seen()
             scene = Scene(state.finished, state.before)
             for cut in state.op.cuts:
-                if not (cut.of.around or cut.of.inside) or cut.of.hole or cut.of.kind == "chamfer":
+                if not cut.of.clears:
                     continue
                 keep = scene.kept_above(scene.top_mm - cut.depth_mm)
                 wanted = filled(keep) if cut.of.inside else seen.envelope.buffer(1.0)

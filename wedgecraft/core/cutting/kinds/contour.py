@@ -19,6 +19,7 @@ class Contour(Milling):
     listed: ClassVar[int] = 1
     cutters: ClassVar[tuple[CutterKind, ...]] = ("end mill",)
     usual: ClassVar[CutterKind] = "end mill"
+    clears: ClassVar[bool] = True
     around: ClassVar[bool] = True
     through: ClassVar[bool] = True
 

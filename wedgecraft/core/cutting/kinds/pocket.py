@@ -24,6 +24,7 @@ class Pocket(Milling):
     listed: ClassVar[int] = 3
     cutters: ClassVar[tuple[CutterKind, ...]] = ("end mill",)
     usual: ClassVar[CutterKind] = "end mill"
+    clears: ClassVar[bool] = True
     inside: ClassVar[bool] = True
     through: ClassVar[bool] = True
 
