@@ -276,3 +276,20 @@ def test_a_second_op_that_cannot_work_refuses_the_plan_by_its_own_field():
     assert not result.feasible
     assert result.reasons[0].field == "parts.0.ops.1.cuts"
     assert result.hold is not None
+
+
+def test_a_design_of_cuts_that_do_not_make_the_part_says_so():
+    """A blank five millimetres larger all round, and a hole too many."""
+    given = starting_request("Block", 4).model_dump(mode="json")
+    part = given["parts"][0]
+    assert not [
+        said for said in plan(PlanRequest.model_validate(given)).cautions if "Blank" in said
+    ]
+    part["stock"] |= {axis: {"allowance_mm": 5} for axis in "xyz"}
+    hole = {"kind": "drill", "name": "T9 hole", "at": [(30, 20)], "feed_per_tooth_mm": 0.05}
+    tool = {"kind": "drill", "diameter_mm": 6, "teeth": 2, "flute_length_mm": 40}
+    part["ops"][0]["cuts"].append(part["ops"][0]["cuts"][0] | hole | {"tool": tool})
+    found = plan(PlanRequest.model_validate(given))
+    said = " / ".join(found.cautions)
+    assert "% more material than the finished part has" in said
+    assert "T9 hole cut into the finished Block" in said

@@ -6,10 +6,13 @@ from collections.abc import Sequence
 
 from wedgecraft.core.locate.ready import Ready, bare_kg
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.workpiece.states import Workpiece
 
 #: Recommended weight limit of one lift in ideal conditions: NIOSH, revised lifting equation (1994),
 #: 23 kg.
 LIFT_LIMIT_KG = 23.0
+#: More left than the variation of blanks on sides that stay raw.
+_MUCH_MORE = 0.1
 
 
 def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[int]) -> list[str]:
@@ -45,4 +48,22 @@ def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[i
             f"Chips of {name} can burn: keep them from piling up, and the right extinguisher at"
             " hand."
         )
+    pieces = {item.view.part.name: item.sitting.piece for item in kinds}
+    for name, piece in pieces.items():
+        found += _not_as_drawn(name, piece)
+    return found
+
+
+def _not_as_drawn(name: str, piece: Workpiece) -> list[str]:
+    """What the cuts as they stand would make of a part instead of it."""
+    found = []
+    where = "see Part, Blank to finished"
+    if piece.more_than_finished > _MUCH_MORE:
+        found.append(
+            f"The cuts leave {name} with {100 * piece.more_than_finished:.0f} % more material than"
+            f" the finished part has: {where}."
+        )
+    gouging = [cut.name for state in piece.ops for cut in state.cuts if cut.gouges]
+    if gouging:
+        found.append(f"{', '.join(gouging)} cut into the finished {name}: {where}.")
     return found

@@ -152,6 +152,11 @@ class Workpiece:
         return self.ops[-1].pose.back(self.ops[-1].after)
 
     @cached_property
+    def more_than_finished(self) -> float:
+        """How much more there is when all ops are done than there should be, as a share."""
+        return self.last.volume_mm3 / self.finished.volume_mm3 - 1
+
+    @cached_property
     def standing_out_mm3(self) -> float:
         """How much of the finished part the blank does not hold."""
         out = self.finished - self.blank
