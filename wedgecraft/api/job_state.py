@@ -121,7 +121,7 @@ def _steps(result: JobResult | None, outdated: bool = False) -> str:
         states = [step_states(None)]
     else:
         states = [
-            changed() if outdated else step_states(item.result, result.reasons)
+            changed() if outdated else step_states(item.result, result.reasons, result.doubts)
             for item in result.setups
         ]
     return json.dumps([[state.model_dump() for state in steps] for steps in states])

@@ -25,7 +25,7 @@ def _planned(request: PlanRequest) -> PlanResult:
 
 
 def _by_step(result) -> dict[str, str]:
-    return {item.step: item.state for item in step_states(result)}
+    return {item.step: item.state for item in step_states(result, doubts=[])}
 
 
 def test_what_was_never_judged_is_never_green(base, answer):  # noqa: F811
@@ -46,6 +46,26 @@ def test_what_was_never_judged_is_never_green(base, answer):  # noqa: F811
         update={"parts": [part.model_copy(update={"features": []}) for part in base.parts]}
     )
     assert _by_step(_planned(unjudged))["locate"] == "not checked"
+
+
+def test_cuts_are_green_only_where_they_make_the_part(base):  # noqa: F811
+    """A cut 3 mm too deep, one that leaves half the part, and a planner that did not look."""
+    document = JobDocument.model_validate(base.model_dump())
+    result = plan_route(document, alternatives=False).result
+    states = {
+        known: {item.step: item for item in step_states(result.setups[0].result, doubts=doubts)}
+        for known, doubts in (("not", None), ("found", result.doubts), ("none", []))
+    }
+    assert states["not"]["cuts"].state == "not checked"
+    assert states["none"]["cuts"].state == "within"
+    left = [item for item in result.doubts if item.wrong]
+    assert left, "the one contour of this job leaves the blank's top and floor"
+    assert states["found"]["cuts"].state == "over"
+    assert left[0].says in states["found"]["cuts"].why
+    assert set(states["found"]["cuts"].fields) >= {item.field for item in left}
+    assert {key: item for key, item in states["found"].items() if key != "cuts"} == {
+        key: item for key, item in states["none"].items() if key != "cuts"
+    }
 
 
 @pytest.mark.parametrize(

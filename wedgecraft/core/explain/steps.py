@@ -11,6 +11,7 @@ from typing import Literal
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import State
 from wedgecraft.core.records.plan import PlanResult, Reason
+from wedgecraft.core.records.workpiece import Doubt
 
 StepName = Literal["part", "cuts", "method", "layout", "hold", "locate"]
 STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate")
@@ -80,14 +81,47 @@ def changed() -> list[StepState]:
     ]
 
 
-def step_states(result: PlanResult | None, of_the_route: Sequence[Reason] = ()) -> list[StepState]:
+def step_states(
+    result: PlanResult | None,
+    of_the_route: Sequence[Reason] = (),
+    doubts: Sequence[Doubt] | None = None,
+) -> list[StepState]:
     """All steps in order, by the result of a setup as it stands; nothing where it was never
     planned. ``of_the_route``: what the job as a whole lacks; where that is set is among the fields
-    of its step.
+    of its step. ``doubts``: where its cuts do not make the part; nothing where that was not looked
+    at.
     """
     if result is None:
         return [StepState(step=step, state="not checked", why="not planned yet") for step in STEPS]
-    return [_with(_state(step, result), of_the_route) for step in STEPS]
+    states = [_with(_state(step, result), of_the_route) for step in STEPS]
+    return [_as_drawn(state, doubts) for state in states]
+
+
+def _as_drawn(state: StepState, doubts: Sequence[Doubt] | None) -> StepState:
+    """Cuts within the spindle's limits are right only where they make the part."""
+    if doubts is None:
+        if state.step != "cuts" or state.state == "over":
+            return state
+        return state.model_copy(
+            update={"state": "not checked", "why": "whether cuts make the part was not looked at"}
+        )
+    mine = [item for item in doubts if step_of(item.field) == state.step]
+    wrong = [item for item in mine if item.wrong]
+    if not mine or (state.state == "over" and not wrong):
+        return state
+    first = (wrong or mine)[0]
+    if state.state == "over":  # what is over stays what is said first
+        return state.model_copy(update={"fields": [*state.fields, *(i.field for i in wrong)]})
+    if not wrong and state.state == "not checked":
+        return state
+    more = f" (and {len(wrong) - 1} more)" if len(wrong) > 1 else ""
+    return state.model_copy(
+        update={
+            "state": "over" if wrong else "close",
+            "why": f"{first.says}{more}: see Part, Blank to finished",
+            "fields": [*state.fields, *(item.field for item in wrong or mine)],
+        }
+    )
 
 
 def _with(state: StepState, reasons: Sequence[Reason]) -> StepState:

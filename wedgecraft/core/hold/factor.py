@@ -23,9 +23,9 @@ from wedgecraft.core.records.hold import CaseResult, HoldRequest, HoldResult, Mo
 Array = NDArray[np.float64]
 
 
-def hold(request: HoldRequest) -> HoldResult:
+def hold(request: HoldRequest, enough: float = FACTOR_CAP) -> HoldResult:
     """Give the factor of every load case and of the worst. Raises OutOfRange, and NotSeated when
-    clamping alone fails.
+    clamping alone fails. ``enough``: factors above this are given as this, and found quicker.
 
     A block under one strap, pushed sideways: nose and plate rub, ``2 mu F``, so 2 x 0.2 x 5,000 N.
 
@@ -52,12 +52,12 @@ def hold(request: HoldRequest) -> HoldResult:
     wrenches = np.concatenate([forces, moments], axis=1).T / programme.scale[:, None]
     if not np.any(wrenches, axis=0).all():
         raise OutOfRange("loads", "a force of nothing", "every load case needs a force")
-    factors, duals = largest_factors(programme, wrenches)
+    factors, duals = largest_factors(programme, wrenches, enough)
     worst = int(np.argmin(factors))
     motion = _at_centre(duals[worst] / programme.scale, request.centre_of_gravity_mm)
     load = request.loads[worst]
     mode, start = _mode(motion, _reach(request))
-    if factors[worst] >= FACTOR_CAP:
+    if factors[worst] >= min(enough, FACTOR_CAP):
         mode, sentence = "does not move", "No load case moves the part"
     else:
         sentence = (

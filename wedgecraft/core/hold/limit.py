@@ -73,9 +73,11 @@ class Programme:
         return np.concatenate([*each, self.slacks])
 
 
-def largest_factors(programme: Programme, wrenches: Array) -> tuple[Array, Array]:
+def largest_factors(
+    programme: Programme, wrenches: Array, enough: float = FACTOR_CAP
+) -> tuple[Array, Array]:
     """Solve all cases; ``wrenches`` (6, cases) scaled. Returns factors (cases,) and duals of the
-    equilibrium rows (cases, 6).
+    equilibrium rows (cases, 6). Factors above ``enough`` are given as that.
 
     Raises NotSeated where the clamping alone has no equilibrium.
     """
@@ -92,11 +94,12 @@ def largest_factors(programme: Programme, wrenches: Array) -> tuple[Array, Array
         # nothing.
         start = np.concatenate([columns, np.eye(rows)])[basis]
         cones = (programme.base, programme.first, programme.second)
-        _climb_all(
-            *cones, programme.slacks, programme.target, loads, start, basis >= count, factors, duals
-        )
+        slacks, target = programme.slacks, programme.target
+        alone = basis >= count
+        _climb_all(*cones, slacks, target, loads, start, alone, enough, factors, duals)
     for case in np.flatnonzero(np.isnan(factors)):
         factors[case], duals[case] = _by_solver(solver, count, loads[case, :6])
+        factors[case] = min(factors[case], enough)
     return factors, duals
 
 
@@ -167,6 +170,7 @@ def _climb_all(
     loads: Array,
     start: Array,
     alone: Flags,
+    enough: float,
     factors: Array,
     duals: Array,
 ) -> None:
@@ -185,9 +189,10 @@ def _climb_all(
             start.copy(),
             alone.copy(),
             inverse.copy(),
+            enough,
         )
         factors[case] = factor
-        if factor < FACTOR_CAP:
+        if factor < enough:
             duals[case] = dual[:6]
 
 
@@ -202,6 +207,7 @@ def _climb(
     basis: Array,
     alone: Flags,
     inverse: Array,
+    enough: float,
 ) -> tuple[float, Array]:
     """The largest factor of one case and what it would be worth to lighten each row; not a number
     where no basis proves it.
@@ -217,7 +223,7 @@ def _climb(
                 base, first, second, slacks, inverse[place], still > _STANDING_STILL
             )
             if worth >= -_LEAST_GAIN or _little(worth, values, place):
-                return _proved(base, first, second, slacks, target, basis, alone, place)
+                return _proved(base, first, second, slacks, target, basis, alone, place, enough)
         change = inverse @ entering
         leaving, step, pivot = -1, np.inf, 0.0
         for i in range(rows):
@@ -228,7 +234,7 @@ def _climb(
             if ratio < step - 1e-12 or (ratio < step + 1e-12 and size > pivot):
                 leaving, step, pivot = i, ratio, size
         if leaving < 0:
-            return FACTOR_CAP, np.zeros(rows)
+            return enough, np.zeros(rows)
         still = still + 1 if step < 1e-12 else 0
         values -= step * change
         values[leaving] = step
@@ -241,8 +247,8 @@ def _climb(
         alone[leaving] = False
         if place < 0:
             place = leaving
-        if values[place] >= FACTOR_CAP:
-            return FACTOR_CAP, np.zeros(rows)
+        if values[place] >= enough:
+            return enough, np.zeros(rows)
     return np.nan, np.zeros(rows)
 
 
@@ -290,6 +296,7 @@ def _proved(
     basis: Array,
     alone: Flags,
     place: int,
+    most: float,
 ) -> tuple[float, Array]:
     """The factor of this basis from its equations, if it is an optimum; else not a number."""
     rows = len(target)
@@ -306,5 +313,5 @@ def _proved(
         worth / 2, values, place
     )
     if missed < _TOLERANCE and enough:
-        return min(max(float(values[place]), 0.0), FACTOR_CAP), dual
+        return min(max(float(values[place]), 0.0), most), dual
     return np.nan, dual

@@ -13,7 +13,13 @@ from wedgecraft.core.ground.units import GRAVITY_M_S2
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.hold.share_out import share_out
 from wedgecraft.core.records.contact import Contact, LoadCase
-from wedgecraft.core.records.hold import DirectionFactor, HoldRequest, HoldVerdict, TurnFactor
+from wedgecraft.core.records.hold import (
+    DirectionFactor,
+    HoldRequest,
+    HoldResult,
+    HoldVerdict,
+    TurnFactor,
+)
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.screw import SCREWS, Preload, at_torque
@@ -129,9 +135,16 @@ def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
         holding.station,
         holding.parts(),
     )
-    answers = {key: hold(item.request(cases, preload.low_n)) for key, item in asked.items()}
+    answers: dict[tuple[object, tuple[object, ...]], HoldResult] = {}
+    for key, item in asked.items():
+        request = item.request(cases, preload.low_n)
+        # when its cuts are done only as far as that is worse than as it was put in
+        answers[key] = (
+            hold(request, answers[key[0], key[1][:3]].factor) if item.done else hold(request)
+        )
     worst_key = min(answers, key=lambda key: answers[key].factor)
-    result, worst = answers[worst_key], asked[worst_key]
+    worst = asked[worst_key]
+    result = hold(worst.request(cases, preload.low_n)) if worst.done else answers[worst_key]
     by_turn = [
         TurnFactor(
             turn=turn,

@@ -132,12 +132,42 @@ class Locating:
     def _at_turns(
         self, check: Check, turns: Sequence[int], member: int
     ) -> Callable[[Array], Array]:
-        """Shares as a function of places, at the turn that uses most there."""
-        by_turn = [self._by_place(check, turn, member) for turn in turns]
+        """Shares as a function of places (n, 2), at the turn that uses most there, (n,): what does
+        not depend on them is added up once, all turns in one go.
+        """
+        put = self.members[member].put(check.point[:2])
+        from_corner = np.array([turned(put, turn) for turn in turns])
+        half = 180 if self.members[member].half_turn else 0
+        matrices = [_matrix(turn + half) for turn in turns]
+        ways = None if check.way is None else np.array([each @ check.way for each in matrices])
+        own = check.chain if check.relative else [*self.located[member].sources, *check.chain]
+        at = (0, 0, 0) if check.relative else check.point
+        always = [
+            sums(rigid_stack(own, at, [each]), None if ways is None else ways[k : k + 1])
+            for k, each in enumerate(matrices)
+        ]
 
         def share(places: Array) -> Array:
-            found: Array = np.max([shares(places) for shares in by_turn], axis=0)
-            return found
+            count = len(places)
+            found = Sums(
+                *(
+                    np.repeat(np.concatenate(parts), count, axis=0)
+                    for parts in zip(
+                        *((one.fixed, one.ends, one.squares) for one in always), strict=True
+                    )
+                )
+            )
+            if not check.relative:
+                points = np.column_stack([places, np.full(count, check.point[2])])
+                corners = (places[None] - from_corner[:, None]).reshape(-1, 2)
+                everywhere = np.tile(points, (len(turns), 1))
+                around = self.surroundings.stack(everywhere, corners, check.gives_mm)
+                along = None if ways is None else np.repeat(ways, count, axis=0)
+                found = found + sums(around, along)
+            worst, probable = found.used()
+            used_mm = worst if self.rule == "worst case" else probable
+            shares: Array = (used_mm / check.limit_mm).reshape(len(turns), count).max(axis=0)
+            return shares
 
         return share
 
@@ -165,36 +195,7 @@ class Locating:
 
     def shares_at(self, check: Check, places: Array, turn: int, member: int = 0) -> Array:
         """Shares with the point of the check at these places of the plate, (n,)."""
-        return self._by_place(check, turn, member)(places)
-
-    def _by_place(self, check: Check, turn: int, member: int) -> Callable[[Array], Array]:
-        """Shares as a function of places: what does not depend on them is added up once."""
-        from_corner = turned(self.members[member].put(check.point[:2]), turn)
-        matrix = _matrix(turn + (180 if self.members[member].half_turn else 0))
-        way = None if check.way is None else matrix @ check.way
-        own = check.chain if check.relative else [*self.located[member].sources, *check.chain]
-        always = sums(
-            rigid_stack(own, (0, 0, 0) if check.relative else check.point, [matrix]),
-            None if way is None else way[None, :],
-        )
-
-        def shares(places: Array) -> Array:
-            count = len(places)
-            if check.relative:
-                found = Sums(
-                    *(
-                        np.repeat(part, count, axis=0)
-                        for part in (always.fixed, always.ends, always.squares)
-                    )
-                )
-            else:
-                points = np.column_stack([places, np.full(count, check.point[2])])
-                around = self.surroundings.stack(points, places - from_corner, check.gives_mm)
-                found = always + sums(around, None if way is None else np.tile(way, (count, 1)))
-            worst, probable = found.used()
-            return (worst if self.rule == "worst case" else probable) / check.limit_mm
-
-        return shares
+        return self._at_turns(check, (turn,), member)(places)
 
 
 def _matrix(turn: int) -> Array:

@@ -14,6 +14,7 @@ from wedgecraft.core.records.clamp_choice import Way
 from wedgecraft.core.records.job import JobDocument, Route, Setup, SetupResult
 from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.workpiece.report import not_as_drawn
 
 Progress = Callable[[str, float], None]
 #: Gets the document with what is found so far.
@@ -55,7 +56,7 @@ def plan_route(
         shown = so_far if preview is not None else None
         result = _unplanned(setup) if asked is None else plan(asked, told, shown, alternatives)
         found.append(SetupResult(number=number, result=in_document(setup, number, result)))
-    return with_results(document, found)
+    return with_results(document, found, not_as_drawn(document.job.parts))
 
 
 def placed_again(document: JobDocument, number: int, before: JobDocument) -> JobDocument | None:
@@ -82,7 +83,10 @@ def placed_again(document: JobDocument, number: int, before: JobDocument) -> Job
     if placed is None:
         return None
     own = SetupResult(number=number, result=in_document(setups[number - 1], number, placed))
-    return with_results(document, [*results[: number - 1], own, *results[number:]])
+    doubts = before.result.doubts if before.result is not None else None
+    if before.job.parts != document.job.parts:
+        doubts = None
+    return with_results(document, [*results[: number - 1], own, *results[number:]], doubts)
 
 
 def clamped(document: JobDocument, number: int, ways: Sequence[Way]) -> JobDocument:

@@ -14,11 +14,17 @@ from wedgecraft.core.records.design import Design
 from wedgecraft.core.records.feature import opposite
 from wedgecraft.core.records.job import JobDocument, JobResult, Setup, SetupResult
 from wedgecraft.core.records.plan import PlanResult, Reason
+from wedgecraft.core.records.workpiece import Doubt
 
 
-def with_results(document: JobDocument, found: list[SetupResult]) -> JobDocument:
-    """The document with what was worked out for its setups, as far as that is."""
-    return document.model_copy(update={"result": _whole(document, found)})
+def with_results(
+    document: JobDocument, found: list[SetupResult], doubts: list[Doubt] | None = None
+) -> JobDocument:
+    """The document with what was worked out for its setups, as far as that is; ``doubts``: of its
+    parts' states, nothing where those were not looked at yet.
+    """
+    result = _whole(document, found).model_copy(update={"doubts": doubts})
+    return document.model_copy(update={"result": result})
 
 
 def of_version_2(document: JobDocument, result: object) -> JobResult | None:

@@ -23,6 +23,7 @@ from wedgecraft.core.records.request import Arrangement
 from wedgecraft.core.records.rules import HouseRules, Strategy
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.records.to_version_3 import to_version_3
+from wedgecraft.core.records.workpiece import Doubt
 
 if TYPE_CHECKING:
     AnyForm = Form
@@ -117,6 +118,7 @@ class JobResult(Document):
     that has the fewest; ``a_day``: complete parts in the hours of a day; ``unattended_hours``: the
     longest that a machine cuts by itself. Nothing where a setup has no design, or an op is held in
     none. ``between``: what is done from one setup to the next. ``reasons``: what the route lacks.
+    ``doubts``: where the cuts make something else than the part; nothing where not looked at.
     """
 
     feasible: bool
@@ -129,6 +131,7 @@ class JobResult(Document):
     between: list[str]
     reasons: list[Reason]
     figures: list[Figure]
+    doubts: list[Doubt] | None = None
 
 
 class JobDocument(Document):

@@ -28,6 +28,8 @@ Box = tuple[float, float, float, float, float, float]
 _DECIMALS = 6
 #: What lies exactly in the plane of an end is not between two heights.
 _OPEN_MM = 1e-5
+#: So many slices are tried before a shadow is cast.
+_LEVELS_TRIED = 4
 #: A corner this near to the line of its neighbours is none.
 _IN_LINE_MM = 1e-5
 #: Areas and volumes smaller than these are rounding.
@@ -164,6 +166,9 @@ class Body:
         known, key = self._known, ("seen", float(low_mm), float(high_mm))
         if key in known:
             return known[key]
+        if (math.isfinite(low_mm) or math.isfinite(high_mm)) and self._all_of_it(low_mm, high_mm):
+            known[key] = self.seen()
+            return known[key]
         solid = self.solid
         if math.isfinite(low_mm):
             solid = solid.trim_by_plane((0.0, 0.0, 1.0), float(low_mm) + _OPEN_MM)
@@ -171,6 +176,22 @@ class Body:
             solid = solid.trim_by_plane((0.0, 0.0, -1.0), _OPEN_MM - float(high_mm))
         known[key] = _areas(solid.project())
         return known[key]
+
+    def _all_of_it(self, low_mm: float, high_mm: float) -> bool:
+        """Whether a few slices between two heights cover as much as the whole body: of most
+        machined parts they do, and slices are quicker than shadows.
+        """
+        if self.empty:
+            return False
+        whole = self.seen().area
+        within = [level for level in (*self.levels, high_mm) if low_mm < level <= high_mm]
+        cover: Any = Polygon()
+        for level in sorted(filter(math.isfinite, within), reverse=True)[:_LEVELS_TRIED]:
+            found = self.slice(level - _OPEN_MM)
+            cover = found if cover.is_empty else shapely.union(cover, found)
+            if cover.area >= whole - _NO_AREA_MM2:
+                return True
+        return False
 
     @cached_property
     def _known(self) -> dict[tuple[object, ...], MultiPolygon]:
@@ -225,6 +246,7 @@ class Body:
                 found.append(Body(solid, self.chord_error_mm))
         return found
 
+    @cached_property
     def levels(self) -> list[float]:
         """Heights at which its slices may change abruptly: of all flat faces that lie level."""
         points, triangles = self.mesh

@@ -4,7 +4,7 @@ to look at, in words.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -110,6 +110,26 @@ def workpiece_report(request: WorkpieceRequest) -> WorkpieceResult:
     )
 
 
+def not_as_drawn(parts: Sequence[Part]) -> list[Doubt]:
+    """The doubts of a job's parts, with their fields as its document has them; a solid that cannot
+    be read is one.
+    """
+    found = []
+    for number, part in enumerate(parts):
+        about = f"{part.name}: " if len(parts) > 1 else ""
+        try:
+            mine = list(doubts(workpiece(part), workpiece(part, "largest")))
+        except NotABody as error:
+            mine = [Doubt(field="solid", says=f"{error.what}: {error.remedy}")]
+        found += [
+            doubt.model_copy(
+                update={"field": f"job.parts.{number}.{doubt.field}", "says": about + doubt.says}
+            )
+            for doubt in mine
+        ]
+    return found
+
+
 def body_facts(body: Body, density_kg_m3: float) -> BodyFacts:
     """Raises ValueError for an empty body."""
     inertia = body.inertia_mm5 * density_kg_m3 * 1e-9
@@ -164,7 +184,7 @@ def doubts(found: Workpiece, largest: Workpiece) -> Iterator[Doubt]:
         for number, (cut, taken, most) in enumerate(both):
             yield from _of_cut(cut, taken, most, f"ops.{index}.cuts.{number}", found.part)
     for item in found.left_over:
-        yield Doubt(field="ops", says=_left_said(item))
+        yield Doubt(field="ops", says=_left_said(item), wrong=item.corner_mm != 0)
     for burr in found.burrs:
         yield Doubt(field="ops", says=_burr_said(burr), wrong=False)
 

@@ -187,7 +187,7 @@ class Sitting:
     @cached_property
     def levels(self) -> list[float]:
         """Heights of level faces, and of its top."""
-        return sorted({*self.before.levels(), self.height_mm})
+        return sorted({*self.before.levels, self.height_mm})
 
     @cached_property
     def bands(self) -> tuple[Band, ...]:
