@@ -5,13 +5,17 @@ from __future__ import annotations
 import math
 
 import pytest
-from shapely.geometry import Polygon
+from shapely.geometry import Polygon, box
 
+from wedgecraft.core.clamping.pressure import hertz_line
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.grip_depth import factor_at, grip
-from wedgecraft.core.hold.in_vise import _between_jaws
+from wedgecraft.core.hold.in_vise import _between_jaws, _gripped
 from wedgecraft.core.records.contact import LoadCase
+from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.vise import GripRequest
+from wedgecraft.core.workpiece.body import cylinder, prism, united
+from wedgecraft.core.workpiece.sitting import Sitting
 
 
 def _request(*forces, at=(30.0, 20.0, 30.0), **more) -> GripRequest:
@@ -116,29 +120,62 @@ def test_a_part_longer_than_its_jaws_lies_amid_them_and_its_weight_where_it_is()
     assert factor_at(aside[0], 6.0) != pytest.approx(factor_at(aside[1], 6.0), rel=1e-3)
 
 
+def _between(body, force_n=8000.0, jaw_width=125.0, jaw_height=12.0):
+    """What jaws touch of a body that stands between them."""
+    part = prism(box(0, 0, 60, 40), 0, 20)  # only where the workpiece comes from
+    sitting = Sitting(None, 0, jaw_height)
+    for name, value in (("before", body), ("after", body), ("part", part)):
+        sitting.__dict__[name] = value
+    along = _between_jaws(sitting, jaw_height, jaw_width)
+    at = (body.box[3] / 2, sum(along) / 2, 30.0)
+    request = _request(
+        (0, 0, 2000),
+        at=at,
+        width_mm=body.box[3],
+        force_low_n=force_n,
+        force_high_n=force_n,
+        jaw_mm=jaw_height,
+    )
+    return request, _gripped(request, sitting, along, 69_000), along
+
+
 @pytest.mark.parametrize(
-    ("outline", "said"),
+    ("outline", "area"),
     [
-        (
-            [
-                (24 + 24 * math.cos(k * math.pi / 40), 24 + 24 * math.sin(k * math.pi / 40))
-                for k in range(80)
-            ],
-            "round or pointed",
-        ),
-        (
-            [(0, 0), (60, 0), (60, 15), (20, 15), (20, 25), (60, 25), (60, 40), (0, 40)],
-            "open in the middle",
-        ),
-        ([(0, 0), (60, 20), (60, 40), (30, 40), (0, 15)], "do not lie opposite"),
+        (Polygon([(0, 0), (60, 0), (60, 15), (20, 15), (20, 25), (60, 25), (60, 40), (0, 40)]), 30),
+        (Polygon([(0, 0), (60, 0), (60, 200), (0, 200)]), 125),
+        (Polygon([(0, 0), (60, 0), (60, 14), (20, 14), (20, 46), (0, 46)]), 14),
     ],
+    ids=["fork", "longer than the jaws", "ell"],
 )
-def test_sides_that_are_not_flat_where_the_jaws_hold_are_refused_in_words(outline, said):
-    with pytest.raises(OutOfRange, match=said):
-        _between_jaws(Polygon(outline), 125)
+def test_jaws_press_on_what_there_is_between_them(outline, area):
+    """Pulled straight out, twice friction times force whatever the slice; crushed by force over
+    what both jaws touch.
+    """
+    request, held, _ = _between(prism(outline, 0, 20))
+    assert held.area_mm2(4.0) == pytest.approx(4 * area)
+    soft = grip(request.model_copy(update={"yield_mpa": 60, "needed": 1.0}), held)
+    assert soft.limited_by == "pressure"
+    assert soft.least_mm == pytest.approx(math.ceil(8000 / (area * 60) / 0.05) * 0.05)
+    assert soft.curve[-1].factor == pytest.approx(2 * 0.2 * 8000 / 2000, rel=1e-6)
 
 
-def test_jaws_hold_where_both_sides_are_and_stand_amid_that():
+def test_a_round_between_jaws_is_pressed_in_two_lines_by_hertz():
+    request, held, _ = _between(cylinder((24, 24, 0), 30, 24).moved(0.0013, 0.0013, 0))
+    half, _ = hertz_line(8000, 6, 24, 69_000, HOLDER_YOUNGS_MPA)
+    assert held.area_mm2(6.0) == pytest.approx(2 * half * 6, rel=5e-3)
+    assert [item.point_mm[1] for item in held.contacts(6.0)[-2:]] == pytest.approx(
+        [24, 24], abs=0.7
+    )
+    pushed = LoadCase(name="turned", point_mm=(24, 24, 20), force_n=(0, 600, 0))
+    assert not grip(request.model_copy(update={"loads": [pushed]}), held).feasible
+
+
+def test_jaws_stand_amid_what_both_touch_and_not_where_nothing_lies_opposite():
     ell = Polygon([(0, 0), (60, 0), (60, 14), (20, 14), (20, 46), (0, 46)])
-    assert _between_jaws(ell, 125) == (0, 14)
-    assert _between_jaws(Polygon([(0, 0), (60, 0), (60, 200), (0, 200)]), 125) == (37.5, 162.5)
+    assert _between(prism(ell, 0, 20))[2] == (7 - 62.5, 7 + 62.5)
+    apart = Polygon([(0, 0), (60, 30), (60, 46), (30, 46), (0, 15)])
+    with pytest.raises(OutOfRange, match="do not lie opposite"):
+        _between(prism(apart, 0, 20))
+    flanged = united([prism(box(0, 0, 60, 40), 0, 5), prism(box(10, 5, 50, 35), 5, 20)])
+    assert _between(flanged)[1].area_mm2(12.0) == pytest.approx(5 * 40)  # the body is not touched

@@ -16,10 +16,10 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import OpView, views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
-from wedgecraft.core.station.contacts import station_contacts
+from wedgecraft.core.station.contacts import station_contacts, touched_by_stop
 from wedgecraft.core.station.cut_loads import cut_loads
+from wedgecraft.core.station.patch import EVERYWHERE
 from wedgecraft.core.station.stood import stood
-from wedgecraft.core.station.touch import touched_heights
 from wedgecraft.core.workpiece.made import touched_op
 
 #: Gone round to half its height; the rest is left raw.
@@ -69,7 +69,9 @@ def test_faces_are_raw_or_cut_as_the_cuts_have_it_where_they_are_touched():
     assert datum_face(second, "-Z", -1, 1).cut_in == 10
     # Stops that reach above the step touch the raw rest, which stands out farther.
     assert high.place(40, 0, 20) == pytest.approx((1.2, 2, 0))
-    assert touched_heights(high, "left", 14) == pytest.approx((10, 14), abs=0.02)
+    assert touched_by_stop(high, "left", EVERYWHERE, 14).heights == pytest.approx(
+        (10, 14), abs=0.02
+    )
     assert touched_op(high, "-X", 10.5, 14) is None
 
 
@@ -94,7 +96,7 @@ def test_a_flange_is_touched_by_stops_and_a_clamp_above_it_stands_in_the_part(as
     low = build_station(stood(_view(_bush(), stop=5, toe=3)), _view(_bush(), stop=5, toe=3).station)
     assert [press.x for press in low.members[0].presses] == [40]
     with pytest.raises(OutOfRange) as refused:
-        build_station(stood(_view(_bush(), toe=7.5)), _view(_bush(), toe=7.5).station)
+        build_station(stood(_view(_bush(), toe=8)), _view(_bush(), toe=8).station)
     assert refused.value.field == "station.clamp.toe_height_mm"
     assert "8.00 mm into the clamp" in refused.value.allowed
     # Flange up, the stops touch the body and the flange overhangs them.

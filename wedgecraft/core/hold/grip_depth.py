@@ -1,9 +1,9 @@
 """How deep a part must sit in the jaws: the least depth at which every cut is held and no face is
 crushed.
 
-A rectangular part between two parallel jaws, on a parallel under it. Each jaw touches over its
-width and the depth gripped; the force of each jaw lands on the corners of that patch, half at the
-top and half at the bottom, as an even pressure would. Friction holds against lifting and sliding,
+A part between two parallel jaws, on a parallel under it: a rectangular one, or what jaws touch of
+any other. Each jaw touches over its width and the depth gripped; the force of each jaw lands on the
+corners of that patch, evenly, as even pressure would. Friction holds against lifting and sliding,
 the parallel against pressing. By bisection on depth: deeper always holds better, as the patch's
 lever grows, and presses less. The hold itself is ``hold``'s, a clamp on one jaw against a locator
 on the other.
@@ -12,23 +12,37 @@ on the other.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.factor import hold
-from wedgecraft.core.hold.limit import NotSeated
-from wedgecraft.core.records.contact import Contact
-from wedgecraft.core.records.hold import HoldRequest, HoldResult
+from wedgecraft.core.hold.limit import FACTOR_CAP, NotSeated
+from wedgecraft.core.records.contact import Contact, Vector
+from wedgecraft.core.records.hold import HoldRequest
 from wedgecraft.core.records.vise import GripPoint, GripRequest, GripResult
 
 _STEP_MM = 0.05
+Pair = tuple[float, float]
 
 
-def grip(request: GripRequest) -> GripResult:
-    """Find the least depth, to a twentieth of a millimetre upwards. Raises OutOfRange for jaws
-    deeper than the part.
+@dataclass(frozen=True)
+class Gripped:
+    """What jaws and bed touch with so much of the part in the jaws, as contacts; the smaller of
+    both jaws' patches, mm2; and where the part's weight lies.
     """
+
+    contacts: Callable[[float], list[Contact]]
+    area_mm2: Callable[[float], float]
+    centre_mm: Vector
+
+
+def grip(request: GripRequest, gripped: Gripped | None = None) -> GripResult:
+    """Find the least depth, to a twentieth of a millimetre upwards. ``gripped``: of a part that is
+    not rectangular, in the frame of the loads. Raises OutOfRange for jaws deeper than the part.
+    """
+    held = gripped or rectangular(request)
     if request.force_low_n > request.force_high_n:
         raise OutOfRange("force_low_n", request.force_low_n, "at most force_high_n")
     if request.jaw_mm > request.height_mm:
@@ -38,19 +52,21 @@ def grip(request: GripRequest) -> GripResult:
             f"at most the part's height, {request.height_mm:g} mm: jaws stand above the part",
         )
     steps = max(1, math.floor(request.jaw_mm / _STEP_MM + 1e-9))
-    crush = request.force_high_n / (request.along_mm * request.yield_mpa)
-    pressed = math.ceil(crush / _STEP_MM - 1e-9)
+    least_mm2 = request.force_high_n / request.yield_mpa
+
+    def enough(step: int) -> bool:
+        return held.area_mm2(step * _STEP_MM) >= least_mm2 * (1 - 1e-9)
 
     def holds(step: int, asked: GripRequest) -> bool:
-        return factor_at(asked, step * _STEP_MM) >= request.needed
+        return _ranked(asked, held, step * _STEP_MM, request.needed)[1] >= request.needed
 
     depths = [request.jaw_mm * (k / 8) ** 2 for k in range(1, 9)]  # closest where it matters
-    ranks = [_ranked(request, depth) for depth in depths]
+    ranks = [_ranked(request, held, depth) for depth in depths]
     curve = [
         GripPoint(
             depth_mm=depth,
             factor=factor,
-            pressure_mpa=request.force_high_n / (request.along_mm * depth),
+            pressure_mpa=request.force_high_n / max(held.area_mm2(depth), 1e-9),
         )
         for depth, (_, factor) in zip(depths, ranks, strict=True)
     ]
@@ -67,10 +83,11 @@ def grip(request: GripRequest) -> GripResult:
             clears=None,
             curve=curve,
         )
-    if pressed > steps:
+    if not enough(steps):
+        most = held.area_mm2(steps * _STEP_MM)
         words = (
             f"even {request.jaw_mm:g} mm of grip is pressed beyond yield: less force, longer jaws,"
-            f" or {crush:.1f} mm of depth"
+            f" or more depth; {most:.0f} mm² are touched, {least_mm2:.0f} mm² are needed"
         )
         return GripResult(
             feasible=False,
@@ -83,7 +100,7 @@ def grip(request: GripRequest) -> GripResult:
     deepest = (
         curve[-1].factor
         if steps * _STEP_MM == request.jaw_mm
-        else factor_at(request, steps * _STEP_MM)
+        else _ranked(request, held, steps * _STEP_MM)[1]
     )
     if deepest < request.needed:
         words = (
@@ -101,6 +118,7 @@ def grip(request: GripRequest) -> GripResult:
     # Nearly always the worst on the curve decide; the others are only asked whether they agree.
     worst = sorted({k for rank, _ in ranks for k in rank[:_WORST]} or {0})
     few = request.model_copy(update={"loads": [request.loads[k] for k in worst]})
+    pressed = _least(0, steps, enough)
     high = _least(0, steps, lambda step: holds(step, few))
     if high < steps and not holds(high, request):
         high = _least(high, steps, lambda step: holds(step, request))
@@ -144,12 +162,22 @@ def _least(low: int, high: int, holds: Callable[[int], bool]) -> int:
 _WORST = 5
 
 
-def _ranked(request: GripRequest, depth_mm: float) -> tuple[list[int], float]:
+def _ranked(
+    request: GripRequest, held: Gripped, depth_mm: float, enough: float = FACTOR_CAP
+) -> tuple[list[int], float]:
     """The cases from the worst on, and the worst's factor; none and nothing where the part does not
     even sit.
     """
+    asked = HoldRequest.model_construct(
+        contacts=held.contacts(depth_mm),
+        loads=request.loads,
+        weight_n=(0, 0, -request.weight_n),
+        centre_of_gravity_mm=held.centre_mm,
+    )
+    if not any(contact.kind == "clamp" for contact in asked.contacts):
+        return [], 0.0
     try:
-        cases = _held(request, depth_mm).cases
+        cases = hold(asked, enough).cases
     except NotSeated:
         return [], 0.0
     rank = sorted(range(len(cases)), key=lambda k: cases[k].factor)
@@ -160,59 +188,58 @@ def factor_at(request: GripRequest, depth_mm: float) -> float:
     """The lowest factor of all loads with so much in the jaws; nothing where it does not even
     sit.
     """
-    return _ranked(request, depth_mm)[1]
+    return _ranked(request, rectangular(request), depth_mm)[1]
 
 
-def _held(request: GripRequest, depth_mm: float) -> HoldResult:
-    return hold(
-        HoldRequest(
-            contacts=grip_contacts(request, depth_mm),
-            loads=request.loads,
-            weight_n=(0, 0, -request.weight_n),
-            centre_of_gravity_mm=(
-                request.width_mm / 2,
-                request.along_mm / 2 if request.centre_mm is None else request.centre_mm,
-                request.height_mm / 2,
-            ),
-        )
+def rectangular(request: GripRequest) -> Gripped:
+    """A block between jaws, standing on all of its floor."""
+    width, along = request.width_mm, request.along_mm
+
+    def contacts(depth_mm: float) -> list[Contact]:
+        corners = [(y, z) for y in (0.0, along) for z in (0.0, depth_mm)]
+        bed = [(x, y) for x in (0.0, width) for y in (0.0, along)]
+        return jaw_contacts(request, bed, corners, corners)
+
+    middle = along / 2 if request.centre_mm is None else request.centre_mm
+    return Gripped(
+        contacts, lambda depth: along * depth, (width / 2, middle, request.height_mm / 2)
     )
 
 
-def grip_contacts(request: GripRequest, depth_mm: float) -> list[Contact]:
-    """Corners of both jaws' patches, and of the parallel under the part."""
-    found = []
-    for x in (0.0, request.width_mm):
-        for y in (0.0, request.along_mm):
-            bed = (x, y, 0.0)
-            found.append(
-                Contact(
-                    name=f"bed {x:g} {y:g}",
-                    kind="locator",
-                    point_mm=bed,
-                    normal=(0, 0, 1),
-                    friction=request.bed_friction,
-                )
-            )
-    for y in (0.0, request.along_mm):
-        for z in (0.0, depth_mm):
-            fixed, moving = (0.0, y, z), (request.width_mm, y, z)
-            found.append(
-                Contact(
-                    name=f"fixed jaw {y:g} {z:g}",
-                    kind="locator",
-                    point_mm=fixed,
-                    normal=(1, 0, 0),
-                    friction=request.friction,
-                )
-            )
-            found.append(
-                Contact(
-                    name=f"moving jaw {y:g} {z:g}",
-                    kind="clamp",
-                    point_mm=moving,
-                    normal=(-1, 0, 0),
-                    friction=request.friction,
-                    preload_n=request.force_low_n / 4,
-                )
-            )
-    return found
+def jaw_contacts(
+    request: GripRequest, bed: Sequence[Pair], fixed: Sequence[Pair], moving: Sequence[Pair]
+) -> list[Contact]:
+    """Corners of the bed (x, y) and of what the fixed and the moving jaw touch, as places along the
+    jaws and heights.
+    """
+    found = [
+        Contact(
+            name=f"bed {x:g} {y:g}",
+            kind="locator",
+            point_mm=(x, y, 0.0),
+            normal=(0, 0, 1),
+            friction=request.bed_friction,
+        )
+        for x, y in bed
+    ]
+    found += [
+        Contact(
+            name=f"fixed jaw {y:g} {z:g}",
+            kind="locator",
+            point_mm=(0.0, y, z),
+            normal=(1, 0, 0),
+            friction=request.friction,
+        )
+        for y, z in fixed
+    ]
+    return found + [
+        Contact(
+            name=f"moving jaw {y:g} {z:g}",
+            kind="clamp",
+            point_mm=(request.width_mm, y, z),
+            normal=(-1, 0, 0),
+            friction=request.friction,
+            preload_n=request.force_low_n / len(moving),
+        )
+        for y, z in moving
+    ]

@@ -6,22 +6,25 @@ from __future__ import annotations
 
 import math
 
-from shapely.geometry import Polygon
+import shapely
+from shapely.geometry import box
 
 from wedgecraft.core.clamping.forces import vise_force_n
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
+from wedgecraft.core.ground.planar import spread_out
 from wedgecraft.core.ground.units import GRAVITY_M_S2
-from wedgecraft.core.hold.grip_depth import grip
+from wedgecraft.core.hold.grip_depth import Gripped, grip, jaw_contacts
 from wedgecraft.core.records.clamp import ViseForce
+from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA, TOOTHED_FRICTION
 from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.records.vise import GripRequest, GripResult, InVise, InViseResult, Verdict
 from wedgecraft.core.station.contacts import station_loads
 from wedgecraft.core.station.cut_loads import cut_loads
-from wedgecraft.core.station.touch import touch
-from wedgecraft.core.workpiece.sitting import sits
+from wedgecraft.core.station.patch import EVERYWHERE, LINE_MM, Patch, Side, Span, touched
+from wedgecraft.core.workpiece.sitting import Sitting, sits
 
 
 def in_vise(asked: InVise) -> InViseResult:
@@ -57,34 +60,26 @@ def in_vise(asked: InVise) -> InViseResult:
     lowest = min((sitting.lowest(cut) for cut in beside), default=None)
     needed = factor_needed(plan.rules, plan.op.cuts)
     jaw = min(vise.jaw_height_mm, math.floor(sitting.height_mm * 20) / 20)
-    start, end = _between_jaws(sitting.touching, vise.jaw_width_mm)
-    along = end - start
-    cases = [
-        case.model_copy(
-            update={"point_mm": (case.point_mm[0], case.point_mm[1] - start, case.point_mm[2])}
-        )
-        for case in cases
-    ]
-    friction = TOOTHED_FRICTION if asked.toothed else vise.jaw_friction
+    low_end, high_end = _between_jaws(sitting, vise.jaw_height_mm, vise.jaw_width_mm)
     softer = min(plan.part.material.yield_mpa, HOLDER_YIELD_MPA)
-    found = grip(
-        GripRequest(
-            width_mm=width,
-            along_mm=along,
-            height_mm=sitting.height_mm,
-            jaw_mm=jaw,
-            force_low_n=low,
-            force_high_n=high,
-            friction=friction,
-            weight_n=sitting.before_kg * GRAVITY_M_S2,
-            yield_mpa=softer,
-            needed=needed,
-            loads=cases,
-            lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
-            least_mm=plan.rules.least_grip_mm,
-            centre_mm=sitting.before.centre_mm[1] - start,
-        )
+    friction = TOOTHED_FRICTION if asked.toothed else vise.jaw_friction
+    request = GripRequest(
+        width_mm=width,
+        along_mm=high_end - low_end,
+        height_mm=sitting.height_mm,
+        jaw_mm=jaw,
+        force_low_n=low,
+        force_high_n=high,
+        friction=friction,
+        weight_n=sitting.before_kg * GRAVITY_M_S2,
+        yield_mpa=softer,
+        needed=needed,
+        loads=cases,
+        lowest_cut_mm=max(lowest, 0.0) if lowest is not None else None,
+        least_mm=plan.rules.least_grip_mm,
     )
+    held = _gripped(request, sitting, (low_end, high_end), plan.part.material.youngs_mpa)
+    found = grip(request, held)
     verdict, deeper = _verdict(asked.depth_mm, found.least_mm, jaw)
     return InViseResult(
         verdict=verdict,
@@ -97,40 +92,75 @@ def in_vise(asked: InVise) -> InViseResult:
         force_low_n=low,
         force_high_n=high,
         needed=needed,
-        figures=_figures(asked, found, low, high, along, friction, softer),
+        figures=_figures(asked, found, low, high, held.area_mm2(jaw) / jaw, friction, softer),
         cautions=_cautions(asked, any(cut.interrupted for cut in plan.op.cuts)),
     )
 
 
-def _between_jaws(outline: Polygon, jaw_width_mm: float) -> tuple[float, float]:
-    """From where to where along the jaws both touch, the jaws amid what they share. Raises
-    OutOfRange: not flat, open, or not opposite.
+def _between_jaws(sitting: Sitting, reach_mm: float, jaw_width_mm: float) -> Span:
+    """From where to where the jaws stand along the part, amid what both touch. Raises OutOfRange
+    where they touch nothing that lies opposite.
     """
+    high = min(reach_mm, sitting.height_mm)
+    width = float(sitting.touching.bounds[2])
     spans = []
-    for side, words in (("left", "fixed"), ("right", "moving")):
-        found = touch(outline, side)  # type: ignore[arg-type]
-        if len(found) != 1 or found[0][1] - found[0][0] < _LEAST_TOUCH_MM:
-            said = "open in the middle" if len(found) > 1 else "round or pointed"
+    for side, at in _jaws(width):
+        found = touched(sitting.before, side, at, EVERYWHERE, (0.0, high))
+        if found is None:
             raise OutOfRange(
-                "op.up",
-                f"clamping over a side that is {said} ({words} jaw)",
-                "both sides flat over all the jaws hold, which is all that is worked out so far:"
-                " turn the part over, or clamp other sides",
+                "vise.jaw_height_mm",
+                reach_mm,
+                "higher jaws, or another side up: one of them touches nothing of the part",
             )
-        spans.append(found[0])
-    low, high = max(low for low, _ in spans), min(high for _, high in spans)
-    if high - low < _LEAST_TOUCH_MM:
+        spans.append(found.along)
+    first, last = max(low for low, _ in spans), min(high for _, high in spans)
+    if first - last > LINE_MM:
         raise OutOfRange(
             "op.up",
             "clamping over sides that do not lie opposite",
             "sides that face each other: turn the part over",
         )
-    middle, half = (low + high) / 2, min(jaw_width_mm, high - low) / 2
-    return middle - half, middle + half
+    middle = (first + last) / 2
+    return middle - jaw_width_mm / 2, middle + jaw_width_mm / 2
 
 
-#: Flat for less than this is an edge, which bites or slips.
-_LEAST_TOUCH_MM = 1.0
+def _jaws(width_mm: float) -> tuple[tuple[Side, float], tuple[Side, float]]:
+    return ("left", 0.0), ("right", width_mm)
+
+
+def _gripped(request: GripRequest, sitting: Sitting, along: Span, youngs_mpa: float) -> Gripped:
+    """What the jaws touch of the workpiece, as wide as they are, with so much of it in them; it
+    stands on what of its floor lies between their ends.
+    """
+    known: dict[float, tuple[Patch | None, Patch | None]] = {}
+
+    def patches(depth_mm: float) -> tuple[Patch | None, Patch | None]:
+        if depth_mm not in known:
+            fixed, moving = (
+                touched(sitting.before, side, at, along, (0.0, depth_mm))
+                for side, at in _jaws(request.width_mm)
+            )
+            known[depth_mm] = fixed, moving
+        return known[depth_mm]
+
+    x0, _, x1, _ = sitting.floor.bounds
+    stands = sitting.floor.intersection(box(x0, along[0], x1, along[1]))
+    hull = shapely.get_coordinates((stands if stands.area else sitting.floor).convex_hull)
+    bed = [(float(x), float(y)) for x, y in hull[spread_out(hull)]]
+
+    def contacts(depth_mm: float) -> list[Contact]:
+        fixed, moving = patches(depth_mm)
+        if fixed is None or moving is None:
+            return []
+        return jaw_contacts(request, bed, fixed.corners, moving.corners)
+
+    def area(depth_mm: float) -> float:
+        return min(
+            0.0 if patch is None else patch.pressed_mm2(request.force_high_n, youngs_mpa)
+            for patch in patches(depth_mm)
+        )
+
+    return Gripped(contacts, area, sitting.before.centre_mm)
 
 
 def _verdict(depth: float, least: float | None, jaw: float) -> tuple[Verdict, float]:

@@ -20,9 +20,9 @@ from wedgecraft.core.records.feature import Direction, opposite
 from wedgecraft.core.records.locating import Accuracy, Spread
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
-from wedgecraft.core.station.contacts import ends_on
+from wedgecraft.core.station.contacts import stop_patch, touched_by_stop
+from wedgecraft.core.station.patch import EVERYWHERE, Patch
 from wedgecraft.core.station.pins import Pinned, Pins
-from wedgecraft.core.station.touch import touched_heights
 from wedgecraft.core.station.vee import round_outline
 from wedgecraft.core.workpiece.sitting import Sitting
 
@@ -134,7 +134,10 @@ def _touched(sitting: Sitting, side: Direction, reach_mm: float) -> tuple[float,
     """Between which heights the station's corner touches the part on a side."""
     if side == "-Z":
         return -1.0, 1.0
-    return touched_heights(sitting, "left" if side == "-X" else "front", reach_mm)
+    low, high = touched_by_stop(
+        sitting, "left" if side == "-X" else "front", EVERYWHERE, reach_mm
+    ).heights
+    return (low, high) if high > low else (low - 0.5, high + 0.5)
 
 
 def _said(said: str, free: Sequence[str], is_round: bool) -> str:
@@ -180,10 +183,12 @@ def _stopped(
             (_at(f"flank {k + 1}", (*at, high), (*normal, 0)), None)
             for k, (at, normal) in enumerate(pairs)
         ]
-    long, end = (
-        ends_on(station.part, station.long_stop, "left"),
-        ends_on(station.part, station.end_stop, "front"),
+    touching = (
+        stop_patch(sitting, station.long_stop, "left", stop_height),
+        stop_patch(sitting, station.end_stop, "front", stop_height),
     )
+    long = [(0.0, y) for y in touching[0].ends]
+    end = [(x, 0.0) for x in touching[1].ends]
     # else a round end is at the long stop, and the flat at the end stop keeps the part from turning
     if len(long) != 1 or len(end) != 2:
         x, y = np.mean(end, axis=0)
@@ -193,12 +198,18 @@ def _stopped(
         ("long stop", long, (1, 0, 0), "-X"),
         ("end stop", end, (0, 1, 0), "-Y"),
     )
-    for name, points, normal, side in sides:
+    for (name, points, normal, side), patch in zip(sides, touching, strict=True):
         names = [name] if len(points) == 1 else [f"{name}, near end", f"{name}, far end"]
         found += [
-            (_at(each, (*at, high), normal), side) for each, at in zip(names, points, strict=True)
+            (_at(each, (*at, _clamped(high, patch)), normal), side)
+            for each, at in zip(names, points, strict=True)
         ]
     return found
+
+
+def _clamped(height: float, patch: Patch) -> float:
+    low, high = patch.heights
+    return min(max(height, low), high)
 
 
 def _pins_said(found: Pinned, pins: Pins) -> list[str]:

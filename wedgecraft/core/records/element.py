@@ -102,6 +102,9 @@ class Stood(Protocol):
     def at(self, height_mm: float) -> Polygon:
         """The slice at a height, nothing where there is none."""
 
+    def between(self, low_mm: float, high_mm: float) -> Polygon:
+        """What it covers between two heights, nothing where there is none."""
+
     def top_under(self, area: Polygon) -> tuple[float, Polygon]:
         """How high it stands under an area, and what of the area lies on it there."""
 
@@ -119,6 +122,9 @@ class Upright:
 
     def at(self, height_mm: float) -> Polygon:
         return self.outline if 0 <= height_mm < self.height_mm else Polygon()
+
+    def between(self, low_mm: float, high_mm: float) -> Polygon:
+        return self.outline if low_mm < self.height_mm and high_mm > 0 else Polygon()
 
     def top_under(self, area: Polygon) -> tuple[float, Polygon]:
         lies: Polygon = self.outline.intersection(area)

@@ -64,6 +64,12 @@ class EdgeClamp(Document):
     opens_mm: Annotated[Length, Field(gt=0, le=200)] = 3
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
+    @property
+    def toe_mm(self) -> tuple[float, float]:
+        """Between which heights the toe touches."""
+        half = self.toe_land_mm / 2
+        return max(0.0, self.toe_height_mm - half), self.toe_height_mm + half
+
 
 def at_torque(clamp: EdgeClamp, torque_nm: float) -> EdgeClamp:
     """The same clamp with its screw at another torque."""

@@ -116,12 +116,12 @@ def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) ->
 
 
 def pressed_at(sitting: Sitting, kind: StopAndEdgeClamp) -> Polygon:
-    """The slice that clamps press on from the side; nothing stands there where an element presses
-    elsewhere. Raises OutOfRange.
+    """What toes press on from the side, as high as they are; nothing stands there where an element
+    presses elsewhere. Raises OutOfRange.
     """
     if not kind.element.is_toe:
         return sitting.touching
-    found = sitting.at(kind.clamp.toe_height_mm)
+    found = sitting.between(*kind.clamp.toe_mm)
     if found.is_empty:
         raise OutOfRange(
             "station.clamp.toe_height_mm",

@@ -52,8 +52,7 @@ def keeps_clear(
             if not stop.is_empty:
                 _stays(sitting, name, stop.buffer(_DEEP_MM), 0.0, high, "station.stops.height_mm")
     if kind.element.is_toe:
-        half = kind.clamp.toe_land_mm / 2
-        low, high = kind.clamp.toe_height_mm - half, kind.clamp.toe_height_mm + half
+        low, high = kind.clamp.toe_mm
         for press in first.presses:
             reach = kind.clamp.width_mm / 2
             area = Polygon(

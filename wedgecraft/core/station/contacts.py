@@ -7,7 +7,6 @@ from __future__ import annotations
 import math
 from typing import Literal
 
-import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
@@ -16,11 +15,12 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.planar import spread_out
 from wedgecraft.core.records.contact import Contact, LoadCase
 from wedgecraft.core.records.cut import Cut, CuttingLoad
+from wedgecraft.core.records.element import Press
 from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.member import Member
-from wedgecraft.core.station.touch import touch, touched_heights
+from wedgecraft.core.station.patch import EVERYWHERE, Patch, Span, touched
 from wedgecraft.core.station.vee import Vee
 from wedgecraft.core.workpiece.sitting import Sitting
 
@@ -59,23 +59,28 @@ def station_contacts(
         contacts += _stop_contacts(station, sitting, kind, preload_n, youngs_mpa)
     rubs = kind.element.rubs(kind.clamp)
     for index, press in enumerate((member or station.members[0]).presses):
-        area = press.area_mm2
+        area, z, normal = press.area_mm2, press.z, press.normal
+        friction = rubs if press.friction is None else press.friction
+        force = press.share * preload_n
         if area is None:
-            area = _pressed_patch(
-                station.pressed, kind, press.y, press.share, preload_n, youngs_mpa
-            )
+            patch = _pressed(sitting, kind, press)
+            area = patch.pressed_mm2(preload_n, youngs_mpa)
+            if kind.sharing.how == "row between jaws":
+                area *= press.share
+            elif z is None:
+                z = sum(patch.heights) / 2
+                # pushed level, a slope gets less where friction hinders (statics of the wedge)
+                lean = abs(patch.lean)
+                force /= math.cos(lean) + friction * math.sin(lean)
+                normal = patch.pushed("right")
         contacts.append(
             Contact(
                 name=press.name or f"{pressing.get(kind.sharing.how, 'jaw')} {index + 1}",
                 kind="clamp",
-                point_mm=(
-                    press.x,
-                    press.y,
-                    kind.clamp.toe_height_mm if press.z is None else press.z,
-                ),
-                normal=press.normal,
-                friction=rubs if press.friction is None else press.friction,
-                preload_n=press.share * preload_n,
+                point_mm=(press.x, press.y, kind.clamp.toe_height_mm if z is None else z),
+                normal=normal,
+                friction=friction,
+                preload_n=force,
                 area_mm2=area,
             )
         )
@@ -85,38 +90,66 @@ def station_contacts(
 def _stop_contacts(
     station: Station, sitting: Sitting, kind: StopAndEdgeClamp, preload_n: float, youngs_mpa: float
 ) -> list[Contact]:
-    """Both stops, at two heights each; the long stop may be a flank that leans over the part."""
+    """What both stops touch, at its outermost corners; the long stop may be a flank that leans over
+    the part.
+    """
     contacts = []
     flank = kind.element.leaning()
-    for name, stop, side, normal in (
-        ("long stop", station.long_stop, "left", (1, 0, 0)),
-        ("end stop", station.end_stop, "front", (0, 1, 0)),
+    for name, stop, side in (
+        ("long stop", station.long_stop, "left"),
+        ("end stop", station.end_stop, "front"),
     ):
-        points = ends_on(station.part, stop, side)  # type: ignore[arg-type]
+        patch = stop_patch(sitting, stop, side, kind.stops.height_mm)  # type: ignore[arg-type]
+        patch = patch.hollowed(kind.stops.hollow_mm, "station.stops.hollow_mm")
+        leans = flank is not None and side == "left"
+        way = flank.normal if flank is not None and leans else patch.pushed(side)  # type: ignore[arg-type]
+        corners, area = patch.corners, patch.pressed_mm2(preload_n, youngs_mpa)
+        if flank is not None and leans:
+            heights = (flank.low_mm, flank.high_mm)
+            corners = tuple((a, z) for a in patch.ends for z in heights)
+            touched_mm = patch.heights[1] - patch.heights[0]
+            area *= (heights[1] - heights[0]) / touched_mm if touched_mm else 1.0
         # Half of the stop's capacity may land on the ends at each height.
         capacity = kind.stops.capacity_n / 2
-        reach = (
-            (stop.bounds[1], stop.bounds[3]) if side == "left" else (stop.bounds[0], stop.bounds[2])
-        )
-        length, radius = _met(station.part, side, *reach)  # type: ignore[arg-type]
-        radius = hollowed(radius, kind.stops.hollow_mm, "station.stops.hollow_mm")
-        leans = flank is not None and side == "left"
-        low, high = touched_heights(sitting, side, kind.stops.height_mm)  # type: ignore[arg-type]
-        heights = (flank.low_mm, flank.high_mm) if flank is not None and leans else (low, high)
-        patch = _patch(length, heights[1] - heights[0], radius, preload_n, youngs_mpa) / (
-            2 * len(points)
-        )
-        for number, (x, y) in enumerate(points):
-            for z in heights:
-                place = (
-                    f"{name}, {'far' if number else 'near'} end,"
-                    f" {'top' if z == heights[1] else 'foot'}"
-                )
-                way = flank.normal if flank is not None and leans else normal
-                contacts.append(
-                    _locator(place, (x, y, z), way, kind.stops.friction, capacity, patch)
-                )
+        middle, level = (sum(span) / 2 for span in (patch.along, patch.heights))
+        for a, z in corners:
+            place = (
+                f"{name}, {'far' if a > middle else 'near'} end, {'top' if z > level else 'foot'}"
+            )
+            at = (0.0, a, z) if side == "left" else (a, 0.0, z)
+            contacts.append(
+                _locator(place, at, way, kind.stops.friction, capacity, area / len(corners))
+            )
     return contacts
+
+
+#: A stop's foot is rounded: nothing lower than this touches it, where something higher does.
+_FOOT_MM = 1.0
+
+
+def stop_patch(
+    sitting: Sitting, stop: Polygon, side: Literal["left", "front"], reach_mm: float
+) -> Patch:
+    """What a stop touches of the workpiece. Raises OutOfRange where it touches nothing."""
+    along = (stop.bounds[1], stop.bounds[3]) if side == "left" else (stop.bounds[0], stop.bounds[2])
+    return touched_by_stop(sitting, side, along, reach_mm)
+
+
+def touched_by_stop(
+    sitting: Sitting, side: Literal["left", "front"], along: Span, reach_mm: float
+) -> Patch:
+    """The same of a stop from place to place along a side. Raises OutOfRange."""
+    high = min(reach_mm, sitting.height_mm)
+    for foot in (min(_FOOT_MM, high / 2), 0.0):
+        found = touched(sitting.before, side, 0.0, along, (foot, high))
+        if found is not None:
+            return found
+    raise OutOfRange(
+        "station.stops.length_mm",
+        round(along[1] - along[0], 3),
+        f"a stop where the part is: it touches nothing there up to {high:g} mm; a longer or a"
+        " higher one",
+    )
 
 
 def _vee_contacts(
@@ -159,92 +192,23 @@ def _locator(
     )
 
 
-def _pressed_patch(
-    part: Polygon,
-    kind: StopAndEdgeClamp,
-    y: float,
-    share: float,
-    preload_n: float,
-    youngs_mpa: float,
-) -> float:
-    """What a toe here, or its share of a jaw, touches."""
-    if kind.sharing.how == "row between jaws":
-        length, radius = _met(part, "right", -math.inf, math.inf)
-        return share * _patch(
-            length, min(kind.clamp.height_mm, kind.stops.height_mm), radius, preload_n, youngs_mpa
-        )
-    length, radius = _met(part, "right", y - kind.clamp.width_mm / 2, y + kind.clamp.width_mm / 2)
-    radius = hollowed(radius, kind.clamp.toe_hollow_mm, "station.clamp.toe_hollow_mm")
-    return _patch(length, kind.clamp.toe_land_mm, radius, preload_n, youngs_mpa)
-
-
-#: Less than this touches as a line: a round, or a corner.
-_LINE_MM = 0.5
-
-
-def _patch(
-    length_mm: float, high_mm: float, radius_mm: float, force_n: float, youngs_mpa: float
-) -> float:
-    """Area of a contact of this length seen from above and this height, mm2; where a round touches
-    a flat, as wide as Hertz has it.
-    """
-    if length_mm >= _LINE_MM:
-        return length_mm * high_mm
-    half, _ = hertz_line(max(force_n, 1.0), high_mm, radius_mm, youngs_mpa, HOLDER_YOUNGS_MPA)
-    return max(length_mm, 2 * half) * high_mm
-
-
-def hollowed(radius_mm: float, hollow_mm: float, field: str) -> float:
-    """Radius of a cylinder on a flat that touches as this round does in a hollow. Raises OutOfRange
-    for a hollow that pinches it.
-    """
-    if not hollow_mm or math.isinf(radius_mm):
-        return radius_mm
-    if hollow_mm <= 1.001 * radius_mm:
+def _pressed(sitting: Sitting, kind: StopAndEdgeClamp, press: Press) -> Patch:
+    """What a toe touches where it presses, or a jaw. Raises OutOfRange where it is nothing."""
+    along, heights = EVERYWHERE, (0.0, min(kind.clamp.height_mm, kind.stops.height_mm))
+    if kind.sharing.how != "row between jaws":
+        along = press.y - kind.clamp.width_mm / 2, press.y + kind.clamp.width_mm / 2
+        low, high = kind.clamp.toe_mm
+        heights = low, min(high, sitting.height_mm)
+    found = touched(sitting.before, "right", press.x, along, heights)
+    if found is None:
         raise OutOfRange(
-            field,
-            hollow_mm,
-            f"more than the part's radius, {radius_mm:.2f} mm, or it touches with its edges alone",
+            "station.clamp.toe_height_mm",
+            kind.clamp.toe_height_mm,
+            "where the part stands out to the toe: it touches nothing there",
         )
-    return 1 / (1 / radius_mm - 1 / hollow_mm)
-
-
-def _met(
-    part: Polygon, side: Literal["left", "front", "right"], low: float, high: float
-) -> tuple[float, float]:
-    """How much of the side touches a flat from ``low`` to ``high``, and the radius of the outline
-    where that is next to nothing.
-    """
-    axis, at = (0, part.bounds[2] if side == "right" else 0.0) if side != "front" else (1, 0.0)
-    touching = [
-        (max(a, low), min(b, high))
-        for a, b in touch(part, side)
-        if min(b, high) >= max(a, low) - _EPSILON
-    ]
-    length = sum(max(0.0, b - a) for a, b in touching)
-    if length >= _LINE_MM or not touching:
-        return length, math.inf
-    ring = shapely.get_coordinates(part.exterior)[:-1]
-    k = int(np.argmin(np.hypot(ring[:, axis] - at, ring[:, 1 - axis] - touching[0][0])))
-    a, b, c = ring[k - 1], ring[k], ring[(k + 1) % len(ring)]
-    area = abs((b[0] - a[0]) * (c[1] - a[1]) - (c[0] - a[0]) * (b[1] - a[1])) / 2
-    if area < 1e-12:
-        return length, 1e4
-    radius = math.dist(a, b) * math.dist(b, c) * math.dist(c, a) / (4 * area)
-    return length, max(radius, 0.2)  # no corner is sharper than a broken edge
-
-
-def ends_on(
-    part: Polygon, stop: Polygon, side: Literal["left", "front"]
-) -> list[tuple[float, float]]:
-    """Ends of the contact between outline and stop: two points, or one where a round touches."""
-    axis = 1 if side == "left" else 0
-    reach = stop.bounds[axis], stop.bounds[axis + 2]
-    touching = [(max(low, reach[0]), min(high, reach[1])) for low, high in touch(part, side)]
-    touching = [(low, high) for low, high in touching if high >= low - _EPSILON]
-    first, last = touching[0][0], touching[-1][1]
-    ends = [first] if last - first < 0.5 else [first, last]
-    return [(0.0, v) if side == "left" else (v, 0.0) for v in ends]
+    if kind.sharing.how != "row between jaws":
+        found = found.hollowed(kind.clamp.toe_hollow_mm, "station.clamp.toe_hollow_mm")
+    return found
 
 
 def station_loads(sitting: Sitting, cut: Cut, guide: Polygon, load: CuttingLoad) -> list[LoadCase]:

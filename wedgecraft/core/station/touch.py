@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
 from typing import Literal
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
-
-from wedgecraft.core.workpiece.sitting import Sitting
 
 EPSILON_MM = 1e-6
 Interval = tuple[float, float]
@@ -62,28 +59,3 @@ def _of_an_arc(ring: np.ndarray, start: int) -> bool:
     if mean <= 1e-6 or abs(turns[0] - turns[1]) > 2 * _UNEVEN * mean:
         return False
     return float(np.hypot(*here)) * math.tan(min(mean, 1.5) / 2) / 4 <= _CHORD_MM
-
-
-#: Nearer than this to the plane of a stop, a surface touches it.
-_TOUCHES_MM = 0.02
-#: A stop's foot is rounded: nothing lower than this touches it.
-_FOOT_MM = 1.0
-
-
-def touched_heights(
-    sitting: Sitting, side: Literal["left", "front"], reach_mm: float
-) -> tuple[float, float]:
-    """From what height to what height a workpiece touches a stop that reaches so high."""
-    top = min(reach_mm, sitting.height_mm)
-    axis = {"left": 0, "front": 1}[side]
-    levels = [0.0, *(level for level in sitting.levels if 0 < level < top), top]
-    spans = []
-    for low, high in pairwise(levels):
-        for height in (low + 1e-3, high - 1e-3):  # sloped walls touch at one end alone
-            slice_ = sitting.at(round(height, 6))
-            if not slice_.is_empty and abs(slice_.bounds[axis]) < _TOUCHES_MM:
-                spans.append(height)
-    low, high = (min(spans), max(spans)) if spans else (0.0, top)
-    low, high = round(low, 2), round(high, 2)
-    foot = min(_FOOT_MM, high / 2)
-    return (foot if low < foot else low), high

@@ -155,7 +155,7 @@ class Body:
         """The body cut by the plane at this height: of two different slices that meet there, the
         one above.
         """
-        known = self._known
+        known = self.known
         key = ("slice", float(height_mm))
         if key not in known:
             known[key] = _areas(self.solid.slice(float(height_mm)))
@@ -163,7 +163,7 @@ class Body:
 
     def seen(self, low_mm: float = -math.inf, high_mm: float = math.inf) -> MultiPolygon:
         """All it covers between two heights, seen from above."""
-        known, key = self._known, ("seen", float(low_mm), float(high_mm))
+        known, key = self.known, ("seen", float(low_mm), float(high_mm))
         if key in known:
             return known[key]
         if (math.isfinite(low_mm) or math.isfinite(high_mm)) and self._all_of_it(low_mm, high_mm):
@@ -194,8 +194,8 @@ class Body:
         return False
 
     @cached_property
-    def _known(self) -> dict[tuple[object, ...], MultiPolygon]:
-        """Slices and shadows asked for before."""
+    def known(self) -> dict[tuple[object, ...], Any]:
+        """Slices, shadows and walls asked for before."""
         return {}
 
     @cached_property

@@ -166,6 +166,10 @@ class Sitting:
         """All it covers between two heights."""
         return self.before.seen(low_mm, high_mm)
 
+    def between(self, low_mm: float, high_mm: float) -> Polygon:
+        """The largest piece of that."""
+        return largest(self.band(low_mm, high_mm))
+
     @cached_property
     def height_mm(self) -> float:
         """Over what it stands on, as it is put in."""

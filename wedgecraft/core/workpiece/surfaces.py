@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
+from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.arcs import CHORD_ERROR_MM
 from wedgecraft.core.ground.vectors import cross
@@ -20,6 +23,10 @@ Vector = tuple[float, float, float]
 _FLAT, _SMOOTH = 1 - 1e-7, 0.88
 #: Chords of one curve differ by less than this factor.
 _ALIKE = 4.0
+#: A face that faces a way does so by this cosine.
+_UPRIGHT = 0.9999
+#: A circle through a chord and its neighbours bulges over it by no more than this.
+_BULGE_MM = 0.05
 #: A plane smaller than this is no face, mm2.
 _LEAST_MM2 = 0.05
 
@@ -50,7 +57,7 @@ def planes_of(body: Body) -> list[Plane]:
     """The largest first."""
     normals, areas, middles, pairs, cosines = _triangles(body)
     labels = _groups(len(areas), pairs[cosines > _FLAT])
-    chords = _chords(labels, areas, pairs[(cosines > _SMOOTH) & (cosines <= _FLAT)])
+    chords = _chords(body, labels, areas, pairs, cosines)
     found = []
     for members in _members(labels):
         area = float(areas[members].sum())
@@ -62,19 +69,68 @@ def planes_of(body: Body) -> list[Plane]:
     return sorted(found, key=lambda plane: -plane.area_mm2)
 
 
-def _chords(labels: NDArray[np.int64], areas: Array, bent: NDArray[np.int64]) -> NDArray[np.bool_]:
+def wall(body: Body, axis: int, sign: int, at_mm: float, within_mm: float) -> Any:
+    """Its plane faces that lie at the plane ``at_mm`` of an axis, facing that way: polygons of the
+    other axis in the plane and height.
+    """
+    key = ("wall", axis, sign, round(at_mm, 6), within_mm)
+    if key not in body.known:
+        points, triangles = body.mesh
+        near = (np.abs(points[:, axis] - at_mm) < within_mm)[triangles].all(axis=1)
+        corners = points[triangles[near & _faces(body)]]
+        twice = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        size = np.linalg.norm(twice, axis=1)
+        facing = sign * twice[:, axis] > _UPRIGHT * np.maximum(size, 1e-12)
+        flat = np.round(corners[facing][:, :, [1 - axis, 2]], 6)
+        body.known[key] = shapely.union_all(shapely.polygons(flat)) if len(flat) else Polygon()
+    return body.known[key]
+
+
+def _faces(body: Body) -> NDArray[np.bool_]:
+    """Which triangles lie in plane faces; chords of curves do not (m,)."""
+    if ("faces",) not in body.known:
+        _, areas, _, pairs, cosines = _triangles(body)
+        labels = _groups(len(areas), pairs[cosines > _FLAT])
+        chords = _chords(body, labels, areas, pairs, cosines)
+        body.known["faces",] = ~chords[labels]
+    found: NDArray[np.bool_] = body.known["faces",]
+    return found
+
+
+def _chords(
+    body: Body, labels: NDArray[np.int64], areas: Array, pairs: NDArray[np.int64], cosines: Array
+) -> NDArray[np.bool_]:
     """Which groups of triangles are chords of a curve and no faces: a neighbour goes on smoothly on
-    either side, and is not much smaller.
+    either side, is not much smaller, and a circle through both bulges no more than chords may.
     """
     count = int(labels.max()) + 1
     size = np.bincount(labels, weights=areas, minlength=count)
-    a, b = labels[bent].T if len(bent) else (np.empty(0, int), np.empty(0, int))
+    bent = (cosines > _SMOOTH) & (cosines <= _FLAT)
+    near, far = pairs[bent].T
+    a, b = labels[near], labels[far]
     apart = a != b
+    length = _shared_mm(body, near[apart], far[apart])
+    turn = np.tile(np.arccos(np.clip(cosines[bent][apart], -1, 1)), 2)
     a, b = np.concatenate([a[apart], b[apart]]), np.concatenate([b[apart], a[apart]])
+    length = np.tile(length, 2)
     sides = np.bincount(a, minlength=count)
     largest = np.zeros(count)
     np.maximum.at(largest, a, size[b])
-    return np.asarray((sides >= 2) & (largest > size / _ALIKE))
+    edges = np.maximum(np.bincount(a, length, count), 1e-12)
+    bulge = 2 * size / edges * np.bincount(a, length * turn, count) / edges / 8
+    most = max(_BULGE_MM, 2 * body.chord_error_mm)
+    return np.asarray((sides >= 2) & (largest > size / _ALIKE) & (bulge <= most))
+
+
+def _shared_mm(body: Body, near: NDArray[np.int64], far: NDArray[np.int64]) -> Array:
+    """How long the edge is that two triangles share, (n,)."""
+    points, triangles = body.mesh
+    shared = (triangles[near][:, :, None] == triangles[far][:, None, :]).any(axis=2)
+    corners = points[triangles[near]]
+    first, last = np.argmax(shared, axis=1), 2 - np.argmax(shared[:, ::-1], axis=1)
+    row = np.arange(len(near))
+    found: Array = np.linalg.norm(corners[row, first] - corners[row, last], axis=1)
+    return found
 
 
 def round_holes_of(body: Body) -> list[RoundFace]:
@@ -129,10 +185,8 @@ def sagitta_mm(body: Body) -> float:
     bent = (cosines > _SMOOTH) & (cosines < _FLAT)
     if not bent.any():
         return 0.0
-    points, triangles = body.mesh
     near, far = pairs[bent].T
-    shared = [np.intersect1d(triangles[i], triangles[j]) for i, j in zip(near, far, strict=True)]
-    length = np.array([np.linalg.norm(points[ends[0]] - points[ends[-1]]) for ends in shared])
+    length = _shared_mm(body, near, far)
     # how high both triangles stand over the edge they share: the width of the strips
     wide = 2 * np.maximum(areas[near], areas[far]) / np.maximum(length, 1e-9)
     turn = np.arccos(np.clip(cosines[bent], -1, 1))

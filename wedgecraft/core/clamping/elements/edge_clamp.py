@@ -54,7 +54,7 @@ class Toe(Element):
         return edge_clamp_preload(clamp)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
-        width = float(stood.at(clamp.toe_height_mm).bounds[2])
+        width = float(stood.between(*clamp.toe_mm).bounds[2])
         bodies, screws = beside(width, clamp, places)
         presses = tuple(Press(width, y, 1.0) for y in places)
         return Grip(presses, bodies, bodies, screws, clamp.height_mm)
