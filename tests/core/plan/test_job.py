@@ -7,6 +7,7 @@ from __future__ import annotations
 import pytest
 
 from tests.core.independent import as_result, faults
+from tests.core.solids import factors, overlaps, untouched
 from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.job import plan
@@ -63,6 +64,10 @@ def test_every_demo_job_has_a_sound_design_that_beats_the_hand_grid(index):
     assert result.feasible, result.reasons
     design = result.designs[0]
     _sound(request, design)
+    assert overlaps(request, design) == []
+    assert untouched(request) == []
+    for own, rebuilt in factors(request):
+        assert own == pytest.approx(rebuilt, rel=0.01)
     assert design.by_hand < design.count <= design.bound
     assert all(limit.state != "over" for limit in design.limits)
     assert all(station.tolerance_share <= 1 + 1e-6 for station in design.stations)

@@ -158,7 +158,7 @@ class HoleCut(CutKind):
     def places(self, cut: Cut, outline: Polygon) -> dict[tuple[float, float], str]:
         holes = shapely.get_coordinates(self.path(cut, outline).axis)
         if len(holes) > 8:
-            holes = holes[spread_out(holes)]
+            holes = holes[spread_out(holes, 8)]
         return {(float(x), float(y)): f"at X{x:g} Y{y:g}" for x, y in holes}
 
 

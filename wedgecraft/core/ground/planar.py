@@ -40,7 +40,7 @@ def rings_of(polygon: Polygon) -> Rings:
     ]
 
 
-def spread_out(hull: Array, most: int = 8) -> list[int]:
+def spread_out(hull: Array, most: int = 12) -> list[int]:
     """Indices of at most ``most`` hull points: the farthest in evenly spread directions."""
     angles = 2 * math.pi * np.arange(most) / most + math.pi / most
     directions = np.stack([np.cos(angles), np.sin(angles)])
