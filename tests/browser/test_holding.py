@@ -166,7 +166,7 @@ def test_what_gives_how_the_part_comes_out_and_how_deep_a_vise_must_hold_it(hand
     hands.one("svg[aria-label^='Station from the front']")
     hands.press("Give and release")
     rows = hands.wait(lambda: [row.text for row in hands.all("[data-testid=gives] tbody tr")])
-    assert any("Wall under the clamp" in row for row in rows)  # a bore stands behind it
+    assert any("Part squeezed under the clamp" in row for row in rows)
     assert any("under the cut that finishes it" in row and "counted" in row for row in rows)
     hands.says("The part lifts out upwards")
     hands.press("In a vise")

@@ -72,6 +72,7 @@ def test_cuts_are_green_only_where_they_make_the_part(base):  # noqa: F811
     ("name", "step"),
     [
         ("pressure", "hold"),
+        ("squeeze", "hold"),
         ("screw", "hold"),
         ("hold_factor", "hold"),
         ("hold_factor_1", "hold"),

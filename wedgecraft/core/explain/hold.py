@@ -8,7 +8,7 @@ from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.clamping.screw import NUT_FACTOR, short_form_n
 from wedgecraft.core.cutting.milling import KIENZLE
 from wedgecraft.core.ground.limits import Figure, FigureInput, given
-from wedgecraft.core.records.hold import HoldVerdict
+from wedgecraft.core.records.hold import BoreSqueezed, HoldVerdict
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.screw import SCREWS
@@ -120,6 +120,7 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
         *_least_torque_figure(view, hold),
         *_window_figures(view, hold),
         *_pressure_figure(view, hold),
+        *_squeeze_figure(hold),
         *_contact_figures(view, hold),
         *[Figure.model_validate(item.model_dump(exclude={"counted"})) for item in hold.gives],
         Figure(
@@ -362,6 +363,37 @@ def _pressure_figure(view: OpView, hold: HoldVerdict) -> list[Figure]:
                 "Johnson, Contact Mechanics, 1985; marks from yield on, sinks in at 2.8 times it"
                 " (Tabor 1951)"
             ),
+        )
+    ]
+
+
+def squeezed_most(hold: HoldVerdict) -> BoreSqueezed | None:
+    """The bore that uses most of what it may change by; nothing where the drawing asks nothing."""
+    asked = [item for item in hold.squeezed if item.limit_mm]
+    return max(asked, key=lambda item: item.changes_mm / (item.limit_mm or 1.0), default=None)
+
+
+def _squeeze_figure(hold: HoldVerdict) -> list[Figure]:
+    """Of that bore."""
+    item = squeezed_most(hold)
+    if item is None:
+        return []
+    return [
+        Figure(
+            id="squeeze",
+            label=f"Bore squeezed, {item.feature}"[:120],
+            value=item.changes_mm,
+            unit="mm",
+            digits=4,
+            formula=(
+                "largest change of a diameter when the clamps let go: plane stress in the section"
+                " at the clamp's height"
+            ),
+            inputs=[
+                given("clamp force, high end", item.force_n, "N", "this plan"),
+                given("diameter", item.diameter_mm, "mm", "workpiece"),
+            ],
+            source="finite elements, six-node triangles; a ring by hand as the check",
         )
     ]
 

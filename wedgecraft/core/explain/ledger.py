@@ -8,6 +8,7 @@ from typing import Literal
 from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.explain.facts import Facts, Worked
 from wedgecraft.core.explain.figures import BUILDER
+from wedgecraft.core.explain.hold import squeezed_most
 from wedgecraft.core.ground.limits import Figure, Limit, limit
 from wedgecraft.core.records.machine import offsets_free, spindle_at
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA
@@ -63,6 +64,7 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         _of_spindle(facts, story, "spindle_torque"),
     ]
     lines += _of_pressure(facts, story)
+    lines += _of_squeeze(facts, story)
     if "tolerance" in story:
         worst = max(facts.stations, key=lambda station: station.tolerance_share)
         zone = next(
@@ -123,6 +125,19 @@ def _of_pressure(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
                 "2.8 x yield of the softer side, from where it sinks in (Tabor 1951)",
             )
         )
+    return [max(found, key=lambda line: line.share)] if found else []
+
+
+def _of_squeeze(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
+    """The bore that is squeezed most, against half its tolerance."""
+    found = []
+    for item in facts.kinds if "squeeze" in story else []:
+        bore = squeezed_most(item.hold)
+        if bore is not None and bore.limit_mm:
+            figure = story["squeeze"].model_copy(
+                update={"value": bore.changes_mm, "label": f"Bore squeezed, {bore.feature}"[:120]}
+            )
+            found.append(limit(figure, bore.limit_mm, f"half the tolerance of {bore.feature}"))
     return [max(found, key=lambda line: line.share)] if found else []
 
 

@@ -26,6 +26,7 @@ LIMITS: dict[str, StepName] = {
     "hold_factor": "hold",
     "screw": "hold",
     "pressure": "hold",
+    "squeeze": "hold",
     "tolerance": "locate",
 }
 _WORST: tuple[State, ...] = ("over", "close", "within")

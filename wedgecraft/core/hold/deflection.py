@@ -1,5 +1,4 @@
-"""How far things give: the part between its clamps, a wall that a clamp presses, a plate on its
-screws, a tombstone, a bar.
+"""How far things give: a plate on its screws, a tombstone, a bar.
 
 Small deflections, linear elastic. Sections are square boxes, solid where the wall is nothing.
 """
@@ -11,18 +10,12 @@ import math
 import numpy as np
 from numpy.polynomial import legendre
 from numpy.typing import NDArray
-from shapely.geometry import LineString, Polygon
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.deflection import BeamRequest, GiveRequest, GiveResult, PlateRequest
 from wedgecraft.core.records.material import POISSON
 
 Array = NDArray[np.float64]
-
-
-def squeeze_mm(force_n: float, length_mm: float, section_mm2: float, youngs_mpa: float) -> float:
-    """Shortening of a straight bar, ``F L / (E A)``. Source: any text on strength of materials."""
-    return force_n * length_mm / (youngs_mpa * section_mm2)
 
 
 def give(request: GiveRequest) -> GiveResult:
@@ -138,47 +131,3 @@ def _shape_at(plate: PlateRequest, at: tuple[float, float]) -> Array:
     x, y = 2 * at[0] / plate.width_mm - 1, 2 * at[1] / plate.depth_mm - 1
     identity = np.eye(_TERMS)
     return np.kron(legendre.legval(x, identity), legendre.legval(y, identity))
-
-
-#: Pieces of an outline smaller than this are rounding.
-_SLIVER_MM = 0.01
-
-
-def wall_give_mm(
-    outline: Polygon, height_mm: float, x: float, y: float, force_n: float, youngs_mpa: float
-) -> tuple[float, float] | None:
-    """How far a clamp pressing X- at (x, y) bends the wall before it, and the wall's thickness;
-    nothing where the part is solid behind.
-
-    A wall over a void closed at both ends bends as a beam held at both, one that is open at an end
-    as an arm. The void's own corners are the ends. Source: beam formulas ``F a^3 b^3 / (3 E I
-    L^3)`` and ``F l^3 / (3 E I)``, any text.
-    """
-    left = outline.bounds[0] - 1
-    ray = outline.intersection(LineString([(x + 1e-6, y), (left, y)]))
-    pieces = sorted(
-        (item.bounds for item in getattr(ray, "geoms", [ray]) if item.length > _SLIVER_MM),
-        key=lambda bounds: -bounds[2],
-    )
-    if len(pieces) < 2:
-        return None
-    wall, void = x - pieces[0][0], (pieces[0][0] + pieces[1][2]) / 2
-    low, high = outline.bounds[1], outline.bounds[3]
-    across = outline.intersection(LineString([(void, low - 1), (void, high + 1)]))
-    solid = sorted(
-        (item.bounds[1], item.bounds[3])
-        for item in getattr(across, "geoms", [across])
-        if item.length > _SLIVER_MM
-    )
-    below = max((end for _, end in solid if end <= y), default=None)
-    above = min((start for start, _ in solid if start >= y), default=None)
-    bends = youngs_mpa * height_mm * wall**3 / 12
-    if below is not None and above is not None:
-        a, b = y - below, above - y
-        if a + b < _SLIVER_MM:
-            return None
-        return force_n * a**3 * b**3 / (3 * bends * (a + b) ** 3), wall
-    root = below if below is not None else above
-    if root is None:
-        return None
-    return force_n * abs(y - root) ** 3 / (3 * bends), wall

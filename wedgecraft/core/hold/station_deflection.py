@@ -4,12 +4,10 @@ from __future__ import annotations
 
 import math
 
-from shapely.geometry import box
-
 from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import FigureInput as Input
-from wedgecraft.core.hold.deflection import beam_give_mm, plate_give_mm, squeeze_mm, wall_give_mm
+from wedgecraft.core.hold.deflection import beam_give_mm, plate_give_mm
 from wedgecraft.core.hold.share_out import share_out
 from wedgecraft.core.records.cut import Cut, CuttingRequest
 from wedgecraft.core.records.deflection import BeamRequest, PlateRequest
@@ -131,12 +129,8 @@ def gives(
     """Everything that gives, for the hold step. ``moves_mm``: on its contacts, under the worst cut.
     Raises OutOfRange.
     """
-    preload, material, outline = (
-        preload_of(view, sitting, station),
-        view.part.material,
-        sitting.left_at(view.station.clamp.toe_height_mm) or station.part,
-    )
-    height, youngs = sitting.height_mm, material.youngs_mpa
+    material = view.part.material
+    youngs = material.youngs_mpa
     found = [
         Give(
             id="give_0",
@@ -171,72 +165,6 @@ def gives(
                 ),
                 source="share-out of the contact forces; beam theory",
                 inputs=[_e(youngs, material.source)],
-            )
-        )
-    for press in station.members[0].presses[:1]:
-        if press.normal[0] > -0.5:
-            continue  # presses down or out: the plate, or the part's own ring, takes it
-        force = sum(item.share for item in station.members[0].presses) * preload.high_n
-        width = float(outline.bounds[2])
-        chord = (
-            outline.intersection(
-                box(width / 2 - 0.05, outline.bounds[1], width / 2 + 0.05, outline.bounds[3])
-            ).area
-            / 0.1
-        )
-        if chord > 0:
-            value = squeeze_mm(force, width, chord * height, youngs)
-            found.append(
-                Give(
-                    id=f"give_{len(found)}",
-                    label="Part squeezed between clamp and long stop",
-                    digits=4,
-                    unit="mm",
-                    value=value,
-                    counted=False,
-                    formula="F L / (E A)",
-                    source="strength of materials; A at the middle of the part",
-                    inputs=[
-                        _f(force),
-                        Input(name="L", value=width, unit="mm", source="outline"),
-                        Input(
-                            name="A", value=chord * height, unit="mm²", source="outline x height"
-                        ),
-                        _e(youngs, material.source),
-                    ],
-                )
-            )
-    walls = [
-        (bend[0], bend[1], press)
-        for press in station.members[0].presses
-        if press.normal[0] < -0.5
-        and (
-            bend := wall_give_mm(
-                outline, height, press.x, press.y, press.share * preload.high_n, youngs
-            )
-        )
-    ]
-    if walls:
-        value, wall, press = max(walls, key=lambda item: item[0])
-        found.append(
-            Give(
-                id=f"give_{len(found)}",
-                label=f"Wall under the clamp at Y {press.y:.1f}",
-                digits=4,
-                unit="mm",
-                value=value,
-                counted=False,
-                formula=(
-                    "F l³ / (3 E I) for an arm, F a³ b³ / (3 E I L³) for a wall held at both ends;"
-                    " I = height x wall³ / 12"
-                ),
-                source="beam formulas, any text",
-                inputs=[
-                    _f(press.share * preload.high_n),
-                    Input(name="wall", value=wall, unit="mm", source="outline"),
-                    Input(name="height", value=height, unit="mm", source="part"),
-                    _e(youngs, material.source),
-                ],
             )
         )
     hardest = max(

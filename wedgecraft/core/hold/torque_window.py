@@ -12,6 +12,7 @@ from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.clamping.sharing import row_share
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.hold.clamped_section import section_gives, too_squeezed
 from wedgecraft.core.hold.factor import hold
 from wedgecraft.core.hold.limit import NotSeated
 from wedgecraft.core.hold.remedies import remedies
@@ -49,14 +50,20 @@ def full_hold(holding: Holding) -> HoldVerdict:
             row_places(holding.station),
             whole.low_n,
         )
+    section, bores = section_gives(
+        holding.plan, holding.sitting, holding.station, holding.preload.high_n
+    )
+    own = gives(holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under)
     return quick.model_copy(
         update=window
         | {
             "row": row,
-            "gives": gives(
-                holding.plan, holding.sitting, holding.station, list(holding.loads), moves, under
-            ),
-            "cautions": [kind.element.caution] if kind.element.caution else [],
+            "gives": [*own, *section],
+            "squeezed": bores,
+            "cautions": [
+                *([kind.element.caution] if kind.element.caution else []),
+                *too_squeezed(bores, kind.clamp.torque_nm if holding.driven else None),
+            ],
             "release": release(holding.plan, holding.sitting),
             "remedies": remedies(holding, least) if quick.result.factor < quick.needed else [],
         }

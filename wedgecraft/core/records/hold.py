@@ -96,6 +96,20 @@ class Give(Figure):
     counted: bool
 
 
+class BoreSqueezed(Document):
+    """A bore cut while the part is squeezed: by how much a diameter springs when the clamps let
+    go. ``limit_mm``: half the tolerance of the feature there; nothing where the drawing asks none.
+    """
+
+    feature: str
+    diameter_mm: float
+    x_mm: float
+    y_mm: float
+    changes_mm: float
+    limit_mm: float | None
+    force_n: float
+
+
 class HoldVerdict(Document):
     """Factor, how it would fail, by direction and by the station's turn, and the window of torque
     in which it holds.
@@ -107,8 +121,8 @@ class HoldVerdict(Document):
     rating, of the cases that are worst at the torque set: for reading off, while the factor there
     is of all cases. ``gives``: what gives how far; ``indexing``: the least times its weight that a
     part is held while a bar turns it about, nothing where none does; ``release``: how the part
-    comes out; ``cautions``: what its clamps ask of people. ``torque``: whether a screw is what
-    presses.
+    comes out; ``squeezed``: bores that its clamps squeeze; ``cautions``: what its clamps ask of
+    people. ``torque``: whether a screw is what presses.
     """
 
     result: HoldResult
@@ -127,6 +141,7 @@ class HoldVerdict(Document):
     remedies: list[Remedy] = []
     curve: list[TorquePoint] = []
     gives: list[Give] = []
+    squeezed: list[BoreSqueezed] = []
     indexing: float | None = None
     release: list[str] = []
     cautions: list[str] = []
