@@ -20,6 +20,6 @@ def as_drawn(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
         states._cached.cache_clear()
 
     forget()
-    monkeypatch.setattr(states, "blank_body", lambda stock, finished, first, which: finished)
+    monkeypatch.setattr(states, "blank_body", lambda stock, finished, *_: finished)
     yield
     forget()

@@ -17,6 +17,7 @@ from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised, not_possible
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.held import HeldSection
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.workpiece import WorkpieceRequest, WorkpieceResult
 from wedgecraft.store import jobs
@@ -89,6 +90,54 @@ def slice_(job_id: str, part: int, asked: SliceAsked) -> SectionCut:
         for ring in (area.exterior, *area.interiors)
     ]
     return SectionCut(height_mm=asked.height_mm, area_mm2=float(areas.area), rings=rings)
+
+
+@blueprint.get("/<job_id>/parts/<int:part>/ops/<int:op>/held")
+@lanes.engine
+@blueprint.output(HeldSection)
+def held(job_id: str, part: int, op: int) -> HeldSection:
+    """The workpiece cut where its clamps press in an op, as its setup holds it, and what touches it
+    there: raw, or cut in an op before.
+    """
+    from wedgecraft.core.station.held import held_section
+
+    request, view = _view(job_id, part, op)
+    try:
+        return held_section(view)
+    except OutOfRange as error:
+        raise not_possible(error, request, "Not held like that") from None
+
+
+@blueprint.get("/<job_id>/parts/<int:part>/ops/<int:op>/stood.glb")
+@lanes.engine
+@blueprint.doc(responses=files("model/gltf-binary"))
+def stood_solid(job_id: str, part: int, op: int) -> Response:
+    """The workpiece as it is put in, in its station's frame, for a 3-D view (glTF)."""
+    from wedgecraft.core.station.stood import stood
+    from wedgecraft.formats.glb import stood_glb
+
+    request, view = _view(job_id, part, op)
+    try:
+        body = stood_glb(stood(view))
+    except OutOfRange as error:
+        raise not_possible(error, request, "No solid") from None
+    return Response(body, mimetype="model/gltf-binary")
+
+
+def _view(job_id: str, part: int, op: int) -> tuple[Any, Any]:
+    """What the setup that holds an op asks of the engine, and the op in it."""
+    from wedgecraft.core.plan.setup_view import setup_request
+    from wedgecraft.core.records.view import views_of
+
+    with current_app.extensions["database"].session() as session:
+        document = jobs.document(session, found_job(session, job_id))
+    for number, setup in enumerate(document.route.setups if document.route else [], 1):
+        for index, item in enumerate(setup.holds):
+            if (item.part, item.op) == (part, op):
+                request = setup_request(document, number)
+                if request is not None:
+                    return request, views_of(request)[index]
+    raise ProblemRaised(404, "Held nowhere", "No setup that can be planned holds this op yet.")
 
 
 def _no_state() -> ProblemRaised:

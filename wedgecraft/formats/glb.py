@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from wedgecraft.core.workpiece.body import Body
+from wedgecraft.core.workpiece.sitting import Sitting
 from wedgecraft.core.workpiece.states import Workpiece
 
 #: Z up in mm becomes Y up in m.
@@ -34,6 +35,11 @@ def state_glb(piece: Workpiece, state: int) -> bytes:
         if not removed.empty:
             meshes.append(("removed", *removed.mesh))
     return _glb(meshes)
+
+
+def stood_glb(sitting: Sitting) -> bytes:
+    """The workpiece as it is put in (``before``), in its station's frame."""
+    return _glb([("before", *sitting.before.mesh)])
 
 
 Named = tuple[str, np.ndarray, np.ndarray]

@@ -26,6 +26,7 @@ import type {
   UploadState,
   Verdicts,
   Vise,
+  HeldSection,
   Workpiece,
 } from "./types";
 
@@ -279,6 +280,17 @@ export function useWorkpiece(id: string, part: number, version: number) {
     queryKey: ["workpiece", id, part, version],
     queryFn: () => call<Workpiece>("GET", `/api/jobs/${id}/parts/${String(part)}/workpiece`),
     placeholderData: (before) => before,
+    staleTime: Infinity,
+  });
+}
+
+/** The workpiece as an op is held: cut where it is clamped, and what is touched. */
+export function useHeld(id: string, part: number, op: number, version: number, asked = true) {
+  return useQuery({
+    queryKey: ["held", id, part, op, version],
+    queryFn: () => call<HeldSection>("GET", `/api/jobs/${id}/parts/${String(part)}/ops/${String(op)}/held`),
+    enabled: asked,
+    retry: false,
     staleTime: Infinity,
   });
 }

@@ -6,7 +6,8 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
 import type { Design, PlacedStation } from "../api/types";
 import type { Carrier } from "../editing/here";
-import { drawingOf, hatchOf, partsOf, type Ring } from "./drawing";
+import { drawingOf, hatchOf, type Ring } from "./drawing";
+import { useGlb } from "./useGlb";
 
 type Pose = Carrier["faces"][number];
 type Body = NonNullable<Carrier["body"]>;
@@ -16,16 +17,23 @@ const OPS = ["#5f7fd0", "#4f9a78", "#d09a3c", "#8a949a"];
 export default function LayoutView3d({
   on,
   design,
+  solids,
   selected,
   select,
   dark,
 }: {
   on: Carrier;
   design: Design;
+  /** Where the workpiece of each kind of station is fetched, as it is put in. */
+  solids: readonly string[];
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
   dark: boolean;
 }) {
+  const { found, trouble } = useGlb(solids);
+  if (trouble) return <p role="alert">{trouble}</p>;
+  if (!found) return <p className="quiet pad">Fetching the solids</p>;
+  const shapes = found.map((pieces) => pieces[0]?.geometry).filter((item) => item !== undefined);
   return (
     <Canvas
       frameloop="demand"
@@ -35,7 +43,7 @@ export default function LayoutView3d({
       tabIndex={0}
       onPointerMissed={() => select(null)}
     >
-      <Scene on={on} design={design} selected={selected} select={select} dark={dark} />
+      <Scene on={on} design={design} shapes={shapes} selected={selected} select={select} dark={dark} />
     </Canvas>
   );
 }
@@ -69,12 +77,14 @@ function along(axis: readonly number[], sides: number): THREE.Quaternion {
 function Scene({
   on,
   design,
+  shapes,
   selected,
   select,
   dark,
 }: {
   on: Carrier;
   design: Design;
+  shapes: readonly THREE.BufferGeometry[];
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
   dark: boolean;
@@ -141,6 +151,7 @@ function Scene({
           ))}
           <Stations
             design={design}
+            workpieces={shapes}
             stations={design.stations.filter((station) => (station.face ?? 0) === face)}
             selected={selected}
             select={select}
@@ -154,12 +165,14 @@ function Scene({
 
 function Stations({
   design,
+  workpieces,
   stations,
   selected,
   select,
   steel,
 }: {
   design: Design;
+  workpieces: readonly THREE.BufferGeometry[];
   stations: PlacedStation[];
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
@@ -168,7 +181,7 @@ function Stations({
   const shapes = useMemo(
     () =>
       design.kinds.map((kind) => ({
-        parts: partsOf(kind.drawing).map((part) => solid(part as Ring[], kind.drawing.height_mm)),
+        places: kind.drawing.places ?? [{}],
         stops: kind.drawing.stops.map((ring) => solid([ring as Ring], kind.drawing.stop_height_mm)),
         clamps: (kind.drawing.bodies ?? [])
           .filter((body) => body.name === "clamp")
@@ -190,19 +203,25 @@ function Stations({
         position={[station.x_mm, station.y_mm, 0]}
         rotation={[0, 0, (station.turn * Math.PI) / 180]}
       >
-        {shape.parts.map((part, index) => (
-          <mesh
+        {shape.places.map((place, index) => (
+          <group
             key={index}
-            geometry={part}
-            onClick={(event) => {
-              event.stopPropagation();
-              select(station.number);
-            }}
+            position={[place.x_mm ?? 0, place.y_mm ?? 0, 0]}
+            rotation={[0, 0, place.half_turn ? Math.PI : 0]}
           >
-            <meshStandardMaterial
-              color={wrong ? "#a8281e" : chosen ? "#23408e" : OPS[hatchOf(design, station.kind ?? 0)]}
-            />
-          </mesh>
+            <mesh
+              geometry={workpieces[station.kind ?? 0]}
+              rotation={[Math.PI / 2, 0, 0]}
+              onClick={(event) => {
+                event.stopPropagation();
+                select(station.number);
+              }}
+            >
+              <meshStandardMaterial
+                color={wrong ? "#a8281e" : chosen ? "#23408e" : OPS[hatchOf(design, station.kind ?? 0)]}
+              />
+            </mesh>
+          </group>
         ))}
         {shape.stops.map((geometry, index) => (
           <mesh key={index} geometry={geometry}>

@@ -1,9 +1,11 @@
 /** A state of the workpiece in 3-D: what each op cut in its own shade, what it took as a ghost. Its own chunk. */
 import { Canvas, useThree } from "@react-three/fiber";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
-import { GLTFLoader } from "three/examples/jsm/loaders/GLTFLoader.js";
+
+import type { HeldSection } from "../api/types";
+import { type Piece, useGlb } from "./useGlb";
 
 /** Small turns between triangles are a curve, larger ones an edge to draw. */
 const EDGE_DEGREES = 20;
@@ -12,43 +14,19 @@ const SHADES = {
   dark: ["#4C66B8", "#3F7A5C", "#9A742F", "#7A5C92"],
 };
 
-interface Piece {
-  name: string;
-  geometry: THREE.BufferGeometry;
-}
+type Touched = HeldSection["touched"][number];
 
-function usePieces(address: string) {
-  const [found, setFound] = useState<{ address: string; pieces: Piece[] } | null>(null);
-  const [trouble, setTrouble] = useState<string | null>(null);
-  useEffect(() => {
-    let here = true;
-    new GLTFLoader()
-      .loadAsync(address)
-      .then(({ scene }) => {
-        if (!here) return;
-        scene.updateMatrixWorld(true);
-        const pieces: Piece[] = [];
-        scene.traverse((node) => {
-          if (!(node instanceof THREE.Mesh)) return;
-          const geometry = (node.geometry as THREE.BufferGeometry).clone().applyMatrix4(node.matrixWorld);
-          geometry.scale(1000, 1000, 1000);
-          const flat = geometry.index ? geometry.toNonIndexed() : geometry;
-          flat.computeVertexNormals();
-          pieces.push({ name: node.name.replace("_", " "), geometry: flat });
-        });
-        setTrouble(null);
-        setFound({ address, pieces });
-      })
-      .catch(() => here && setTrouble("The solid could not be fetched."));
-    return () => {
-      here = false;
-    };
-  }, [address]);
-  return { pieces: found?.pieces ?? null, trouble };
-}
-
-export default function WorkpieceView({ address, dark }: { address: string; dark: boolean }) {
-  const { pieces, trouble } = usePieces(address);
+export default function WorkpieceView({
+  address,
+  dark,
+  touched = [],
+}: {
+  address: string;
+  dark: boolean;
+  touched?: readonly Touched[];
+}) {
+  const { found, trouble } = useGlb([address]);
+  const pieces = found?.[0];
   if (trouble) return <p role="alert">{trouble}</p>;
   if (!pieces) return <p className="quiet">Fetching the solid</p>;
   return (
@@ -59,7 +37,7 @@ export default function WorkpieceView({ address, dark }: { address: string; dark
       aria-label="The workpiece in 3-D"
       tabIndex={0}
     >
-      <Scene pieces={pieces} dark={dark} />
+      <Scene pieces={pieces} dark={dark} touched={touched} />
     </Canvas>
   );
 }
@@ -72,7 +50,7 @@ function extent(pieces: readonly Piece[]) {
   return { middle: sphere.center, size: sphere.radius || 50 };
 }
 
-function Scene({ pieces, dark }: { pieces: readonly Piece[]; dark: boolean }) {
+function Scene({ pieces, dark, touched }: { pieces: readonly Piece[]; dark: boolean; touched: readonly Touched[] }) {
   const { camera, gl, invalidate } = useThree();
   const placed = useRef(false);
   const { middle, size } = useMemo(() => extent(pieces), [pieces]);
@@ -91,7 +69,7 @@ function Scene({ pieces, dark }: { pieces: readonly Piece[]; dark: boolean }) {
       controls.dispose();
     };
   }, [camera, gl, invalidate, size]);
-  useEffect(() => invalidate(), [pieces, dark, invalidate]);
+  useEffect(() => invalidate(), [pieces, dark, touched, invalidate]);
   return (
     <>
       <ambientLight intensity={1.2} />
@@ -101,9 +79,59 @@ function Scene({ pieces, dark }: { pieces: readonly Piece[]; dark: boolean }) {
         {pieces.map((piece) => (
           <Shown key={piece.name} piece={piece} dark={dark} />
         ))}
+        {touched.map((item) => (
+          <Patch key={item.name} item={item} dark={dark} />
+        ))}
       </group>
     </>
   );
+}
+
+const FLAT = new THREE.Vector3(0, 0, 1);
+
+/** What a stop, a toe or the floor touches, over the surface: raw, or cut before. */
+function Patch({ item, dark }: { item: Touched; dark: boolean }) {
+  const geometry = useMemo(() => {
+    const points = item.on_part_mm.map(([x, y, z]) => new THREE.Vector3(x, z, -y));
+    return points.length > 2 ? hull(points) : rod(points);
+  }, [item]);
+  const colour = item.made_in === null ? (dark ? "#D69A5B" : "#A4591A") : dark ? "#8EA9F2" : "#23408E";
+  return (
+    <mesh geometry={geometry} renderOrder={2}>
+      <meshBasicMaterial
+        color={colour}
+        transparent
+        opacity={0.72}
+        side={THREE.DoubleSide}
+        polygonOffset
+        polygonOffsetFactor={-4}
+        polygonOffsetUnits={-4}
+      />
+    </mesh>
+  );
+}
+
+/** A flat of corners in one plane, whatever their order. */
+function hull(points: readonly THREE.Vector3[]): THREE.BufferGeometry {
+  const middle = points.reduce((sum, point) => sum.add(point), new THREE.Vector3()).divideScalar(points.length);
+  const first = (points[0] ?? FLAT).clone().sub(middle).normalize();
+  const other = points.map((point) => point.clone().sub(middle)).find((way) => way.cross(first).length() > 1e-6);
+  const normal = (other ?? FLAT.clone()).normalize();
+  const second = normal.clone().cross(first);
+  const angle = (point: THREE.Vector3) => {
+    const off = point.clone().sub(middle);
+    return Math.atan2(off.dot(second), off.dot(first));
+  };
+  const round = [...points].sort((a, b) => angle(a) - angle(b));
+  const corners = round.flatMap((point, k) => [middle, point, round[(k + 1) % round.length] ?? point]);
+  return new THREE.BufferGeometry().setFromPoints(corners);
+}
+
+/** A line of contact, or a point, as a thin rod. */
+function rod(points: readonly THREE.Vector3[]): THREE.BufferGeometry {
+  const [from, to] = [points[0] ?? new THREE.Vector3(), points[1] ?? points[0] ?? new THREE.Vector3()];
+  if (from.distanceTo(to) < 1e-3) return new THREE.SphereGeometry(1.2, 12, 8).translate(from.x, from.y, from.z);
+  return new THREE.TubeGeometry(new THREE.LineCurve3(from, to), 1, 0.5, 8);
 }
 
 function shadeOf(name: string, dark: boolean): string {

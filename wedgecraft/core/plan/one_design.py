@@ -19,7 +19,13 @@ from wedgecraft.core.layout.check import Fault
 from wedgecraft.core.locate.ready import Ready, plate_reach
 from wedgecraft.core.locate.verdicts import Judged, judged, known_places
 from wedgecraft.core.records.cycle import Cycle
-from wedgecraft.core.records.design import Design, PlacedStation, PlannedKind, StationDrawing
+from wedgecraft.core.records.design import (
+    Design,
+    MemberPlace,
+    PlacedStation,
+    PlannedKind,
+    StationDrawing,
+)
 from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.layout import LayoutResult, Placement
 from wedgecraft.core.records.machine import offsets_used
@@ -247,6 +253,10 @@ def _drawing(view: OpView, sitting: Sitting, station: Station) -> StationDrawing
             rings_of(piece)
             for member in station.members
             for piece in member.put(sitting.finished.seen()).geoms
+        ],
+        places=[
+            MemberPlace(x_mm=member.x_mm, y_mm=member.y_mm, half_turn=member.half_turn)
+            for member in station.members
         ],
         stops=[ring_of(stop) for stop in station.stops],
         clamps=[ring_of(body) for body in station.clamps],

@@ -13,13 +13,21 @@ from wedgecraft.core.records.rules import Strategy
 from wedgecraft.core.records.tolerance import Contribution
 
 
+class MemberPlace(Document):
+    """Where a part of a station stands: its datum corner, turned half round or not."""
+
+    x_mm: float = 0
+    y_mm: float = 0
+    half_turn: bool = False
+
+
 class StationDrawing(Document):
     """The station in its own frame, for drawing: rings in mm, the datum corner at (0, 0); heights
     over the plate.
 
     ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but
-    one: the workpiece as it is put in. ``finished``: the finished parts inside them. ``bodies``:
-    everything that stands, with its heights.
+    one: the workpiece as it is put in; ``places``: where they stand. ``finished``: the finished
+    parts inside them. ``bodies``: everything that stands, with its heights.
     """
 
     height_mm: float
@@ -28,6 +36,7 @@ class StationDrawing(Document):
     part: Rings
     parts: list[Rings] = []
     finished: list[Rings] = []
+    places: list[MemberPlace] = [MemberPlace()]
     stops: Rings
     clamps: Rings
     screws: list[tuple[float, float]]

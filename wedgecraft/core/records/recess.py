@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
+from shapely.geometry import Polygon, box
 
 from wedgecraft.core.ground.documents import Document, Point
 from wedgecraft.core.ground.units import Length, Place
@@ -37,6 +38,14 @@ class Pocket(Document):
     at: Annotated[list[Point], Field(min_length=2, max_length=5000)]
     depth_mm: _Deep
     corner_radius_mm: Annotated[Length, Field(ge=0, le=500)] = 0
+
+    @field_validator("at")
+    @classmethod
+    def _has_area(cls, at: list[Point]) -> list[Point]:
+        area = box(*at[0], *at[1]) if len(at) == 2 else Polygon(at)
+        if not area.is_valid or abs(area.area) < 1e-6:
+            raise ValueError("two opposite corners, or three points and more round it")
+        return at
 
 
 class Bevel(Document):

@@ -61,7 +61,7 @@ class StockDimension(Document):
 class Stock(Document):
     """The blank a part is made from. ``along``: which way the bar or sawn length runs; ``gripped``:
     which dimension is clamped over; ``solid``: the blank's own shape, of a casting or a weldment,
-    in the part's frame.
+    in the axes of the part's file, or in the part's frame where it has none.
     """
 
     kind: StockKind = "saw-cut bar"

@@ -21,8 +21,15 @@ Which = Literal["nominal", "smallest", "largest"]
 _CUT_TO_SHAPE = ("flame-cut plate", "forged")
 
 
-def blank_body(stock: Stock, finished: Body, first: Pose, which: Which = "nominal") -> Body:
-    """The blank round a finished part, in the part's frame.
+def blank_body(
+    stock: Stock,
+    finished: Body,
+    first: Pose,
+    which: Which = "nominal",
+    from_file: Pose | None = None,
+) -> Body:
+    """The blank round a finished part, in the part's frame; one of its own shape stands in the axes
+    of the part's own file, ``from_file``.
 
     Blanks differ away from the three faces they stand against in the first op, whose pose is
     ``first``: those faces lie where the allowances say. Raises NotABody for a solid that cannot be
@@ -30,7 +37,7 @@ def blank_body(stock: Stock, finished: Body, first: Pose, which: Which = "nomina
     """
     own = body_of(stock.solid) if stock.solid is not None else None
     if own is not None:
-        return own
+        return own if from_file is None else from_file.put(own)
     low, high = np.array(finished.box[:3]), np.array(finished.box[3:])
     allowed = np.array([getattr(stock, axis).allowance_mm for axis in AXES])
     low, high = low - allowed, high + allowed

@@ -4,6 +4,7 @@ height, and what the outline does not say.
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon, box
 
@@ -14,7 +15,7 @@ from wedgecraft.core.records.recess import Hole, Pocket, Recess
 from wedgecraft.core.workpiece.body import Body, bevelled, cylinder, less, prism, united
 from wedgecraft.core.workpiece.mesh import turn_up
 from wedgecraft.core.workpiece.packed import body_of
-from wedgecraft.core.workpiece.pose import pose_of
+from wedgecraft.core.workpiece.pose import Pose, pose_of
 
 #: A recess begins this far outside the part, so that nothing is left on its face.
 _OVER_MM = 1.0
@@ -58,14 +59,22 @@ def solid_of(part: Part) -> Body | None:
 
 
 def _solid(part: Part, solid: Solid) -> Body | None:
+    body, pose = solid_of(part), file_pose(part)
+    return None if body is None or pose is None else pose.put(body)
+
+
+def file_pose(part: Part) -> Pose | None:
+    """From the axes of the file a part was read from into the part's frame; nothing where it was
+    read from none, or its solid is not at hand. Raises NotABody.
+    """
     body = solid_of(part)
-    if body is None:
+    if body is None or part.solid is None:
         return None
-    turned = body.turned(turn_up(solid.up))
-    x0, y0, z0, x1, y1, _ = turned.box
+    turn = turn_up(part.solid.up)
+    x0, y0, z0, x1, y1, _ = body.turned(turn).box
     # Its chords lie within the curves that the outline keeps outside: both have one middle.
     left, low, right, high = outline_polygon(part.outline).bounds
-    return turned.moved((left + right - x0 - x1) / 2, (low + high - y0 - y1) / 2, -z0)
+    return Pose(turn, np.array([(left + right - x0 - x1) / 2, (low + high - y0 - y1) / 2, -z0]))
 
 
 def _drawn(part: Part) -> Body:

@@ -7,6 +7,7 @@ was nothing to take, it took what some blanks have there.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,6 +45,17 @@ def pressed_op(sitting: Sitting, side: Direction, height_mm: float) -> int | Non
     way = turn_of(side)[2]
     for index in reversed(range(sitting.index)):
         if _walls(sitting.piece, index, sitting.pose, way, at, (height_mm - 1, height_mm + 1)):
+            return index
+    return None
+
+
+def made_at(sitting: Sitting, point: Sequence[float], into: Sequence[float]) -> int | None:
+    """The same of the surface at a place of the station, ``into`` pointing into the part there."""
+    way = -np.array(into)
+    at, z = float(way @ np.array(point)), point[2]
+    heights = (z - 1, z + 1) if abs(way[2]) < _FACES else _EVER
+    for index in reversed(range(sitting.index)):
+        if _walls(sitting.piece, index, sitting.pose, way, at, heights):
             return index
     return None
 

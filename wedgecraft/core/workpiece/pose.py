@@ -59,6 +59,11 @@ class Pose:
         found = self.turn @ np.array([x, y, z]) + self.shift_mm
         return float(found[0]), float(found[1]), float(found[2])
 
+    def back_points(self, points: Array) -> Array:
+        """Points (n, 3) of the other frame in the part's."""
+        found: Array = (points - self.shift_mm) @ self.turn
+        return found
+
     def moved(self, x: float, y: float, z: float) -> Pose:
         """The same, everything moved on."""
         return Pose(self.turn, self.shift_mm + np.array([x, y, z]))

@@ -26,7 +26,7 @@ from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.workpiece.blank_body import Which, blank_body
 from wedgecraft.core.workpiece.body import Body, bevelled, cylinder, nothing, prism, united
-from wedgecraft.core.workpiece.finished import finished_body
+from wedgecraft.core.workpiece.finished import file_pose, finished_body
 from wedgecraft.core.workpiece.pose import Pose, pose_of, stands, turn_of
 
 #: A sweep reaches this far above all there is.
@@ -285,7 +285,7 @@ def _cached(document: str, kind: type[Part], which: Which) -> Workpiece:
 def _worked(part: Part, which: Which) -> Workpiece:
     finished = finished_body(part)
     first = pose_of(finished, part.ops[0].up, part.ops[0].turn_deg)
-    blank, number = blank_body(part.stock, finished, first, which).named()
+    blank, number = blank_body(part.stock, finished, first, which, file_pose(part)).named()
     made_by = {number: (-1, -1)}
     state, ops = blank, []
     for index, op in enumerate(part.ops):

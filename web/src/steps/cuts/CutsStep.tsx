@@ -9,6 +9,7 @@ import { useEditor, useStored } from "../../editing/editor";
 import { Choice, Field } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
+import { StatesSection } from "../part/StatesSection";
 import { CutDetail } from "./CutDetail";
 import { CutTable } from "./CutTable";
 import { PasteCuts } from "./PasteCuts";
@@ -35,7 +36,9 @@ export function CutsStep() {
   const opIndex = number("op", ops.length - 1, partIndex === planned.part ? planned.op : 0);
   const op = ops[opIndex];
   const facts = job.facts[partIndex]?.ops[opIndex];
-  const setups = asked.get("show") === "setups";
+  const show = asked.get("show");
+  const setups = show === "setups";
+  const states = show === "states";
   if (!part || !op || !facts) return null;
   const at = `job.parts.${String(partIndex)}.ops.${String(opIndex)}`;
   const go = (to: { part?: number; op?: number; show?: string }) => {
@@ -112,6 +115,15 @@ export function CutsStep() {
           <button
             type="button"
             role="tab"
+            aria-selected={states}
+            className="section"
+            onClick={() => go({ show: states ? "" : "states" })}
+          >
+            Before and after
+          </button>
+          <button
+            type="button"
+            role="tab"
             aria-selected={setups}
             className="section"
             onClick={() => go({ show: setups ? "" : "setups" })}
@@ -120,7 +132,14 @@ export function CutsStep() {
           </button>
         </span>
       </div>
-      {setups ? (
+      {states ? (
+        <StatesSection
+          key={`${String(partIndex)} ${String(opIndex)}`}
+          index={partIndex}
+          part={part}
+          start={opIndex + 1}
+        />
+      ) : setups ? (
         <SetupsPanel partIndex={partIndex} part={part} done={() => go({ op: 0, show: "" })} />
       ) : (
         <>

@@ -167,6 +167,10 @@ function Drawn({ view, designs, design, overlay, placing }: DrawnProps) {
         <LayoutView3d
           on={here.on}
           design={design}
+          solids={here.shown.held.map(
+            ({ part, op }) =>
+              `/api/jobs/${job.id}/parts/${String(part)}/ops/${String(op)}/stood.glb?version=${String(job.version)}`,
+          )}
           selected={placing.selected}
           select={(number) => placing.select(number)}
           dark={dark}

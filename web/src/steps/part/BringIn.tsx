@@ -130,7 +130,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
           read={read}
           close={() => setLooking(false)}
           take={(outline) => {
-            change(at, { ...part, outline, solid: null });
+            change(at, { ...part, outline, solid: null, recesses: [] });
             setLooking(false);
           }}
         />

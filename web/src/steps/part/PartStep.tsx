@@ -4,12 +4,14 @@ import { useSearchParams } from "react-router";
 import { useCatalogue } from "../../api/queries";
 import { useEditor } from "../../editing/editor";
 import { FeaturesSection } from "./FeaturesSection";
+import { RecessesSection } from "./RecessesSection";
 import { ShapeSection } from "./ShapeSection";
 import { StatesSection } from "./StatesSection";
 import { StockSection } from "./StockSection";
 
 const SECTIONS = [
   { name: "shape", label: "Shape" },
+  { name: "recesses", label: "Holes and pockets" },
   { name: "stock", label: "Stock" },
   { name: "features", label: "Features and tolerances" },
   { name: "states", label: "Blank to finished" },
@@ -69,6 +71,8 @@ export function PartStep() {
       </div>
       {section === "states" ? (
         <StatesSection key={index} index={index} part={part} />
+      ) : section === "recesses" ? (
+        <RecessesSection index={index} part={part} facts={facts} />
       ) : section === "stock" ? (
         <StockSection index={index} part={part} facts={facts} />
       ) : section === "features" ? (

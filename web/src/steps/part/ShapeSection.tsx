@@ -75,7 +75,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
                 key={kind}
                 variant={part.outline.shape?.kind === kind ? "contained" : "outlined"}
                 disabled={!mayEdit}
-                onClick={() => change(`${at}`, { ...part, outline: { shape: shape.start }, solid: null })}
+                onClick={() => change(`${at}`, { ...part, outline: { shape: shape.start }, solid: null, recesses: [] })}
               >
                 {shape.label}
               </Button>

@@ -100,6 +100,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
       outline: way.outline,
       height_mm: Number(way.height_mm.toFixed(4)),
       solid,
+      recesses: [],
     });
     close();
   };

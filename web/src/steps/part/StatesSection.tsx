@@ -1,23 +1,20 @@
 /** A part from blank to finished: step through what every op leaves, and what to look at. */
-import { Slider } from "@mui/material";
-import { useQuery } from "@tanstack/react-query";
 import { lazy, Suspense, useState } from "react";
 
-import { call } from "../../api/client";
-import { useSession, useWorkpiece } from "../../api/queries";
-import type { Part, SectionCut, Workpiece } from "../../api/types";
-import { bounds, path, useScale } from "../../drawing/drawing";
-import { pen } from "../../ui/pen";
+import { useHeld, useSession, useWorkpiece } from "../../api/queries";
+import type { Part, Workpiece } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
+import { StateSection } from "./StateSection";
 
 const WorkpieceView = lazy(() => import("../../drawing/WorkpieceView"));
 
-export function StatesSection({ index, part }: { index: number; part: Part }) {
+/** ``start``: which state is shown first; 0 is the blank. */
+export function StatesSection({ index, part, start = 0 }: { index: number; part: Part; start?: number }) {
   const { job } = useEditor();
   const found = useWorkpiece(job.id, index, job.version);
-  const [asked, setAsked] = useState(0);
+  const [asked, setAsked] = useState(start);
   const dark = useSession().data?.person?.theme === "dark";
   if (found.error) return <ProblemNotice error={found.error} />;
   const piece = found.data;
@@ -25,6 +22,7 @@ export function StatesSection({ index, part }: { index: number; part: Part }) {
   const last = piece.states.length + 1;
   const state = Math.min(asked, last);
   const address = `/api/jobs/${job.id}/parts/${String(index)}`;
+  const held = job.setups.some((setup) => setup.held.some((item) => item.part === index && item.op === state));
   const version = `state=${String(state)}&version=${String(job.version)}`;
   return (
     <>
@@ -32,17 +30,36 @@ export function StatesSection({ index, part }: { index: number; part: Part }) {
       <div className="beside grid gap-20 grow may-shrink halves pad">
         <div className="drawing grow least-240">
           <Suspense fallback={<p className="quiet">Fetching the solid</p>}>
-            <WorkpieceView address={`${address}/workpiece.glb?${version}`} dark={dark} />
+            <Solid
+              address={`${address}/workpiece.glb?${version}`}
+              dark={dark}
+              held={held ? { index, op: state } : null}
+            />
           </Suspense>
         </div>
         <div className="scroll flex down gap-10 may-shrink">
           <Doubts piece={piece} />
-          <Section address={address} state={state} version={job.version} part={part} piece={piece} />
+          <StateSection index={index} state={state} part={part} piece={piece} />
           <Cuts piece={piece} part={part} state={state} />
         </div>
       </div>
     </>
   );
+}
+
+/** The solid, with what the next op holds it at where a setup has that op. */
+function Solid({
+  address,
+  dark,
+  held,
+}: {
+  address: string;
+  dark: boolean;
+  held: { index: number; op: number } | null;
+}) {
+  const { job } = useEditor();
+  const found = useHeld(job.id, held?.index ?? 0, held?.op ?? 0, job.version, held !== null);
+  return <WorkpieceView address={address} dark={dark} touched={held ? (found.data?.touched ?? []) : []} />;
 }
 
 /** Blank, after each op, finished: pressed, or gone through with the arrow keys. */
@@ -122,61 +139,5 @@ function Cuts({ piece, part, state }: { piece: Workpiece; part: Part; state: num
         ))}
       </tbody>
     </table>
-  );
-}
-
-interface Cut {
-  address: string;
-  state: number;
-  version: number;
-  part: Part;
-  piece: Workpiece;
-}
-
-/** The state cut level at a height, the finished part inside it. */
-function Section({ address, state, version, part, piece }: Cut) {
-  const { withUnit } = useUnits();
-  const [share, setShare] = useState(0.3);
-  const [low, high] = [piece.blank.low_mm[2], piece.blank.high_mm[2]];
-  const height = Number((low + (high - low) * share).toFixed(2));
-  const slice = (which: number) => ({
-    queryKey: ["slice", address, version, which, height],
-    queryFn: () =>
-      call<SectionCut>("GET", `${address}/workpiece/slice?state=${String(which)}&height_mm=${String(height)}`),
-    placeholderData: (before: SectionCut | undefined) => before,
-    staleTime: Infinity,
-  });
-  const now = useQuery(slice(state)).data;
-  const done = useQuery(slice(piece.states.length + 1)).data;
-  const { low_mm, high_mm } = piece.blank;
-  const box = bounds([
-    [low_mm[0], low_mm[1]],
-    [high_mm[0], high_mm[1]],
-  ]);
-  const { ref, px, viewBox } = useScale(box.right - box.left, box.high - box.low, 14);
-  return (
-    <div>
-      <div className="drawing least-160" ref={ref}>
-        <svg viewBox={viewBox} role="img" aria-label={`${part.name} cut at ${withUnit(height, "mm", 1)}`}>
-          <g transform={pen`translate(${-box.left} ${box.high}) scale(1 -1)`}>
-            <path d={path(now?.rings ?? [])} fillRule="evenodd" className="slice-now" strokeWidth={1.4 * px} />
-            <path d={path(done?.rings ?? [])} fillRule="evenodd" className="slice-done" strokeWidth={1.2 * px} />
-          </g>
-        </svg>
-      </div>
-      <label className="grid gap-10 middle slider-short small">
-        <span>Cut at</span>
-        <Slider
-          size="small"
-          aria-label="Height of the cut"
-          value={share}
-          min={0.01}
-          max={0.99}
-          step={0.01}
-          onChange={(_, value) => setShare(value as number)}
-        />
-        <span className="mono">{withUnit(height, "mm", 1)}</span>
-      </label>
-    </div>
   );
 }

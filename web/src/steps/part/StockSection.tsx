@@ -7,6 +7,7 @@ import { Choice, Field } from "../../ui/Field";
 import { Notice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { Dimension } from "../../drawing/PartDrawing";
+import { BlankSolid } from "./BlankSolid";
 import { Said } from "../../ui/Said";
 import { pen } from "../../ui/pen";
 
@@ -57,6 +58,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
             disabled={!mayEdit}
             store={(value) => change(`${at}.gripped`, value)}
           />
+          <BlankSolid at={`${at}.solid`} solid={stock.solid ?? null} />
           {AXES.map(({ axis, label }) => (
             <Vary key={axis} at={`${at}.${axis}`} axis={axis} label={label} part={part} />
           ))}
