@@ -231,3 +231,24 @@ def test_nothing_is_called_right_that_was_not_looked_at():
     lost = Part.model_validate(bare.model_dump() | {"solid": away})
     said = [doubt.says for doubt in workpiece_report(WorkpieceRequest(part=lost)).doubts]
     assert "the part's solid is not at hand" in said[0]
+
+
+def test_what_is_left_is_told_from_the_films_of_chords_that_hang_on_to_it():
+    """A pocket beside a bore that is cut, the pocket is not: left is the pocket less the bore, from
+    where it is open, though the bore's wall leaves a film all the way down.
+    """
+    pocket = Pocket(at=[(12, 9), (30, 21)], depth_mm=5)
+    hole = Hole(x_mm=20, y_mm=15, diameter_mm=16)
+    bore = _cut("drill", "T3 bore", 16, 22, 0, cutter="drill", at=[(20, 15)])
+    part = _part([Op(number=10, cuts=[bore])], recesses=[pocket, hole], stock=_stock(0, 0, 0))
+    found = workpiece(part).left_over
+    half = math.acos(6 / 8)
+    shared = math.pi * 64 - 2 * (64 * half - 6 * 8 * math.sin(half))  # bore in a strip of 12
+    left = 5 * (18 * 12 - shared)
+    assert sum(item.volume_mm3 for item in found) == pytest.approx(left, rel=0.01)
+    for item in found:
+        assert item.low_mm[2] == pytest.approx(15, abs=0.1)
+        assert item.from_side == "+Z"
+    bevelled = _part([Op(number=10)], recesses=[Bevel(width_mm=1)], stock=_stock(0, 0, 0))
+    (edge,) = workpiece(bevelled).left_over
+    assert edge.from_side == "+Z"

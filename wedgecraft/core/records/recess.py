@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import BeforeValidator, Field, field_validator
 from shapely.geometry import Polygon, box
 
 from wedgecraft.core.ground.documents import Document, Point
-from wedgecraft.core.ground.units import Length, Place
+from wedgecraft.core.ground.units import Length, Place, parse_places
 from wedgecraft.core.records.feature import Direction
 
 _Deep = Annotated[Length, Field(gt=0, le=1000)]
@@ -35,7 +35,11 @@ class Pocket(Document):
 
     kind: Literal["pocket"] = "pocket"
     side: Direction = "+Z"
-    at: Annotated[list[Point], Field(min_length=2, max_length=5000)]
+    at: Annotated[
+        list[Point],
+        BeforeValidator(parse_places, json_schema_input_type=list[Point] | str),
+        Field(min_length=2, max_length=5000, json_schema_extra={"also_text": True}),
+    ]
     depth_mm: _Deep
     corner_radius_mm: Annotated[Length, Field(ge=0, le=500)] = 0
 

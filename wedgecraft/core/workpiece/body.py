@@ -208,6 +208,15 @@ class Body:
             self.solid.trim_by_plane((0.0, 0.0, 1.0), float(height_mm)), self.chord_error_mm
         )
 
+    def shrunk(self, by_mm: float) -> Body:
+        """What of it is still there when it moves so far along each axis, either way: films are
+        gone.
+        """
+        steps = np.concatenate([np.eye(3), -np.eye(3)]) * by_mm
+        moved = [self.solid.translate(tuple(map(float, step))) for step in steps]
+        found = Manifold.batch_boolean([self.solid, *moved], OpType.Intersect)
+        return Body(found, self.chord_error_mm)
+
     def pieces(self) -> list[Body]:
         """What hangs together, the largest first."""
         found = [Body(piece, self.chord_error_mm) for piece in self.solid.decompose()]

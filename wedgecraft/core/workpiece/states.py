@@ -14,7 +14,7 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
-from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry import MultiPolygon, Polygon, box
 
 from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.cutting.reach import filled, largest_cutter_mm, left_in_corners
@@ -35,6 +35,8 @@ _ABOVE_MM = 10.0
 _BURIED_MM = 0.02
 #: Areas smaller than this are rounding.
 _NO_AREA_MM2 = 1e-6
+#: In so many steps a piece is lifted out of its own height.
+_RISES = 5
 #: What one cut leaves standing loose is no speck, mm3.
 _LOOSE_MM3 = 0.5
 
@@ -164,8 +166,9 @@ class Workpiece:
 
     @cached_property
     def left_over(self) -> tuple[LeftOver, ...]:
-        left = self.last - self.finished
-        return tuple(self._left(lump) for lump in left.lumps(_skin(self.finished)))
+        left, skin = self.last - self.finished, _skin(self.finished)
+        lumps = [lump for whole in left.lumps(skin) for lump in _without_films(whole, skin)]
+        return tuple(self._left(lump) for lump in sorted(lumps, key=lambda it: -it.volume_mm3))
 
     def _left(self, piece: Body) -> LeftOver:
         box = piece.box
@@ -207,6 +210,20 @@ class Workpiece:
             if cut.of.hole and not body.empty
         ]
         return tuple(_burrs([(f"op {n} {cut.name}", cut, body) for n, cut, body in holes]))
+
+
+def _without_films(lump: Body, skin_mm: float) -> list[Body]:
+    """What of a lump is thicker than the films that chords leave on curved walls, which can hang
+    on to it and on to other lumps.
+    """
+    thick = lump.shrunk(2 * skin_mm)
+    found = []
+    for core in thick.lumps(0.0):
+        x0, y0, z0, x1, y1, z1 = core.box
+        more = 3 * skin_mm
+        around = prism(box(x0 - more, y0 - more, x1 + more, y1 + more), z0 - more, z1 + more)
+        found.append(lump & around)
+    return found
 
 
 def _burrs(holes: Sequence[tuple[str, Cut, Body]]) -> list[Burr]:
@@ -251,13 +268,17 @@ def _reached_from(piece: Body, finished: Body, ups: Sequence[Direction]) -> Dire
     for side in order:
         turn = turn_of(side)
         stood, part = piece.turned(turn), finished.turned(turn)
-        column = prism(stood.seen(), stood.box[2], part.box[5] + 1.0)
-        blocked = (column - stood) & part
-        if blocked.empty or blocked.thickness_mm <= 4 * max(
-            finished.chord_error_mm, CHORD_ERROR_MM
-        ):
+        high = stood.box[5] - stood.box[2]
+        above = [prism(stood.seen(), stood.box[5], part.box[5] + 1.0)]
+        above += [stood.moved(0.0, 0.0, high * k / _RISES) for k in range(1, _RISES)]
+        if not any(_in_the_way(body & part) for body in above):
             return side
     return None
+
+
+def _in_the_way(body: Body) -> bool:
+    film = 4 * max(body.chord_error_mm, CHORD_ERROR_MM)
+    return not body.empty and body.thickness_mm > film
 
 
 def workpiece(part: Part, which: Which = "nominal") -> Workpiece:

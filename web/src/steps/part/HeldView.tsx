@@ -15,7 +15,7 @@ export function HeldView({ held, name }: { held: HeldSection; name: string }) {
   const { ref, px, viewBox } = useScale(box.right - box.left, box.high - box.low, 26);
   return (
     <div>
-      <div className="drawing least-160" ref={ref}>
+      <div className="drawing least-240" ref={ref}>
         <svg
           viewBox={viewBox}
           role="img"

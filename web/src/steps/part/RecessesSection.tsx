@@ -4,7 +4,7 @@ import { Button } from "@mui/material";
 import type { Part, PartFacts, Recess } from "../../api/types";
 import { PartDrawing } from "../../drawing/PartDrawing";
 import { useEditor } from "../../editing/editor";
-import { Cell, Pick } from "../../ui/Cell";
+import { Cell, Pick, usePlaces } from "../../ui/Cell";
 import { Notice } from "../../ui/Notice";
 
 type Side = NonNullable<Recess["side"]>;
@@ -44,68 +44,70 @@ export function RecessesSection({ index, part, facts }: { index: number; part: P
   return (
     <div className="step">
       <div className="scroll pad half-high pad-under-8">
-        <table className="sheet" aria-label="Holes that end, pockets, chamfers">
-          <thead>
-            <tr>
-              <th>What</th>
-              <th>From</th>
-              <th className="num">X</th>
-              <th className="num">Y</th>
-              <th className="num">to X</th>
-              <th className="num">to Y</th>
-              <th className="num">Diameter, width</th>
-              <th className="num">Depth</th>
-              <th className="num">Corner radius</th>
-              <th className="num">Point, °</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {recesses.map((recess, number) => (
-              <tr key={number}>
-                <td>
-                  <Pick
-                    label={`Recess ${String(number + 1)}, kind`}
-                    name={`${at}.${String(number)}.kind`}
-                    value={recess.kind ?? "hole"}
-                    options={KINDS}
-                    width={170}
-                    disabled={!mayEdit}
-                    store={(kind) => change(`${at}.${String(number)}`, made(kind, recess.side))}
-                  />
-                </td>
-                <td>
-                  <Pick
-                    label={`Recess ${String(number + 1)}, side`}
-                    name={`${at}.${String(number)}.side`}
-                    value={recess.side ?? "+Z"}
-                    options={SIDES}
-                    width={64}
-                    disabled={!mayEdit}
-                    store={(side) => change(`${at}.${String(number)}.side`, side)}
-                  />
-                </td>
-                <Sizes recess={recess} at={`${at}.${String(number)}`} number={number} />
-                <td>
-                  {mayEdit && (
-                    <Button
-                      size="small"
-                      aria-label={`Remove recess ${String(number + 1)}`}
-                      onClick={() =>
-                        change(
-                          at,
-                          recesses.filter((_unused, other) => other !== number),
-                        )
-                      }
-                    >
-                      Remove
-                    </Button>
-                  )}
-                </td>
+        {recesses.length > 0 && (
+          <table className="sheet" aria-label="Holes that end, pockets, chamfers">
+            <thead>
+              <tr>
+                <th>What</th>
+                <th>From</th>
+                <th className="num">X</th>
+                <th className="num">Y</th>
+                <th className="num">to X</th>
+                <th className="num">to Y</th>
+                <th className="num">Diameter, width</th>
+                <th className="num">Depth</th>
+                <th className="num">Corner radius</th>
+                <th className="num">Point, °</th>
+                <th />
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {recesses.map((recess, number) => (
+                <tr key={number}>
+                  <td>
+                    <Pick
+                      label={`Recess ${String(number + 1)}, kind`}
+                      name={`${at}.${String(number)}.kind`}
+                      value={recess.kind ?? "hole"}
+                      options={KINDS}
+                      width={170}
+                      disabled={!mayEdit}
+                      store={(kind) => change(`${at}.${String(number)}`, made(kind, recess.side))}
+                    />
+                  </td>
+                  <td>
+                    <Pick
+                      label={`Recess ${String(number + 1)}, side`}
+                      name={`${at}.${String(number)}.side`}
+                      value={recess.side ?? "+Z"}
+                      options={SIDES}
+                      width={64}
+                      disabled={!mayEdit}
+                      store={(side) => change(`${at}.${String(number)}.side`, side)}
+                    />
+                  </td>
+                  <Sizes recess={recess} at={`${at}.${String(number)}`} number={number} />
+                  <td>
+                    {mayEdit && (
+                      <Button
+                        size="small"
+                        aria-label={`Remove recess ${String(number + 1)}`}
+                        onClick={() =>
+                          change(
+                            at,
+                            recesses.filter((_unused, other) => other !== number),
+                          )
+                        }
+                      >
+                        Remove
+                      </Button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
         {recesses.length === 0 && (
           <p className="quiet">
             The part is its outline, through its whole height. A hole that ends, a pocket, a step or a chamfer goes
@@ -136,6 +138,7 @@ export function RecessesSection({ index, part, facts }: { index: number; part: P
 /** The sizes a recess has; those it has not stay empty. */
 function Sizes({ recess, at, number }: { recess: Recess; at: string; number: number }) {
   const { change, errors, mayEdit } = useEditor();
+  const places = usePlaces();
   const cell = (field: string, label: string, value: number | null | undefined, unit = "mm") => (
     <td>
       <Cell
@@ -150,14 +153,20 @@ function Sizes({ recess, at, number }: { recess: Recess; at: string; number: num
     </td>
   );
   if (recess.kind === "pocket") {
-    const [from, to] = recess.at;
-    const box = recess.at.length === 2;
     return (
       <>
-        {box ? cell("at.0.0", "X", from?.[0]) : <td colSpan={4}>{recess.at.length} points</td>}
-        {box && cell("at.0.1", "Y", from?.[1])}
-        {box && cell("at.1.0", "to X", to?.[0])}
-        {box && cell("at.1.1", "to Y", to?.[1])}
+        <td colSpan={4}>
+          <Cell
+            label={`Recess ${String(number + 1)}, corners`}
+            name={`${at}.at`}
+            value={places.shown(recess.at)}
+            text
+            width={250}
+            disabled={!mayEdit}
+            error={errors[`${at}.at`]}
+            store={(next) => change(`${at}.at`, places.typed(String(next)))}
+          />
+        </td>
         <td />
         {cell("depth_mm", "depth", recess.depth_mm)}
         {cell("corner_radius_mm", "corner radius", recess.corner_radius_mm)}

@@ -1,5 +1,5 @@
 /** A state cut level: where the next op clamps it, or at any height with the finished part inside it. */
-import { Slider } from "@mui/material";
+import { Button, Slider } from "@mui/material";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
@@ -30,12 +30,12 @@ export function StateSection(cut: Cut) {
     <div>
       {next && holds && (
         <div className="flex gap-8 under-4 small" role="group" aria-label="Where it is cut">
-          <button type="button" className="link" aria-pressed={!level} onClick={() => setLevel(false)}>
+          <Button variant={level ? "outlined" : "contained"} aria-pressed={!level} onClick={() => setLevel(false)}>
             Where op {next.op} clamps it
-          </button>
-          <button type="button" className="link" aria-pressed={level} onClick={() => setLevel(true)}>
+          </Button>
+          <Button variant={level ? "contained" : "outlined"} aria-pressed={level} onClick={() => setLevel(true)}>
             At any height
-          </button>
+          </Button>
         </div>
       )}
       {clamped ? <Clamped {...cut} /> : <Level {...cut} />}
@@ -76,7 +76,7 @@ function Level({ index, state, part, piece }: Cut) {
   const { ref, px, viewBox } = useScale(box.right - box.left, box.high - box.low, 14);
   return (
     <div>
-      <div className="drawing least-160" ref={ref}>
+      <div className="drawing least-240" ref={ref}>
         <svg viewBox={viewBox} role="img" aria-label={`${part.name} cut at ${withUnit(height, "mm", 1)}`}>
           <g transform={pen`translate(${-box.left} ${box.high}) scale(1 -1)`}>
             <path d={path(now?.rings ?? [])} fillRule="evenodd" className="slice-now" strokeWidth={1.4 * px} />
