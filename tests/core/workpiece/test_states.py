@@ -6,7 +6,9 @@ import math
 
 import pytest
 
+from wedgecraft.core.plan.whole import with_results
 from wedgecraft.core.records.cut import Cut, Cutter
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.outline import Outline
@@ -14,7 +16,8 @@ from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.recess import Bevel, Hole, Pocket
 from wedgecraft.core.records.stock import Stock, StockDimension, Variation
 from wedgecraft.core.records.workpiece import WorkpieceRequest
-from wedgecraft.core.workpiece.report import workpiece_report
+from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.workpiece.report import not_as_drawn, workpiece_report
 from wedgecraft.core.workpiece.states import workpiece
 
 #: Aluminium, round figures.
@@ -252,3 +255,16 @@ def test_what_is_left_is_told_from_the_films_of_chords_that_hang_on_to_it():
     bevelled = _part([Op(number=10)], recesses=[Bevel(width_mm=1)], stock=_stock(0, 0, 0))
     (edge,) = workpiece(bevelled).left_over
     assert edge.from_side == "+Z"
+
+
+def test_a_burr_that_no_cut_takes_off_costs_hand_time_in_the_job():
+    """Two crossing drilled holes: one burr, twenty seconds by the house rule."""
+    across = _drill("T4 across", 5.0, 32.0, [(20, 10)])
+    part = _part([Op(number=10, cuts=[_drill()]), Op(number=20, up="+Y", cuts=[across])])
+    (burr,) = [doubt for doubt in not_as_drawn([part]) if doubt.by_hand]
+    assert "taken off by hand" in burr.says
+    asked = starting_request("x", 1).model_dump(mode="json")
+    document = JobDocument.model_validate({**asked, "parts": [part.model_dump(mode="json")]})
+    whole = with_results(document, [], [burr]).result
+    (figure,) = [item for item in whole.figures if item.id == "deburring"]
+    assert (figure.value, figure.unit) == (document.job.rules.burr_seconds, "s")

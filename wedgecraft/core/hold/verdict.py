@@ -136,15 +136,20 @@ def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
         holding.parts(),
     )
     answers: dict[tuple[object, tuple[object, ...]], HoldResult] = {}
+    several = len(asked) > 2
     for key, item in asked.items():
         request = item.request(cases, preload.low_n)
-        # when its cuts are done only as far as that is worse than as it was put in
+        # of several, when its cuts are done only as far as that is worse than as it was put in
         answers[key] = (
-            hold(request, answers[key[0], key[1][:3]].factor) if item.done else hold(request)
+            hold(request, answers[key[0], key[1][:3]].factor)
+            if item.done and several
+            else hold(request)
         )
     worst_key = min(answers, key=lambda key: answers[key].factor)
     worst = asked[worst_key]
-    result = hold(worst.request(cases, preload.low_n)) if worst.done else answers[worst_key]
+    result = answers[worst_key]
+    if worst.done and several:
+        result = hold(worst.request(cases, preload.low_n))
     by_turn = [
         TurnFactor(
             turn=turn,

@@ -23,8 +23,29 @@ def with_results(
     """The document with what was worked out for its setups, as far as that is; ``doubts``: of its
     parts' states, nothing where those were not looked at yet.
     """
-    result = _whole(document, found).model_copy(update={"doubts": doubts})
+    result = _whole(document, found)
+    burrs = sum(doubt.by_hand for doubt in doubts or [])
+    figures = [*result.figures, *([_by_hand(document, burrs)] if burrs else [])]
+    result = result.model_copy(update={"doubts": doubts, "figures": figures})
     return document.model_copy(update={"result": result})
+
+
+def _by_hand(document: JobDocument, burrs: int) -> Figure:
+    """What burrs cost that no cut takes off."""
+    each = document.job.rules.burr_seconds
+    return Figure(
+        id="deburring",
+        label="Deburring by hand, a part",
+        value=burrs * each,
+        unit="s",
+        digits=0,
+        formula="burrs that no cut takes off x seconds each",
+        inputs=[
+            given("burrs", burrs, "", "holes that cross, from the cuts' order"),
+            given("seconds each", each, "s", "house rule"),
+        ],
+        source="arithmetic",
+    )
 
 
 def of_version_2(document: JobDocument, result: object) -> JobResult | None:

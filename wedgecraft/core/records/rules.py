@@ -104,6 +104,15 @@ class HouseRules(Document):
             description="Unclamp, blow off, deburr, load, torque, for every part and op.",
         ),
     ] = 40
+    burr_seconds: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=3600,
+            title="A burr by hand, seconds",
+            description="Taking off one that no cut takes off; from memory.",
+        ),
+    ] = 20
     screw_seconds: Annotated[
         float,
         Field(

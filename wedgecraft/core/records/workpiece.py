@@ -115,12 +115,13 @@ class BurrFound(Document):
 
 class Doubt(Document):
     """Something to look at: where in the part's document, in words, and whether it is wrong or only
-    to be known.
+    to be known. ``by_hand``: a burr of each part that is taken off by hand.
     """
 
     field: str
     says: str
     wrong: bool = True
+    by_hand: bool = False
 
 
 class WorkpieceResult(Document):

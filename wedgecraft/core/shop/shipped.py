@@ -274,6 +274,19 @@ def _cutters() -> list[ShopEntry]:
             "Fly cutter 80 mm", "fly cutter", 80, 1, helix_deg=0, entering_deg=75, flute_length_mm=5
         )
     )
+    for diameter, teeth in ((6, 3), (10, 4), (16, 4)):
+        name = f"Chamfer mill {diameter} mm, 90°"
+        found.append(
+            _cutter(
+                name,
+                "chamfer mill",
+                diameter,
+                teeth,
+                helix_deg=0,
+                point_deg=90,
+                flute_length_mm=diameter / 2,
+            )
+        )
     for bore in (2.5, 3.3, 4.2, 5, 6, 6.8, 8, 8.5, 10, 10.2, 12, 14, 16, 20):
         found.append(
             _cutter(f"Drill {bore:g} mm", "drill", bore, 2, flute_length_mm=max(30, 6 * bore))

@@ -28,11 +28,7 @@ def touched_op(sitting: Sitting, side: Direction, low_mm: float, high_mm: float)
     """The place among the part's ops of the last that cut what the station's corner touches on a
     side, between two heights; nothing where that is raw.
     """
-    way, here = turn_of(side)[2], sitting.pose
-    for index in reversed(range(sitting.index)):
-        if _walls(sitting.piece, index, here, way, 0.0, (low_mm, high_mm)):
-            return index
-    return None
+    return _last(sitting, turn_of(side)[2], 0.0, (low_mm, high_mm))
 
 
 def pressed_op(sitting: Sitting, side: Direction, height_mm: float) -> int | None:
@@ -42,20 +38,19 @@ def pressed_op(sitting: Sitting, side: Direction, height_mm: float) -> int | Non
         return None
     x0, y0, x1, y1 = slice_.bounds
     at = {"-X": -x0, "+X": x1, "-Y": -y0, "+Y": y1}[side]
-    way = turn_of(side)[2]
-    for index in reversed(range(sitting.index)):
-        if _walls(sitting.piece, index, sitting.pose, way, at, (height_mm - 1, height_mm + 1)):
-            return index
-    return None
+    return _last(sitting, turn_of(side)[2], at, (height_mm - 1, height_mm + 1))
 
 
 def made_at(sitting: Sitting, point: Sequence[float], into: Sequence[float]) -> int | None:
     """The same of the surface at a place of the station, ``into`` pointing into the part there."""
     way = -np.array(into)
-    at, z = float(way @ np.array(point)), point[2]
-    heights = (z - 1, z + 1) if abs(way[2]) < _FACES else _EVER
+    heights = (point[2] - 1, point[2] + 1) if abs(way[2]) < _FACES else _EVER
+    return _last(sitting, way, float(way @ np.array(point)), heights)
+
+
+def _last(sitting: Sitting, way: Array, at_mm: float, heights: tuple[float, float]) -> int | None:
     for index in reversed(range(sitting.index)):
-        if _walls(sitting.piece, index, sitting.pose, way, at, heights):
+        if _walls(sitting.piece, index, sitting.pose, way, at_mm, heights):
             return index
     return None
 

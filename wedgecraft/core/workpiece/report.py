@@ -186,7 +186,8 @@ def doubts(found: Workpiece, largest: Workpiece) -> Iterator[Doubt]:
     for item in found.left_over:
         yield Doubt(field="ops", says=_left_said(item), wrong=item.corner_mm != 0)
     for burr in found.burrs:
-        yield Doubt(field="ops", says=_burr_said(burr), wrong=False)
+        by_hand = not (burr.cut_away_by or burr.before)
+        yield Doubt(field="ops", says=_burr_said(burr), wrong=False, by_hand=by_hand)
 
 
 def _of_cut(cut: Cut, taken: Taken, most: Taken, field: str, part: Part) -> Iterator[Doubt]:

@@ -31,6 +31,7 @@ export function MethodStep() {
           <Field label="Clamping factor needed" {...stored("job.rules.safety_factor")} />
           <Field label="when interrupted" {...stored("job.rules.safety_factor_interrupted")} />
           <Field label="Least grip in a vise" {...stored("job.rules.least_grip_mm", "mm")} />
+          <Field label="A burr by hand, s" {...stored("job.rules.burr_seconds")} />
           <Field label="Hours a day" {...stored("job.rules.hours_a_day")} />
         </div>
       </div>

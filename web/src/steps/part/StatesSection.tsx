@@ -98,6 +98,7 @@ function StateStrip({ piece, state, choose }: { piece: Workpiece; state: number;
 
 function Doubts({ piece }: { piece: Workpiece }) {
   const doubts = piece.doubts ?? [];
+  const { says } = useUnits();
   if (doubts.length === 0)
     return (
       <p className="said stands" data-testid="doubts">
@@ -107,7 +108,11 @@ function Doubts({ piece }: { piece: Workpiece }) {
   return (
     <div className="rows" data-testid="doubts">
       {doubts.map((doubt) => (
-        <Notice key={`${doubt.field} ${doubt.says}`} kind={doubt.wrong ? "over" : "info"} title={`${doubt.says}.`} />
+        <Notice
+          key={`${doubt.field} ${doubt.says}`}
+          kind={doubt.wrong ? "over" : "info"}
+          title={says(`${doubt.says}.`)}
+        />
       ))}
     </div>
   );
