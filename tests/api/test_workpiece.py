@@ -49,11 +49,36 @@ def test_a_state_is_drawn_by_what_cut_it_for_another_reader(planner):
     job = _worked(planner)
     body = planner._client.get(f"/api/jobs/{job['id']}/parts/0/workpiece.glb?state=1").data
     scene = trimesh.load_scene(io.BytesIO(body), file_type="glb")
-    assert {"raw", "removed"} < {name.replace("_", " ") for name in scene.geometry}
+    assert {"raw", "removed op 10"} < {name.replace("_", " ") for name in scene.geometry}
     assert scene.extents == pytest.approx((0.062, 0.027, 0.042), abs=1e-6)
-    taken = scene.geometry["removed"]
+    taken = scene.geometry["removed op 10"]
     # the band round the top eight millimetres, and as far above them as the blank goes
     assert taken.volume == pytest.approx((62 * 42 - 60 * 40) * 9, rel=1e-3)
+
+
+def test_how_an_op_is_held_is_shown_where_it_is_clamped(planner):
+    """The blank of 62 x 42 at the stops, raw; an op held nowhere, and one that cannot be, say so."""
+    job = _worked(planner)
+    at = f"/api/jobs/{job['id']}/parts/0/ops"
+    status, held = planner.call("GET", f"{at}/0/held")
+    assert status == 200
+    (ring,) = held["before"][0]
+    assert (max(x for x, _ in ring), max(y for _, y in ring)) == pytest.approx((62, 42))
+    assert (max(x for x, _ in held["finished"][0][0])) == pytest.approx(61)
+    touched = {item["name"]: item for item in held["touched"]}
+    assert {"plate", "long stop", "end stop"} < set(touched)
+    assert {item["made_in"] for item in touched.values()} == {None}
+    corners = np.array(touched["long stop"]["on_part_mm"])
+    assert corners[:, 0] == pytest.approx(-1)  # a millimetre outside the finished part
+    body = planner._client.get(f"{at}/0/stood.glb").data
+    scene = trimesh.load_scene(io.BytesIO(body), file_type="glb")
+    assert scene.bounds[0] == pytest.approx((0, 0, -0.042), abs=1e-6)
+    toe = "route.setups.0.holds.0.station.clamp.toe_height_mm"
+    change_field(planner, job, toe, 200)
+    status, refused = planner.call("GET", f"{at}/0/held")
+    assert status == 422
+    assert "height it presses at" in refused["detail"]
+    assert planner.call("GET", f"{at}/3/held")[0] == 404
 
 
 def test_a_job_travels_with_its_mesh_and_a_mesh_that_is_another_is_refused(planner):

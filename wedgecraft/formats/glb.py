@@ -1,6 +1,6 @@
 """States of the workpiece as GLB (glTF 2.0), for a 3-D view: a mesh for each op that cut a surface.
 
-Nodes are named ``raw``, ``op 10`` and so on by what made the surface, ``removed`` for what the op
+Nodes are named ``raw``, ``op 10`` and so on by what made the surface, ``removed op 10`` for what the op
 takes; lengths in metres, as glTF has it, Y up.
 """
 
@@ -33,7 +33,7 @@ def state_glb(piece: Workpiece, state: int) -> bytes:
         before = ops[state - 1].pose.back(ops[state - 1].before)
         removed = before - body
         if not removed.empty:
-            meshes.append(("removed", *removed.mesh))
+            meshes.append((f"removed op {ops[state - 1].op.number}", *removed.mesh))
     return _glb(meshes)
 
 

@@ -143,7 +143,8 @@ function shadeOf(name: string, dark: boolean): string {
 
 function Shown({ piece, dark }: { piece: Piece; dark: boolean }) {
   const edges = useMemo(() => new THREE.EdgesGeometry(piece.geometry, EDGE_DEGREES), [piece]);
-  const ghost = piece.name === "removed";
+  const ghost = piece.name.startsWith("removed");
+  const tint = ghost ? shadeOf(piece.name, dark) : "";
   const ink = dark ? "#E9E6DE" : "#1D262B";
   return (
     <>
@@ -159,15 +160,11 @@ function Shown({ piece, dark }: { piece: Piece; dark: boolean }) {
       )}
       {ghost && (
         <mesh geometry={piece.geometry}>
-          <meshBasicMaterial color={dark ? "#8EA9F2" : "#23408E"} transparent opacity={0.1} depthWrite={false} />
+          <meshBasicMaterial color={tint} transparent opacity={0.22} depthWrite={false} />
         </mesh>
       )}
       <lineSegments geometry={edges}>
-        <lineBasicMaterial
-          color={ghost ? (dark ? "#8EA9F2" : "#23408E") : ink}
-          transparent
-          opacity={ghost ? 0.35 : 1}
-        />
+        <lineBasicMaterial color={ghost ? tint : ink} transparent opacity={ghost ? 0.6 : 1} />
       </lineSegments>
     </>
   );

@@ -17,7 +17,7 @@ function piecesOf(scene: THREE.Object3D): Piece[] {
     geometry.scale(1000, 1000, 1000);
     const flat = geometry.index ? geometry.toNonIndexed() : geometry;
     flat.computeVertexNormals();
-    pieces.push({ name: node.name.replace("_", " "), geometry: flat });
+    pieces.push({ name: node.name.replaceAll("_", " "), geometry: flat });
   });
   return pieces;
 }

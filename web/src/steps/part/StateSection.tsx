@@ -68,6 +68,7 @@ function Level({ index, state, part, piece }: Cut) {
   });
   const now = useQuery(slice(state)).data;
   const done = useQuery(slice(piece.states.length + 1)).data;
+  const last = useQuery(slice(Math.max(0, state - 1))).data;
   const { low_mm, high_mm } = piece.blank;
   const box = bounds([
     [low_mm[0], low_mm[1]],
@@ -78,7 +79,19 @@ function Level({ index, state, part, piece }: Cut) {
     <div>
       <div className="drawing least-240" ref={ref}>
         <svg viewBox={viewBox} role="img" aria-label={`${part.name} cut at ${withUnit(height, "mm", 1)}`}>
+          <defs>
+            <pattern
+              id="gone"
+              width={6 * px}
+              height={6 * px}
+              patternUnits="userSpaceOnUse"
+              patternTransform="rotate(45)"
+            >
+              <line x1="0" y1="0" x2="0" y2={6 * px} stroke="var(--steel)" strokeWidth={1.2 * px} />
+            </pattern>
+          </defs>
           <g transform={pen`translate(${-box.left} ${box.high}) scale(1 -1)`}>
+            <path d={path(last?.rings ?? [])} fillRule="evenodd" fill="url(#gone)" className="slice-gone" />
             <path d={path(now?.rings ?? [])} fillRule="evenodd" className="slice-now" strokeWidth={1.4 * px} />
             <path d={path(done?.rings ?? [])} fillRule="evenodd" className="slice-done" strokeWidth={1.2 * px} />
           </g>
