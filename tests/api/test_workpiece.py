@@ -57,7 +57,7 @@ def test_a_state_is_drawn_by_what_cut_it_for_another_reader(planner):
 
 
 def test_how_an_op_is_held_is_shown_where_it_is_clamped(planner):
-    """The blank of 62 x 42 at the stops, raw; an op held nowhere, and one that cannot be, say so."""
+    """The blank of 62 x 42 at the stops, raw; an op held nowhere and one that cannot be say so."""
     job = _worked(planner)
     at = f"/api/jobs/{job['id']}/parts/0/ops"
     status, held = planner.call("GET", f"{at}/0/held")

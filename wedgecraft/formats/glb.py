@@ -1,6 +1,6 @@
 """States of the workpiece as GLB (glTF 2.0), for a 3-D view: a mesh for each op that cut a surface.
 
-Nodes are named ``raw``, ``op 10`` and so on by what made the surface, ``removed op 10`` for what the op
+Nodes are named ``raw``, ``op 10`` and so on by what made the surface, ``removed op 10`` for what it
 takes; lengths in metres, as glTF has it, Y up.
 """
 

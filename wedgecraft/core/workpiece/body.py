@@ -219,6 +219,8 @@ class Body:
 
     def pieces(self) -> list[Body]:
         """What hangs together, the largest first."""
+        if len(set(self._shells.tolist())) <= 1:
+            return [] if self.empty else [self]
         found = [Body(piece, self.chord_error_mm) for piece in self.solid.decompose()]
         return sorted((piece for piece in found if not piece.empty), key=lambda b: -b.volume_mm3)
 
@@ -226,17 +228,10 @@ class Body:
         """What hangs together and is thicker than a film, the largest first; told apart on the
         mesh, as chords can leave thousands of films.
         """
-        # only where something is left: it is not needed before pages are served
-        from scipy.sparse import coo_matrix
-        from scipy.sparse.csgraph import connected_components
-
         points, triangles = self.mesh
         if not len(triangles):
             return []
-        ends = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]]])
-        graph = coo_matrix((np.ones(len(ends)), ends.T), shape=(len(points), len(points)))
-        of_point = connected_components(graph, directed=False)[1]
-        number = of_point[triangles[:, 0]]
+        number = self._shells
         a, b, c = (points[triangles[:, k]] for k in range(3))
         crossed = np.cross(b - a, c - a)
         area = np.bincount(number, np.linalg.norm(crossed, axis=1) / 2)
@@ -254,6 +249,19 @@ class Body:
             if not solid.is_empty():
                 found.append(Body(solid, self.chord_error_mm))
         return found
+
+    @cached_property
+    def _shells(self) -> NDArray[np.int64]:
+        """For each triangle the number of the closed surface it belongs to (m,)."""
+        # it is not needed before pages are served
+        from scipy.sparse import coo_matrix
+        from scipy.sparse.csgraph import connected_components
+
+        points, triangles = self.mesh
+        ends = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]]])
+        graph = coo_matrix((np.ones(len(ends)), ends.T), shape=(len(points), len(points)))
+        of_point = connected_components(graph, directed=False)[1]
+        return np.asarray(of_point[triangles[:, 0]])
 
     @cached_property
     def levels(self) -> list[float]:
