@@ -193,16 +193,23 @@ def _over_one_pitch(
     ) % (2 * math.pi)
     sin_kappa = math.sin(math.radians(tool.entering_deg))
     cutting = (phi >= arc.start) & (phi <= arc.end)
-    chip = np.where(
-        cutting, cut.feed_per_tooth_mm * np.sin(np.clip(phi, 0, math.pi)) * sin_kappa, 0.0
-    )
+    step, _, _ = np.nonzero(cutting)
+    there = phi[cutting]
+    sine, cosine = np.sin(there), np.cos(there)
+    chip = cut.feed_per_tooth_mm * np.maximum(sine, 0.0) * sin_kappa
     edge = cut.axial_depth_mm / sin_kappa / slices
-    tangential = work.kc11_mpa * cut.wear_factor * edge * np.maximum(chip, 0.0) ** (1 - work.mc)
+    tangential = work.kc11_mpa * cut.wear_factor * edge * chip ** (1 - work.mc)
     radial = RADIAL_RATIO * sin_kappa * tangential
-    force_x = -tangential * np.cos(phi) - radial * np.sin(phi)
-    force_y = tangential * np.sin(phi) - radial * np.cos(phi)
-    axes = (1, 2)
-    return tangential.sum(axis=axes), force_x.sum(axis=axes), force_y.sum(axis=axes)
+
+    def summed(parts: Array) -> Array:
+        found: Array = np.bincount(step, parts, minlength=len(rotation)).astype(float)
+        return found
+
+    return (
+        summed(tangential),
+        summed(-tangential * cosine - radial * sine),
+        summed(tangential * sine - radial * cosine),
+    )
 
 
 def _mean_tangential(cut: Cut, arc: Arc, work: Material) -> float:

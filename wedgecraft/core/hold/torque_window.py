@@ -29,7 +29,7 @@ def full_hold(holding: Holding) -> HoldVerdict:
     """The whole verdict: quick, with the window of torque and, where it does not hold, what would
     help.
     """
-    quick, worst, factors = holding.judged
+    quick, worst, factors = holding.judged_exactly
     kind, row, least = holding.plan.station, None, None
     window: dict[str, object] = {}
     if holding.driven:
@@ -75,7 +75,7 @@ def least_torque_of(holding: Holding) -> float | None:
     reach. Raises OutOfRange.
     """
     try:
-        _, worst, factors = holding.judged
+        _, worst, factors = holding.judged_exactly
     except NotSeated:
         return None
     return _least_torque(worst, factors)
@@ -85,7 +85,7 @@ def marks_from(holding: Holding) -> float | None:
     """Torque from which clamping alone marks the part; nothing where the rating does not get there.
     Raises OutOfRange.
     """
-    return _presses_from(holding.judged[1], 1.0)
+    return _presses_from(holding.judged_exactly[1], 1.0)
 
 
 def _least_torque(worst: HeldAs, factors: list[float]) -> float | None:

@@ -85,7 +85,15 @@ class Holding:
 
     @cached_property
     def judged(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
-        return _judged(self)
+        """The verdict, the part held worst, and the factor of each case; of a part whose cuts are
+        done no case is looked at farther than it was held before.
+        """
+        return _judged(self, exactly=False)
+
+    @cached_property
+    def judged_exactly(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
+        """The same, every case as far as it goes."""
+        return _judged(self, exactly=True) if self.judged[1].done else self.judged
 
     def parts(self) -> dict[tuple[object, tuple[object, ...]], HeldAs]:
         """Parts that are held differently, by where they are pressed and how their weight hangs; as
@@ -125,7 +133,7 @@ def quick_hold(holding: Holding) -> HoldVerdict:
     return holding.judged[0]
 
 
-def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
+def _judged(holding: Holding, exactly: bool) -> tuple[HoldVerdict, HeldAs, list[float]]:
     """Hold at the low end of the preload, of the part held worst; with that part, and the factor of
     each case.
     """
@@ -136,19 +144,16 @@ def _judged(holding: Holding) -> tuple[HoldVerdict, HeldAs, list[float]]:
         holding.parts(),
     )
     answers: dict[tuple[object, tuple[object, ...]], HoldResult] = {}
-    several = len(asked) > 2
     for key, item in asked.items():
         request = item.request(cases, preload.low_n)
-        # of several, when its cuts are done only as far as that is worse than as it was put in
+        # when its cuts are done only as far as that is worse than as it was put in
         answers[key] = (
-            hold(request, answers[key[0], key[1][:3]].factor)
-            if item.done and several
-            else hold(request)
+            hold(request, answers[key[0], key[1][:3]].factor) if item.done else hold(request)
         )
     worst_key = min(answers, key=lambda key: answers[key].factor)
     worst = asked[worst_key]
     result = answers[worst_key]
-    if worst.done and several:
+    if worst.done and exactly:
         result = hold(worst.request(cases, preload.low_n))
     by_turn = [
         TurnFactor(

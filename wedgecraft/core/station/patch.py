@@ -113,7 +113,14 @@ def touched(body: Body, side: Side, at_mm: float, along: Span, heights: Span) ->
     """What a flat at the plane ``at_mm`` of a side touches of a body, between two places along the
     side and two heights; nothing where it touches nothing.
     """
-    frame = _frame(along, heights)
+    known, key = body.known, ("touched", side, at_mm, along, heights)
+    if key not in known:
+        known[key] = _touched(body, side, at_mm, _frame(along, heights))
+    found: Patch | None = known[key]
+    return found
+
+
+def _touched(body: Body, side: Side, at_mm: float, frame: Polygon) -> Patch | None:
     met = wall(body, *_AXES[side], at_mm, _TOUCHES_MM).intersection(frame)
     wide = 0.0
     if not met.is_empty:
