@@ -195,13 +195,13 @@ def test_two_ops_in_two_setups_are_planned_together_and_each_is_held_in_its_own_
     hands.says("Changed since it was planned")
     hands.wait(lambda: hands.all(".setup-bar > button")[1].click() or True)
     assert hands.value("route.setups.1.accuracy.locator_mm") == as_it_was
-    # Vises cannot be planned yet: said by name, and nothing is planned in their place.
+    # Tiers cannot be planned yet: said by name, and nothing is planned in their place.
     hands.press("3\nMethod")
-    hands.choose("Form", "vises")
-    hands.says("Vises cannot be planned yet")
+    hands.choose("Form", "tiers, not planned yet")
+    hands.says("Tiers cannot be planned yet")
     hands.press("4\nLayout")
     hands.one("[data-testid=plan]").click()
-    hands.says("No design: vises cannot be planned yet")
+    hands.says("No design: tiers cannot be planned yet")
     assert "complete parts a cycle" not in hands.text(".setup-bar")
     # Taken out, and taken back.
     hands.press("3\nMethod")

@@ -83,6 +83,7 @@ def test_cuts_are_green_only_where_they_make_the_part(base):  # noqa: F811
         ("travel", "method"),
         ("offsets", "method"),
         ("face_room", "layout"),
+        ("vises", "method"),
     ],
 )
 def test_every_limit_of_the_ledger_marks_its_step(answer, name, step):  # noqa: F811

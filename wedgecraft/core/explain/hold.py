@@ -30,6 +30,9 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
             "what one of them presses the part down with; nothing where it presses sideways, or all"
             " over"
         )
+    handled = element.drive != "screw"
+    if handled:
+        seats = "nothing: jaws press sideways"
     friction = element.rubs(clamp)
     form = "T (1 - scatter) / (P/2π + μ d2 / (2 cos 30°) + μ Dkm / 2), μ at its high end; then "
     pressing = [
@@ -39,6 +42,9 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
         given("pitch", SCREWS[clamp.screw].pitch_mm, "mm", "ISO 261"),
         *_sizes(view),
     ]
+    if handled:
+        form = ""
+        pressing = [given("handle torque", clamp.torque_nm, "N·m"), *element.sizes(clamp)]
     if not element.driven:
         form, friction = "", view.station.floor_friction
         pressing = element.sizes(clamp)
@@ -80,6 +86,8 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
             source=(
                 "VDI 2230 part 1, long form; statics of the element"
                 if form
+                else "vise maker's figures"
+                if handled
                 else "pressure times area"
             ),
         ),
@@ -92,6 +100,8 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
             formula=(
                 "as the low end, with T (1 + scatter) and μ at its low end"
                 if form
+                else "as the low end, x (1 + scatter)"
+                if handled
                 else "as the low end, at the best vacuum"
             ),
             inputs=[
@@ -101,6 +111,8 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
             source=(
                 "VDI 2230 part 1, long form; statics of the element"
                 if form
+                else "vise maker's figures"
+                if handled
                 else "pressure times area"
             ),
         ),
@@ -112,7 +124,7 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
             digits=0,
             formula=seats,
             inputs=[
-                given("preload at the toe, low end", hold.preload_low_n, "N", "screw torque"),
+                given("preload, low end", hold.preload_low_n, "N", f"{element.drive} torque"),
                 given("down angle", clamp.down_angle_deg, "°"),
             ],
             source="statics of the toe",
@@ -125,12 +137,12 @@ def hold_figures(view: OpView, loads: list[CutLoad], hold: HoldVerdict) -> list[
         *[Figure.model_validate(item.model_dump(exclude={"counted"})) for item in hold.gives],
         Figure(
             id="screw",
-            label="Screw torque",
+            label=f"{element.drive.capitalize()} torque",
             value=clamp.torque_nm,
             unit="N·m",
             digits=1,
             formula="as set",
-            inputs=[given("screw torque", clamp.torque_nm, "N·m")],
+            inputs=[given(f"{element.drive} torque", clamp.torque_nm, "N·m")],
             source="this job",
         ),
     ]
@@ -170,7 +182,7 @@ def _window_figures(view: OpView, hold: HoldVerdict) -> list[Figure]:
                     source="share-out over the contacts; Tabor 1951 for 2.8 x yield",
                 )
             )
-    if hold.torque:
+    if hold.torque and view.station.element.drive == "screw":
         nominal = SCREWS[clamp.screw].nominal_mm
         found.append(
             Figure(

@@ -9,10 +9,9 @@ from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.explain.facts import Facts, Worked
 from wedgecraft.core.explain.figures import BUILDER
 from wedgecraft.core.explain.hold import squeezed_most
-from wedgecraft.core.ground.limits import Figure, Limit, limit
+from wedgecraft.core.ground.limits import Figure, Limit, given, limit
 from wedgecraft.core.records.machine import offsets_free, spindle_at
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA
-from wedgecraft.core.records.screw import SCREWS
 
 
 def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
@@ -64,6 +63,7 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         _of_spindle(facts, story, "spindle_torque"),
     ]
     lines += _of_pressure(facts, story)
+    lines += _of_vises(facts)
     lines += _of_squeeze(facts, story)
     if "tolerance" in story:
         worst = max(facts.stations, key=lambda station: station.tolerance_share)
@@ -90,19 +90,34 @@ def _of_screw(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     driven = [(item, item.ready.view.station.clamp) for item in facts.kinds if item.hold.torque]
     if not driven:
         return []
-    item, clamp = max(
-        driven, key=lambda pair: pair[1].torque_nm / SCREWS[pair[1].screw].rated_torque_nm
-    )
+    item, clamp = max(driven, key=lambda pair: pair[1].torque_nm / _rated_nm(pair[0]))
     figure = story["screw"].model_copy(
         update={"value": clamp.torque_nm, "label": _named(facts, story["screw"], item)}
     )
-    return [
-        limit(
-            figure,
-            SCREWS[clamp.screw].rated_torque_nm,
-            "screw of class 8.8, from memory of the usual tables",
-        )
-    ]
+    return [limit(figure, _rated_nm(item), "screw of class 8.8, from memory of the usual tables")]
+
+
+def _rated_nm(item: Worked) -> float:
+    station = item.ready.view.station
+    return station.element.rated_nm(station.clamp)
+
+
+def _of_vises(facts: Facts) -> list[Limit]:
+    """Against how many of them there are."""
+    there_are = facts.request.station.element.there_are
+    if there_are is None:
+        return []
+    count = len(facts.stations)
+    figure = Figure(
+        id="vises",
+        label="Vises",
+        value=count,
+        digits=0,
+        formula="stations of this design",
+        source="this design",
+        inputs=[given("vises there are", there_are, "", "this setup")],
+    )
+    return [limit(figure, there_are, "this setup", binds=count >= there_are)]
 
 
 def _of_pressure(facts: Facts, story: dict[str, Figure]) -> list[Limit]:

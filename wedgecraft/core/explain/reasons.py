@@ -16,7 +16,6 @@ from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.machine import spindle_at
 from wedgecraft.core.records.plan import CutLoad, Reason
 from wedgecraft.core.records.request import PlanRequest
-from wedgecraft.core.records.screw import SCREWS
 from wedgecraft.core.records.view import OpView, op_path
 
 
@@ -68,13 +67,20 @@ def of_hold(view: OpView, verdict: HoldVerdict) -> list[Reason]:
                 nearest="more area inside the seal, better vacuum, higher stops, or a lighter cut",
             )
         ]
-    rated = SCREWS[view.station.clamp.screw].rated_torque_nm
+    rated = view.station.element.rated_nm(view.station.clamp)
     nearest = (
         f"it holds from {verdict.least_torque_nm:g} N·m"
         if verdict.least_torque_nm is not None
         else (
-            f"not even the screw's rated {rated:g} N·m is enough: a larger screw, one more clamp,"
-            " or a lighter cut"
+            (
+                f"not even the screw's rated {rated:g} N·m is enough: a larger screw, one more"
+                " clamp, or a lighter cut"
+            )
+            if view.station.element.drive == "screw"
+            else (
+                f"not even the vise's rated {rated:g} N·m is enough: more of the part between the"
+                " jaws, a stronger vise, or a lighter cut"
+            )
         )
     )
     return [
@@ -82,7 +88,8 @@ def of_hold(view: OpView, verdict: HoldVerdict) -> list[Reason]:
             field="station.clamp.torque_nm",
             what=f"the part is not held: factor {result.factor:.2f}, needs {verdict.needed:g}",
             why=(
-                f"{result.sentence}, with {view.station.clamp.torque_nm:g} N·m on the clamp screw"
+                f"{result.sentence}, with {view.station.clamp.torque_nm:g} N·m on the"
+                f" {'clamp screw' if view.station.element.drive == 'screw' else 'handle'}"
             ),
             nearest=nearest,
         )

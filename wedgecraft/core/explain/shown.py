@@ -4,7 +4,10 @@ holds and by what name, and where that is set.
 
 from __future__ import annotations
 
+import contextlib
+
 from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import Held, JobDocument, Setup
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
@@ -14,7 +17,8 @@ from wedgecraft.core.station.faces import BlockBody, FacePose, Faces, faces_of
 
 class HeldShown(Document):
     """One op in its setup. ``station``: how it is held, and ``at`` where in the document that
-    stands; ``own``: not as the first op of the setup is.
+    stands; ``own``: not as the first op of the setup is. ``torque_at``: where in the document the
+    torque is set, on a screw or a handle, ``rated_nm`` what that is rated for.
     """
 
     part: int
@@ -23,6 +27,9 @@ class HeldShown(Document):
     at: str
     station: StopAndEdgeClamp
     own: bool
+    torque_at: str
+    rated_nm: float
+    drive: str
 
 
 class SetupShown(Document):
@@ -49,7 +56,7 @@ def setups_shown(document: JobDocument) -> list[SetupShown]:
 
 
 def _setup(document: JobDocument, setup: Setup, number: int) -> SetupShown:
-    carrier = setup.form.carrier()
+    carrier = setup.form.carrier(setup.machine)
     faces = faces_of(carrier.plate, carrier.block) if carrier else Faces([], None)
     at = f"route.setups.{number - 1}"
     return SetupShown(
@@ -70,13 +77,23 @@ def _held(document: JobDocument, setup: Setup, k: int, at: str) -> HeldShown:
     first = setup.holds[0].station
     station = held.station or first
     assert station is not None, "the first op of a setup has its station"  # noqa: S101
+    with contextlib.suppress(OutOfRange):  # planning it says so
+        station = setup.form.station(station)
+    place = f"{at}.{k if held.station else 0}.station"
+    own = setup.form.fields.get("station.clamp.torque_nm")
+    torque = (
+        f"{place}.clamp.torque_nm" if own is None else f"{at.removesuffix('.holds')}.form.{own}"
+    )
     return HeldShown(
         part=held.part,
         op=held.op,
         name=op_name(document, held),
-        at=f"{at}.{k if held.station else 0}.station",
+        at=place,
         station=station,
         own=held.station is not None,
+        torque_at=torque,
+        rated_nm=station.element.rated_nm(station.clamp),
+        drive=station.element.drive,
     )
 
 

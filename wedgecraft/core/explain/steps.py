@@ -23,6 +23,7 @@ LIMITS: dict[str, StepName] = {
     "travel": "method",
     "offsets": "method",
     "face_room": "layout",
+    "vises": "method",
     "hold_factor": "hold",
     "screw": "hold",
     "pressure": "hold",

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from wedgecraft.core.forms.tombstone import Round
 from wedgecraft.core.records.form import FORMS, Carrier, Reach
+from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.request import Block
 
 
@@ -25,6 +26,6 @@ class Bar(Round):
     reach: ClassVar[Reach] = "up and two sides"
     reaches: ClassVar[str] = "the bar indexes: up and the two sides across the axis"
 
-    def carrier(self) -> Carrier:
+    def carrier(self, machine: Machine) -> Carrier:
         own = self.model_dump(exclude={"kind", "plate"})
         return Carrier(self.plate, Block(axis="lying", **own))

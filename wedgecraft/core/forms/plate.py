@@ -8,6 +8,7 @@ from pydantic import Field
 
 from wedgecraft.core.ground.units import Mass
 from wedgecraft.core.records.form import FORMS, Carrier, Form
+from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 
@@ -25,5 +26,5 @@ class OnPlate(Form):
     reaches: ClassVar[str] = "one side up at a time, many parts"
     fields: ClassVar[dict[str, str]] = {"plate": "plate", "block.body_kg": "base_kg"}
 
-    def carrier(self) -> Carrier:
+    def carrier(self, machine: Machine) -> Carrier:
         return Carrier(self.plate, Block(body_kg=self.base_kg))

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from wedgecraft.core.ground.units import Length, Mass
 from wedgecraft.core.records.form import FORMS, Carrier, Form, Reach
+from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
@@ -46,6 +47,6 @@ class Tombstone(Round):
         "the table indexes: the face and the two sides next to it, for stations at the edge"
     )
 
-    def carrier(self) -> Carrier:
+    def carrier(self, machine: Machine) -> Carrier:
         own = self.model_dump(exclude={"kind", "plate"})
         return Carrier(self.plate, Block(axis="upright", **own))

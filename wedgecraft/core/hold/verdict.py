@@ -22,7 +22,7 @@ from wedgecraft.core.records.hold import (
 )
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.rules import factor_needed
-from wedgecraft.core.records.screw import SCREWS, Preload, at_torque
+from wedgecraft.core.records.screw import Preload, at_torque
 from wedgecraft.core.records.share import ShareRequest
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
@@ -75,8 +75,8 @@ class Holding:
 
     @property
     def rated_nm(self) -> float:
-        """Of the clamp's screw."""
-        return SCREWS[self.plan.station.clamp.screw].rated_torque_nm
+        """Of the clamp's screw, or a handle."""
+        return self.plan.station.element.rated_nm(self.plan.station.clamp)
 
     @property
     def needed(self) -> float:

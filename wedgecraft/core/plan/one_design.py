@@ -177,6 +177,8 @@ def design_of(
 def _form(request: PlanRequest) -> str:
     """In words: what carries the parts and what holds them."""
     kind, block = request.station, request.block
+    if kind.element.setup_said:
+        return kind.element.setup_said
     on = (
         "fixture plate"
         if block.faces == 1

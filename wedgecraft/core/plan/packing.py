@@ -18,6 +18,9 @@ from wedgecraft.core.records.machine import Machine, offsets_free
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 
+#: Stations may stand this far out of a region: travel is kept by more.
+_HAIR_MM = 3e-3
+
 
 def layout_request(
     request: PlanRequest, kinds: Sequence[Ready], offsets: int | None = None
@@ -49,8 +52,11 @@ def layout_request(
     # With an offset for each part there is no room for more parts than offsets.
     each = sum(request.per_set) if request.rules.datum == "one per station" else 0
     free = offsets_free(request.machine) if offsets is None else offsets
+    there_are = request.station.element.there_are or 5000
     while carried > 1 and (
-        _kg_of(carried, stations, kinds) > room_kg + 1e-6 or each * carried > free
+        _kg_of(carried, stations, kinds) > room_kg + 1e-6
+        or each * carried > free
+        or sum(kind.stations(carried) for kind in stations) > there_are
     ):
         carried -= 1
     return LayoutRequest(faces=faces, kinds=stations, most=carried)
@@ -121,5 +127,5 @@ def _region(name: str, point: Sequence[float] | np.ndarray, area: Polygon) -> Re
 def _travel(plate: Plate, machine: Machine) -> Polygon:
     """Where the spindle's axis can go, the plate being centred on the table."""
     x, y = plate.width_mm / 2, plate.depth_mm / 2
-    half_x, half_y = machine.travel_x_mm / 2, machine.travel_y_mm / 2
+    half_x, half_y = machine.travel_x_mm / 2 - _HAIR_MM, machine.travel_y_mm / 2 - _HAIR_MM
     return box(x - half_x, y - half_y, x + half_x, y + half_y)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.field_words import worded
 from wedgecraft.core.plan.bench import rearranged
 from wedgecraft.core.plan.job import plan
 from wedgecraft.core.plan.settled import chosen, with_way
-from wedgecraft.core.plan.setup_view import in_document, setup_request
+from wedgecraft.core.plan.setup_view import in_document, refusal_of, setup_request
 from wedgecraft.core.plan.whole import with_results, without_route
 from wedgecraft.core.records.clamp_choice import Way
 from wedgecraft.core.records.job import JobDocument, Route, Setup, SetupResult
@@ -54,7 +55,9 @@ def plan_route(
 
         asked = setup_request(document, number)
         shown = so_far if preview is not None else None
-        result = _unplanned(setup) if asked is None else plan(asked, told, shown, alternatives)
+        result = (
+            _unplanned(setup, number) if asked is None else plan(asked, told, shown, alternatives)
+        )
         found.append(SetupResult(number=number, result=in_document(setup, number, result)))
     return with_results(document, found, not_as_drawn(document.job.parts))
 
@@ -123,8 +126,23 @@ def _with_stations(document: JobDocument, number: int, asked: PlanRequest) -> Jo
     return document.model_copy(update={"route": route.model_copy(update={"setups": changed})})
 
 
-def _unplanned(setup: Setup) -> PlanResult:
-    """A form that is known, and cannot be planned yet: refused by name."""
+def _unplanned(setup: Setup, number: int) -> PlanResult:
+    """A form that is known, and cannot be planned yet, or not as it is set: refused by name."""
+    refused = refusal_of(setup)
+    if refused is not None:
+        what, why, nearest = worded(refused, setup)
+        reason = Reason(
+            field=f"route.setups.{number - 1}.{refused.field}", what=what, why=why, nearest=nearest
+        )
+        return PlanResult(
+            feasible=False,
+            designs=[],
+            reasons=[reason],
+            figures=[],
+            loads=[],
+            hold=None,
+            cautions=[],
+        )
     reason = Reason(
         field="form",
         what=f"{setup.form.said} cannot be planned yet",

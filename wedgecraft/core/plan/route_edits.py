@@ -159,8 +159,7 @@ _MOST_HELD = 6
 
 def _of_kind(wanted: type[Form], before: Form, plate: Plate | None) -> Form:
     """A form of this kind with what the one before has in common with it."""
-    carrier = before.carrier()
-    common: dict[str, Any] = {"plate": carrier.plate if carrier is not None else plate}
+    common: dict[str, Any] = {"plate": getattr(before, "plate", plate)}
     common |= before.model_dump(exclude={"kind", "plate"})
     return wanted.model_validate(
         {name: value for name, value in common.items() if name in wanted.model_fields}

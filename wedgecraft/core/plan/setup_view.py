@@ -4,40 +4,43 @@ job's document.
 
 from __future__ import annotations
 
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import Held, JobDocument, Route, Setup
 from wedgecraft.core.records.plan import OpAnswer, PlanResult
 from wedgecraft.core.records.request import Planned, PlanRequest, There
+from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.records.verdicts import VerdictsResult
 
 
 def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
-    """What is asked of one setup, counted from 1; nothing where its form cannot be planned yet.
+    """What is asked of one setup, counted from 1; nothing where its form cannot be planned yet, or
+    not as it is set.
 
     The ops of other setups are known to it for what they leave behind on the part.
     """
     route = document.route or Route(setups=[])
     setup = route.setups[number - 1]
-    carrier = setup.form.carrier()
+    carrier = setup.form.carrier(setup.machine)
     if carrier is None:
         return None
     others = [
         Planned(
             part=held.part,
             op=held.op,
-            station=held.station or other.holds[0].station,
+            station=_held_in(other, held.station or other.holds[0].station),
             there=_there(other, setup),
         )
         for other in route.setups
         if other is not setup
         for held in other.holds
     ]
+    if refusal_of(setup) is not None:
+        return None
     rules = document.job.rules
     if setup.zeros.strategy is not None:
         rules = rules.model_copy(update={"datum": setup.zeros.strategy})
-    first, *also = [_planned(held) for held in setup.holds]
-    station = setup.holds[0].station
-    if station is None:
-        raise ValueError("the first op of a setup says how it is held")
+    first, *also = [_planned(setup, held) for held in setup.holds]
+    station = setup.form.station(_of_first(setup))
     return PlanRequest(
         name=document.job.name,
         quantity=document.job.quantity,
@@ -56,9 +59,20 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
     )
 
 
+def refusal_of(setup: Setup) -> OutOfRange | None:
+    """Why a form that can be planned cannot be as it is set; nothing where it can."""
+    try:
+        for held in setup.holds:
+            if held.station is not None:
+                setup.form.station(held.station)
+    except OutOfRange as error:
+        return error
+    return None
+
+
 def _there(other: Setup, here: Setup) -> There | None:
     """Where another setup's ops are held; nothing where that is as here, or nobody knows."""
-    carrier, own = other.form.carrier(), here.form.carrier()
+    carrier, own = other.form.carrier(other.machine), here.form.carrier(here.machine)
     if carrier is None or own is None:
         return None
     there = There(machine=other.machine, plate=carrier.plate, accuracy=other.accuracy)
@@ -66,8 +80,26 @@ def _there(other: Setup, here: Setup) -> There | None:
     return there if there != same else None
 
 
-def _planned(held: Held) -> Planned:
-    return Planned(part=held.part, op=held.op, station=held.station)
+def _of_first(setup: Setup) -> StopAndEdgeClamp:
+    station = setup.holds[0].station
+    if station is None:
+        raise ValueError("the first op of a setup says how it is held")
+    return station
+
+
+def _held_in(setup: Setup, station: StopAndEdgeClamp | None) -> StopAndEdgeClamp | None:
+    """How an op is held in another setup, as far as its form knows."""
+    if station is None:
+        return None
+    try:
+        return setup.form.station(station)
+    except OutOfRange:  # planning that setup says so
+        return station
+
+
+def _planned(setup: Setup, held: Held) -> Planned:
+    station = None if held.station is None else setup.form.station(held.station)
+    return Planned(part=held.part, op=held.op, station=station)
 
 
 def address(setup: Setup, number: int, field: str) -> str:
@@ -86,6 +118,9 @@ def address(setup: Setup, number: int, field: str) -> str:
         return f"job.{field}"
     if head == "datum":
         return f"{at}.zeros.{rest}"
+    own = _of_form(setup, field.split(".station.", 1)[-1] if head == "also" else field)
+    if own is not None:
+        return f"{at}.{own}"
     if head == "station":
         return f"{at}.holds.0.{field}"
     if head == "planned":
@@ -93,11 +128,17 @@ def address(setup: Setup, number: int, field: str) -> str:
     if head == "also":
         index, _, inner = rest.partition(".")
         return f"{at}.holds.{int(index) + 1}.{inner}"
-    for known, own in setup.form.fields.items():
-        if field == known or field.startswith(f"{known}."):
-            inner = field[len(known) + 1 :]
-            return ".".join(part for part in (at, "form", own, inner) if part)
     return f"{at}.{field}" if head in Setup.model_fields else field
+
+
+def _of_form(setup: Setup, field: str) -> str | None:
+    """Where a field stands in the setup's form; nothing for one that is not the form's."""
+    inside = field if field.startswith(("station.", "plate", "block")) else f"station.{field}"
+    for known, own in setup.form.fields.items():
+        if inside == known or inside.startswith(f"{known}."):
+            inner = inside[len(known) + 1 :] if own != "vise" else ""
+            return ".".join(part for part in ("form", own, inner) if part)
+    return None
 
 
 def address_in(document: JobDocument, number: int, field: str) -> str:

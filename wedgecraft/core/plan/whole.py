@@ -54,7 +54,7 @@ def of_version_2(document: JobDocument, result: object) -> JobResult | None:
     """
     if document.route is None or len(document.route.setups) != 1:
         return None
-    if document.route.setups[0].form.carrier() is None:
+    if document.route.setups[0].form.carrier(document.route.setups[0].machine) is None:
         return None
     try:
         known = PlanResult.model_validate(result)

@@ -20,7 +20,7 @@ from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.ground.limits import FigureInput, given
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.contact import Contact, Vector
-from wedgecraft.core.records.screw import EdgeClamp, Preload
+from wedgecraft.core.records.screw import SCREWS, EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
 Size = Annotated[Length, Field(gt=0, le=500)]
@@ -175,6 +175,31 @@ class Element(Document):
     bites: ClassVar[bool] = False
     #: A screw presses, so that there is a torque to choose.
     driven: ClassVar[bool] = True
+    #: What is turned to press: the torque is on that.
+    drive: ClassVar[str] = "screw"
+    #: How a whole setup of it is called; nothing where it stands on a plate or block.
+    setup_said: ClassVar[str] = ""
+    #: It comes with a form, and is not picked for a station by itself.
+    by_form: ClassVar[bool] = False
+
+    @property
+    def flat_mm(self) -> float | None:
+        """How wide a flat it presses with, and the long stop across from it; nothing for a toe."""
+        return None
+
+    @property
+    def side_mm(self) -> float | None:
+        """How wide the end stop beside it is; nothing for the station's own."""
+        return None
+
+    @property
+    def there_are(self) -> int | None:
+        """How many of it the shop has; nothing where that is no matter."""
+        return None
+
+    def rated_nm(self, clamp: EdgeClamp) -> float:
+        """The torque that what drives it is rated for."""
+        return SCREWS[clamp.screw].rated_torque_nm
 
     @classmethod
     def fitted(cls, hole: Bored | None, height_mm: float) -> Self:
@@ -242,6 +267,16 @@ class Element(Document):
 
 
 ELEMENTS: Kinds[Element] = Kinds("wedgecraft.core.clamping.elements", "station.element.kind")
+
+
+def picked() -> tuple[type[Element], ...]:
+    """The kinds that are picked for a station by themselves."""
+    return tuple(kind for kind in ELEMENTS if not kind.by_form)
+
+
+def picked_names() -> tuple[str, ...]:
+    """What they are called."""
+    return tuple(kind.model_fields["kind"].default for kind in picked())
 
 
 def one_of(count: int, kind: str) -> None:

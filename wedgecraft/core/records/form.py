@@ -10,8 +10,10 @@ from typing import ClassVar, Literal, NamedTuple
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.kinds import Kinds
+from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
+from wedgecraft.core.records.station import StopAndEdgeClamp
 
 #: Which sides of a part a form lets a tool reach without clamping anew.
 Reach = Literal["up", "up and two sides", "up and four sides"]
@@ -39,9 +41,15 @@ class Form(Document):
     #: Where a field of plate or block stands in this form's document; others are not its own.
     fields: ClassVar[dict[str, str]] = {}
 
-    def carrier(self) -> Carrier | None:
+    def carrier(self, machine: Machine) -> Carrier | None:
         """What stations stand on; nothing where this form cannot be planned yet."""
         return None
+
+    def station(self, own: StopAndEdgeClamp) -> StopAndEdgeClamp:
+        """How an op is held in it, from the station of its own. Raises OutOfRange, ``form.`` first,
+        for what cannot be planned.
+        """
+        return own
 
 
 FORMS: Kinds[Form] = Kinds("wedgecraft.core.forms", "form.kind")

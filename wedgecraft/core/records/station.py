@@ -9,7 +9,7 @@ from pydantic import Field
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.units import Force, Length
 from wedgecraft.core.records.clamp import AnyElement
-from wedgecraft.core.records.element import ELEMENTS
+from wedgecraft.core.records.element import ELEMENTS, picked_names
 from wedgecraft.core.records.layout import Turn
 from wedgecraft.core.records.locating import LOCATING, LocatingScheme
 from wedgecraft.core.records.screw import EdgeClamp
@@ -34,7 +34,7 @@ class Stops(Document):
 if TYPE_CHECKING:
     Offered = str
 else:
-    Offered = Literal[(*ELEMENTS.names, *SHARED)]
+    Offered = Literal[(*picked_names(), *SHARED)]
 
 
 if TYPE_CHECKING:

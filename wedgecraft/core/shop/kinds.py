@@ -10,7 +10,7 @@ from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.units import Force, Length, Mass, Torque
-from wedgecraft.core.records.element import ELEMENTS
+from wedgecraft.core.records.element import picked_names
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
 from wedgecraft.core.records.screw import ScrewSize
 
@@ -39,7 +39,7 @@ class Block(Document):
 if TYPE_CHECKING:
     ClampKind = str
 else:
-    ClampKind = Literal[(*ELEMENTS.names, "double wedge")]
+    ClampKind = Literal[(*picked_names(), "double wedge")]
 
 
 class ClampElement(Document):

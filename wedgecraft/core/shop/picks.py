@@ -8,7 +8,7 @@ from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.limits import CLOSE_SHARE
 from wedgecraft.core.records.clamp import AnyElement
 from wedgecraft.core.records.cut import CUT_KINDS, Cut, CutKindName, Cutter, CutterKind
-from wedgecraft.core.records.element import ELEMENTS, Element
+from wedgecraft.core.records.element import ELEMENTS, Element, picked, picked_names
 from wedgecraft.core.records.feature import TOLERANCES, Feature
 from wedgecraft.core.records.form import FORMS, Form
 from wedgecraft.core.records.job import JobDocument
@@ -195,7 +195,7 @@ def _form(form: type[Form]) -> FormKind:
         reaches=form.reaches,
         plans=form.carrier is not Form.carrier,
         plates="plate" in form.model_fields,
-        fields=fields_of(form, ("kind", "plate")),
+        fields=fields_of(form, ("kind", "plate", "vise")),
     )
 
 
@@ -252,9 +252,9 @@ def catalogue(given: Things | None = None) -> Catalogue:
                 if isinstance(item, ClampElement)
                 and item.kind not in ("edge clamp", "double wedge")
             ],
-            "element_kinds": [_kind(element) for element in ELEMENTS],
+            "element_kinds": [_kind(element) for element in picked()],
             "form_kinds": [_form(form) for form in FORMS],
-            "offered": [*ELEMENTS.names, *SHARED],
+            "offered": [*picked_names(), *SHARED],
             "close_share": CLOSE_SHARE,
             "locating_kinds": [
                 LocatingKind(

@@ -9,6 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 from wedgecraft.core.records.material import MATERIALS, TOOTHED_FRICTION
+from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.document import KindName, ShopEntry, checked
 
 _BUILDER = "generic, ships with Wedgecraft: put in the machine builder's figure"
@@ -106,6 +107,12 @@ def _machines() -> list[ShopEntry]:
                  table_y_mm=500, swing_mm=620,
                  magazine=60, tool_change_s=4, **five),
     ]  # fmt: skip
+
+
+def usual_vise() -> Vise:
+    """The vise that a setup starts with: the middle one of those that ship."""
+    entry = _vises()[1]
+    return Vise.model_validate({"name": entry.name, **entry.data})
 
 
 def _vises() -> list[ShopEntry]:

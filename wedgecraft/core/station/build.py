@@ -90,11 +90,13 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
             kind.sharing.how,
             f"a clamp each: parts share edge clamps, not a {kind.element.kind}",
         )
-    long_length, end_length = min(stops.length_mm, depth), min(stops.length_mm, width)
+    flat = kind.element.flat_mm
+    long_length = flat or min(stops.length_mm, depth)
+    end_length = min(kind.element.side_mm or stops.length_mm, width)
     if kind.locating.all_along:  # a pocket's walls
         long_length, end_length = depth, width
     left, front = (touch(outline, side) for side in ("left", "front"))
-    long_middle = stop_middle(left, long_length, depth)
+    long_middle = depth / 2 if flat else stop_middle(left, long_length, depth)
     end_middle = stop_middle(front, end_length, width)
     long_stop = box(
         -stops.thickness_mm, long_middle - long_length / 2, 0, long_middle + long_length / 2

@@ -29,7 +29,7 @@ def keeps_clear(
     first = held.members[0]
     toe = kind.element.stands_beside
     for body in held.bodies:
-        if body.high_mm - body.low_mm <= 2 * _MARGIN_MM:
+        if body.high_mm - body.low_mm <= 2 * _MARGIN_MM or body.high_mm <= 0:
             continue
         low, high = body.low_mm + _MARGIN_MM, body.high_mm - _MARGIN_MM
         inside = sitting.band(low, high).intersection(body.polygon)
@@ -51,10 +51,11 @@ def keeps_clear(
         for name, stop in (("long stop", long_stop), ("end stop", end_stop)):
             if not stop.is_empty:
                 _stays(sitting, name, stop.buffer(_DEEP_MM), 0.0, high, "station.stops.height_mm")
-    if kind.element.is_toe:
-        low, high = kind.clamp.toe_mm
+    flat = kind.element.flat_mm
+    if kind.element.is_toe or flat is not None:
+        low, high = kind.clamp.toe_mm if flat is None else (0.0, kind.stops.height_mm)
         for press in first.presses:
-            reach = kind.clamp.width_mm / 2
+            reach = (flat or kind.clamp.width_mm) / 2
             area = Polygon(
                 [
                     (press.x - _DEEP_MM, press.y - reach),
@@ -63,7 +64,8 @@ def keeps_clear(
                     (press.x - _DEEP_MM, press.y + reach),
                 ]
             )
-            _stays(sitting, "clamp", area, low, high, "station.clamp.toe_height_mm")
+            field = "station.clamp.toe_height_mm" if flat is None else "station.stops.height_mm"
+            _stays(sitting, "clamp" if flat is None else "jaw", area, low, high, field)
 
 
 def _stays(sitting: Sitting, name: str, area: Polygon, low: float, high: float, field: str) -> None:

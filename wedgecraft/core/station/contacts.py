@@ -58,6 +58,9 @@ def station_contacts(
     elif kind.stopped:
         contacts += _stop_contacts(station, sitting, kind, preload_n, youngs_mpa)
     rubs = kind.element.rubs(kind.clamp)
+    if kind.element.flat_mm is not None:
+        jaw = (member or station.members[0]).presses[0]
+        return contacts + _jaw_contacts(sitting, kind, jaw, preload_n, youngs_mpa)
     for index, press in enumerate((member or station.members[0]).presses):
         area, z, normal = press.area_mm2, press.z, press.normal
         friction = rubs if press.friction is None else press.friction
@@ -121,6 +124,36 @@ def _stop_contacts(
                 _locator(place, at, way, kind.stops.friction, capacity, area / len(corners))
             )
     return contacts
+
+
+def _jaw_contacts(
+    sitting: Sitting, kind: StopAndEdgeClamp, press: Press, preload_n: float, youngs_mpa: float
+) -> list[Contact]:
+    """The outermost corners of what a flat jaw presses on, evenly. Raises OutOfRange where that is
+    nothing.
+    """
+    reach = (kind.element.flat_mm or 0.0) / 2
+    along, heights = (press.y - reach, press.y + reach), (0.0, kind.stops.height_mm)
+    patch = touched(sitting.before, "right", press.x, along, heights)
+    if patch is None:
+        raise OutOfRange(
+            "station.stops.height_mm",
+            kind.stops.height_mm,
+            "where the moving jaw meets the part: it touches nothing there",
+        )
+    count = len(patch.corners)
+    return [
+        Contact(
+            name=f"moving jaw {number}",
+            kind="clamp",
+            point_mm=(press.x, a, z),
+            normal=patch.pushed("right"),
+            friction=kind.element.rubs(kind.clamp),
+            preload_n=preload_n / count,
+            area_mm2=patch.pressed_mm2(preload_n, youngs_mpa) / count,
+        )
+        for number, (a, z) in enumerate(patch.corners, 1)
+    ]
 
 
 #: A stop's foot is rounded: nothing lower than this touches it, where something higher does.

@@ -98,7 +98,8 @@ def _check_above(
     """The cutter must pass over stops and clamps it sweeps across."""
     allowed = low - CUTTER_CLEARANCE_MM
     toe = kind.element.stands_beside
-    bodies = [("stops", "station.stops.height_mm", kind.stops.height_mm, stop) for stop in stops]
+    low_ones = "stops" if kind.element.flat_mm is None else "jaws"
+    bodies = [(low_ones, "station.stops.height_mm", kind.stops.height_mm, stop) for stop in stops]
     field = "station.clamp.height_mm" if toe else "station.element.kind"
     bodies += [
         ("clamp" if toe else kind.element.kind, field, body.high_mm, body.polygon)

@@ -1,7 +1,6 @@
 import { useRef, useState } from "react";
 import { Link } from "react-router";
 
-import { useCatalogue } from "../../api/queries";
 import { useEditor, useFigures, useStored } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
 import type { Held } from "../../editing/here";
@@ -9,7 +8,7 @@ import { wayTo } from "../../editing/route";
 import { Ask } from "../../ui/Ask";
 import { Choice, Field } from "../../ui/Field";
 import { Notice } from "../../ui/Notice";
-import { useUnits } from "../../ui/units";
+import { capital, useUnits } from "../../ui/units";
 import { useView, Views } from "../../ui/Views";
 import { Forces } from "./Forces";
 import { Gives } from "./Gives";
@@ -63,9 +62,8 @@ export function HoldStep() {
     value: String(index),
     label: `${parts[item.part]?.name ?? ""}, op ${String(parts[item.part]?.ops?.[item.op]?.number ?? "")}`,
   }));
-  const { at, station } = (held[chosen] ?? held[0]) as Held;
+  const { at, station, torque_at, rated_nm: rated, drive } = (held[chosen] ?? held[0]) as Held;
   const stale = job.latest?.run.current === false ? "stale" : "";
-  const rated = useCatalogue().data?.screws.find((screw) => screw.size === station.clamp.screw)?.rated_torque_nm;
   const set = station.clamp.torque_nm;
   const pressing = station.element?.kind ?? "edge clamp";
   // While the slider is moved: what the curve gives there; nothing else changes until it is let go.
@@ -124,8 +122,8 @@ export function HoldStep() {
             />
           </div>
         )}
-        <h2>{hold && !hold.torque ? "Held by vacuum" : "Screw torque"}</h2>
-        {hold && rated !== undefined && (hold.curve ?? []).length > 0 && (
+        <h2>{hold && !hold.torque ? "Held by vacuum" : `${capital(drive)} torque`}</h2>
+        {hold && (hold.curve ?? []).length > 0 && (
           <TorqueWindow
             hold={hold}
             rated={rated}
@@ -136,7 +134,7 @@ export function HoldStep() {
               // Keys let go at every step: stored once they rest.
               window.clearTimeout(later.current);
               later.current = window.setTimeout(
-                () => (torque === set ? setMoving(null) : change(`${at}.clamp.torque_nm`, torque)),
+                () => (torque === set ? setMoving(null) : change(torque_at, torque)),
                 400,
               );
             }}
@@ -146,8 +144,8 @@ export function HoldStep() {
           <Field label="Vacuum before cutting, kPa" {...stored(`${at}.element.low_kpa`)} />
         ) : (
           <Field
-            label={`On the screw: ${pressing}`}
-            {...stored(`${at}.clamp.torque_nm`, "N·m")}
+            label={`On the ${drive}: ${pressing}`}
+            {...stored(torque_at, "N·m")}
             {...(mayEdit ? {} : { disabled: true })}
           />
         )}

@@ -5,19 +5,21 @@ import { usePlan } from "../../api/queries";
 import type { Placing } from "../../drawing/placing";
 import { useEditor, usePlanned, useStored } from "../../editing/editor";
 import { Field } from "../../ui/Field";
+import { capital } from "../../ui/units";
 
 export function PlanTools({ placing, busy }: { placing: Placing; busy: boolean }) {
   const { job, here } = useEditor();
   const stored = useStored();
   const plan = usePlan(job.id);
   const { part, judged } = usePlanned();
-  const at = here.shown.held[0]?.at ?? "";
+  const first = here.shown.held[0];
+  const at = first?.at ?? "";
   const tightest = [...judged].sort((a, b) => a.feature.tolerance_mm - b.feature.tolerance_mm)[0];
   const zone = `job.parts.${String(part)}.features.${String(tightest?.index ?? 0)}.tolerance_mm`;
   return (
     <>
       <div className="short-field">
-        <Field label="Screw torque" {...stored(`${at}.clamp.torque_nm`, "N·m")} />
+        <Field label={`${capital(first?.drive ?? "screw")} torque`} {...stored(first?.torque_at ?? "", "N·m")} />
       </div>
       {tightest && (
         <div className="short-field">

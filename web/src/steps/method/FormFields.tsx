@@ -1,5 +1,6 @@
 /** What a setup's parts are held in: a plate, a tombstone, a bar and so on, with the fields of that kind. */
 import { useCatalogue, useRouteChange } from "../../api/queries";
+import type { Vise } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { Choice } from "../../ui/Field";
 import { KindField } from "../../ui/KindField";
@@ -10,6 +11,8 @@ export function FormFields() {
   const picks = useCatalogue().data;
   const route = useRouteChange(job.id);
   const form = here.setup.form as { kind: string } & Record<string, unknown>;
+  const vise = form.vise as Vise | undefined;
+  const vises = picks?.vises ?? [];
   const kinds = picks?.form_kinds ?? [];
   const kind = kinds.find((item) => item.kind === form.kind);
   return (
@@ -30,6 +33,26 @@ export function FormFields() {
         <p className="quiet small">{kind?.reaches}</p>
         {route.error && <ProblemNotice error={route.error} />}
       </div>
+      {vise && (
+        <div className="wide">
+          <Choice
+            label="Vise"
+            name={here.of("form.vise")}
+            value={vise.name}
+            options={[vise, ...vises.filter((item) => item.name !== vise.name)].map((item) => ({
+              value: item.name,
+              label: item.name,
+            }))}
+            disabled={!mayEdit}
+            store={(name) =>
+              change(
+                here.of("form.vise"),
+                vises.find((item) => item.name === name),
+              )
+            }
+          />
+        </div>
+      )}
       {(kind?.fields ?? []).map((field) => (
         <KindField
           key={field.name}

@@ -1,4 +1,5 @@
 /** Step 3: the setup on screen: which ops it holds, on which machine, in what, and how a station holds its parts. */
+import { useCatalogue } from "../../api/queries";
 import { PlateDrawing } from "../../drawing/PlateDrawing";
 import { useEditor, useStored } from "../../editing/editor";
 import { Field } from "../../ui/Field";
@@ -13,6 +14,10 @@ import { StationFields } from "./StationFields";
 export function MethodStep() {
   const { here } = useEditor();
   const stored = useStored();
+  const kinds = useCatalogue().data?.form_kinds ?? [];
+  // Stations of a form without plates of its own are the form's.
+  const own = kinds.find(({ kind }) => kind === here.setup.form.kind)?.plates ?? true;
+  const at = here.shown.held[0]?.at ?? "";
   return (
     <div className="split">
       <div className="form-side">
@@ -21,12 +26,13 @@ export function MethodStep() {
           <FormFields />
           <Field label="Identical fixtures" {...stored(here.of("copies"))} />
           <MachineFields />
-          {here.on && (
+          {here.on && own && (
             <>
               <PlateFields plate={here.on.plate} />
               <StationFields />
             </>
           )}
+          {here.on && !own && <Field label="Between stations" {...stored(`${at}.clearance_mm`, "mm")} />}
           <h2>House rules</h2>
           <Field label="Clamping factor needed" {...stored("job.rules.safety_factor")} />
           <Field label="when interrupted" {...stored("job.rules.safety_factor_interrupted")} />

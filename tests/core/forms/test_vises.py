@@ -1,0 +1,105 @@
+"""Vises on the table: planned like any form, judged by their solids, refused in words."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.core.independent import as_result, faults
+from tests.core.solids import overlaps, untouched
+from tests.core.workpiece.test_states import _FACE, _ROUND, _drill, _part, _stock
+from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.plan.packing import layout_request
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.feature import Feature
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.layout import Placement
+from wedgecraft.core.records.op import Op
+from wedgecraft.core.records.view import views_of
+from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.station.held import held_section
+
+_UPPER = _ROUND.model_copy(update={"axial_depth_mm": 12.0})
+_LOWER = _ROUND.model_copy(update={"axial_depth_mm": 10.0})
+
+
+def _document(**form) -> JobDocument:
+    """A block of 40 x 30 x 20 in two setups: its upper half and holes, then over and over."""
+    ops = [
+        Op(number=10, cuts=[_FACE, _UPPER, _drill(depth=24.0)]),
+        Op(number=20, up="-Z", cuts=[_FACE, _LOWER]),
+    ]
+    feature = Feature(name="bore", x_mm=20, y_mm=15, tolerance_mm=0.2)
+    part = _part(ops, stock=_stock(1, 1, 1, vary=0.1), features=[feature])
+    asked = starting_request("Block", 40).model_dump(mode="json")
+    document = JobDocument.model_validate({**asked, "parts": [part.model_dump(mode="json")]})
+    given = document.model_dump(mode="json")
+    setup = given["route"]["setups"][0]
+    setup["form"] = {"kind": "vises", "depth_mm": 6, **form}
+    second = {**setup, "holds": [{**setup["holds"][0], "op": 1}]}
+    given["route"]["setups"] = [setup, second]
+    return JobDocument.model_validate(given)
+
+
+def test_vises_stand_on_the_table_and_nothing_stands_in_anything_else():
+    document = _document(most=5)
+    whole = plan_route(document, alternatives=False).result
+    assert whole.feasible, [item.result.reasons for item in whole.setups]
+    assert whole.complete_a_cycle == 5
+    for number, item in enumerate(whole.setups, 1):
+        (design,) = item.result.designs
+        assert design.count == 5
+        request = setup_request(document, number)
+        asked = layout_request(request, [ready(view) for view in views_of(request)])
+        placements = [
+            Placement(face=s.face, kind=s.kind, x_mm=s.x_mm, y_mm=s.y_mm, turn=s.turn)
+            for s in design.stations
+        ]
+        assert faults(asked, as_result(placements)) == []
+        assert overlaps(request, design) == []
+        assert untouched(request) == []
+        counted = next(limit for limit in design.limits if limit.id == "vises")
+        assert (counted.share, counted.binds) == (1, True)
+        travel = next(limit for limit in design.limits if limit.id == "travel")
+        assert travel.share <= 1
+
+
+def test_jaws_press_with_what_their_maker_says_and_the_fixed_one_is_the_datum():
+    """25 kN at 80 N·m, 60 on the handle, 15 % either way (proportional; common practice)."""
+    document = _document()
+    result = plan_route(document, alternatives=False).result.setups[0].result
+    assert result.hold.preload_low_n == pytest.approx(25_000 * 60 / 80 * 0.85)
+    assert result.hold.preload_high_n == pytest.approx(25_000 * 60 / 80 * 1.15)
+    jaws = [contact for contact in result.hold.contacts if contact.name.startswith("moving jaw")]
+    assert sum(contact.preload_n for contact in jaws) == pytest.approx(result.hold.preload_low_n)
+    assert sum(contact.area_mm2 for contact in jaws) == pytest.approx(32.2 * 6, rel=1e-3)
+    first, second = (
+        held_section(views_of(setup_request(document, number))[0]) for number in (1, 2)
+    )
+    surfaces = {item.name: item.made_in for item in first.touched}
+    assert surfaces["long stop"] is None
+    assert surfaces["moving jaw 1"] is None
+    assert {item.made_in for item in second.touched} == {10}
+    less = plan_route(_document(torque_nm=1), alternatives=False).result.setups[0].result.reasons[0]
+    assert less.field == "route.setups.0.form.torque_nm"
+    assert "on the handle" in less.why
+
+
+@pytest.mark.parametrize(
+    ("form", "field", "said"),
+    [
+        ({"jaws": "soft"}, "form.jaws", "not planned yet"),
+        ({"depth_mm": 60}, "form.depth_mm", "at most the jaws' height"),
+        ({"depth_mm": 14}, "form.depth_mm", "at most"),
+        ({"torque_nm": 90}, "form.torque_nm", "at most the vise's rating"),
+    ],
+)
+def test_what_a_vise_cannot_do_is_refused_where_it_is_set(form, field, said):
+    result = plan_route(_document(**form), alternatives=False).result.setups[0].result
+    assert not result.feasible
+    assert result.reasons[0].field == f"route.setups.0.{field}"
+    assert said in f"{result.reasons[0].why} {result.reasons[0].nearest}"
+    narrow = _document().model_dump(mode="json")
+    narrow["route"]["setups"][0]["form"]["vise"]["opening_mm"] = 30
+    refused = plan_route(JobDocument.model_validate(narrow), alternatives=False).result
+    assert "42.2 mm across the jaws" in refused.setups[0].result.reasons[0].why
