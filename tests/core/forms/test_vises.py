@@ -77,7 +77,7 @@ def test_jaws_press_with_what_their_maker_says_and_the_fixed_one_is_the_datum():
         held_section(views_of(setup_request(document, number))[0]) for number in (1, 2)
     )
     surfaces = {item.name: item.made_in for item in first.touched}
-    assert surfaces["long stop"] is None
+    assert surfaces["fixed jaw"] is None
     assert surfaces["moving jaw 1"] is None
     assert {item.made_in for item in second.touched} == {10}
     less = plan_route(_document(torque_nm=1), alternatives=False).result.setups[0].result.reasons[0]

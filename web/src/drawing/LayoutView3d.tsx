@@ -92,6 +92,11 @@ function Scene({
   const { camera, gl, invalidate } = useThree();
   const { plate, faces, body, machine } = on;
   const thick = plate.thickness_mm ?? 25;
+  // Vises stand on the table; what parts stand on is that much higher.
+  const sunk = Math.min(
+    0,
+    ...design.kinds.flatMap(({ drawing }) => (drawing.bodies ?? []).map((body) => body.low_mm ?? 0)),
+  );
   const size = Math.max(
     Math.hypot(plate.width_mm, plate.depth_mm),
     body ? 1.3 * Math.hypot(body.length_mm, 2 * (body.apothem_mm + thick)) : 0,
@@ -123,7 +128,7 @@ function Scene({
     <>
       <hemisphereLight args={["#ffffff", "#8d9499", 2.1]} />
       <directionalLight position={[2 * size, 3 * size, 2 * size]} intensity={1.7} />
-      <mesh position={[0, faces.length > 1 ? -12.5 : -thick - 12.5, 0]}>
+      <mesh position={[0, faces.length > 1 ? -12.5 : sunk - thick - 12.5, 0]}>
         <boxGeometry args={[table[0], 25, table[1]]} />
         <meshStandardMaterial color={dark ? "#3a444a" : "#d6d8d6"} />
       </mesh>
@@ -135,7 +140,7 @@ function Scene({
       )}
       {faces.map((pose, face) => (
         <group key={face} position={onScreen(pose.origin_mm)} quaternion={standing(pose)}>
-          <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, -thick / 2]}>
+          <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, sunk - thick / 2]}>
             <boxGeometry args={[plate.width_mm, plate.depth_mm, thick]} />
             <meshStandardMaterial color={dark ? "#59646b" : "#c6cbcd"} />
           </mesh>

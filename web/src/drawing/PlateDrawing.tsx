@@ -392,6 +392,9 @@ export function StationShape({
   const thin = { stroke: "var(--ink)", strokeWidth: px };
   return (
     <g transform={pen`translate(${station.x_mm} ${station.y_mm}) rotate(${station.turn})`}>
+      {(drawing.under ?? []).map((ring, index) => (
+        <path key={index} d={path([ring])} fill="var(--sheet)" stroke="var(--steel)" strokeWidth={px} />
+      ))}
       {overlay === "sweep" && <path d={path(drawing.sweep)} fill="var(--mark)" fillOpacity="0.07" />}
       <path
         d={path(drawing.sweep.slice(0, 1))}

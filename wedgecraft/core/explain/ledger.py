@@ -27,6 +27,8 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         request.rules.datum == "one per station"
         and facts.offsets + one_more_parts > offsets_free(machine)
     )
+    there_are = request.station.element.there_are
+    full_vises = there_are is not None and len(facts.stations) >= there_are
     full_batch = facts.layout.sets >= request.wanted
     travel = machine.travel_x_mm if story["travel"].label.endswith("X") else machine.travel_y_mm
     lines = [
@@ -37,6 +39,7 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
             if request.block.faces == 1
             else "all plates inside their margin",
             binds=not full_table
+            and not full_vises
             and not full_batch
             and not full_offsets
             and not request.arrangement.own,

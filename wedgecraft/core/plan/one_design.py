@@ -261,7 +261,8 @@ def _drawing(view: OpView, sitting: Sitting, station: Station) -> StationDrawing
             for member in station.members
         ],
         stops=[ring_of(stop) for stop in station.stops],
-        clamps=[ring_of(body) for body in station.clamps],
+        clamps=[ring_of(body.polygon) for body in station.clamp_bodies if body.high_mm > 0],
+        under=[ring_of(body.polygon) for body in station.clamp_bodies if body.high_mm <= 0],
         screws=list(station.screws),
         screw_diameter_mm=SCREWS[clamp.screw].nominal_mm * 1.5,
         wrench_diameter_mm=clamp.wrench_diameter_mm,

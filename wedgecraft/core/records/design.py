@@ -27,7 +27,8 @@ class StationDrawing(Document):
 
     ``part`` is its first part, ``parts`` are all that share its clamp; nothing where there is but
     one: the workpiece as it is put in; ``places``: where they stand. ``finished``: the finished
-    parts inside them. ``bodies``: everything that stands, with its heights.
+    parts inside them. ``under``: what of
+    the clamps lies below what parts stand on. ``bodies``: everything that stands, with its heights.
     """
 
     height_mm: float
@@ -37,6 +38,7 @@ class StationDrawing(Document):
     parts: list[Rings] = []
     finished: list[Rings] = []
     places: list[MemberPlace] = [MemberPlace()]
+    under: Rings = []
     stops: Rings
     clamps: Rings
     screws: list[tuple[float, float]]

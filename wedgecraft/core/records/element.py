@@ -177,6 +177,8 @@ class Element(Document):
     driven: ClassVar[bool] = True
     #: What is turned to press: the torque is on that.
     drive: ClassVar[str] = "screw"
+    #: What the two stops beside it are called.
+    stops_said: ClassVar[tuple[str, str]] = ("long stop", "end stop")
     #: How a whole setup of it is called; nothing where it stands on a plate or block.
     setup_said: ClassVar[str] = ""
     #: It comes with a form, and is not picked for a station by itself.

@@ -48,7 +48,7 @@ def keeps_clear(
         return
     if kind.stopped:
         high = kind.stops.height_mm
-        for name, stop in (("long stop", long_stop), ("end stop", end_stop)):
+        for name, stop in zip(kind.element.stops_said, (long_stop, end_stop), strict=True):
             if not stop.is_empty:
                 _stays(sitting, name, stop.buffer(_DEEP_MM), 0.0, high, "station.stops.height_mm")
     flat = kind.element.flat_mm

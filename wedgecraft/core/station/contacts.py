@@ -99,8 +99,8 @@ def _stop_contacts(
     contacts = []
     flank = kind.element.leaning()
     for name, stop, side in (
-        ("long stop", station.long_stop, "left"),
-        ("end stop", station.end_stop, "front"),
+        (kind.element.stops_said[0], station.long_stop, "left"),
+        (kind.element.stops_said[1], station.end_stop, "front"),
     ):
         patch = stop_patch(sitting, stop, side, kind.stops.height_mm)  # type: ignore[arg-type]
         patch = patch.hollowed(kind.stops.hollow_mm, "station.stops.hollow_mm")

@@ -1,7 +1,7 @@
 /** The figures of a hold: from which torque it holds and marks, what the screw gives, what presses down. */
 import type { Figure, PlanResult } from "../../api/types";
 import { Ask } from "../../ui/Ask";
-import { useUnits } from "../../ui/units";
+import { capital, useUnits } from "../../ui/units";
 
 export type Verdict = NonNullable<PlanResult["hold"]>;
 
@@ -9,14 +9,16 @@ interface Props {
   hold: Verdict;
   /** The torque that is set, and what the screw is rated for. */
   set: number;
-  rated: number | undefined;
+  rated: number;
+  /** What the torque is on. */
+  drive: string;
   stale: string;
   find: (id: string) => Figure | undefined;
 }
 
-export function HoldFigures({ hold, set, rated, stale, find }: Props) {
+export function HoldFigures({ hold, set, rated, drive, stale, find }: Props) {
   const { withUnit } = useUnits();
-  const never = (hold.curve ?? []).length > 0 ? "not with this screw" : "not worked out yet";
+  const never = (hold.curve ?? []).length > 0 ? `not with this ${drive}` : "not worked out yet";
   return (
     <table className={`lines below ${stale}`}>
       <tbody>
@@ -52,9 +54,9 @@ export function HoldFigures({ hold, set, rated, stale, find }: Props) {
             </td>
           </tr>
         )}
-        {rated !== undefined && hold.torque && (
+        {hold.torque && (
           <tr>
-            <td>Screw rated for</td>
+            <td>{capital(drive)} rated for</td>
             <td className="num mono">{withUnit(rated, "N·m", 1)}</td>
           </tr>
         )}
@@ -80,7 +82,7 @@ export function HoldFigures({ hold, set, rated, stale, find }: Props) {
             </td>
           </tr>
         )}
-        {hold.torque && (
+        {hold.torque && find("short_form") && (
           <tr>
             <td>Screw force, short form</td>
             <td className="num mono">

@@ -149,7 +149,7 @@ export function HoldStep() {
             {...(mayEdit ? {} : { disabled: true })}
           />
         )}
-        {hold && <HoldFigures hold={hold} set={set} rated={rated} stale={stale} find={find} />}
+        {hold && <HoldFigures hold={hold} set={set} rated={rated} drive={drive} stale={stale} find={find} />}
         {hold && <Remedies hold={hold} find={find} at={at} />}
         {hold?.row && <RowShares row={hold.row} figure={find("row_least")} />}
         <hr />

@@ -63,6 +63,7 @@ class Jaws(Element):
     alone: ClassVar[bool] = True
     by_form: ClassVar[bool] = True
     drive: ClassVar[str] = "handle"
+    stops_said: ClassVar[tuple[str, str]] = ("fixed jaw", "side stop")
     setup_said: ClassVar[str] = "vises on the table, hard jaws"
     caution: ClassVar[str] = (
         "A vise: tap the part down on its parallels, and see that none of them moves. Within the"
