@@ -103,3 +103,25 @@ def test_what_a_vise_cannot_do_is_refused_where_it_is_set(form, field, said):
     narrow["route"]["setups"][0]["form"]["vise"]["opening_mm"] = 30
     refused = plan_route(JobDocument.model_validate(narrow), alternatives=False).result
     assert "42.2 mm across the jaws" in refused.setups[0].result.reasons[0].why
+
+
+def test_a_row_shares_the_jaws_and_raw_blanks_let_one_of_three_go():
+    """Two share a rigid jaw whatever their sizes; of three raw blanks one is loose in too many
+    clampings, cut ones of one length are held; no more than the jaws are wide.
+    """
+    document = _document(row=2)
+    pair = plan_route(document, alternatives=False).result
+    assert [item.result.designs[0].count for item in pair.setups] == [8, 8]
+    assert pair.setups[0].result.hold.preload_low_n == pytest.approx(25_000 * 60 / 80 * 0.85 / 2)
+    for number, item in enumerate(pair.setups, 1):
+        request = setup_request(document, number)
+        assert overlaps(request, item.result.designs[0]) == []
+        assert untouched(request) == []
+    three = plan_route(_document(row=3), alternatives=False).result
+    raw, cut = (item.result for item in three.setups)
+    assert raw.reasons[0].field == "route.setups.0.form.row"
+    assert "one part is loose" in raw.reasons[0].why
+    assert cut.designs[0].count == 12
+    assert cut.hold.row is not None
+    (wide,) = plan_route(_document(row=4), alternatives=False).result.setups[0].result.reasons
+    assert (wide.field, wide.nearest) == ("route.setups.0.form.row", "at most 3")

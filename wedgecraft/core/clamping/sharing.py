@@ -32,15 +32,20 @@ def wedge_force_n(screw_n: float, angle_deg: float, friction: float) -> float:
 
 
 def part_preload(
-    clamp: EdgeClamp, sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...] = ()
+    clamp: EdgeClamp,
+    sharing: Sharing,
+    blanks: Blanks,
+    places_mm: tuple[float, ...] = (),
+    whole: Preload | None = None,
 ) -> Preload:
     """What one clamp presses each part with, low and high. Raises OutOfRange.
 
-    ``places_mm``: where along the jaw the parts of a row stand.
+    ``places_mm``: where along the jaw the parts of a row stand; ``whole``: what they share, where
+    that is no edge clamp's.
     """
     if sharing.how == "double wedge between two":
         return _wedge(clamp, sharing)
-    whole = edge_clamp_preload(clamp)
+    whole = whole or edge_clamp_preload(clamp)
     if sharing.how == "a clamp each":
         return whole
     if sharing.how == "one clamp for two":

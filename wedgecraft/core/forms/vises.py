@@ -28,8 +28,9 @@ _JAW_CAPACITY_N = 1e6
 
 @FORMS.register
 class Vises(Form):
-    """One vise or several alike on the table, a part in each, against the fixed jaw and a side
-    stop, ``depth_mm`` of it between the jaws, on parallels; ``torque_nm`` on the handle.
+    """One vise or several alike on the table, a part in each or a ``row`` of them side by side,
+    against the fixed jaw and a side stop, ``depth_mm`` of it between the jaws, on parallels;
+    ``torque_nm`` on the handle. ``touching``: only the first of a row has a side stop.
     """
 
     kind: Literal["vises"] = "vises"
@@ -37,6 +38,8 @@ class Vises(Form):
     jaws: Annotated[Literal["hard", "stepped", "soft"], Field(title="Jaws")] = "hard"
     depth_mm: Annotated[Length, Field(gt=0, le=500, title="Part between the jaws, deep")] = 5
     torque_nm: Annotated[Torque, Field(gt=0, le=200, title="Handle torque")] = 60
+    row: Annotated[int, Field(ge=1, le=12, title="Parts in one vise")] = 1
+    touching: Annotated[bool, Field(title="Each against the one before it")] = False
     most: Annotated[int, Field(ge=1, le=24, title="Vises there are")] = 4
 
     said: ClassVar[str] = "vises"
@@ -47,6 +50,8 @@ class Vises(Form):
         "station.stops.height_mm": "depth_mm",
         "station.clamp.height_mm": "depth_mm",
         "station.clamp.torque_nm": "torque_nm",
+        "station.sharing.row": "row",
+        "station.sharing": "row",
         "station.element.vises": "most",
         "station.element": "vise",
         "station.stops": "vise",
@@ -109,8 +114,20 @@ class Vises(Form):
                 update={"torque_nm": self.torque_nm, "height_mm": self.depth_mm}
             ),
             "locating": LOCATING["stops"](),
-            "sharing": Sharing(),
+            "sharing": self._sharing(own.sharing),
             "clamps": 1,
             "by_planner": False,
         }
         return own.model_copy(update=changed)
+
+    def _sharing(self, own: Sharing) -> Sharing:
+        if self.row == 1:
+            return Sharing()
+        return own.model_copy(
+            update={
+                "how": "row between jaws",
+                "row": self.row,
+                "against_neighbour": self.touching,
+                "tilt_stiffness_nmm": 1e6 * self.vise.tilt_stiffness_nm_per_mrad,
+            }
+        )

@@ -9,7 +9,6 @@ import math
 import numpy as np
 
 from wedgecraft.core.clamping.pressure import SINKS_IN
-from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.clamping.sharing import row_share
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.clamped_section import section_gives, too_squeezed
@@ -43,7 +42,7 @@ def full_hold(holding: Holding) -> HoldVerdict:
     share = quick.share
     moves, under = (share.moves_mm, share.moves_under) if share else (0.0, "")
     if kind.sharing.how == "row between jaws":
-        whole = edge_clamp_preload(kind.clamp)
+        whole = kind.element.preload(kind.clamp)
         row = row_share(
             kind.sharing,
             blanks_of(holding.plan, holding.sitting),

@@ -136,7 +136,12 @@ def _of_form(setup: Setup, field: str) -> str | None:
     inside = field if field.startswith(("station.", "plate", "block")) else f"station.{field}"
     for known, own in setup.form.fields.items():
         if inside == known or inside.startswith(f"{known}."):
-            inner = inside[len(known) + 1 :] if own != "vise" else ""
+            inner, value = (
+                inside[len(known) + 1 :],
+                getattr(setup.form, own, None) if own else setup,
+            )
+            if own and inner.split(".")[0] not in getattr(type(value), "model_fields", ()):
+                inner = ""
             return ".".join(part for part in ("form", own, inner) if part)
     return None
 

@@ -84,7 +84,9 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     clamp, stops = kind.clamp, kind.stops
     if kind.element.is_toe:
         _check_toe(height, kind)
-    elif kind.sharing.how != "a clamp each":
+    elif kind.sharing.how != "a clamp each" and not (
+        kind.sharing.how == "row between jaws" and kind.element.flat_mm is not None
+    ):
         raise OutOfRange(
             "station.sharing.how",
             kind.sharing.how,
@@ -101,8 +103,9 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     long_stop = box(
         -stops.thickness_mm, long_middle - long_length / 2, 0, long_middle + long_length / 2
     )
-    end_stop = box(end_middle - end_length / 2, -stops.thickness_mm, end_middle + end_length / 2, 0)
-    if kind.sharing.how == "row between jaws":
+    side_thick = kind.element.side_mm or stops.thickness_mm
+    end_stop = box(end_middle - end_length / 2, -side_thick, end_middle + end_length / 2, 0)
+    if kind.sharing.how == "row between jaws" and not flat:
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
     seats = _located(kind, sitting.floor, height)
     vee = kind.locating.vee(outline, stops.length_mm, stops.thickness_mm)
@@ -111,7 +114,7 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     elif seats:
         pins = [contact.point_mm[1] for contact in seats]
         long_middle = (min(pins) + max(pins)) / 2
-    held = clamped(sitting, long_middle, kind, apart(sitting, stops))
+    held = clamped(sitting, long_middle, kind, apart(sitting, side_thick))
     members, clamps, screws = held.members, tuple(body.polygon for body in held.bodies), held.screws
     parts = tuple(member.put(sitting.outline) for member in members)
     bodies = [
@@ -122,6 +125,10 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     ]
     if kind.sharing.how == "row between jaws":
         fixed_jaw = box(-stops.thickness_mm, 0, 0, members[-1].y_mm + depth)
+        if flat:
+            middle = (members[-1].y_mm + depth) / 2
+            fixed_jaw = box(-stops.thickness_mm, middle - flat / 2, 0, middle + flat / 2)
+            long_stop = fixed_jaw
         stopped = members[:1] if kind.sharing.against_neighbour else members
         bodies = [fixed_jaw, *[member.put(end_stop) for member in stopped]]
     if not kind.stopped:

@@ -7,6 +7,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from itertools import pairwise
 
+from shapely.affinity import translate
 from shapely.geometry import Polygon, box
 
 from wedgecraft.core.clamping.sharing import BEHIND_MM
@@ -15,7 +16,7 @@ from wedgecraft.core.ground.errors import OutOfRange, under
 from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.element import Body, Press
 from wedgecraft.core.records.screw import EdgeClamp
-from wedgecraft.core.records.station import StopAndEdgeClamp, Stops
+from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.touch import EPSILON_MM, Interval, touch
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -33,9 +34,9 @@ class Clamped:
     seats: tuple[Contact, ...] = ()
 
 
-def apart(sitting: Sitting, stops: Stops) -> float:
-    """Gap between parts side by side: for the stop of the next one, and for cutters that go round a
-    part.
+def apart(sitting: Sitting, stop_mm: float) -> float:
+    """Gap between parts side by side: for the stop of the next one, so thick, and for cutters that
+    go round a part.
     """
     _, low, _, depth = sitting.outline.bounds
     beyond = []
@@ -43,7 +44,7 @@ def apart(sitting: Sitting, stops: Stops) -> float:
         with under(f"cuts.{number}.", instead_of="cut."):
             areas = [] if cut.of.facing else swept(cut, guide, sitting.outline)
         beyond += [max(area.bounds[3] - depth, low - area.bounds[1]) for area in areas]
-    return max(stops.thickness_mm + BEHIND_MM, *beyond, 0.0)
+    return max(stop_mm + BEHIND_MM, *beyond, 0.0)
 
 
 def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) -> Clamped:
@@ -103,6 +104,8 @@ def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) ->
             Member(0.0, pitch, False, (Press(width, far, 1.0),)),
         )
         return _shared(both, (body,), ((width + screw, middle),), clamp)
+    if kind.element.flat_mm is not None:
+        return _between_jaws(sitting, kind, pitch, kind.element.flat_mm)
     ends = sorted({right[0][0], right[-1][1]})
     presses = tuple(Press(width, y, 1.0 / len(ends)) for y in ends)
     middle = (count - 1) * pitch / 2 + (ends[0] + ends[-1]) / 2
@@ -113,6 +116,31 @@ def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) ->
     )
     row = tuple(Member(0.0, number * pitch, False, presses) for number in range(count))
     return _shared(row, (jaw, body), ((back + screw, middle),), clamp)
+
+
+def _between_jaws(sitting: Sitting, kind: StopAndEdgeClamp, pitch: float, jaw_mm: float) -> Clamped:
+    """Parts side by side between the jaws of one vise, which stand amid them. Raises OutOfRange for
+    more than the jaws are wide.
+    """
+    one = kind.element.grip(sitting, kind.clamp, 1, ())
+    count, depth = kind.sharing.parts, float(sitting.touching.bounds[3])
+    if (count - 1) * pitch + depth > jaw_mm + EPSILON_MM:
+        fit = int((jaw_mm + EPSILON_MM - depth) // pitch) + 1
+        raise OutOfRange(
+            "station.sharing.row",
+            count,
+            f"at most {max(fit, 1)}: jaws {jaw_mm:g} mm wide hold parts {pitch:.1f} mm apart",
+        )
+    along = (count - 1) * pitch / 2
+
+    def put(bodies: tuple[Body, ...]) -> tuple[Body, ...]:
+        return tuple(
+            Body(translate(body.polygon, 0, along), body.low_mm, body.high_mm) for body in bodies
+        )
+
+    row = tuple(Member(0.0, number * pitch, False, one.presses) for number in range(count))
+    screws = tuple((x, y + along) for x, y in one.screws)
+    return Clamped(row, put(one.bodies), screws, one.screw_height_mm, put(one.opened))
 
 
 def pressed_at(sitting: Sitting, kind: StopAndEdgeClamp) -> Polygon:

@@ -21,7 +21,9 @@ def preload_of(view: OpView, sitting: Sitting, station: Station) -> Preload:
     kind = view.station
     if kind.sharing.how == "a clamp each":
         return kind.element.preload(kind.clamp, kind.element.sealed_mm2(sitting))
-    return part_preload(kind.clamp, kind.sharing, blanks_of(view, sitting), row_places(station))
+    whole = kind.element.preload(kind.clamp) if kind.element.flat_mm is not None else None
+    places = row_places(station)
+    return part_preload(kind.clamp, kind.sharing, blanks_of(view, sitting), places, whole)
 
 
 def row_places(station: Station) -> tuple[float, ...]:
