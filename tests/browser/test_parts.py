@@ -334,3 +334,41 @@ def test_a_file_that_does_not_fit_says_why_and_the_way_on_is_there(hands, tmp_pa
     hands.wait(lambda: hands.text("[data-testid=saved]").startswith("Saved"))
     hands.driver.refresh()
     hands.wait(lambda: "80.00 mm" in hands.text(".picture"))
+
+
+def test_a_recess_is_typed_seen_left_over_and_a_setup_held_in_vises(hands):  # noqa: F811
+    """A pocket is added and no cut takes it: said, with where a tool could come from. The setup
+    goes into vises; planning counts them and the page calls their parts by name.
+    """
+    hands.press("New job")
+    hands.enter("name", "Sill block")
+    hands.enter("quantity", "30")
+    hands.press("Make job")
+    hands.press("Holes and pockets")
+    hands.press("Add pocket or step")
+    hands.set("job.parts.0.recesses.0.at", "20, 10; 40, 30")
+    hands.set("job.parts.0.recesses.0.depth_mm", "6")
+    hands.press("Blank to finished")
+    hands.says("a tool could come from +Z")
+    hands.says("Op 10 is held at")
+    rows = hands.wait(lambda: [row.text for row in hands.all("[data-testid=touched] tbody tr")])
+    assert any(row.startswith("long stop") and "raw" in row for row in rows)
+    hands.press("At any height")
+    hands.one("svg[aria-label*='cut at']")
+    hands.press("3\nMethod")
+    hands.choose("Form", "vises")
+    hands.says("Vises there are")
+    hands.choose("Vise", "Vise, 160 mm jaws")
+    hands.set("route.setups.0.form.depth_mm", "4")
+    hands.press("4\nLayout")
+    hands.plan()
+    assert 2 <= hands.count() <= 4
+    hands.says("Handle torque")
+    hands.press("5\nHold")
+    hands.says("fixed jaw, near end")
+    hands.says("moving jaw 1")
+    hands.press("1\nPart")
+    hands.press("Blank to finished")
+    rows = hands.wait(lambda: [row.text for row in hands.all("[data-testid=touched] tbody tr")])
+    assert any(row.startswith("fixed jaw") for row in rows)
+    assert hands.quiet_console() == []

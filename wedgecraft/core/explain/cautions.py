@@ -30,7 +30,7 @@ def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[i
     total = bare_kg(request.block, kinds[0].masses) + sum(
         count * item.masses.station_kg for count, item in zip(counts, kinds, strict=True)
     )
-    if total > LIFT_LIMIT_KG:
+    if total > LIFT_LIMIT_KG and not request.station.element.setup_said:
         what = "loaded block" if request.block.faces > 1 else "loaded plate"
         found.append(
             f"The {what} weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended"
