@@ -6,10 +6,12 @@ import pytest
 
 from tests.core.independent import as_result, faults
 from tests.core.solids import overlaps, untouched
-from tests.core.workpiece.test_states import _FACE, _ROUND, _drill, _part, _stock
+from tests.core.workpiece.test_states import _FACE, _ROUND, _cut, _drill, _part, _stock
+from wedgecraft.core.explain.shown import setups_shown
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.plan.route_edits import with_form
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.job import JobDocument
@@ -125,3 +127,56 @@ def test_a_row_shares_the_jaws_and_raw_blanks_let_one_of_three_go():
     assert cut.hold.row is not None
     (wide,) = plan_route(_document(row=4), alternatives=False).result.setups[0].result.reasons
     assert (wide.field, wide.nearest) == ("route.setups.0.form.row", "at most 3")
+
+
+@pytest.mark.parametrize(
+    "form",
+    [
+        {"depth_mm": 0.4},
+        {"torque_nm": 0.5},
+        {"row": 3},
+        {"row": 2, "touching": True},
+        {"jaws": "stepped"},
+        {"depth_mm": 13, "row": 2},
+    ],
+)
+def test_every_refusal_names_a_field_that_stands_in_the_document(form):
+    """Walked from the top of the document, as a page does to show it beside its field."""
+    document = _document(**form)
+    result = plan_route(document, alternatives=False).result.setups[0].result
+    assert not result.feasible
+    for reason in result.reasons:
+        node = document.model_dump(mode="json")
+        for key in reason.field.split("."):
+            node = node[int(key)] if isinstance(node, list) else node[key]
+        assert reason.what
+        assert reason.nearest
+
+
+def test_what_a_jaw_touches_must_still_be_there_when_the_op_is_done():
+    """A slot into the side that the fixed jaw holds, above the jaw and into it."""
+    slot = _cut("slot", "T4 slot", 10, 6, 0, at=[(-8, 15), (8, 15)])
+    deep = slot.model_copy(update={"axial_depth_mm": 17.0})
+    for cut, held in ((slot, True), (deep, False)):
+        given = _document().model_dump(mode="json")
+        cuts = given["job"]["parts"][0]["ops"][0]["cuts"]
+        given["job"]["parts"][0]["ops"][0]["cuts"] = [*cuts, cut.model_dump(mode="json")]
+        result = plan_route(JobDocument.model_validate(given), alternatives=False).result
+        first = result.setups[0].result
+        assert first.feasible is held, first.reasons
+        if not held:
+            assert first.reasons[0].field == "route.setups.0.form.depth_mm"
+
+
+def test_a_form_taken_for_another_and_back_keeps_what_both_have():
+    document = _document(depth_mm=7, torque_nm=55)
+    again = with_form(document, 1, "vises", None)
+    assert again.route.setups[0].form == document.route.setups[0].form
+    on_plate = with_form(document, 1, "plate", starting_request("x", 1).plate)
+    assert on_plate.route.setups[0].form.plate == starting_request("x", 1).plate
+    back = with_form(on_plate, 1, "vises", None)
+    assert back.route.setups[0].form.kind == "vises"
+    shown = setups_shown(document)[0].held[0]
+    assert (shown.torque_at, shown.drive) == ("route.setups.0.form.torque_nm", "handle")
+    assert shown.rated_nm == 80
+    assert setups_shown(on_plate)[0].held[0].torque_at.endswith("holds.0.station.clamp.torque_nm")

@@ -96,6 +96,21 @@ def of_hold(view: OpView, verdict: HoldVerdict) -> list[Reason]:
     ]
 
 
+def of_grip(view: OpView) -> list[Reason]:
+    """A part that sits less deep between jaws than the house counts."""
+    depth, least = view.station.stops.height_mm, view.rules.least_grip_mm
+    if view.station.element.flat_mm is None or depth >= least:
+        return []
+    return [
+        Reason(
+            field="station.stops.height_mm",
+            what=f"only {depth:g} mm of the part are between the jaws",
+            why=f"the house rule counts no grip under {least:g} mm",
+            nearest=f"{least:g} mm, or the house rule for the least grip",
+        )
+    ]
+
+
 def of_spindle(view: OpView, loads: list[CutLoad]) -> list[Reason]:
     """Cuts the spindle cannot drive, each named."""
     machine, found = view.machine, []

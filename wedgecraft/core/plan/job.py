@@ -89,6 +89,7 @@ def _planned(
             release(view, sitting)  # before anything long: a part that cannot come out is no plan
             tell("hold", 0.1 + 0.15 * number / len(views_of(request)))
             found += reasons.of_spindle(view, loads)
+            found += [_placed(request, number, reason) for reason in reasons.of_grip(view)]
             holding = Holding(view, kinds[-1].station, sitting, loads)
             verdict = quick_hold(holding)
             if verdict.result.factor < verdict.needed:
