@@ -153,9 +153,10 @@ def test_every_refusal_names_a_field_that_stands_in_the_document(form):
         assert reason.nearest
 
 
-def test_what_a_jaw_touches_must_still_be_there_when_the_op_is_done():
-    """A slot into the side that the fixed jaw holds, above the jaw and into it."""
-    slot = _cut("slot", "T4 slot", 10, 6, 0, at=[(-8, 15), (8, 15)])
+@pytest.mark.parametrize("start", [-8, 32])
+def test_what_a_jaw_touches_must_still_be_there_when_the_op_is_done(start):
+    """A slot into the side that the fixed jaw holds, and the moving one: above it, and into it."""
+    slot = _cut("slot", "T4 slot", 10, 6, 0, at=[(start, 15), (start + 16, 15)])
     deep = slot.model_copy(update={"axial_depth_mm": 17.0})
     for cut, held in ((slot, True), (deep, False)):
         given = _document().model_dump(mode="json")

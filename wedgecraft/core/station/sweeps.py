@@ -100,11 +100,12 @@ def _check_above(
     toe = kind.element.stands_beside
     low_ones = "stops" if kind.element.flat_mm is None else "jaws"
     bodies = [(low_ones, "station.stops.height_mm", kind.stops.height_mm, stop) for stop in stops]
-    field = "station.clamp.height_mm" if toe else "station.element.kind"
-    bodies += [
-        ("clamp" if toe else kind.element.kind, field, body.high_mm, body.polygon)
-        for body in clamps
-    ]
+    own, field = kind.element.kind, "station.element.kind"
+    if toe:
+        own, field = "clamp", "station.clamp.height_mm"
+    elif kind.element.flat_mm is not None:
+        own, field = "jaws", "station.stops.height_mm"
+    bodies += [(own, field, body.high_mm, body.polygon) for body in clamps]
     for name, field, height, body in bodies:
         if height > allowed and area.intersects(body):
             other = name == kind.element.kind  # of no height that could be set
