@@ -20,6 +20,7 @@ const METRIC: Record<string, Shown> = {
   K: { unit: "K", factor: 1, digits: 2 },
   "mm²": { unit: "mm²", factor: 1, digits: 0 },
   "cm³": { unit: "cm³", factor: 1, digits: 2 },
+  "mm³": { unit: "mm³", factor: 1, digits: 1 },
   "mm/min": { unit: "mm/min", factor: 1, digits: 0 },
 };
 
@@ -31,6 +32,7 @@ const INCH: Record<string, Shown> = {
   K: { unit: "°F", factor: 9 / 5, digits: 2 },
   "mm²": { unit: "in²", factor: 1 / 645.16, digits: 2 },
   "cm³": { unit: "in³", factor: 1 / 16.387064, digits: 3 },
+  "mm³": { unit: "in³", factor: 1 / 16387.064, digits: 5 },
   "mm/min": { unit: "in/min", factor: 1 / 25.4, digits: 2 },
 };
 
@@ -41,7 +43,7 @@ export const NamesContext = createContext<readonly string[]>([]);
 const NUMBER = String.raw`\d+(?:\.\d+)?`;
 /** One quantity, or several that share a unit: "3 to 20 mm", "80 x 40 mm". What is said a metre, or in both systems, stays so. */
 const QUANTITY = new RegExp(
-  String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm|N·m|N|kg|K)(?![\w²³/·]| a metre| \(\d)`,
+  String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm³|mm|N·m|N|kg|K)(?![\w²³/·]| a metre| \(\d)`,
   "g",
 );
 const COORDINATE = /\b([XYZ])(-?\d+\.\d+)(?![\d.])/g;
@@ -68,7 +70,8 @@ export function useUnits() {
   const figure = (value: number, unit: string, digits: number): string => {
     const entry = table[unit];
     const factor = entry?.factor ?? 1;
-    const extra = unit === "mm" && system === "inch" ? (digits >= 3 ? 1 : 2) : 0;
+    const small = { mm: digits >= 3 ? 1 : 2, "mm²": 3, "mm³": 4 }[unit] ?? 0;
+    const extra = system === "inch" ? small : 0;
     return (value * factor).toFixed(Math.max(0, digits + extra));
   };
   /** A sentence of the engine, which speaks metric, in a person's units; names, and what tells both units by itself, are left. */

@@ -230,7 +230,7 @@ def _of_cut(cut: Cut, taken: Taken, most: Taken, field: str, part: Part) -> Iter
 
 def _left_said(item: LeftOver) -> str:
     place = ", ".join(
-        f"{axis} {low:.1f} to {high:.1f}"
+        f"{axis} {low:.1f} to {high:.1f} mm"
         for axis, low, high in zip("XYZ", item.low_mm, item.high_mm, strict=True)
     )
     said = f"{item.volume_mm3:.1f} mm³ are left that no cut takes, {place}"
