@@ -46,8 +46,6 @@ UNREAD: dict[str, set[str]] = {
         "kind",
         "axes",
         "travel_z_mm",
-        "table_x_mm",
-        "table_y_mm",
         "swing_mm",
         "spindle_to_table_mm",
         "shortest_tool_mm",
