@@ -22,7 +22,7 @@ from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.element import Body
 from wedgecraft.core.records.layout import Layer, Role
 from wedgecraft.core.records.station import StopAndEdgeClamp
-from wedgecraft.core.station.clamped import apart, clamped, pressed_at
+from wedgecraft.core.station.clamped import apart, clamped
 from wedgecraft.core.station.clear import keeps_clear
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.stops import stop_middle
@@ -37,15 +37,13 @@ class Station:
     """Geometry of the station in its own frame; polygons in mm. ``axis_bounds``: how far the
     spindle's axis goes.
 
-    ``part`` is what stops touch of the first part, ``floor`` what it stands on, ``pressed`` the
-    slice that toes press on; ``long_stop`` and ``end_stop`` are its stops; ``parts`` and ``stops``
-    those of all ``members``. ``seats``: what else locates a part, in its own frame;
-    ``clamp_bodies``: ``clamps`` with their heights.
+    ``part`` is what stops touch of the first part, ``floor`` what it stands on; ``long_stop`` and
+    ``end_stop`` are its stops; ``parts`` and ``stops`` those of all ``members``. ``seats``: what
+    else locates a part, in its own frame; ``clamp_bodies``: ``clamps`` with their heights.
     """
 
     part: Polygon
     floor: Polygon
-    pressed: Polygon
     long_stop: Polygon
     end_stop: Polygon
     parts: tuple[Polygon, ...]
@@ -165,7 +163,6 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     return Station(
         part=outline,
         floor=sitting.floor,
-        pressed=pressed_at(sitting, kind),
         long_stop=long_stop,
         end_stop=end_stop,
         parts=parts,
