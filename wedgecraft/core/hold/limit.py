@@ -12,6 +12,7 @@ these goes to HiGHS.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import highspy
@@ -238,11 +239,12 @@ def _climb(
         still = still + 1 if step < 1e-12 else 0
         values -= step * change
         values[leaving] = step
-        row = inverse[leaving] / change[leaving]
+        for j in range(rows):
+            inverse[leaving, j] /= change[leaving]
         for i in range(rows):
-            if i != leaving:
-                inverse[i] -= change[i] * row
-        inverse[leaving] = row
+            if i != leaving and change[i] != 0.0:
+                for j in range(rows):
+                    inverse[i, j] -= change[i] * inverse[leaving, j]
         basis[leaving] = entering
         alone[leaving] = False
         if place < 0:
@@ -260,17 +262,25 @@ def _best(
     ``any_will_do``: the first that is.
     """
     best, which, along, across = 0.0, -1, 0.0, 0.0
-    straight, one, other, left = base @ dual, first @ dual, second @ dual, slacks @ dual
-    for k in range(len(base)):
-        slope = np.hypot(one[k], other[k])
-        if straight[k] - slope < best:
-            best, which = straight[k] - slope, k
-            along, across = (-one[k] / slope, -other[k] / slope) if slope > 0 else (0.0, 0.0)
+    rows = len(dual)
+    for k in range(len(base)):  # quicker than calling for products of so few
+        straight, one, other = 0.0, 0.0, 0.0
+        for i in range(rows):
+            straight += base[k, i] * dual[i]
+            one += first[k, i] * dual[i]
+            other += second[k, i] * dual[i]
+        slope = math.sqrt(one * one + other * other)
+        if straight - slope < best:
+            best, which = straight - slope, k
+            along, across = (-one / slope, -other / slope) if slope > 0 else (0.0, 0.0)
             if any_will_do and best < -_LEAST_GAIN:
                 return best, base[k] + along * first[k] + across * second[k]
     for k in range(len(slacks)):
-        if left[k] < best:
-            best, which = left[k], len(base) + k
+        left = 0.0
+        for i in range(rows):
+            left += slacks[k, i] * dual[i]
+        if left < best:
+            best, which = left, len(base) + k
     if which >= len(base):
         return best, slacks[which - len(base)]
     if which < 0:

@@ -244,11 +244,22 @@ class _Springs:
     ) -> Array:
         """How much of each case's step lowers its energy most, of a few sizes."""
 
+        cases = len(motion)
+        press, press_step = travel[..., 0], ahead[..., 0] - travel[..., 0]
+        rub = (travel[..., 1:] - slid).reshape(cases, -1)
+        rub_step = (ahead[..., 1:] - travel[..., 1:]).reshape(cases, -1)
+        soft = weights[..., 1:].reshape(cases, -1)
+        # friction and the load are a square of the size; where contacts open is not
+        still, along, square = (
+            np.einsum("kc,kc,kc->k", soft, a, b)
+            for a, b in ((rub, rub), (rub, rub_step), (rub_step, rub_step))
+        )
+        worked, works = (load * motion).sum(axis=1), (load * (wanted - motion)).sum(axis=1)
+
         def energy(size: float) -> Array:
-            at, here = travel + size * (ahead - travel), motion + size * (wanted - motion)
-            pressed = 0.5 * (stiff * np.minimum(0.0, at[..., 0]) ** 2).sum(axis=1)
-            rubbed = 0.5 * (weights[..., 1:] * (at[..., 1:] - slid) ** 2).sum(axis=(1, 2))
-            found: Array = pressed + rubbed - (load * here).sum(axis=1)
+            pressed = np.minimum(0.0, press + size * press_step) ** 2 @ stiff
+            rubbed = still + size * (2 * along + size * square)
+            found: Array = 0.5 * (pressed + rubbed) - (worked + size * works)
             return found
 
         whole = energy(1.0)

@@ -11,7 +11,7 @@ import shapely
 from shapely.ops import nearest_points
 
 from wedgecraft.core.ground.documents import Document, Point
-from wedgecraft.core.layout.nofit import Area, Geometry, Variant
+from wedgecraft.core.layout.nofit import Area, Geometry, Variant, geometry_of
 from wedgecraft.core.layout.search import off
 from wedgecraft.core.records.layout import LayoutRequest, Placement
 
@@ -42,7 +42,7 @@ def faults(
     """Everything that is wrong with these placements, by station; empty when all stand clear.
     Touching is clear.
     """
-    geometry = geometry or Geometry(request.kinds)
+    geometry = geometry or geometry_of(request.kinds)
     rooms = {
         (item.face, item.kind, item.turn): geometry.inner_fit(
             request.faces[item.face], Variant(item.kind, item.turn)

@@ -10,6 +10,7 @@ Touching is allowed: regions are opened by ``TOUCH_MM``, and positions are given
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
@@ -231,6 +232,21 @@ class Geometry:
         """Where the station's point lies in the region."""
         point = turned(np.array(region.point_mm), variant.turn)
         return moved(Polygon(region.outer), -point).buffer(TOUCH_MM, join_style="mitre")
+
+
+def geometry_of(kinds: Sequence[StationKind]) -> Geometry:
+    """The regions of these stations; the same object for as long as the same are asked, so that
+    what is known of them stays known.
+    """
+    asked = list(kinds)
+    found = next((geometry for known, geometry in list(_RECENT) if known == asked), None)
+    if found is None:
+        found = Geometry(asked)
+        _RECENT.append((asked, found))
+    return found
+
+
+_RECENT: deque[tuple[list[StationKind], Geometry]] = deque(maxlen=8)
 
 
 def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:

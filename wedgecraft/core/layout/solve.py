@@ -14,7 +14,7 @@ import shapely
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.layout import bound, mix, one
 from wedgecraft.core.layout.check import faults
-from wedgecraft.core.layout.nofit import Geometry, Variant
+from wedgecraft.core.layout.nofit import Geometry, Variant, geometry_of
 from wedgecraft.core.layout.search import FaceProblem, Layout, compatible
 from wedgecraft.core.records.layout import Face, LayoutRequest, LayoutResult, Placement, StationKind
 
@@ -43,7 +43,7 @@ def layout(
     >>> found.count, found.proven
     (47, True)
     """
-    geometry = Geometry(request.kinds)
+    geometry = geometry_of(request.kinds)
     wrong = faults(request, request.fixed, geometry)
     for fault in wrong:
         if fault.other is None or fault.other < fault.station:
@@ -250,7 +250,7 @@ def hindrance(request: LayoutRequest) -> str | None:
     """Why no station fits on any face, in words; nothing when one does. Quick: nothing is
     placed.
     """
-    geometry = Geometry(request.kinds)
+    geometry = geometry_of(request.kinds)
     if any(FaceProblem(face, geometry).variants for face in request.faces):
         return None
     return _why_nothing_fits(request.faces[0], geometry)

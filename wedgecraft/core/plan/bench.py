@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 
 import numpy as np
 import shapely
-from pydantic import TypeAdapter
 
 from wedgecraft.core.explain.cautions import cautions_of
 from wedgecraft.core.explain.facts import Worked
@@ -17,7 +15,7 @@ from wedgecraft.core.ground.planar import rings_of
 from wedgecraft.core.layout import bound
 from wedgecraft.core.layout.check import Fault, clear_room, faults, first_place
 from wedgecraft.core.layout.mix import sets_of
-from wedgecraft.core.layout.nofit import Area, Geometry, Variant
+from wedgecraft.core.layout.nofit import Area, Variant, geometry_of
 from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import bare_kg, own_placements, ready
@@ -26,13 +24,12 @@ from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.plan.settled import settled
 from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.records.hold import HoldVerdict
-from wedgecraft.core.records.layout import LayoutResult, StationKind
+from wedgecraft.core.records.layout import LayoutResult
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import OwnStation, PlanRequest
 from wedgecraft.core.records.view import views_of
 
 _DIGITS = 3
-_KINDS = TypeAdapter(list[StationKind])
 
 
 class Bench:
@@ -42,7 +39,7 @@ class Bench:
         self.request = request
         self.kinds = [ready(view) for view in views_of(request)]
         self.problem = layout_request(request, self.kinds)
-        self.geometry = _geometry(_KINDS.dump_json(self.problem.kinds).decode())
+        self.geometry = geometry_of(self.problem.kinds)
         self.placements = own_placements(request)
 
     def room(self, asked: RoomAsked) -> Room:
@@ -138,12 +135,6 @@ def _tightest(own: Area, towards: np.ndarray) -> float:
     crossed = shapely.intersection(own, shapely.LineString([(0, 0), tuple(far * towards)]))
     reach = float(np.abs(np.array(crossed.bounds)).max()) if not crossed.is_empty else 1.0
     return math.ceil(reach * 100 - 1e-6) / 100
-
-
-@lru_cache(maxsize=8)
-def _geometry(kinds: str) -> Geometry:
-    """Regions of a station are worked out once for as long as it stays as it is."""
-    return Geometry(_KINDS.validate_json(kinds))
 
 
 def _pieces(area: Area) -> list[shapely.Polygon]:

@@ -16,7 +16,7 @@ from shapely.geometry import Polygon, box
 
 from wedgecraft.core.explain import reasons
 from wedgecraft.core.layout.check import clear_room, first_place
-from wedgecraft.core.layout.nofit import Geometry, Variant
+from wedgecraft.core.layout.nofit import Geometry, Variant, geometry_of
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.locate.standing import locating_of
@@ -231,7 +231,7 @@ def left_out(
     if not binds(request, kinds) or sets >= problem.most:
         return []
     free = _without_mask(problem)
-    geometry = Geometry(free.kinds)
+    geometry = geometry_of(free.kinds)
     standing = list(placements)
     found: list[LeftOut] = []
     for face in range(len(free.faces)):

@@ -44,7 +44,7 @@ def keeps_clear(
                 if toe
                 else f"room beside the part: it stands into the {kind.element.kind}",
             )
-    if sitting.removed.empty:
+    if sitting.before.volume_mm3 - sitting.after.volume_mm3 <= _GONE_MM3:
         return
     if kind.stopped:
         high = kind.stops.height_mm
@@ -70,11 +70,12 @@ def keeps_clear(
 
 def _stays(sitting: Sitting, name: str, area: Polygon, low: float, high: float, field: str) -> None:
     """What touches there must still be there when the op is done."""
-    gone = sitting.removed & prism(area, max(0.0, low), min(high, sitting.height_mm))
-    touched = sitting.before & prism(area, max(0.0, low), min(high, sitting.height_mm))
-    if gone.volume_mm3 <= _GONE_MM3 or gone.volume_mm3 < 0.02 * touched.volume_mm3:
+    there = prism(area, max(0.0, low), min(high, sitting.height_mm))
+    touched, left = sitting.before & there, sitting.after & there
+    gone_mm3 = touched.volume_mm3 - left.volume_mm3
+    if gone_mm3 <= _GONE_MM3 or gone_mm3 < 0.02 * touched.volume_mm3:
         return
-    stays = gone.box[2]
+    stays = (touched - left).box[2]
     raise OutOfRange(
         field,
         high if field.endswith("stops.height_mm") else (low + high) / 2,

@@ -104,11 +104,6 @@ class Sitting:
     def finished(self) -> Body:
         return self.state.finished.moved(*self.lift_mm)
 
-    @cached_property
-    def removed(self) -> Body:
-        """What this op's cuts take."""
-        return self.before - self.after
-
     @property
     def before_kg(self) -> float:
         """As it is put in."""

@@ -66,6 +66,29 @@ class Taken:
 
 
 @dataclass(frozen=True, eq=False)
+class Scene:
+    """What a cut sees (``records/cut.py``)."""
+
+    finished: Body
+    before: Body
+
+    @cached_property
+    def top_mm(self) -> float:
+        return self.finished.box[5]
+
+    @cached_property
+    def covered(self) -> MultiPolygon:
+        return self.before.seen()
+
+    def kept_above(self, height_mm: float) -> MultiPolygon:
+        low = height_mm + 2 * CHORD_ERROR_MM
+        return self.finished.seen(low if low > self.finished.box[2] else -math.inf)
+
+    def cut_at(self, height_mm: float) -> MultiPolygon:
+        return self.finished.slice(height_mm)
+
+
+@dataclass(frozen=True, eq=False)
 class OpState:
     """The workpiece in one op; bodies in the op's frame. ``after`` is without what fell off."""
 
@@ -74,8 +97,14 @@ class OpState:
     finished: Body
     before: Body
     after: Body
-    cuts: tuple[Taken, ...]
+    taken: tuple[Taken, ...]
     swept: tuple[Body, ...]
+    scenes: tuple[Scene, ...]
+
+    @cached_property
+    def cuts(self) -> tuple[Taken, ...]:
+        """What each cut does, gouges and all."""
+        return tuple(_gouged(self.op, self.scenes, self.taken))
 
 
 @dataclass(frozen=True)
@@ -101,29 +130,6 @@ class Burr:
     second: str
     cut_away_by: str | None
     before: str | None
-
-
-@dataclass(frozen=True, eq=False)
-class Scene:
-    """What a cut sees (``records/cut.py``)."""
-
-    finished: Body
-    before: Body
-
-    @cached_property
-    def top_mm(self) -> float:
-        return self.finished.box[5]
-
-    @cached_property
-    def covered(self) -> MultiPolygon:
-        return self.before.seen()
-
-    def kept_above(self, height_mm: float) -> MultiPolygon:
-        low = height_mm + 2 * CHORD_ERROR_MM
-        return self.finished.seen(low if low > self.finished.box[2] else -math.inf)
-
-    def cut_at(self, height_mm: float) -> MultiPolygon:
-        return self.finished.slice(height_mm)
 
 
 @dataclass(frozen=True, eq=False)
@@ -350,7 +356,7 @@ def _op(
         )
         swept.append(body)
         now = after
-    return OpState(op, pose, stood, before, now, tuple(_gouged(op, scenes, taken)), tuple(swept))
+    return OpState(op, pose, stood, before, now, tuple(taken), tuple(swept), tuple(scenes))
 
 
 def _gouged(op: Op, scenes: Sequence[Scene], taken: Sequence[Taken]) -> list[Taken]:
