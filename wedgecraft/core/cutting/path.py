@@ -33,9 +33,8 @@ def run_over(cut: Cut, outline: Polygon) -> Any:
     """What cutter and clearance run over, also on the part itself; round the outline only its edge,
     not what that encloses.
     """
-    axis = cut_path(cut, outline).axis
-    if cut.of.around:
-        axis = axis.exterior
+    path = cut_path(cut, outline)
+    axis = path.axis.exterior if path.encloses else path.axis
     return axis.buffer(cut.tool.diameter_mm / 2 + CUTTER_CLEARANCE_MM, quad_segs=8)
 
 

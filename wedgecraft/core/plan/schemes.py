@@ -134,8 +134,9 @@ def _grip_stock(part: Part) -> set[Direction]:
     """Sides with enough stock on them to be held by it."""
     found: set[Direction] = set()
     for axis in ("x", "y", "z"):
-        if getattr(part.stock, axis).allowance_mm >= GRIP_STOCK_MM:
-            found |= {f"+{axis.upper()}", f"-{axis.upper()}"}  # type: ignore[arg-type]
+        for sign, allowance in zip("-+", getattr(part.stock, axis).sides_mm, strict=True):
+            if allowance >= GRIP_STOCK_MM:
+                found.add(f"{sign}{axis.upper()}")  # type: ignore[arg-type]
     return found
 
 

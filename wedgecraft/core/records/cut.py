@@ -60,11 +60,12 @@ class Cutter(Document):
 @dataclass(frozen=True)
 class CutPath:
     """``axis``: where the spindle's axis goes, seen from above; ``length_mm``: how far it travels
-    at feed, all passes.
+    at feed, all passes; ``encloses``: it runs along the edge of ``axis``, round what lies inside.
     """
 
     axis: Any
     length_mm: float
+    encloses: bool = False
 
 
 @dataclass(frozen=True)

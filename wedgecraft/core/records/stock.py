@@ -13,7 +13,13 @@ from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.solid_ref import SolidRef
 
 StockKind = Literal[
-    "saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"
+    "saw-cut bar",
+    "saw-cut plate",
+    "round bar",
+    "hexagon bar",
+    "ground plate",
+    "flame-cut plate",
+    "forged",
 ]
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, ...] = ("x", "y", "z")
@@ -52,10 +58,18 @@ class Variation(Document):
 
 
 class StockDimension(Document):
-    """Allowance per side over the finished part, and how the dimension varies."""
+    """Allowance per side over the finished part, and how the dimension varies. ``low_mm``: of the
+    low side, where that has another: grip stock under a part.
+    """
 
     allowance_mm: Annotated[Length, Field(ge=0, le=500)] = 0
+    low_mm: Annotated[Length, Field(ge=0, le=500)] | None = None
     variation: Variation = Variation()
+
+    @property
+    def sides_mm(self) -> tuple[float, float]:
+        """Allowance on the low and on the high side."""
+        return self.allowance_mm if self.low_mm is None else self.low_mm, self.allowance_mm
 
 
 class Stock(Document):

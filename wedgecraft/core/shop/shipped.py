@@ -11,6 +11,7 @@ from typing import Any
 from wedgecraft.core.records.material import MATERIALS, TOOTHED_FRICTION
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.document import KindName, ShopEntry, checked
+from wedgecraft.core.shop.shipped_cutters import cutters
 
 _BUILDER = "generic, ships with Wedgecraft: put in the machine builder's figure"
 _MAKER = "generic, ships with Wedgecraft: put in the maker's figure"
@@ -26,7 +27,7 @@ def shipped() -> list[ShopEntry]:
         *_blocks(),
         *_clamps(),
         *_locators(),
-        *_cutters(),
+        *(_entry("cutter", name, **data) for name, data in cutters()),
         *_holders(),
         *_materials(),
     ]
@@ -255,103 +256,6 @@ def _locators() -> list[ShopEntry]:
         _entry("locator", "Mandrel 16 mm", kind="mandrel", diameter_mm=16, fit="h5", height_mm=20,
                length_mm=16, thickness_mm=16),
     ]  # fmt: skip
-
-
-def _cutters() -> list[ShopEntry]:
-    found = []
-    for diameter, teeth in ((3, 2), (4, 3), (6, 3), (8, 3), (10, 3), (12, 3), (16, 4), (20, 4)):
-        found.append(
-            _cutter(
-                f"End mill {diameter} mm, {teeth} teeth",
-                "end mill",
-                diameter,
-                teeth,
-                flute_length_mm=2.2 * diameter,
-            )
-        )
-    for diameter, teeth in ((40, 4), (50, 5), (63, 6), (80, 7)):
-        name = f"Face mill {diameter} mm, {teeth} inserts"
-        found.append(
-            _cutter(
-                name, "face mill", diameter, teeth, helix_deg=0, entering_deg=45, flute_length_mm=6
-            )
-        )
-    found.append(
-        _cutter(
-            "Fly cutter 80 mm", "fly cutter", 80, 1, helix_deg=0, entering_deg=75, flute_length_mm=5
-        )
-    )
-    for diameter, teeth in ((6, 3), (10, 4), (16, 4)):
-        name = f"Chamfer mill {diameter} mm, 90°"
-        found.append(
-            _cutter(
-                name,
-                "chamfer mill",
-                diameter,
-                teeth,
-                helix_deg=0,
-                point_deg=90,
-                flute_length_mm=diameter / 2,
-            )
-        )
-    for bore in (2.5, 3.3, 4.2, 5, 6, 6.8, 8, 8.5, 10, 10.2, 12, 14, 16, 20):
-        found.append(
-            _cutter(f"Drill {bore:g} mm", "drill", bore, 2, flute_length_mm=max(30, 6 * bore))
-        )
-    for diameter in (6, 8, 10, 12, 16):
-        found.append(
-            _cutter(
-                f"Reamer {diameter} mm H7",
-                "reamer",
-                diameter,
-                6,
-                helix_deg=0,
-                flute_length_mm=4 * diameter,
-            )
-        )
-    for size, pitch in (
-        (3, 0.5),
-        (4, 0.7),
-        (5, 0.8),
-        (6, 1.0),
-        (8, 1.25),
-        (10, 1.5),
-        (12, 1.75),
-        (16, 2.0),
-    ):
-        found.append(
-            _cutter(f"Tap M{size}", "tap", size, 3, pitch_mm=pitch, flute_length_mm=2.5 * size)
-        )
-    for low, high in ((12, 16), (16, 24), (24, 38)):
-        found.append(
-            _cutter(
-                f"Boring bar {low} to {high} mm",
-                "boring bar",
-                high,
-                1,
-                helix_deg=0,
-                entering_deg=90,
-                flute_length_mm=3 * low,
-            )
-        )
-    for across, width, teeth in ((63, 1.6, 40), (80, 2, 44), (100, 3, 40)):
-        name = f"Slitting saw {across} x {width:g} mm"
-        found.append(
-            _cutter(
-                name,
-                "slitting saw",
-                across,
-                teeth,
-                helix_deg=0,
-                width_mm=width,
-                flute_length_mm=width,
-            )
-        )
-    return found
-
-
-def _cutter(name: str, kind: str, diameter: float, teeth: int, **more: Any) -> ShopEntry:
-    return _entry("cutter", name, kind=kind, diameter_mm=diameter, teeth=teeth, **more)
 
 
 def _holders() -> list[ShopEntry]:

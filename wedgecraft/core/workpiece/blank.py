@@ -24,6 +24,7 @@ USUAL_MM: dict[StockKind, tuple[float, float]] = {
     "saw-cut bar": (0.08, 0.25),
     "saw-cut plate": (0.2, 0.5),
     "round bar": (0.08, 0.25),
+    "hexagon bar": (0.08, 0.25),
     "ground plate": (0.013, 0.1),
     "flame-cut plate": (0.3, 1.5),
     "forged": (0.8, 0.8),
@@ -34,6 +35,7 @@ STRAIGHT_MM: dict[StockKind, tuple[float, float]] = {
     "saw-cut bar": (0.02, 0.05),
     "saw-cut plate": (0.03, 0.05),
     "round bar": (0.02, 0.05),
+    "hexagon bar": (0.02, 0.05),
     "ground plate": (0.003, 0.05),
     "flame-cut plate": (0.1, 0.5),
     "forged": (0.2, 0.2),
@@ -85,7 +87,7 @@ def stock_facts(
 ) -> StockFacts:
     """Work the blank out for a finished part of this size; ``wanted`` parts in all."""
     nominal = {
-        axis: size + 2 * getattr(stock, axis).allowance_mm
+        axis: size + sum(getattr(stock, axis).sides_mm)
         for axis, size in zip(AXES, size_mm, strict=True)
     }
     spreads = {axis: spread(stock, axis) for axis in AXES}
@@ -94,9 +96,11 @@ def stock_facts(
     leads = spreads[ranked[0]][0] > _LEADS * spreads[ranked[1]][0]
     most = ranked[0] if leads else None
     volume = nominal["x"] * nominal["y"] * nominal["z"]
+    across = [nominal[axis] for axis in AXES if axis != stock.along]
     if stock.kind == "round bar":
-        across = [nominal[axis] for axis in AXES if axis != stock.along]
         volume = math.pi / 4 * max(across) ** 2 * nominal[stock.along]
+    elif stock.kind == "hexagon bar":
+        volume = math.sqrt(3) / 2 * min(across) ** 2 * nominal[stock.along]
     warning, remedies = _grip_warning(stock, most, spreads, ranked[-1])
     per_bar, bars, figures, wrong = _bars(stock, nominal[stock.along], wanted)
     return StockFacts(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import numpy as np
@@ -39,8 +40,8 @@ def blank_body(
     if own is not None:
         return own if from_file is None else from_file.put(own)
     low, high = np.array(finished.box[:3]), np.array(finished.box[3:])
-    allowed = np.array([getattr(stock, axis).allowance_mm for axis in AXES])
-    low, high = low - allowed, high + allowed
+    allowed = np.array([getattr(stock, axis).sides_mm for axis in AXES])
+    low, high = low - allowed[:, 0], high + allowed[:, 1]
     sign = {"nominal": 0.0, "smallest": -1.0, "largest": 1.0}[which]
     # The sides away from stops and floor: the op's +X, +Y and +Z, as the part's axes.
     away = first.turn.T @ np.ones(3)
@@ -50,7 +51,7 @@ def blank_body(
             high[number] += more
         else:
             low[number] -= more
-    if stock.kind == "round bar":
+    if stock.kind in ("round bar", "hexagon bar"):
         return _bar(stock, finished, low, high)
     if stock.kind in _CUT_TO_SHAPE:
         grown = _shape(finished, low, high)
@@ -60,18 +61,29 @@ def blank_body(
 
 
 def _bar(stock: Stock, finished: Body, low: Array, high: Array) -> Body:
-    """A bar along an axis: as thick as the larger side across, or as what it has to hold asks."""
+    """A bar along an axis: as thick as the larger side across, or as what it has to hold asks; a
+    hexagon's flats lie across the narrower side.
+    """
     side: Direction = "+X" if stock.along == "x" else "+Y" if stock.along == "y" else "+Z"
     turn = turn_of(side)
     ends = turn @ np.stack([low, high], axis=1)
     a, b = ends.min(axis=1), ends.max(axis=1)
     middle = (a[:2] + b[:2]) / 2
+    if stock.kind == "hexagon bar":
+        return prism(_hexagon(middle, b[:2] - a[:2]), float(a[2]), float(b[2])).turned(turn.T)
     stood = finished.turned(turn)
     corners = stood.mesh[0][:, :2] - middle
     needed = float(np.hypot(corners[:, 0], corners[:, 1]).max())
     radius = max(float((b - a)[:2].max()) / 2, needed)
     rod = prism(Polygon(disc(middle[0], middle[1], radius)), float(a[2]), float(b[2]), 0.002)
     return rod.turned(turn.T)
+
+
+def _hexagon(middle: Array, size: Array) -> Polygon:
+    narrow = int(np.argmin(size))
+    angles = np.radians(np.arange(0, 360, 60) + (90.0 if narrow == 0 else 0.0))
+    ring = float(size[narrow]) / math.sqrt(3) * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+    return Polygon(ring + middle)
 
 
 def _shape(finished: Body, low: Array, high: Array) -> Polygon | None:

@@ -39,6 +39,8 @@ _NO_AREA_MM2 = 1e-6
 _RISES = 5
 #: What one cut leaves standing loose is no speck, mm3.
 _LOOSE_MM3 = 0.5
+#: A corner that only a smaller cutter would clear is sharp: it is a corner of chords.
+_SHARP_MM = 0.4
 
 
 @dataclass(frozen=True)
@@ -201,9 +203,10 @@ class Workpiece:
                 corners = left_in_corners(wanted, around, cut.tool.diameter_mm / 2, film)
                 if corners.buffer(0.01).intersection(seen).area > 0.8 * seen.area:
                     near = seen.buffer(cut.tool.diameter_mm)
-                    return largest_cutter_mm(
+                    largest = largest_cutter_mm(
                         wanted.intersection(near), around, cut.tool.diameter_mm, film
                     )
+                    return largest if largest >= _SHARP_MM else 0.0
         return None
 
     @cached_property

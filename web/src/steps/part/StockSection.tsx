@@ -11,7 +11,7 @@ import { BlankSolid } from "./BlankSolid";
 import { Said } from "../../ui/Said";
 import { pen } from "../../ui/pen";
 
-const KINDS = ["saw-cut bar", "saw-cut plate", "round bar", "ground plate", "flame-cut plate", "forged"];
+const KINDS = ["saw-cut bar", "saw-cut plate", "round bar", "hexagon bar", "ground plate", "flame-cut plate", "forged"];
 const AXES = [
   { axis: "x", label: "Width, X" },
   { axis: "y", label: "Depth, Y" },
@@ -164,6 +164,7 @@ function Vary({ at, axis, label, part }: { at: string; axis: "x" | "y" | "z"; la
   return (
     <>
       <Field label={`${label}: extra a side`} {...stored(`${at}.allowance_mm`, "mm")} />
+      <Field label={`${label}: on the low side, where other`} {...stored(`${at}.low_mm`, "mm")} />
       <Choice
         label="varies by"
         name={`${at}.variation.kind`}

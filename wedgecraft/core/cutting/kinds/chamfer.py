@@ -54,4 +54,4 @@ class Chamfer(Milling):
             return CutPath(MultiPoint(cut.at), len(cut.at) * 4 * math.pi * self.bevel_mm(cut))
         off = max(0.0, cut.tool.diameter_mm / 2 - self.bevel_mm(cut))
         axis = Polygon(Polygon(outline.exterior).buffer(off, quad_segs=16).exterior)
-        return CutPath(axis, cut.passes * float(axis.exterior.length))
+        return CutPath(axis, cut.passes * float(axis.exterior.length), encloses=True)

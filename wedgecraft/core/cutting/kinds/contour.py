@@ -37,4 +37,4 @@ class Contour(Milling):
     def path(self, cut: Cut, outline: Polygon) -> CutPath:
         solid = Polygon(outline.exterior)
         axis = Polygon(solid.buffer(cut.tool.diameter_mm / 2, quad_segs=16).exterior)
-        return CutPath(axis, cut.passes * float(axis.exterior.length))
+        return CutPath(axis, cut.passes * float(axis.exterior.length), encloses=True)

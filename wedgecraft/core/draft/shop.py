@@ -1,0 +1,50 @@
+"""What of a shop a draft picks from."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from wedgecraft.core.records.cut import Cutter
+from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.vise import Vise
+from wedgecraft.core.shop.document import KINDS, ShopEntry
+
+#: A diameter is metric where it is this near to a tenth of a millimetre.
+_TENTH_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class Stores:
+    """Machines, vises, plates and cutters of a shop."""
+
+    machines: Sequence[Machine]
+    vises: Sequence[Vise]
+    plates: Sequence[Plate]
+    cutters: Sequence[Cutter]
+
+    @classmethod
+    def of(cls, entries: Iterable[ShopEntry]) -> Stores:
+        """Of the entries of a shop."""
+        found: dict[str, list[object]] = {}
+        for entry in entries:
+            named = {"name": entry.name} if "name" in KINDS[entry.kind].model_fields else {}
+            thing = KINDS[entry.kind].model_validate({**entry.data, **named})
+            found.setdefault(entry.kind, []).append(thing)
+        return cls(
+            machines=[item for item in found.get("machine", []) if isinstance(item, Machine)],
+            vises=[item for item in found.get("vise", []) if isinstance(item, Vise)],
+            plates=[item for item in found.get("plate", []) if isinstance(item, Plate)],
+            cutters=[item for item in found.get("cutter", []) if isinstance(item, Cutter)],
+        )
+
+    def cutters_in(self, unit: str) -> list[Cutter]:
+        """Those of a unit's sizes; all of them where the shop has none of a kind in it."""
+        own = [item for item in self.cutters if _is_metric(item) == (unit == "mm")]
+        kinds = {item.kind for item in own}
+        return own + [item for item in self.cutters if item.kind not in kinds]
+
+
+def _is_metric(cutter: Cutter) -> bool:
+    return abs(cutter.diameter_mm * 10 - round(cutter.diameter_mm * 10)) < _TENTH_MM

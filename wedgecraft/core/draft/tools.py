@@ -1,0 +1,108 @@
+"""The shop's cutters for a place: wide enough to be quick, small enough for its corners, long
+enough for its depth.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from wedgecraft.core.cutting.reach import cleared, left_in_corners
+from wedgecraft.core.cutting.starting import reach_mm
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM
+from wedgecraft.core.records.cut import Cutter, CutterKind
+
+#: A first cutter clears at least so much of a place; what it leaves another takes.
+_MOST_OF_IT = 0.75
+#: A hole of a drill's size, give or take.
+_SIZE_MM = 0.03
+#: So much is left for a reamer or mill to size, at most and at least, on the diameter.
+_TO_SIZE_MM = (0.1, 4.0)
+#: Less than this in corners is nothing.
+_NO_CORNER_MM3 = 1.0
+#: What a cutter leaves that is thinner than this is chords.
+_FILM_MM = 6 * CHORD_ERROR_MM
+
+
+@dataclass
+class Crib:
+    """The cutters there are; each gets a number when it is first used."""
+
+    cutters: Sequence[Cutter]
+    used: list[Cutter] = field(default_factory=list)
+
+    def number(self, cutter: Cutter) -> int:
+        """Under which T it goes in this job."""
+        if cutter not in self.used:
+            self.used.append(cutter)
+        return self.used.index(cutter) + 1
+
+    def of(self, *kinds: CutterKind) -> list[Cutter]:
+        """The widest first; of one width the shortest, which is the stiffest."""
+        found = [item for item in self.cutters if item.kind in kinds]
+        return sorted(found, key=lambda item: (-item.diameter_mm, reach_mm(item), item.name))
+
+    def face_mill(self, width_mm: float) -> Cutter | None:
+        """For a top so wide: the smallest that covers it in one row, else the widest."""
+        found = self.of("face mill")
+        covering = [item for item in found if item.diameter_mm >= 1.2 * width_mm]
+        return covering[-1] if covering else next(iter(found), None)
+
+    def mills(
+        self, wanted: BaseGeometry, keep: BaseGeometry, deep_mm: float
+    ) -> tuple[Cutter, Cutter] | None:
+        """One that clears most of a place and one, perhaps the same, that leaves the least in its
+        corners. Nothing where none is long enough and goes in.
+        """
+        long_enough = [item for item in self.of("end mill") if reach_mm(item) >= deep_mm - 1e-9]
+        whole = wanted.difference(keep).area
+        shares = {
+            item.name: cleared(wanted, keep, item.diameter_mm / 2).area / max(whole, 1e-9)
+            for item in long_enough
+        }
+        going_in = [item for item in long_enough if shares[item.name] > 1e-3]
+        if not going_in:
+            return None
+        first = next((item for item in going_in if shares[item.name] >= _MOST_OF_IT), going_in[-1])
+        last, least = first, self._corners(wanted, keep, first)
+        for item in going_in[going_in.index(first) + 1 :]:
+            if least * deep_mm <= _NO_CORNER_MM3:
+                break
+            left = self._corners(wanted, keep, item)
+            if left < 0.8 * least:
+                last, least = item, left
+        return first, last
+
+    def _corners(self, wanted: BaseGeometry, keep: BaseGeometry, cutter: Cutter) -> float:
+        return float(left_in_corners(wanted, keep, cutter.diameter_mm / 2, _FILM_MM).area)
+
+    def drill(self, diameter_mm: float, deep_mm: float) -> Cutter | None:
+        """Of a hole's own size, long enough."""
+        fits = [
+            item
+            for item in self.of("drill")
+            if abs(item.diameter_mm - diameter_mm) <= _SIZE_MM and item.flute_length_mm >= deep_mm
+        ]
+        return min(fits, key=lambda item: abs(item.diameter_mm - diameter_mm), default=None)
+
+    def smaller_drill(self, diameter_mm: float, deep_mm: float) -> Cutter | None:
+        """The widest that leaves something to mill to size."""
+        low, high = _TO_SIZE_MM
+        return next(
+            (
+                item
+                for item in self.of("drill")
+                if low <= diameter_mm - item.diameter_mm <= high and item.flute_length_mm >= deep_mm
+            ),
+            None,
+        )
+
+
+def disc_of(x: float, y: float, diameter_mm: float) -> Polygon:
+    """A round hole seen from above, a little inside its circle."""
+    found: Polygon = shapely.Point(x, y).buffer(diameter_mm / 2, quad_segs=24)
+    return found
