@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from wedgecraft.core.draft.shop import Stores
@@ -13,15 +13,22 @@ from wedgecraft.core.forms.vises import Vises
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.limit import NotSeated
 from wedgecraft.core.hold.torque_window import least_torque_of
-from wedgecraft.core.hold.verdict import Holding, quick_hold
+from wedgecraft.core.hold.verdict import Holding
 from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.plan.clamp_choice import ways
+from wedgecraft.core.plan.settled import with_way
 from wedgecraft.core.plan.setup_view import refusal_of, setup_request
-from wedgecraft.core.records.form import Form
+from wedgecraft.core.records.cut import Cut
+from wedgecraft.core.records.element import picked_names
 from wedgecraft.core.records.job import Held, Job, JobDocument, Route, Setup
 from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.op import Op
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.screw import EdgeClamp
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.records.view import views_of
+from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
 from wedgecraft.core.station.stood import stood
@@ -32,6 +39,14 @@ _DEPTHS = (1.0, 0.6, 0.35)
 _MOST_SHARE, _MOST_MM = 0.6, 25.0
 #: Cutters keep so far over jaws, mm.
 _OVER_JAWS_MM = 1.5
+#: A vise opens so much wider than the part, and its jaws hold at least this share of its length.
+_ROOM_MM, _ALONG_SHARE = 4.0, 0.5
+#: Parts of a row stand so far apart, and no row is longer: a rigid jaw balances on two (common
+#: practice, no source).
+_BETWEEN_MM, _LONGEST_ROW = 12.0, 2
+#: So often cuts are made lighter; a cut that engages less of its cutter than this is not made
+#: narrower; a feed a tooth below this rubs, mm.
+_TIMES, _NARROW, _LEAST_MM = 6, 0.12, 0.01
 #: So much more than the least torque is given, where the vise has it.
 _MORE_TORQUE = 1.25
 #: A station starts from a common edge clamp; a form that has its own takes that.
@@ -40,10 +55,12 @@ _STATION = StopAndEdgeClamp(clamp=EdgeClamp(torque_nm=14))
 
 @dataclass(frozen=True)
 class Tried:
-    """One way to hold an op: ``margin``: factor over what is needed; ``why`` it does not do."""
+    """One way to hold an op. ``margin``: its factor over what is needed; ``why`` it does not do;
+    ``op``: with the cuts it holds.
+    """
 
     setup: Setup
-    turn_deg: float
+    op: Op
     margin: float
     why: str = ""
     field: str = ""
@@ -55,7 +72,10 @@ class Tried:
 
 @dataclass(frozen=True)
 class Asked:
-    """An op to be held: of which part, the setups before it, what its cuts leave outside above."""
+    """An op to be held: in which job, after which setups, of which part. ``grip_mm``: of stock
+    under the part that is there to be held; ``lowest_outside_mm``: how low cutters come beside it;
+    ``size_mm``: across the jaws, along them, and high.
+    """
 
     job: Job
     before: Sequence[Setup]
@@ -65,103 +85,173 @@ class Asked:
     lowest_outside_mm: float
     size_mm: tuple[float, float, float]
 
+    def with_op(self, op: Op) -> Job:
+        """The job with the op in this shape."""
+        part = self.job.parts[self.part]
+        ops, parts = list(part.ops), list(self.job.parts)
+        ops[self.op] = op
+        parts[self.part] = part.model_copy(update={"ops": ops})
+        return self.job.model_copy(update={"parts": parts})
 
-def ways_to_hold(asked: Asked, stores: Stores, machine: Machine) -> list[Tried]:
-    """Every way that is tried, what holds best first."""
-    found = [_tried(asked, form, turn, machine) for form, turn in _vises(asked, stores)]
-    if not any(item.holds for item in found):
-        found += [_tried(asked, form, turn, machine) for form, turn in _plates(stores, machine)]
-    return sorted(found, key=lambda item: (not item.holds, bool(item.why), -item.margin))
-
-
-def _vises(asked: Asked, stores: Stores) -> Iterator[tuple[Form, float]]:
-    wide, deep, high = asked.size_mm
-    for turn, across, along in ((0.0, wide, deep), (90.0, deep, wide)):
-        vise = next(
-            (
-                item
-                for item in sorted(stores.vises, key=lambda item: item.jaw_width_mm)
-                if item.stations == 1
-                and item.opening_mm >= across + 4
-                and item.jaw_width_mm >= 0.5 * along
-            ),
-            None,
-        )
-        if vise is None:
-            continue
-        if asked.grip_mm is not None:
-            depths = [asked.grip_mm]
-        else:
-            most = min(
-                vise.jaw_height_mm,
-                _MOST_SHARE * high,
-                _MOST_MM,
-                asked.lowest_outside_mm - _OVER_JAWS_MM,
-            )
-            depths = [round(share * most, 1) for share in _DEPTHS if share * most >= 1.0]
-        for depth in dict.fromkeys(depths):
-            torque = min(vise.rated_torque_nm, 200.0)
-            yield Vises(vise=vise, depth_mm=depth, torque_nm=torque), turn
+    @property
+    def as_it_is(self) -> Op:
+        return self.job.parts[self.part].ops[self.op]
 
 
-def _plates(stores: Stores, machine: Machine) -> Iterator[tuple[Form, float]]:
+def in_a_vise(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
+    """The smallest vise that holds it, as deep as it may; cuts are made lighter where none does as
+    they are, and where that is not enough what comes nearest is given. Nothing for a shop without a
+    vise it goes into.
+    """
+    best: tuple[Tried, dict[str, float]] | None = None
+    for vise in _vises(asked, stores):
+        for depth in _depths(asked, vise):
+            form = Vises(vise=vise, depth_mm=depth, torque_nm=min(vise.rated_torque_nm, 200.0))
+            held = Held(part=asked.part, op=asked.op, station=_STATION)
+            setup = Setup(machine=machine, form=form, holds=[held])
+            tried = _judged(asked, setup, asked.as_it_is)
+            if tried[0].holds:
+                return _in_rows(asked, tried[0])
+            if best is None or tried[0].margin > best[0].margin:
+                best = tried
+    return None if best is None else _eased(asked, *best)
+
+
+def _in_rows(asked: Asked, alone: Tried) -> Tried:
+    """With as many side by side in one vise as its jaws are long, if that holds them too."""
+    form = alone.setup.form
+    if not isinstance(form, Vises):
+        return alone
+    most = math.floor(form.vise.jaw_width_mm / (asked.size_mm[1] + _BETWEEN_MM))
+    for row in range(min(most, _LONGEST_ROW), 1, -1):
+        torque = min(form.vise.rated_torque_nm, 200.0)
+        longer = form.model_copy(update={"row": row, "torque_nm": torque})
+        setup = alone.setup.model_copy(update={"form": longer})
+        tried, _ = _judged(asked, setup, alone.op)
+        if tried.holds:
+            return tried
+    return alone
+
+
+def _vises(asked: Asked, stores: Stores) -> list[Vise]:
+    across, along, _ = asked.size_mm
+    return [
+        item
+        for item in sorted(stores.vises, key=lambda item: item.jaw_width_mm)
+        if item.stations == 1
+        and item.opening_mm >= across + _ROOM_MM
+        and item.jaw_width_mm >= _ALONG_SHARE * along
+    ]
+
+
+def _depths(asked: Asked, vise: Vise) -> list[float]:
+    if asked.grip_mm is not None:
+        return [min(asked.grip_mm, vise.jaw_height_mm)]
+    least = asked.job.rules.least_grip_mm
+    free = asked.lowest_outside_mm - _OVER_JAWS_MM
+    most = min(vise.jaw_height_mm, _MOST_SHARE * asked.size_mm[2], _MOST_MM, free)
+    found = [max(least, math.floor(10 * share * most) / 10) for share in _DEPTHS]
+    return [depth for depth in dict.fromkeys(found) if depth <= max(most, 0.0)] or [least]
+
+
+def on_a_plate(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
+    """With the elements that the planner picks; nothing for a shop without a plate that fits."""
     fitting = [
         item
         for item in stores.plates
         if item.width_mm <= machine.table_x_mm and item.depth_mm <= machine.table_y_mm
     ]
-    if fitting:
-        plate = max(fitting, key=lambda item: item.width_mm * item.depth_mm)
-        yield OnPlate(plate=plate), 0.0
-
-
-def _tried(asked: Asked, form: Form, turn: float, machine: Machine) -> Tried:
-    station = _STATION
-    if not isinstance(form, Vises):
-        station = station.model_copy(update={"by_planner": True})
+    if not fitting:
+        return None
+    plate = max(fitting, key=lambda item: item.width_mm * item.depth_mm)
+    station = _STATION.model_copy(update={"by_planner": True, "offered": list(picked_names())})
+    op = asked.as_it_is
     held = Held(part=asked.part, op=asked.op, station=station)
-    setup = Setup(machine=machine, form=form, holds=[held])
-    if isinstance(form, Vises):
-        return judged(asked, setup, turn)
-    return Tried(setup, turn, 1.0)  # its own planner says
+    setup = Setup(machine=machine, form=OnPlate(plate=plate), holds=[held])
+    request = _request(asked, setup, op)
+    found = ways(request)
+    best = next((way for way in found if way.rank == 1), None)
+    if best is None:
+        why = next((way.refused for way in found if way.refused), "nothing holds it")
+        return Tried(setup, asked.as_it_is, 0.0, why or "", "station.offered")
+    settled = with_way(request, best).station.model_copy(update={"by_planner": False})
+    held = held.model_copy(update={"station": settled})
+    setup = setup.model_copy(update={"holds": [held]})
+    return Tried(setup, asked.as_it_is, best.factor / factor_needed(request.rules, op.cuts))
 
 
-def judged(asked: Asked, setup: Setup, turn: float) -> Tried:
-    """Whether it holds, with the least torque that does and a little more."""
-    part = asked.job.parts[asked.part]
-    ops = list(part.ops)
-    ops[asked.op] = ops[asked.op].model_copy(update={"turn_deg": turn})
-    parts = list(asked.job.parts)
-    parts[asked.part] = part.model_copy(update={"ops": ops})
-    job = asked.job.model_copy(update={"parts": parts})
+def _request(asked: Asked, setup: Setup, op: Op) -> PlanRequest:
     route = Route(setups=[*asked.before, setup])
-    document = JobDocument(job=job, route=route)
+    request = setup_request(JobDocument(job=asked.with_op(op), route=route), len(route.setups))
+    if request is None:
+        raise OutOfRange("form", setup.form.kind, "a form that can be planned")
+    return request
+
+
+def _eased(asked: Asked, tried: Tried, weak: dict[str, float]) -> Tried:
+    """With those cuts lighter that would move the part."""
+    for _ in range(_TIMES):
+        if tried.holds or not weak:
+            break
+        lighter = [_lighter(cut, weak.get(cut.name, 1.0)) for cut in tried.op.cuts]
+        op = tried.op.model_copy(update={"cuts": lighter})
+        tried, weak = _judged(asked, tried.setup, op)
+    return tried
+
+
+def _judged(asked: Asked, setup: Setup, op: Op) -> tuple[Tried, dict[str, float]]:
+    """Whether it holds, with the least torque that does and a little more; cuts that would move the
+    part, by their names, with how far they are held.
+    """
     refusal = refusal_of(setup)
     if refusal is not None:
-        return Tried(setup, turn, 0.0, refusal.allowed, refusal.field)
-    request = setup_request(document, len(route.setups))
-    if request is None:
-        return Tried(setup, turn, 0.0, "this form cannot be planned")
+        return Tried(setup, op, 0.0, refusal.allowed, refusal.field), {}
     try:
+        request = _request(asked, setup, op)
         (view,) = views_of(request)
         sitting = stood(view)
         loads = cut_loads(view, sitting)
         kind = ready(view)
         release(view, sitting)
-        shallow = list(reasons.of_grip(view))
-        if shallow:
-            return Tried(setup, turn, 0.0, shallow[0].why, shallow[0].field)
+        for shallow in reasons.of_grip(view):
+            return Tried(setup, op, 0.0, shallow.why, shallow.field), {}
         holding = Holding(view, kind.station, sitting, loads)
-        verdict = quick_hold(holding)
-        margin = verdict.result.factor / verdict.needed
+        found = holding.weakest
+        margin = found.result.factor / holding.needed
         if margin < 1:
-            return Tried(setup, turn, margin, f"not held: {verdict.result.sentence}")
-        least = least_torque_of(holding)
-        return Tried(_with_torque(setup, least), turn, margin)
+            weak = _weak(op, holding, found.factors, holding.needed)
+            return Tried(setup, op, margin, f"not held: {found.result.sentence}"), weak
+        return Tried(_with_torque(setup, least_torque_of(holding)), op, margin), {}
     except OutOfRange as error:
-        return Tried(setup, turn, 0.0, error.allowed, error.field)
+        return Tried(setup, op, 0.0, error.allowed, error.field), {}
     except NotSeated as error:
-        return Tried(setup, turn, 0.0, error.allowed, error.field)
+        return Tried(setup, op, 0.0, error.allowed, error.field), {}
+
+
+def _weak(op: Op, holding: Holding, factors: Sequence[float], needed: float) -> dict[str, float]:
+    found: dict[str, float] = {}
+    for case, factor in zip(holding.cases, factors, strict=True):
+        name = max(
+            (cut.name for cut in op.cuts if case.name.startswith(cut.name)), key=len, default=""
+        )
+        if factor < needed:
+            found[name] = min(found.get(name, 1.0), factor / needed)
+    return found
+
+
+def _lighter(cut: Cut, share: float) -> Cut:
+    """With about this share of its force: less wide first, then less deep a pass, then slower."""
+    if share >= 1:
+        return cut
+    wanted = max(0.5, 0.92 * share)
+    if cut.of.hole:
+        slow = max(_LEAST_MM, wanted * cut.feed_per_tooth_mm)
+        return cut.model_copy(update={"feed_per_tooth_mm": slow})
+    if cut.radial_width_mm > _NARROW * cut.tool.diameter_mm:
+        return cut.model_copy(update={"radial_width_mm": wanted * cut.radial_width_mm})
+    deep = cut.passes * cut.axial_depth_mm
+    passes = math.ceil(cut.passes / wanted - 1e-9)
+    return cut.model_copy(update={"passes": passes, "axial_depth_mm": deep / passes})
 
 
 def _with_torque(setup: Setup, least: float | None) -> Setup:

@@ -6,25 +6,28 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
+import numpy as np
+
 from wedgecraft.core.draft.blanks import CLEAR_MM, Blank, blank_of
 from wedgecraft.core.draft.drilled import Hole, drill, drillable, holes_seen
-from wedgecraft.core.draft.held import Asked, Tried, ways_to_hold
+from wedgecraft.core.draft.held import Asked, Tried, in_a_vise, on_a_plate
 from wedgecraft.core.draft.milled import Bench, Shop, mill
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.draft.sides import Sides, sides_of
 from wedgecraft.core.draft.tools import Crib
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.records.cut import Cut
-from wedgecraft.core.records.feature import opposite
+from wedgecraft.core.records.feature import Direction
 from wedgecraft.core.records.job import Job, JobDocument, Proposal, Route, Setup
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.rules import HouseRules
+from wedgecraft.core.records.stock import Axis
 from wedgecraft.core.workpiece.blank_body import blank_body
+from wedgecraft.core.workpiece.body import Body
 from wedgecraft.core.workpiece.finished import file_pose, finished_body
 from wedgecraft.core.workpiece.mend import NotABody
-from wedgecraft.core.workpiece.pose import pose_of, stands
+from wedgecraft.core.workpiece.pose import pose_of, stands, turn_of
 from wedgecraft.core.workpiece.surfaces import round_holes_of
 
 Progress = Callable[[str, float], None]
@@ -32,8 +35,6 @@ Progress = Callable[[str, float], None]
 _GRIP_MM = 5.0
 #: A table that takes this many times the part is large enough.
 _ROOM = 3.0
-#: So often cuts are made lighter, and each time by this, before a way to hold is given up.
-_LIGHTER, _TIMES = 0.6, 3
 
 
 @dataclass
@@ -144,78 +145,93 @@ class _Attempt:
     def made(self) -> tuple[Part, list[Setup]]:
         part = self.parts[self.number]
         body = finished_body(part)
-        grip = max(_GRIP_MM, self.draft.rules.least_grip_mm)
-        blank = blank_of(body, self.way.first, grip, self.draft.unit)
+        blank = blank_of(
+            body, self.way.first, max(_GRIP_MM, self.draft.rules.least_grip_mm), self.draft.unit
+        )
         self._says("stock", blank.why, 0.2)
-        stocked = part.model_copy(update={"stock": blank.stock, "features": [], "ops": [Op()]})
+        part = part.model_copy(update={"stock": blank.stock, "features": [], "ops": [Op()]})
         first = pose_of(body, self.way.first)
-        now = blank_body(blank.stock, body, first, "largest", file_pose(stocked))
-        holes = round_holes_of(body)
-        crib = Crib(self.draft.stores.cutters_in(self.draft.unit))
-        shop = Shop(crib, part.material, self.draft.machine)
+        now = blank_body(blank.stock, body, first, "largest", file_pose(part))
+        self.crib = Crib(self.draft.stores.cutters_in(self.draft.unit))
+        self.holes = round_holes_of(body)
         ops: list[Op] = []
-        for place, up in enumerate(self.way.every):
-            pose, finished = stands(body, up)
-            bench = Bench(finished, pose.put(now), [], shop)
-            seen = holes_seen(holes, pose)
-            mill(bench, 0.0, drillable(seen), as_it_comes=blank.finished_walls and place > 1)
-            self._not_drilled(place, drill(bench, seen))
-            if not bench.cuts:
-                continue
-            now = pose.back(bench.now)
-            ops.append(Op(number=10 * len(ops) + 10, up=up, reached=[up], cuts=bench.cuts))
-        full = stocked.model_copy(update={"ops": ops})
-        return self._held(full, blank, grip)
-
-    def _held(self, part: Part, blank: Blank, grip: float) -> tuple[Part, list[Setup]]:
         setups: list[Setup] = []
-        for index in range(len(part.ops)):
-            part, tried = self._op(part, index, setups, blank, grip)
+        for place, up in enumerate(self.way.every):
+            as_it_comes = blank.finished_walls and place > 1
+            found = self._op(part, ops, setups, up, now, blank, as_it_comes)
+            if found is None:
+                continue
+            tried, now = found
+            ops.append(tried.op)
             setups.append(tried.setup)
-            if not tried.holds:
-                self.missing += 1
-        return part, setups
+            self.missing += not tried.holds
+        return part.model_copy(update={"ops": ops}), setups
 
     def _op(
-        self, part: Part, index: int, setups: list[Setup], blank: Blank, grip: float
-    ) -> tuple[Part, Tried]:
-        """An op with the way it is held, its cuts made lighter where that is what it takes."""
-        best: Tried | None = None
-        for _ in range(_TIMES):
-            tried = ways_to_hold(
-                self._asked(part, index, setups, blank, grip), self.draft.stores, self.draft.machine
-            )[0]
-            best = tried
-            if tried.holds or not 0 < tried.margin < 1:
+        self,
+        part: Part,
+        ops: list[Op],
+        setups: list[Setup],
+        up: Direction,
+        now: Body,
+        blank: Blank,
+        as_it_comes: bool,
+    ) -> tuple[Tried, Body] | None:
+        """The next op with the way it is held, and what it leaves; nothing where it has nothing to
+        cut.
+        """
+        best: tuple[Tried, Body, list[Hole]] | None = None
+        asked = None
+        for turn in _turns(finished_body(part), up, blank.stock.gripped if not ops else None):
+            pose, finished = stands(finished_body(part), up, turn)
+            shop = Shop(self.crib, part.material, self.draft.machine)
+            bench = Bench(finished, pose.put(now), [], shop)
+            seen = holes_seen(self.holes, pose)
+            mill(bench, 0.0, drillable(seen), as_it_comes)
+            missing = drill(bench, seen)
+            if not bench.cuts:
+                return None
+            op = Op(number=10 * len(ops) + 10, up=up, turn_deg=turn, reached=[up], cuts=bench.cuts)
+            asked = self._asked(part, [*ops, op], setups, pose.put(now), finished, blank)
+            tried = in_a_vise(asked, self.draft.stores, self.draft.machine)
+            left = pose.back(bench.now)
+            if tried is not None and (best is None or tried.margin > best[0].margin):
+                best = (tried, left, missing)
+            if tried is not None and tried.holds:
                 break
-            part = _lighter(part, index)
+        if asked is not None and (best is None or not best[0].holds):
+            tried = on_a_plate(asked, self.draft.stores, self.draft.machine)
+            if tried is not None and (best is None or tried.holds):
+                best = (tried, left, missing)
         if best is None:
             raise OutOfRange("shop.vises", "none", "a vise or a plate in the shop")
-        ops = list(part.ops)
-        ops[index] = ops[index].model_copy(update={"turn_deg": best.turn_deg})
-        self._says(f"ops/{index}", _why_held(best), 0.3 if best.holds else 1.0)
-        return part.model_copy(update={"ops": ops}), best
+        self._not_drilled(len(ops), best[2])
+        self._says(f"ops/{len(ops)}", _why_held(best[0]), 0.3 if best[0].holds else 1.0)
+        return best[0], best[1]
 
     def _asked(
-        self, part: Part, index: int, setups: list[Setup], blank: Blank, grip: float
+        self,
+        part: Part,
+        ops: list[Op],
+        setups: list[Setup],
+        before: Body,
+        finished: Body,
+        blank: Blank,
     ) -> Asked:
-        op = part.ops[index]
         parts = list(self.parts)
-        parts[self.number] = part
-        _, stood = stands(finished_body(part), op.up)
-        x0, y0, z0, x1, y1, z1 = stood.box
-        outside = [z1 - cut.depth_mm for cut in op.cuts if cut.of.around or cut.of.facing]
-        held_by_stock = index == 0 and not blank.finished_walls
-        allowed = max(sum(dim.sides_mm) for dim in (part.stock.x, part.stock.y, part.stock.z))
-        more = allowed if index == 0 else 0.0
+        parts[self.number] = part.model_copy(update={"ops": ops})
+        x0, y0, z0, x1, y1, z1 = before.box
+        top = finished.box[5]
+        outside = [top - cut.depth_mm for cut in ops[-1].cuts if cut.of.around or cut.of.facing]
+        stock = -z0 - CLEAR_MM
         return Asked(
             job=self.job.model_copy(update={"parts": parts}),
             before=setups,
             part=self.number,
-            op=index,
-            grip_mm=grip if held_by_stock else None,
-            lowest_outside_mm=min(outside, default=z1),
-            size_mm=(x1 - x0 + more, y1 - y0 + more, z1 - z0),
+            op=len(ops) - 1,
+            grip_mm=stock if stock > 0 and not blank.finished_walls else None,
+            lowest_outside_mm=min(outside, default=top) - z0,
+            size_mm=(x1 - x0, y1 - y0, z1 - z0),
         )
 
     def _not_drilled(self, place: int, missing: Sequence[Hole]) -> None:
@@ -235,17 +251,12 @@ def _why_held(tried: Tried) -> str:
     return f"in {form.said}; {tried.margin:.1f} times what is needed"
 
 
-def _lighter(part: Part, index: int) -> Part:
-    """Milling cuts of an op less wide."""
-
-    def less(cut: Cut) -> Cut:
-        if cut.of.hole:
-            return cut
-        return cut.model_copy(update={"radial_width_mm": _LIGHTER * cut.radial_width_mm})
-
-    ops = list(part.ops)
-    ops[index] = ops[index].model_copy(update={"cuts": [less(cut) for cut in ops[index].cuts]})
-    return part.model_copy(update={"ops": ops})
-
-
-__all__ = ["CLEAR_MM", "drafted", "opposite"]
+def _turns(body: Body, up: Direction, gripped: Axis | None) -> list[float]:
+    """Which way round it is put in, the likelier first: over what it is to be gripped over, else
+    over its narrower side.
+    """
+    _, stood = stands(body, up)
+    across = "xyz"[int(np.argmax(np.abs(turn_of(up)[0])))]
+    narrow = stood.box[3] <= stood.box[4]
+    as_it_is = across == gripped if gripped is not None else narrow
+    return [0.0, 90.0] if as_it_is else [90.0, 0.0]

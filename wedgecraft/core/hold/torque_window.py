@@ -28,7 +28,8 @@ def full_hold(holding: Holding) -> HoldVerdict:
     """The whole verdict: quick, with the window of torque and, where it does not hold, what would
     help.
     """
-    quick, worst, factors = holding.judged_exactly
+    quick, found = holding.judged_exactly, holding.weakest_exactly
+    worst, factors = found.part, found.factors
     kind, row, least = holding.plan.station, None, None
     window: dict[str, object] = {}
     if holding.driven:
@@ -74,17 +75,17 @@ def least_torque_of(holding: Holding) -> float | None:
     reach. Raises OutOfRange.
     """
     try:
-        _, worst, factors = holding.judged_exactly
+        found = holding.weakest_exactly
     except NotSeated:
         return None
-    return _least_torque(worst, factors)
+    return _least_torque(found.part, found.factors)
 
 
 def marks_from(holding: Holding) -> float | None:
     """Torque from which clamping alone marks the part; nothing where the rating does not get there.
     Raises OutOfRange.
     """
-    return _presses_from(holding.judged_exactly[1], 1.0)
+    return _presses_from(holding.weakest_exactly.part, 1.0)
 
 
 def _least_torque(worst: HeldAs, factors: list[float]) -> float | None:

@@ -84,16 +84,30 @@ class Holding:
         return factor_needed(self.plan.rules, self.plan.op.cuts)
 
     @cached_property
-    def judged(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
-        """The verdict, the part held worst, and the factor of each case; of a part whose cuts are
-        done no case is looked at farther than it was held before.
+    def weakest(self) -> Weakest:
+        """The part held worst; of one whose cuts are done no case is looked at farther than it was
+        held before. Raises OutOfRange, NotSeated.
         """
-        return _judged(self, exactly=False)
+        return _weakest(self)
 
     @cached_property
-    def judged_exactly(self) -> tuple[HoldVerdict, HeldAs, list[float]]:
+    def weakest_exactly(self) -> Weakest:
         """The same, every case as far as it goes."""
-        return _judged(self, exactly=True) if self.judged[1].done else self.judged
+        found = self.weakest
+        if not found.part.done:
+            return found
+        result = hold(found.part.request(self.cases, self.preload.low_n))
+        return replace(found, result=result)
+
+    @cached_property
+    def judged(self) -> HoldVerdict:
+        """The verdict at this torque."""
+        return _judged(self, self.weakest)
+
+    @cached_property
+    def judged_exactly(self) -> HoldVerdict:
+        """The same, every case as far as it goes."""
+        return _judged(self, self.weakest_exactly) if self.weakest.part.done else self.judged
 
     def parts(self) -> dict[tuple[object, tuple[object, ...]], HeldAs]:
         """Parts that are held differently, by where they are pressed and how their weight hangs; as
@@ -130,19 +144,27 @@ def quick_hold(holding: Holding) -> HoldVerdict:
     """Factor and share-out at this torque, without anything that is searched for. Raises
     OutOfRange, NotSeated.
     """
-    return holding.judged[0]
+    return holding.judged
 
 
-def _judged(holding: Holding, exactly: bool) -> tuple[HoldVerdict, HeldAs, list[float]]:
-    """Hold at the low end of the preload, of the part held worst; with that part, and the factor of
-    each case.
+@dataclass(frozen=True)
+class Weakest:
+    """The part of a station that is held worst, at the low end of the preload; ``by_part``: how all
+    of them are held.
     """
-    cases, preload, station, asked = (
-        holding.cases,
-        holding.preload,
-        holding.station,
-        holding.parts(),
-    )
+
+    part: HeldAs
+    result: HoldResult
+    by_part: dict[tuple[object, tuple[object, ...]], HoldResult]
+
+    @property
+    def factors(self) -> list[float]:
+        """Of each case."""
+        return [case.factor for case in self.result.cases]
+
+
+def _weakest(holding: Holding) -> Weakest:
+    cases, preload, asked = holding.cases, holding.preload, holding.parts()
     answers: dict[tuple[object, tuple[object, ...]], HoldResult] = {}
     for key, item in asked.items():
         request = item.request(cases, preload.low_n)
@@ -151,10 +173,12 @@ def _judged(holding: Holding, exactly: bool) -> tuple[HoldVerdict, HeldAs, list[
             hold(request, answers[key[0], key[1][:3]].factor) if item.done else hold(request)
         )
     worst_key = min(answers, key=lambda key: answers[key].factor)
-    worst = asked[worst_key]
-    result = answers[worst_key]
-    if worst.done and exactly:
-        result = hold(worst.request(cases, preload.low_n))
+    return Weakest(asked[worst_key], answers[worst_key], answers)
+
+
+def _judged(holding: Holding, found: Weakest) -> HoldVerdict:
+    cases, preload, station = holding.cases, holding.preload, holding.station
+    worst, result, answers = found.part, found.result, found.by_part
     by_turn = [
         TurnFactor(
             turn=turn,
@@ -173,7 +197,7 @@ def _judged(holding: Holding, exactly: bool) -> tuple[HoldVerdict, HeldAs, list[
             continue  # straight down a hole: no direction in the plane
         angle = round(math.degrees(math.atan2(case.force_n[1], case.force_n[0])) % 360, 3) % 360
         directions[angle] = min(directions.get(angle, math.inf), answer.factor)
-    verdict = HoldVerdict(
+    return HoldVerdict(
         result=result.model_copy(update={"cases": []}),
         needed=holding.needed,
         preload_low_n=preload.low_n,
@@ -190,7 +214,6 @@ def _judged(holding: Holding, exactly: bool) -> tuple[HoldVerdict, HeldAs, list[
         indexing=_indexing(holding, preload.low_n),
         torque=holding.driven,
     )
-    return verdict, worst, [case.factor for case in result.cases]
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,9 @@ from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.workpiece.sitting import Sitting
 
+#: Heights this near are one.
+_SAME_MM = 1e-6
+
 
 def sweeps(
     sitting: Sitting,
@@ -107,7 +110,7 @@ def _check_above(
         own, field = "jaws", "station.stops.height_mm"
     bodies += [(own, field, body.high_mm, body.polygon) for body in clamps]
     for name, field, height, body in bodies:
-        if height > allowed and area.intersects(body):
+        if height > allowed + _SAME_MM and area.intersects(body):
             other = name == kind.element.kind  # of no height that could be set
             stands = f", the {name} stands {height:g} mm high" if other else ""
             raise OutOfRange(
