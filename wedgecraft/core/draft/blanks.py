@@ -138,7 +138,8 @@ def _hexagon(body: Body, up: Direction, unit: str) -> Blank | None:
     dims = {other: StockDimension() for other in AXES if other != axis}
     dims[axis] = StockDimension(allowance_mm=TOP_MM)
     beside = [other for other in AXES if other != axis]
-    stock = Stock(kind="hexagon bar", along=axis, gripped=beside[0], **dims)
+    across = min(beside, key=lambda o: body.box[3 + AXES.index(o)] - body.box[AXES.index(o)])
+    stock = Stock(kind="hexagon bar", along=axis, gripped=across, **dims)
     why = f"hexagon bar of {flats:g} mm across its flats, which stay as they come"
     return Blank(stock, why, finished_walls=True)
 

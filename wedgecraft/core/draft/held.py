@@ -12,7 +12,7 @@ from wedgecraft.core.forms.plate import OnPlate
 from wedgecraft.core.forms.vises import Vises
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.hold.limit import NotSeated
-from wedgecraft.core.hold.torque_window import least_torque_of
+from wedgecraft.core.hold.torque_window import least_torque_of, marks_from, sinks_from
 from wedgecraft.core.hold.verdict import Holding
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.clamp_choice import ways
@@ -64,6 +64,7 @@ class Tried:
     margin: float
     why: str = ""
     field: str = ""
+    marks: bool = False
 
     @property
     def holds(self) -> bool:
@@ -73,8 +74,9 @@ class Tried:
 @dataclass(frozen=True)
 class Asked:
     """An op to be held: in which job, after which setups, of which part. ``grip_mm``: of stock
-    under the part that is there to be held; ``lowest_outside_mm``: how low cutters come beside it;
-    ``size_mm``: across the jaws, along them, and high.
+    under the part that is there to be held; ``raw``: what jaws touch, so that marks do not matter;
+    ``lowest_outside_mm``: how low cutters come beside it; ``size_mm``: across the jaws, along them,
+    and high.
     """
 
     job: Job
@@ -83,6 +85,7 @@ class Asked:
     op: int
     grip_mm: float | None
     lowest_outside_mm: float
+    raw: bool
     size_mm: tuple[float, float, float]
 
     def with_op(self, op: Op) -> Job:
@@ -104,16 +107,22 @@ def in_a_vise(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
     vise it goes into.
     """
     best: tuple[Tried, dict[str, float]] | None = None
-    for vise in _vises(asked, stores):
-        for depth in _depths(asked, vise):
-            form = Vises(vise=vise, depth_mm=depth, torque_nm=min(vise.rated_torque_nm, 200.0))
-            held = Held(part=asked.part, op=asked.op, station=_STATION)
-            setup = Setup(machine=machine, form=form, holds=[held])
-            tried = _judged(asked, setup, asked.as_it_is)
-            if tried[0].holds:
-                return _in_rows(asked, tried[0])
-            if best is None or tried[0].margin > best[0].margin:
-                best = tried
+    held = Held(part=asked.part, op=asked.op, station=_STATION)
+    for jaws in ("hard",) if asked.raw else ("hard", "soft"):
+        for vise in _vises(asked, stores):
+            if best is not None and best[0].marks and jaws == "hard":
+                break
+            for depth in _depths(asked, vise):
+                torque = min(vise.rated_torque_nm, 200.0)
+                form = Vises(vise=vise, jaws=jaws, depth_mm=depth, torque_nm=torque)
+                setup = Setup(machine=machine, form=form, holds=[held])
+                tried = _judged(asked, setup, asked.as_it_is)
+                if tried[0].holds:
+                    return _in_rows(asked, tried[0])
+                if tried[0].marks:
+                    break  # deeper or shallower, or harder, it would too
+                if best is None or tried[0].marks or tried[0].margin > best[0].margin:
+                    best = tried
     return None if best is None else _eased(asked, *best)
 
 
@@ -123,6 +132,8 @@ def _in_rows(asked: Asked, alone: Tried) -> Tried:
     if not isinstance(form, Vises):
         return alone
     most = math.floor(form.vise.jaw_width_mm / (asked.size_mm[1] + _BETWEEN_MM))
+    if form.jaws == "soft":
+        return alone
     for row in range(min(most, _LONGEST_ROW), 1, -1):
         torque = min(form.vise.rated_torque_nm, 200.0)
         longer = form.model_copy(update={"row": row, "torque_nm": torque})
@@ -221,7 +232,13 @@ def _judged(asked: Asked, setup: Setup, op: Op) -> tuple[Tried, dict[str, float]
         if margin < 1:
             weak = _weak(op, holding, found.factors, holding.needed)
             return Tried(setup, op, margin, f"not held: {found.result.sentence}"), weak
-        return Tried(_with_torque(setup, least_torque_of(holding)), op, margin), {}
+        least = least_torque_of(holding)
+        marks = sinks_from(holding) if asked.raw else marks_from(holding)
+        if marks is not None and least is not None and marks < least:
+            does = "sinks into" if asked.raw else "marks"
+            why = f"it {does} the part from {marks:g} N·m and holds it only from {least:g} N·m"
+            return Tried(setup, op, 0.0, why, "form.torque_nm", marks=True), {}
+        return Tried(_with_torque(setup, least, marks), op, margin), {}
     except OutOfRange as error:
         return Tried(setup, op, 0.0, error.allowed, error.field), {}
     except NotSeated as error:
@@ -254,9 +271,11 @@ def _lighter(cut: Cut, share: float) -> Cut:
     return cut.model_copy(update={"passes": passes, "axial_depth_mm": deep / passes})
 
 
-def _with_torque(setup: Setup, least: float | None) -> Setup:
+def _with_torque(setup: Setup, least: float | None, marks: float | None) -> Setup:
     form = setup.form
     if least is None or not isinstance(form, Vises):
         return setup
     torque = min(form.torque_nm, max(5.0, math.ceil(_MORE_TORQUE * least)))
+    if marks is not None and marks < torque:
+        torque = max(least, math.floor(2 * marks) / 2)
     return setup.model_copy(update={"form": form.model_copy(update={"torque_nm": float(torque)})})

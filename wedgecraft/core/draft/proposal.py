@@ -230,6 +230,7 @@ class _Attempt:
             part=self.number,
             op=len(ops) - 1,
             grip_mm=stock if stock > 0 and not blank.finished_walls else None,
+            raw=len(ops) == 1 or blank.finished_walls,
             lowest_outside_mm=min(outside, default=top) - z0,
             size_mm=(x1 - x0, y1 - y0, z1 - z0),
         )

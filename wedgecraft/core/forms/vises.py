@@ -7,6 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from wedgecraft.core.clamping.elements.jaws import Jaws
+from wedgecraft.core.clamping.elements.soft_jaws import SoftJaws
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length, Torque
 from wedgecraft.core.records.form import FORMS, Carrier, Form
@@ -76,11 +77,17 @@ class Vises(Form):
                 vise.stations,
                 "one: several stations of one vise are not planned yet; take a vise of one",
             )
-        if self.jaws != "hard":
+        if self.jaws == "stepped":
             raise OutOfRange(
                 "form.jaws",
                 self.jaws,
-                "hard: stepped and soft jaws are not planned yet; hold it in hard ones",
+                "hard or soft: stepped jaws are not planned yet; hard ones on parallels hold alike",
+            )
+        if self.jaws == "soft" and self.row > 1:
+            raise OutOfRange(
+                "form.row",
+                self.row,
+                "one: several pockets in one pair of soft jaws are not planned yet",
             )
         if self.depth_mm > vise.jaw_height_mm:
             raise OutOfRange(
@@ -88,7 +95,8 @@ class Vises(Form):
                 self.depth_mm,
                 f"at most the jaws' height, {vise.jaw_height_mm:g} mm",
             )
-        jaws = Jaws(
+        soft = self.jaws == "soft"
+        jaws = (SoftJaws if soft else Jaws)(
             width_mm=vise.jaw_width_mm,
             opening_mm=vise.opening_mm,
             fixed_mm=_JAW_MM,
@@ -113,7 +121,7 @@ class Vises(Form):
             "clamp": own.clamp.model_copy(
                 update={"torque_nm": self.torque_nm, "height_mm": self.depth_mm}
             ),
-            "locating": LOCATING["stops"](),
+            "locating": LOCATING["profile nest" if soft else "stops"](),
             "sharing": self._sharing(own.sharing),
             "clamps": 1,
             "by_planner": False,

@@ -5,6 +5,7 @@ the bores come that are cut while it is pressed.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from scipy.optimize import nnls
@@ -16,6 +17,7 @@ from wedgecraft.core.records.hold import BoreSqueezed, Give
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import stop_patch
+from wedgecraft.core.station.nest import Touch, touches
 from wedgecraft.core.workpiece.sitting import Sitting
 
 #: The limit of a bore's change: this share of its tolerance, house rule.
@@ -81,7 +83,12 @@ def _pressed(
     if view.station.sharing.how == "row between jaws":
         middle = sum(press.share * press.y for press in presses)
         pushes = [Push((presses[0].x, middle), (-1.0, 0.0), force_n, 1e4)]
-    holds = _held_by(view, sitting, station)
+    nest = view.station.element.nest
+    if nest is not None:
+        pushes = _along(touches(sitting, view.station, nest, "moving"), force_n)
+        holds = _along(touches(sitting, view.station, nest, "fixed"), 0.0)
+    else:
+        holds = _held_by(view, sitting, station)
     if not holds:
         return None
     middle_x, middle_y = section.centroid.coords[0]
@@ -102,6 +109,21 @@ def _pressed(
     low = max((level for level in levels if level <= z), default=0.0)
     high = min((level for level in levels if level > z), default=sitting.height_mm)
     return section, z, high - low, every, len(pushes)
+
+
+def _along(pieces: Sequence[Touch], force_n: float) -> list[Push]:
+    """What a soft jaw presses on in one level, its force spread as ``nest_contacts`` does."""
+    one = [item for item in pieces if item.at[2] == pieces[0].at[2]]
+    total = sum(item.length_mm * item.faces[0] ** 2 for item in one)
+    return [
+        Push(
+            item.at[:2],
+            (-item.faces[0], -item.faces[1]),
+            force_n * item.length_mm * abs(item.faces[0]) / total,
+            item.length_mm,
+        )
+        for item in one
+    ]
 
 
 def _held_by(view: OpView, sitting: Sitting, station: Station) -> list[Push]:

@@ -88,6 +88,11 @@ def marks_from(holding: Holding) -> float | None:
     return _presses_from(holding.weakest_exactly.part, 1.0)
 
 
+def sinks_from(holding: Holding) -> float | None:
+    """The same from which it sinks into the part."""
+    return _presses_from(holding.weakest_exactly.part, SINKS_IN)
+
+
 def _least_torque(worst: HeldAs, factors: list[float]) -> float | None:
     """Least torque, to half a newton metre upwards, at which every case holds; None when the
     screw's rating does not reach.

@@ -148,6 +148,26 @@ class InShop(Protocol):
     def rated_force_n(self) -> float: ...
 
 
+@dataclass(frozen=True)
+class Nest:
+    """A pocket in two jaws ``width_mm`` wide, each with its half, ``gap_mm`` between them."""
+
+    width_mm: float
+    gap_mm: float
+
+    def split_mm(self, held: Polygon) -> float:
+        """Where the jaws part, across: amid the profile they hold."""
+        return float(held.bounds[0] + held.bounds[2]) / 2
+
+    def pocket(self, held: Polygon) -> Polygon:
+        """What is cut out of both jaws."""
+        return Polygon(held.buffer(FREE_MM).exterior)
+
+
+#: A pocket is so much larger all round that nothing rubs while it is looked at, mm.
+FREE_MM = 0.05
+
+
 class Element(Document):
     """What every kind answers; a kind overrides what is particular to it."""
 
@@ -187,6 +207,11 @@ class Element(Document):
     @property
     def flat_mm(self) -> float | None:
         """How wide a flat it presses with, and the long stop across from it; nothing for a toe."""
+        return None
+
+    @property
+    def nest(self) -> Nest | None:
+        """The pocket cut into its jaws, where they follow the part's outline."""
         return None
 
     @property

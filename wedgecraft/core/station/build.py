@@ -25,6 +25,7 @@ from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.clamped import apart, clamped
 from wedgecraft.core.station.clear import keeps_clear
 from wedgecraft.core.station.member import Member
+from wedgecraft.core.station.nest import fixed_half
 from wedgecraft.core.station.stops import stop_middle
 from wedgecraft.core.station.sweeps import sweeps
 from wedgecraft.core.station.touch import touch
@@ -105,6 +106,9 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     end_stop = box(end_middle - end_length / 2, -side_thick, end_middle + end_length / 2, 0)
     if kind.sharing.how == "row between jaws" and not flat:
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
+    nest = kind.element.nest
+    if nest is not None:
+        long_stop = fixed_half(sitting, kind, nest)
     seats = _located(kind, sitting.floor, height)
     vee = kind.locating.vee(outline, stops.length_mm, stops.thickness_mm)
     if vee is not None:
@@ -115,12 +119,8 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     held = clamped(sitting, long_middle, kind, apart(sitting, side_thick))
     members, clamps, screws = held.members, tuple(body.polygon for body in held.bodies), held.screws
     parts = tuple(member.put(sitting.outline) for member in members)
-    bodies = [
-        member.put(stop)
-        for member in members
-        for stop in (long_stop, end_stop)
-        if not stop.is_empty
-    ]
+    standing = (long_stop,) if nest is not None else (long_stop, end_stop)
+    bodies = [member.put(stop) for member in members for stop in standing if not stop.is_empty]
     if kind.sharing.how == "row between jaws":
         fixed_jaw = box(-stops.thickness_mm, 0, 0, members[-1].y_mm + depth)
         if flat:

@@ -20,6 +20,7 @@ from wedgecraft.core.records.material import HOLDER_YOUNGS_MPA
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.member import Member
+from wedgecraft.core.station.nest import nest_contacts
 from wedgecraft.core.station.patch import EVERYWHERE, Patch, Span, touched
 from wedgecraft.core.station.vee import Vee
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -53,6 +54,8 @@ def station_contacts(
         contacts.append(
             _locator(f"plate {index + 1}", (x, y, 0.0), (0, 0, 1), kind.floor_friction, None, bed)
         )
+    if kind.element.nest is not None:
+        return contacts + nest_contacts(sitting, kind, kind.element.nest, preload_n)
     if station.vee is not None:
         contacts += _vee_contacts(station.vee, sitting.height_mm, kind, preload_n, youngs_mpa)
     elif kind.stopped:
