@@ -63,6 +63,59 @@ def plan(file: str, shop: str | None) -> None:
 
 
 @main.command()
+@click.argument("file", type=_FILE)
+@click.option("--material", required=True, help="Its id, or the name of one of the shop.")
+@click.option("--quantity", required=True, type=click.IntRange(1, 10_000_000))
+@click.option("--thickness", type=float, help="In mm, where a drawing says none.")
+@click.option("--machine", metavar="NAME", help="Of the shop; without it the smallest with room.")
+@click.option("--unit", type=click.Choice(["mm", "in"]), help="Of a file that names none.")
+@click.option("--plan", "planned", is_flag=True, help="Plan it; print a line on it.")
+@_SHOP
+def draft(
+    file: str,
+    material: str,
+    quantity: int,
+    thickness: float | None,
+    machine: str | None,
+    unit: str | None,
+    planned: bool,
+    shop: str | None,
+) -> None:
+    """Propose everything for the part in FILE: stock, ops, cuts, and how each op is held.
+
+    Prints the job document. Exit codes as for plan.
+    """
+    from wedgecraft.core.draft.assumed import answered
+    from wedgecraft.core.draft.proposal import drafted
+    from wedgecraft.core.draft.shop import Stores
+    from wedgecraft.core.ground.documents import FieldError
+    from wedgecraft.core.ground.errors import OutOfRange
+    from wedgecraft.core.plan.route import plan_route
+    from wedgecraft.formats.errors import FileRefused
+    from wedgecraft.formats.part_files import read_part
+
+    with _documents_only() as out:
+        stores = Stores.of(_shop_entries(shop))
+        try:
+            work = stores.material(material)
+            picked = None if machine is None else stores.machine(machine)
+            part = read_part(_read(file), Path(file).name, work, thickness, unit)  # type: ignore[arg-type]
+            found = drafted(part.name, quantity, [part], stores, picked, unit=unit or "mm")  # type: ignore[arg-type]
+        except FileRefused as error:
+            said = f"{error.what}; {error.remedy}"
+            _wrong(out, [FieldError(field="file", value=file, message=said)])
+        except OutOfRange as error:
+            asked = str(error.value)
+            _wrong(out, [FieldError(field=error.field, value=asked, message=error.allowed)])
+        if not planned:
+            _print(out, found.model_dump(mode="json"))
+            sys.exit(0)
+        answer = answered(plan_route(found, alternatives=False))
+        out.write(json.dumps(answer.model_dump(mode="json"), ensure_ascii=False) + "\n")
+    sys.exit(0 if answer.feasible else 1)
+
+
+@main.command()
 @click.argument("kind", type=click.Choice(_KINDS))
 @click.argument("file", type=_FILE)
 @_SHOP

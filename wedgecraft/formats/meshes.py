@@ -25,9 +25,13 @@ _UNITS = {"mm": 1.0, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "meter
 _UNITS |= {"micron": 1e-3, "foot": 304.8}
 
 
-def read_mesh(data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes, bytes]:
-    """As ``step.kernel.read_step``. Raises FileRefused."""
-    points, triangles, notes = _triangles(data)
+def read_mesh(
+    data: bytes, name: str, unit: str = "mm"
+) -> tuple[SolidReading, bytes, bytes, bytes, bytes]:
+    """As ``step.kernel.read_step``; ``unit``: mm or in, of a file that names none. Raises
+    FileRefused.
+    """
+    points, triangles, notes = _triangles(data, unit)
     if len(triangles) > _MOST_TRIANGLES:
         raise FileRefused(
             f"the mesh has more than {_MOST_TRIANGLES:,} triangles", "export it coarser"
@@ -85,7 +89,7 @@ def _far(a: tuple[float, float, float], b: tuple[float, float, float]) -> float:
     return float(np.linalg.norm(np.subtract(b, a)))
 
 
-def _triangles(data: bytes) -> tuple[Array, NDArray[np.int64], list[str]]:
+def _triangles(data: bytes, unit: str) -> tuple[Array, NDArray[np.int64], list[str]]:
     """Points in mm, triangles, and what was assumed."""
     import trimesh
 
@@ -104,7 +108,8 @@ def _triangles(data: bytes) -> tuple[Array, NDArray[np.int64], list[str]]:
     if not len(triangles) or not np.isfinite(points).all():
         raise FileRefused("the file holds no surface", "export the part as a solid body")
     if kind == "stl":
-        return points, triangles, ["an STL file says no unit: millimetres were taken"]
+        scale, said = (25.4, "inches") if unit == "in" else (1.0, "millimetres")
+        return scale * points, triangles, [f"an STL file says no unit: {said} were taken"]
     if kind == "glb":
         # glTF is in metres, Y up
         turned = np.column_stack([points[:, 0], -points[:, 2], points[:, 1]])

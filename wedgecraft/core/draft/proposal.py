@@ -14,7 +14,9 @@ from wedgecraft.core.draft.held import Asked, Tried, in_a_vise, on_a_plate
 from wedgecraft.core.draft.milled import Bench, Shop, mill
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.draft.sides import Sides, sides_of
+from wedgecraft.core.draft.tolerances import features_of, thread_of
 from wedgecraft.core.draft.tools import Crib
+from wedgecraft.core.forms.vises import Vises
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.feature import Direction
 from wedgecraft.core.records.job import Job, JobDocument, Proposal, Route, Setup
@@ -75,10 +77,12 @@ def drafted(
         made.append(full)
         setups += held
     job = Job(name=name, quantity=quantity, parts=made, rules=draft.rules)
-    for number in range(len(setups)):
-        draft.says(
-            f"/route/setups/{number}/machine", f"{picked.name}: {_why_machine(machine)}", 0.3
-        )
+    why = f"{picked.name}: {_why_machine(machine)}"
+    for number, setup in enumerate(setups):
+        draft.says(f"/route/setups/{number}/machine", why, 0.3)
+        if isinstance(setup.form, Vises):
+            many = f"{setup.form.most} of “{setup.form.vise.name}” were taken to be there"
+            draft.says(f"/route/setups/{number}/form/most", many, 0.4)
     return JobDocument(job=job, route=Route(setups=setups), proposals=draft.proposals)
 
 
@@ -165,7 +169,23 @@ class _Attempt:
             ops.append(tried.op)
             setups.append(tried.setup)
             self.missing += not tried.holds
-        return part.model_copy(update={"ops": ops}), setups
+        features = features_of(self.holes, ops)
+        full = part.model_copy(update={"ops": ops, "features": features})
+        self._tolerated(full)
+        return full, setups
+
+    def _tolerated(self, part: Part) -> None:
+        for number in range(len(part.features)):
+            why = "general tolerance of the house, ISO 2768-1 class m, from memory"
+            self._says(f"features/{number}/tolerance_mm", why, 0.5)
+        threads: dict[str, int] = {}
+        for number, item in enumerate(part.features):
+            diameter = float(item.name.split(" ")[0].removeprefix("Ø"))
+            thread = thread_of(diameter)
+            if thread is not None and thread not in threads:
+                threads[thread] = number
+                why = f"drilled plain, Ø{diameter:g}: is it for {thread}? Then it wants a tap"
+                self._says(f"features/{number}/name", why, 0.7)
 
     def _op(
         self,

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.cut import Cutter
 from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.document import KINDS, ShopEntry
@@ -17,12 +19,13 @@ _TENTH_MM = 1e-6
 
 @dataclass(frozen=True)
 class Stores:
-    """Machines, vises, plates and cutters of a shop."""
+    """Machines, vises, plates, cutters and materials of a shop."""
 
     machines: Sequence[Machine]
     vises: Sequence[Vise]
     plates: Sequence[Plate]
     cutters: Sequence[Cutter]
+    materials: Sequence[Material] = ()
 
     @classmethod
     def of(cls, entries: Iterable[ShopEntry]) -> Stores:
@@ -37,7 +40,25 @@ class Stores:
             vises=[item for item in found.get("vise", []) if isinstance(item, Vise)],
             plates=[item for item in found.get("plate", []) if isinstance(item, Plate)],
             cutters=[item for item in found.get("cutter", []) if isinstance(item, Cutter)],
+            materials=[item for item in found.get("material", []) if isinstance(item, Material)],
         )
+
+    def material(self, asked: str) -> Material:
+        """By its id or its name. Raises OutOfRange."""
+        known = {item.id.lower(): item for item in self.materials}
+        known |= {item.name.lower(): item for item in self.materials}
+        if asked.lower() not in known:
+            said = ", ".join(sorted(item.id for item in self.materials)) or "none is there"
+            raise OutOfRange("material", asked, f"a material of the shop: {said}")
+        return known[asked.lower()]
+
+    def machine(self, asked: str) -> Machine:
+        """By its name. Raises OutOfRange."""
+        found = next((item for item in self.machines if item.name.lower() == asked.lower()), None)
+        if found is None:
+            said = ", ".join(f"“{item.name}”" for item in self.machines) or "none is there"
+            raise OutOfRange("machine", asked, f"a machine of the shop: {said}")
+        return found
 
     def cutters_in(self, unit: str) -> list[Cutter]:
         """Those of a unit's sizes; all of them where the shop has none of a kind in it."""

@@ -6,8 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from itertools import pairwise
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -28,6 +27,8 @@ _FACES = 0.3
 _LEVELS = (0.25, 0.75)
 #: A touching piece is no longer than this share of the outline, and turns no more, radians.
 _PIECE, _BENDS = 0.1, 0.6
+#: A jaw touches in no more places than this at a height.
+_MOST = 8
 #: What lies farther inside the profile does not touch it, mm.
 _TOUCHES_MM = 0.03
 
@@ -59,19 +60,10 @@ def fixed_half(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest) -> Polygon:
 
 def touches(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, jaw: Jaw) -> list[Touch]:
     """Where a jaw touches the part. Raises OutOfRange where it does not."""
-    held = profile(sitting, kind)
-    split, sign = nest.split_mm(held), -1.0 if jaw == "fixed" else 1.0
-    edge = held.exterior.buffer(_TOUCHES_MM)
-    depth = min(kind.stops.height_mm, sitting.height_mm)
-    found: list[Touch] = []
-    for share in _LEVELS:
-        level = share * depth
-        for part in shapely.get_parts(sitting.before.slice(level)):
-            ring = shapely.get_coordinates(part.exterior)
-            if not part.exterior.is_ccw:
-                ring = ring[::-1]
-            most = _PIECE * float(part.exterior.length)
-            found += _pieces(ring, sign, split, nest.gap_mm / 2, edge, most, level, depth / 2)
+    known, key = sitting.before.known, ("nest", kind.stops.height_mm, nest, jaw)
+    if key not in known:
+        known[key] = _touches(sitting, kind, nest, jaw)
+    found: list[Touch] = known[key]
     if not found:
         raise OutOfRange(
             "station.stops.height_mm",
@@ -81,46 +73,79 @@ def touches(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, jaw: Jaw) -> l
     return found
 
 
-def _pieces(
-    ring: np.ndarray,
-    sign: float,
-    split: float,
-    half_gap: float,
-    edge: Polygon,
-    most_mm: float,
-    level: float,
-    high: float,
-) -> list[Touch]:
-    """Edges of a ring that face a jaw beyond the gap, cut short and gathered."""
+def _touches(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, jaw: Jaw) -> list[Touch]:
+    held = profile(sitting, kind)
+    sign = -1.0 if jaw == "fixed" else 1.0
+    reach = nest.split_mm(held) + sign * nest.gap_mm / 2
+    edge = held.exterior.buffer(_TOUCHES_MM)
+    shapely.prepare(edge)
+    depth = min(kind.stops.height_mm, sitting.height_mm)
     found: list[Touch] = []
-    run: list[tuple[np.ndarray, np.ndarray, float]] = []
-
-    def close() -> None:
-        if run:
-            lengths = np.cumsum([item[2] for item in run])
-            at, (x, y), _ = run[int(np.searchsorted(lengths, lengths[-1] / 2))]
-            place = (float(at[0]), float(at[1]), level)
-            found.append(Touch(place, (float(x), float(y)), float(lengths[-1]), high))
-            run.clear()
-
-    for a, b in pairwise(ring):
-        whole = float(np.linalg.norm(b - a))
-        if whole < 1e-9:
-            continue
-        faces = np.array([b[1] - a[1], a[0] - b[0]]) / whole
-        count = max(1, math.ceil(whole / most_mm))
-        for k in range(count):
-            middle = a + (b - a) * (k + 0.5) / count
-            there = sign * faces[0] >= _FACES and sign * (middle[0] - split) > half_gap
-            if not there or not edge.contains(shapely.Point(middle)):
-                close()
-                continue
-            bends = bool(run) and float(faces @ run[0][1]) < math.cos(_BENDS)
-            if bends or sum(item[2] for item in run) + whole / count > most_mm * 1.001:
-                close()
-            run.append((middle, faces, whole / count))
-    close()
+    for share in _LEVELS:
+        level = share * depth
+        pieces: list[_Piece] = []
+        for part in shapely.get_parts(sitting.before.slice(level)):
+            pieces += _pieces(part.exterior, sign, reach, edge)
+        found += [piece.touch(level, depth / 2) for piece in _few(pieces)]
     return found
+
+
+@dataclass(frozen=True)
+class _Piece:
+    at: tuple[float, float]
+    faces: tuple[float, float]
+    length_mm: float
+
+    def touch(self, level_mm: float, high_mm: float) -> Touch:
+        return Touch((*self.at, level_mm), self.faces, self.length_mm, high_mm)
+
+
+def _pieces(ring: shapely.LinearRing, sign: float, reach_mm: float, edge: Polygon) -> list[_Piece]:
+    """Edges of a ring that face a jaw beyond the gap, cut short and gathered."""
+    most = _PIECE * float(ring.length)
+    corners = shapely.get_coordinates(ring.segmentize(most))
+    if not ring.is_ccw:
+        corners = corners[::-1]
+    ways = np.diff(corners, axis=0)
+    lengths = np.linalg.norm(ways, axis=1)
+    faces = np.column_stack([ways[:, 1], -ways[:, 0]]) / np.maximum(lengths, 1e-12)[:, None]
+    middles = (corners[:-1] + corners[1:]) / 2
+    there = (lengths > 1e-9) & (sign * faces[:, 0] >= _FACES)
+    there &= sign * (middles[:, 0] - reach_mm) > 0
+    there &= shapely.contains_xy(edge, middles[:, 0], middles[:, 1])
+    found: list[_Piece] = []
+    run: list[int] = []
+    for k in [*np.flatnonzero(there).tolist(), -1]:
+        if run and (
+            k != run[-1] + 1
+            or faces[k] @ faces[run[0]] < math.cos(_BENDS)
+            or lengths[[*run, k]].sum() > most * 1.001
+        ):
+            sums = np.cumsum(lengths[run])
+            amid = run[int(np.searchsorted(sums, sums[-1] / 2))]
+            (x, y), (fx, fy) = middles[amid].tolist(), faces[amid].tolist()
+            found.append(_Piece((x, y), (fx, fy), float(sums[-1])))
+            run = []
+        run.append(k)
+    return found
+
+
+def _few(pieces: Sequence[_Piece]) -> list[_Piece]:
+    """So few that holding can be looked at: neighbours as the one of them that presses most."""
+    whole = sum(piece.length_mm for piece in pieces)
+    groups: dict[int, list[_Piece]] = {}
+    passed = 0.0
+    for piece in pieces:
+        place = int(_MOST * (passed + piece.length_mm / 2) / whole)
+        groups.setdefault(place if len(pieces) > _MOST else len(groups), []).append(piece)
+        passed += piece.length_mm
+    return [
+        replace(
+            max(group, key=lambda piece: piece.length_mm * abs(piece.faces[0])),
+            length_mm=sum(piece.length_mm for piece in group),
+        )
+        for group in groups.values()
+    ]
 
 
 def nest_contacts(

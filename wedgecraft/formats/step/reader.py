@@ -30,18 +30,22 @@ class StepReader:
         """Start a process and load the kernel."""
         self._readers.warm()
 
-    def read(self, data: bytes, name: str) -> tuple[SolidReading, bytes, bytes, bytes, bytes]:
+    def read(
+        self, data: bytes, name: str, unit: str = "mm"
+    ) -> tuple[SolidReading, bytes, bytes, bytes, bytes]:
         """The reading, and its mesh (see ``kernel.read_step``). Raises FileRefused whatever the
         file does to the kernel.
         """
         check_solid(data)
         if kind_of(data) is not None:
-            from wedgecraft.formats.meshes import read_mesh as read
+            from wedgecraft.formats.meshes import read_mesh
+
+            read, given = read_mesh, (data, name, unit)
         else:
-            from wedgecraft.formats.step.kernel import read_step as read
-        found: tuple[SolidReading, bytes, bytes, bytes, bytes] = self._readers.call(
-            read, data, name
-        )
+            from wedgecraft.formats.step.kernel import read_step
+
+            read, given = read_step, (data, name)  # type: ignore[assignment]
+        found: tuple[SolidReading, bytes, bytes, bytes, bytes] = self._readers.call(read, *given)
         return found
 
     def close(self) -> None:
