@@ -9,11 +9,15 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from wedgecraft.core.draft.assumed import Assumed
 from wedgecraft.core.explain.shown import SetupShown
 from wedgecraft.core.explain.steps import StepState
 from wedgecraft.core.ground.documents import Document, FieldError, Text
+from wedgecraft.core.ground.units import Length
 from wedgecraft.core.plan.schemes import SetupScheme
 from wedgecraft.core.records.job import JobDocument, JobResult
+from wedgecraft.core.records.material import MaterialRef
+from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.shop.document import KindInfo, KindName
 from wedgecraft.core.shop.table import RowFault
@@ -209,6 +213,7 @@ class JobState(Document):
     latest: RunState | None
     facts: list[PartFacts]
     notes: list[str] = []
+    assumed: list[Assumed] = []
 
 
 class CopyAsked(Document):
@@ -226,6 +231,19 @@ class NewJob(Document):
     name: Text
     quantity: Annotated[int, Field(ge=1, le=10_000_000)] = 100
     due: date | None = None
+
+
+class NewDraft(Document):
+    """A job to be drafted: a solid that was loaded, or an outline and how thick it is, what it is
+    made of and how many.
+    """
+
+    name: Text
+    quantity: Annotated[int, Field(ge=1, le=10_000_000)] = 100
+    material: MaterialRef
+    upload: Annotated[str, Field(max_length=40)] | None = None
+    outline: Outline | None = None
+    thickness_mm: Annotated[Length, Field(gt=0, le=1000)] | None = None
 
 
 class FieldChange(Document):

@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 
 from wedgecraft import __version__
 from wedgecraft.api.documents import RunSummary
+from wedgecraft.core.draft.assumed import assumed_shown
 from wedgecraft.core.explain.shown import setups_shown
 from wedgecraft.core.explain.steps import changed, step_states
 from wedgecraft.core.records.job import JobDocument, JobResult
@@ -98,9 +99,10 @@ def asked_of(job: Job) -> Asked:
         document = jobs.document_of(job)
         stored = jobs.as_json(document)
         setups = [setup.model_dump(mode="json") for setup in setups_shown(document)]
-        return Asked(
-            document, stored, f'"document":{json.dumps(stored)},"setups":{json.dumps(setups)}'
-        )
+        taken = [item.model_dump(mode="json") for item in assumed_shown(document)]
+        parts = {"document": stored, "setups": setups, "assumed": taken}
+        written = ",".join(f'"{name}":{json.dumps(part)}' for name, part in parts.items())
+        return Asked(document, stored, written)
 
     # Alike jobs share one: many begin as copies. The digest leaves out what is only proposed.
     return _documents.get((job.digest, json.dumps(job.document.get("proposals"))), read)

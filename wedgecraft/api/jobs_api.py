@@ -25,6 +25,7 @@ from wedgecraft.api.documents import (
     JobsAsked,
     JobState,
     JobSummary,
+    NewDraft,
     NewJob,
     PastedText,
     Removal,
@@ -36,17 +37,21 @@ from wedgecraft.api.documents import (
 from wedgecraft.api.edit import value_at, with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.cutting.table import cuts_from_text
+from wedgecraft.core.draft.assumed import without_touched
+from wedgecraft.core.draft.shape import part_of_outline, part_of_solid
 from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.removal import without_op, without_part
 from wedgecraft.core.plan.route_edits import started
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.formats.names import file_name
-from wedgecraft.store import changes, jobs, meshes, shop
+from wedgecraft.store import changes, jobs, meshes, shop, uploads
 from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
 
 blueprint = APIBlueprint("jobs", __name__, url_prefix="/api/jobs", tag="Jobs")
@@ -164,6 +169,66 @@ def make(given: NewJob) -> Response:
         return jobs.add_job(session, asked, me().id, due=given.due), None
 
     return _made(starting)
+
+
+@blueprint.post("/drafts")
+@may("plan")
+@blueprint.input(NewDraft, arg_name="given")
+@blueprint.output(JobState, status_code=201)
+def draft(given: NewDraft) -> Response:
+    """Make a job from a part alone; everything else is proposed by the planner, which begins."""
+
+    def bare(session: Any) -> tuple[Job, str | None]:
+        part = _part_of(session, given)
+        document = JobDocument.model_validate(
+            {
+                "job": {
+                    "name": given.name,
+                    "quantity": given.quantity,
+                    "parts": [part],
+                    "rules": shop.rules(session),
+                }
+            }
+        )
+        job = jobs.add_job(session, document, me().id)
+        run, added = jobs.start_run(session, job, me().id)
+        return job, run.id if added else None
+
+    return _made(bare)
+
+
+@blueprint.post("/<job_id>/route")
+@may("plan")
+@blueprint.output(JobState)
+def by_hand(job_id: str) -> Response:
+    """Give a job without a route the shop's usual machine and plate, to go on by hand."""
+    with _session() as session:
+        job = _locked(session, job_id)
+        asked = job_state.asked_of(job).document
+        if asked.route is None:
+            usual = starting_job("", 1, preferred(session, "machine"), preferred(session, "plate"))
+            jobs.store(session, job, started(asked, usual), me().id)
+        return job_state.answer(session, job)
+
+
+def _part_of(session: Any, given: NewDraft) -> Part:
+    if given.upload is not None:
+        upload = uploads.without_files(session, given.upload)
+        if upload is None or upload.result is None:
+            raise ProblemRaised(409, "File not read", "Load the file again.")
+        reading = SolidReading.model_validate(upload.result)
+        try:
+            return part_of_solid(reading, reading.mesh, given.material, given.name, upload.id)
+        except OutOfRange as error:
+            raise ProblemRaised(
+                422, "File not used", f"What would do is {error.allowed}."
+            ) from None
+    if given.outline is None or given.thickness_mm is None:
+        missing = "outline" if given.outline is None else "thickness_mm"
+        said = "a file that was read" if given.outline is None else "how thick the part is"
+        fields = [FieldError(field=missing, value="", message=said)]
+        raise ProblemRaised(422, "Not possible", f"Give {said}.", fields)
+    return part_of_outline(given.outline, given.thickness_mm, given.material, given.name)
 
 
 @blueprint.post("/<job_id>/copy")
@@ -415,6 +480,8 @@ def changed_job(
         _check_version(session, job, version)
         known = job_state.asked_of(job)
         asked = with_field(known.stored, path, value(known.document))
+        if path:
+            asked = without_touched(asked, path)
         state, waiting = _stored(session, job, asked, path, known.stored, notes)
     _queue(waiting)
     return state

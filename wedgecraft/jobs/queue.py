@@ -25,7 +25,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.logs import about
-from wedgecraft.store import attempts, jobs, meshes, upkeep, uploads
+from wedgecraft.store import attempts, jobs, meshes, shop, upkeep, uploads
 from wedgecraft.store.database import Database
 from wedgecraft.store.models import Run, Upload
 
@@ -274,6 +274,8 @@ class Queue:
 
     def _planned(self, run_id: str) -> None:
         # the engine's libraries load with the first task
+        from wedgecraft.core.draft.proposal import is_bare
+        from wedgecraft.core.ground.errors import OutOfRange
         from wedgecraft.core.plan.route import as_chosen, plan_route
 
         with self._database.session() as session:
@@ -303,9 +305,16 @@ class Queue:
 
         try:
             progress("starting", 0.01)
+            if is_bare(document):
+                document = self._drafted(run_id, document, progress)
             planned = plan_route(document, progress, preview=preview)
         except _TakenAway:
             log.info("it was cancelled")
+            return
+        except OutOfRange as error:
+            said = f"No way was found to make it: {error.value} does not do; what would is"
+            why = f"{said} {error.allowed}."[:500]
+            self._surely(lambda: self._finish(run_id, status="failed", error=why, result=None))
             return
         except Exception as error:
             log.exception("it failed")
@@ -317,7 +326,7 @@ class Queue:
 
         def store() -> None:
             with self._database.session() as session:
-                jobs.take_clamps(session, run_id, as_chosen(planned))
+                jobs.take_settled(session, run_id, as_chosen(planned))
                 jobs.finish(
                     session,
                     run_id,
@@ -333,6 +342,33 @@ class Queue:
         except PASSING as error:
             # It did not pass: this attempt counts, so that it is not planned again for ever.
             log.error("its outcome could not be stored: %s", str(error).splitlines()[0])
+
+    def _drafted(
+        self, run_id: str, bare: JobDocument, progress: Callable[[str, float], None]
+    ) -> JobDocument:
+        """Everything proposed for a job that says nothing yet, and written into it."""
+        from wedgecraft.core.draft.proposal import drafted
+        from wedgecraft.core.draft.shop import Stores
+
+        with self._database.session() as session:
+            things = shop.entries(session, retired=False)
+            stores = Stores.holding([shop.document(thing) for thing in things])
+        job = bare.job
+        found = drafted(
+            job.name,
+            job.quantity,
+            job.parts,
+            stores,
+            rules=job.rules,
+            progress=lambda step, share: progress(step[:60], 0.5 * share),
+        )
+
+        def store() -> None:
+            with self._database.session() as session:
+                jobs.take_settled(session, run_id, found)
+
+        self._surely(store)
+        return found
 
     def _finish(self, run_id: str, **values: Any) -> None:
         with self._database.session() as session:

@@ -441,9 +441,9 @@ def finish(session: Session, run_id: str, **values: Any) -> bool:
     return bool(changed.rowcount)  # type: ignore[attr-defined]
 
 
-def take_clamps(session: Session, run_id: str, taken: JobDocument) -> None:
-    """Write the clamps that the planner chose into the job its run answers, unless someone changed
-    the job meanwhile.
+def take_settled(session: Session, run_id: str, taken: JobDocument) -> None:
+    """Write what the planner settled, clamps or a whole draft, into the job its run answers, unless
+    someone changed the job meanwhile.
     """
     run = session.get(Run, run_id)
     if run is None or run.status not in ACTIVE:

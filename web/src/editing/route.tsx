@@ -25,8 +25,8 @@ export function stateOf(step: StepName, here: Here): StepState {
 }
 
 /** Where to go to set a field that stands in the way: the setup, the step, the op where it is one's, and the field. */
-export function wayTo(field: string, job: JobState): string {
-  const step = (job.latest?.steps ?? []).flat().find((item) => item.fields?.includes(field))?.step ?? "method";
+export function wayTo(field: string, job: JobState, on?: string): string {
+  const step = on ?? (job.latest?.steps ?? []).flat().find((item) => item.fields?.includes(field))?.step ?? "method";
   const [, part, op] = /^job\.parts\.(\d+)(?:\.ops\.(\d+))?/.exec(field) ?? [];
   const [, setup] = /^route\.setups\.(\d+)/.exec(field) ?? [];
   const where = {

@@ -15,6 +15,8 @@ import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
 import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
 import { MethodStep } from "../steps/method/MethodStep";
+import { Assumed } from "./Assumed";
+import { Drafting } from "./Drafting";
 import { CameSecond, useOthers } from "./Others";
 import { SetupBar } from "./SetupBar";
 
@@ -27,11 +29,16 @@ const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
 export function JobPage({ me }: { me: Me }) {
   const { id = "" } = useParams();
   const job = useJob(id);
+  const mayEdit = me.role === "planner" || me.role === "admin";
   if (job.data)
     return (
       <>
         {job.failureReason && <ProblemNotice error={job.failureReason} />}
-        <Opened key={id} job={job.data} mayEdit={me.role === "planner" || me.role === "admin"} />
+        {job.data.document.route ? (
+          <Opened key={id} job={job.data} mayEdit={mayEdit} />
+        ) : (
+          <Drafting job={job.data} mayEdit={mayEdit} />
+        )}
       </>
     );
   return (
@@ -135,6 +142,7 @@ function Top() {
         </span>
       )}
       <span className="tag">{here.setup.machine.name}</span>
+      <Assumed job={job} />
       <span className="push print-only">
         version {job.version}, printed{" "}
         {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}

@@ -1,4 +1,4 @@
-import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle, TextField } from "@mui/material";
+import { Button, CircularProgress, Dialog, DialogActions, DialogContent } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useLocation, useNavigate } from "react-router";
@@ -7,6 +7,7 @@ import { call, Problem } from "../api/client";
 import { keepJob, useBringBack, useJobs } from "../api/queries";
 import type { JobList, JobState, Me } from "../api/types";
 import { Notice, ProblemNotice } from "../ui/Notice";
+import { NewJob } from "./NewJob";
 
 export function JobsPage({ me }: { me: Me }) {
   const [deleted, setDeleted] = useState(false);
@@ -48,7 +49,7 @@ export function JobsPage({ me }: { me: Me }) {
               {deleted
                 ? "A deleted job rests here for 30 days."
                 : mayPlan
-                  ? "Make the first one: a name and a quantity are enough to begin; the outline comes from a DXF file."
+                  ? "Make the first one: the part’s file, its material and a quantity are enough; the rest is proposed."
                   : "A planner has to make the first one."}
             </p>
           </Notice>
@@ -152,82 +153,6 @@ function JustDeleted() {
       kind="info"
       action={<BringBack id={state.deleted.id} />}
     ></Notice>
-  );
-}
-
-function NewJob({ close }: { close: () => void }) {
-  const [name, setName] = useState("");
-  const [quantity, setQuantity] = useState("100");
-  const [due, setDue] = useState("");
-  const cache = useQueryClient();
-  const navigate = useNavigate();
-  const make = useMutation({
-    mutationFn: (given: { name: string; quantity: string | number; due: string | null }) =>
-      call<JobState>("POST", "/api/jobs", given, given),
-    onSuccess: (job) => {
-      keepJob(cache, job);
-      void navigate(`/jobs/${job.id}/part`);
-    },
-  });
-  const wrong = (field: string) =>
-    make.error instanceof Problem ? make.error.errors.find((item) => item.field === field)?.message : undefined;
-  return (
-    <Dialog open onClose={close} maxWidth="xs" fullWidth>
-      <form
-        onSubmit={(event) => {
-          event.preventDefault();
-          make.mutate({
-            name,
-            quantity: Number.isFinite(Number(quantity)) ? Number(quantity) : quantity,
-            due: due || null,
-          });
-        }}
-      >
-        <DialogTitle>New job</DialogTitle>
-        <DialogContent className="flex down gap-14 pad-above-8">
-          <TextField
-            name="name"
-            label="Part or job"
-            value={name}
-            onChange={(event) => setName(event.target.value)}
-            required
-            autoFocus
-            error={Boolean(wrong("name"))}
-            helperText={wrong("name")}
-          />
-          <TextField
-            name="quantity"
-            label="Quantity"
-            value={quantity}
-            onChange={(event) => setQuantity(event.target.value)}
-            required
-            error={Boolean(wrong("quantity"))}
-            helperText={wrong("quantity")}
-          />
-          <TextField
-            name="due"
-            label="Due"
-            type="date"
-            value={due}
-            onChange={(event) => setDue(event.target.value)}
-            slotProps={{ inputLabel: { shrink: true } }}
-            error={Boolean(wrong("due"))}
-            helperText={wrong("due")}
-          />
-          <p className="quiet">
-            It starts with a 60 x 40 mm block and common values; the next screen takes your DXF, SVG or STEP file, or a
-            shape typed in.
-          </p>
-          {make.error && <ProblemNotice error={make.error} />}
-        </DialogContent>
-        <DialogActions>
-          <Button onClick={close}>Cancel</Button>
-          <Button type="submit" variant="contained" disabled={make.isPending}>
-            Make job
-          </Button>
-        </DialogActions>
-      </form>
-    </Dialog>
   );
 }
 

@@ -3,6 +3,7 @@
 import { InputAdornment, MenuItem, TextField } from "@mui/material";
 import { useId } from "react";
 
+import { Problem } from "../api/client";
 import { useUnits } from "./units";
 import { useTyped } from "./useTyped";
 
@@ -82,5 +83,36 @@ export function Choice({ label, name, value, options, disabled = false, store }:
         </MenuItem>
       ))}
     </TextField>
+  );
+}
+
+/** A field of a form that is sent as a whole; what the service says is wrong with it stands under it. */
+export function Plain({
+  label,
+  name,
+  value,
+  set,
+  error,
+  first = false,
+}: {
+  label: string;
+  name: string;
+  value: string;
+  set: (value: string) => void;
+  error: Error | null;
+  first?: boolean;
+}) {
+  const wrong = error instanceof Problem ? error.errors.find((item) => item.field === name)?.message : undefined;
+  return (
+    <TextField
+      name={name}
+      label={label}
+      value={value}
+      onChange={(event) => set(event.target.value)}
+      required
+      autoFocus={first}
+      error={Boolean(wrong)}
+      helperText={wrong}
+    />
   );
 }

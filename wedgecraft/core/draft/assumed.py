@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.job import JobDocument, Proposal
 from wedgecraft.core.workpiece.mend import NotABody
@@ -9,6 +11,22 @@ from wedgecraft.core.workpiece.states import workpiece
 
 #: No more than a person reads.
 MOST = 10
+#: On which step of the work a field stands, by the beginning of where it stands in a document.
+_STEPS = (
+    (re.compile(r"job\.parts\.\d+\.ops\.\d+\.cuts"), "cuts"),
+    (re.compile(r"job\.parts\.\d+\.ops"), "hold"),
+    (re.compile(r"job\.parts"), "part"),
+    (re.compile(r"route\.setups"), "method"),
+)
+
+
+class Assumed(Document):
+    """Something a draft took for granted: in which field, on which step, why, how doubtful."""
+
+    field: str
+    step: str
+    why: str
+    doubt: float
 
 
 class SetupDrafted(Document):
@@ -45,6 +63,30 @@ def assumed(document: JobDocument) -> list[Proposal]:
         if item.doubt > 0 and (known is None or item.doubt > known.doubt):
             by_why[item.why] = item
     return sorted(by_why.values(), key=lambda item: -item.doubt)[:MOST]
+
+
+def assumed_shown(document: JobDocument) -> list[Assumed]:
+    """The same with the steps they stand on."""
+    found = []
+    for item in assumed(document):
+        field = item.pointer.strip("/").replace("/", ".")
+        step = next((step for like, step in _STEPS if like.match(field)), "layout")
+        found.append(Assumed(field=field, step=step, why=item.why, doubt=item.doubt))
+    return found
+
+
+def without_touched(document: JobDocument, path: str) -> JobDocument:
+    """Without the proposals of what a person changed: the field at ``path``, what it holds, and
+    what holds it. An empty path is all of it.
+    """
+    touched = "/" + path.replace(".", "/") if path else ""
+
+    def stays(pointer: str) -> bool:
+        inside = (pointer + "/").startswith(touched + "/")
+        return not inside and not (touched + "/").startswith(pointer + "/")
+
+    kept = [item for item in document.proposals if stays(item.pointer)]
+    return document.model_copy(update={"proposals": kept})
 
 
 def answered(document: JobDocument) -> DraftAnswer:

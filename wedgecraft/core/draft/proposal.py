@@ -86,6 +86,13 @@ def drafted(
     return JobDocument(job=job, route=Route(setups=setups), proposals=draft.proposals)
 
 
+def is_bare(document: JobDocument) -> bool:
+    """Whether nothing is said yet but parts, material and quantity."""
+    return document.route is None and not any(
+        part.features or any(op.cuts for op in part.ops) for part in document.job.parts
+    )
+
+
 def _why_machine(asked: Machine | None) -> str:
     return "as asked" if asked else "the smallest three-axis mill with room for a few of them"
 

@@ -28,19 +28,27 @@ class Stores:
     materials: Sequence[Material] = ()
 
     @classmethod
-    def of(cls, entries: Iterable[ShopEntry]) -> Stores:
+    def of(cls, entries: Sequence[ShopEntry]) -> Stores:
         """Of the entries of a shop."""
-        found: dict[str, list[object]] = {}
-        for entry in entries:
-            named = {"name": entry.name} if "name" in KINDS[entry.kind].model_fields else {}
-            thing = KINDS[entry.kind].model_validate({**entry.data, **named})
-            found.setdefault(entry.kind, []).append(thing)
+        named = [
+            {**entry.data, "name": entry.name}
+            if "name" in KINDS[entry.kind].model_fields
+            else entry.data
+            for entry in entries
+        ]
+        kinds = [KINDS[entry.kind] for entry in entries]
+        return cls.holding([k.model_validate(data) for k, data in zip(kinds, named, strict=True)])
+
+    @classmethod
+    def holding(cls, things: Iterable[object]) -> Stores:
+        """Of a shop's things."""
+        every = list(things)
         return cls(
-            machines=[item for item in found.get("machine", []) if isinstance(item, Machine)],
-            vises=[item for item in found.get("vise", []) if isinstance(item, Vise)],
-            plates=[item for item in found.get("plate", []) if isinstance(item, Plate)],
-            cutters=[item for item in found.get("cutter", []) if isinstance(item, Cutter)],
-            materials=[item for item in found.get("material", []) if isinstance(item, Material)],
+            machines=[item for item in every if isinstance(item, Machine)],
+            vises=[item for item in every if isinstance(item, Vise)],
+            plates=[item for item in every if isinstance(item, Plate)],
+            cutters=[item for item in every if isinstance(item, Cutter)],
+            materials=[item for item in every if isinstance(item, Material)],
         )
 
     def material(self, asked: str) -> Material:

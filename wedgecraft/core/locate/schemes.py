@@ -94,7 +94,7 @@ def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -
         notes += _pins_said(pins, kind.locating)  # type: ignore[arg-type]
     else:
         scheme = kind.locating.said
-        touched += _stopped(station, sitting, kind.stops.height_mm)
+        touched += _stopped(station, sitting, kind.stops.height_mm, len(rests) < 3)
         extras += _of_size(view, sitting, station, faces, around is not None)
         if kind.locating.play_mm:
             extras += _in_nest(kind.locating.play_mm, station)
@@ -150,9 +150,12 @@ def _said(said: str, free: Sequence[str], is_round: bool) -> str:
 
 def _rests(station: Station) -> list[Locator]:
     """The three points of the underside that span the most: what the plate's highest places come
-    to.
+    to; two of one that stands on an edge.
     """
     hull = shapely.get_coordinates(station.floor.convex_hull.exterior)[:-1]
+    across, far = _spans(hull)
+    if across < _AN_EDGE_MM:
+        return [_at(f"rest {k + 1}", (x, y, 0.0), (0, 0, 1)) for k, (x, y) in enumerate(far)]
     if len(hull) > 16:
         hull = hull[:: math.ceil(len(hull) / 16)]
 
@@ -167,6 +170,18 @@ def _rests(station: Station) -> list[Locator]:
     return [_at(f"rest {k + 1}", (*hull[index], 0.0), (0, 0, 1)) for k, index in enumerate(best)]
 
 
+#: What stands on less than this across stands on an edge.
+_AN_EDGE_MM = 1.0
+
+
+def _spans(hull: np.ndarray) -> tuple[float, list[tuple[float, float]]]:
+    """How wide points lie across the line of the two farthest apart, and those two."""
+    a, b = max(combinations(range(len(hull)), 2), key=lambda k: math.dist(hull[k[0]], hull[k[1]]))
+    line = (hull[b] - hull[a]) / max(math.dist(hull[a], hull[b]), 1e-12)
+    off = (hull - hull[a]) @ np.array([-line[1], line[0]])
+    return float(np.ptp(off)), [(float(x), float(y)) for x, y in (hull[a], hull[b])]
+
+
 def _at(name: str, point: Sequence[float], normal: Sequence[float]) -> Locator:
     x, y, z = map(float, point)
     a, b, c = map(float, normal)
@@ -174,8 +189,9 @@ def _at(name: str, point: Sequence[float], normal: Sequence[float]) -> Locator:
 
 
 def _stopped(
-    station: Station, sitting: Sitting, stop_height: float
+    station: Station, sitting: Sitting, stop_height: float, upright: bool = False
 ) -> list[tuple[Locator, Direction | None]]:
+    """``upright``: the long stop keeps it upright as well, where it stands on an edge."""
     high = min(stop_height, sitting.height_mm) / 2
     if station.vee is not None:
         pairs = zip(station.vee.touches, station.vee.normals, strict=True)
@@ -203,6 +219,15 @@ def _stopped(
         found += [
             (_at(each, (*at, _clamped(high, patch)), normal), side)
             for each, at in zip(names, points, strict=True)
+        ]
+    if upright and len(long) == 2:
+        y = (long[0][1] + long[1][1]) / 2
+        top = max(touching[0].heights)
+        found.append((_at("long stop, top", (0.0, y, top), (1, 0, 0)), "-X"))
+        low = min(touching[0].heights)
+        found[:2] = [
+            (item.model_copy(update={"point_mm": (*item.point_mm[:2], low)}), side)
+            for item, side in found[:2]
         ]
     return found
 
