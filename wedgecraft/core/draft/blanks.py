@@ -56,7 +56,7 @@ PLATE_IN = tuple(
 )
 HEXAGON_IN = tuple(k / 16 for k in (*range(5, 17), *range(18, 33, 2)))
 #: What comes off a side that is cut, and what stands between a jaw and the lowest cut, mm.
-SIDE_MM, TOP_MM, CLEAR_MM = 1.5, 1.0, 1.0
+SIDE_MM, TOP_MM, CLEAR_MM = 1.5, 1.0, 1.5
 #: Parts at most so thick come from plate.
 _PLATE_TO_MM = 30.0
 #: A hexagon's silhouette has its own area within this share.

@@ -19,7 +19,6 @@ from wedgecraft.core.plan.clamp_choice import ways
 from wedgecraft.core.plan.settled import with_way
 from wedgecraft.core.plan.setup_view import refusal_of, setup_request
 from wedgecraft.core.records.cut import Cut
-from wedgecraft.core.records.element import picked_names
 from wedgecraft.core.records.job import Held, Job, JobDocument, Route, Setup
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.op import Op
@@ -47,6 +46,8 @@ _BETWEEN_MM, _LONGEST_ROW = 12.0, 2
 #: So often cuts are made lighter; a cut that engages less of its cutter than this is not made
 #: narrower; a feed a tooth below this rubs, mm.
 _TIMES, _NARROW, _LEAST_MM = 6, 0.12, 0.01
+#: What holds a part that nothing is done to for it.
+_OFFERED = ("edge clamp", "strap", "swing clamp", "expanding pin")
 #: So much more than the least torque is given, where the vise has it.
 _MORE_TORQUE = 1.25
 #: A station starts from a common edge clamp; a form that has its own takes that.
@@ -175,7 +176,7 @@ def on_a_plate(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
     if not fitting:
         return None
     plate = max(fitting, key=lambda item: item.width_mm * item.depth_mm)
-    station = _STATION.model_copy(update={"by_planner": True, "offered": list(picked_names())})
+    station = _STATION.model_copy(update={"by_planner": True, "offered": list(_OFFERED)})
     op = asked.as_it_is
     held = Held(part=asked.part, op=asked.op, station=station)
     setup = Setup(machine=machine, form=OnPlate(plate=plate), holds=[held])

@@ -17,7 +17,7 @@ from wedgecraft.core.records.cut import Cut, Cutter
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.workpiece.body import Body, prism
-from wedgecraft.core.workpiece.states import Scene, swept_by
+from wedgecraft.core.workpiece.states import Scene, buried_mm, swept_by
 
 #: Less than this is no cut, mm3, mm.
 _NO_CUT_MM3, _NO_CUT_MM = 2.0, 0.02
@@ -61,9 +61,18 @@ class Bench:
         after: Body = self.now - body
         if self.now.volume_mm3 - after.volume_mm3 < _NO_CUT_MM3:
             return False
+        buried = buried_mm(cut, self.scene, body)
+        if buried:
+            cut = self.deeper(cut, self.top_mm - cut.from_top_mm + buried)
         self.now = after
         self.cuts.append(cut)
         return True
+
+    def deeper(self, cut: Cut, begins_mm: float) -> Cut:
+        """The same from higher up. Raises OutOfRange."""
+        deep = begins_mm - (self.top_mm - cut.depth_mm)
+        higher = cut.model_copy(update={"from_top_mm": round(self.top_mm - begins_mm, 6)})
+        return started(higher, deep, self.shop.work, self.shop.machine)
 
     def cut(self, kind: str, name: str, tool: Cutter, begins_mm: float, ends_mm: float) -> Cut:
         """From a height down to another, with parameters to start from. Raises OutOfRange."""
@@ -89,20 +98,22 @@ class Bench:
 
 
 def mill(
-    bench: Bench, outside_to_mm: float, round_ones: MultiPolygon, as_it_comes: bool = False
+    bench: Bench, around_mm: float | None, round_ones: MultiPolygon, as_it_comes: bool = False
 ) -> None:
-    """Add what can be milled from here, as far outside as ``outside_to_mm``; ``round_ones``: holes
-    that are drilled; ``as_it_comes``: the top is finished.
+    """Add what can be milled from here; all round down to ``around_mm``, where that is not done
+    yet. ``round_ones``: holes that are drilled; ``as_it_comes``: the top is finished.
     """
     if not as_it_comes:
         _face(bench)
     floors = {level for level in bench.finished.levels if level < bench.top_mm - _NO_CUT_MM}
-    levels = sorted({*floors, max(outside_to_mm, 0.0)}, reverse=True)
-    outside = [level for level in levels if level >= outside_to_mm - 1e-9]
+    lowest = bench.finished.box[2] + _NO_CUT_MM
+    steps = {level for level in floors if level > lowest}
+    outside = sorted(steps if around_mm is None else {*steps, around_mm}, reverse=True)
+    levels = sorted({*floors, *outside}, reverse=True)
     solids = {level: filled(bench.scene.kept_above(level)) for level in outside}
-    for level, below in zip(outside, [*outside[1:], None], strict=True):
+    for level, below in zip(outside, [*outside[1:], None], strict=False):
         # as deep as the part is as wide, in one go
-        if below is not None and solids[below].difference(solids[level]).area < _NO_CUT_MM:
+        if below is not None and _wide(solids[below].difference(solids[level])).is_empty:
             del solids[level]
     for level in levels:
         if level in solids:

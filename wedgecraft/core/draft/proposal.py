@@ -35,6 +35,8 @@ from wedgecraft.core.workpiece.surfaces import round_holes_of
 Progress = Callable[[str, float], None]
 #: A first op is held by so much stock under the part, or what the house asks for, mm.
 _GRIP_MM = 5.0
+#: The outside is cut so far below the part, where stock is left there: no film stays between ops.
+_BELOW_MM = 0.2
 #: A table that takes this many times the part is large enough.
 _ROOM = 3.0
 
@@ -214,7 +216,8 @@ class _Attempt:
             shop = Shop(self.crib, part.material, self.draft.machine)
             bench = Bench(finished, pose.put(now), [], shop)
             seen = holes_seen(self.holes, pose)
-            mill(bench, 0.0, drillable(seen), as_it_comes)
+            around = None if ops else -_BELOW_MM if bench.now.box[2] < -_BELOW_MM else 0.0
+            mill(bench, around, drillable(seen), as_it_comes)
             missing = drill(bench, seen)
             if not bench.cuts:
                 return None

@@ -21,6 +21,7 @@ _DRILLS_MM = (
     *(k / 2 for k in range(2, 27)), *range(14, 21),
     3.3, 3.4, 4.2, 5.8, 6.6, 6.8, 7.8, 9.8, 10.2, 11.8, 13.5, 15.8, 17.5,
 )  # fmt: skip
+_LONG_DRILLS_MM = (3.3, 4.2, 5, 5.5, 6, 6.6, 6.8, 8, 8.5, 9, 10, 10.2, 11, 12)
 #: By sixteenths, and those of #10-24, 1/4-20 and 5/16-18 by their own names.
 _DRILLS_IN = (
     *((f"{Fraction(k, 16)} in", k / 16) for k in range(2, 13)),
@@ -71,6 +72,8 @@ def _drilling() -> Iterator[Row]:
     sizes = [(f"{bore:g} mm", float(bore)) for bore in _DRILLS_MM]
     for size, bore in [*sizes, *((size, 25.4 * inch) for size, inch in _DRILLS_IN)]:
         yield f"Drill {size}", _of("drill", bore, 2, flute_length_mm=max(30.0, 6 * bore))
+    for bore in _LONG_DRILLS_MM:
+        yield f"Drill {bore:g} mm, long", _of("drill", bore, 2, flute_length_mm=14.0 * bore)
 
 
 def _sizing() -> Iterator[Row]:

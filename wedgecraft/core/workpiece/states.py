@@ -40,7 +40,7 @@ _RISES = 5
 #: What one cut leaves standing loose is no speck, mm3.
 _LOOSE_MM3 = 0.5
 #: A corner that only a smaller cutter would clear is sharp: it is a corner of chords.
-_SHARP_MM = 0.4
+_SHARP_MM = 1.0
 
 
 @dataclass(frozen=True)
@@ -353,7 +353,7 @@ def _op(
             Taken(
                 name=cut.name,
                 volume_mm3=max(0.0, now.volume_mm3 - after.volume_mm3 - sum(loose)),
-                buried_mm=_buried(cut, scene, body),
+                buried_mm=buried_mm(cut, scene, body),
                 loose=loose,
             )
         )
@@ -444,15 +444,14 @@ def _gouges(core: Body, finished: Body) -> tuple[Gouge, ...]:
     return tuple(found)
 
 
-def _buried(cut: Cut, scene: Scene, body: Body) -> float:
-    """How much it takes above where it says it begins."""
+def buried_mm(cut: Cut, scene: Scene, body: Body) -> float:
+    """How much it takes above where it says it begins; films other cutters left are nothing."""
     begins = scene.top_mm - cut.from_top_mm
     if body.empty or scene.before.box[5] <= begins + _BURIED_MM:
         return 0.0
     removed = scene.before.above(begins) & body
-    if removed.empty:
-        return 0.0
-    over = removed.box[5] - begins
+    film = 2 * _skin(scene.finished)
+    over = max((lump.box[5] - begins for lump in removed.lumps(film)), default=0.0)
     return over if over > _BURIED_MM else 0.0
 
 
