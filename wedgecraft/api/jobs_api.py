@@ -38,6 +38,7 @@ from wedgecraft.api.edit import value_at, with_field
 from wedgecraft.api.problems import ProblemRaised, invalid
 from wedgecraft.core.cutting.table import cuts_from_text
 from wedgecraft.core.draft.assumed import without_touched
+from wedgecraft.core.draft.bare import bare
 from wedgecraft.core.draft.shape import part_of_outline, part_of_solid
 from wedgecraft.core.ground.documents import FieldError
 from wedgecraft.core.ground.errors import OutOfRange
@@ -178,7 +179,7 @@ def make(given: NewJob) -> Response:
 def draft(given: NewDraft) -> Response:
     """Make a job from a part alone; everything else is proposed by the planner, which begins."""
 
-    def bare(session: Any) -> tuple[Job, str | None]:
+    def begun(session: Any) -> tuple[Job, str | None]:
         part = _part_of(session, given)
         document = JobDocument.model_validate(
             {
@@ -194,7 +195,23 @@ def draft(given: NewDraft) -> Response:
         run, added = jobs.start_run(session, job, me().id)
         return job, run.id if added else None
 
-    return _made(bare)
+    return _made(begun)
+
+
+@blueprint.post("/<job_id>/draft")
+@may("plan")
+@blueprint.output(JobState)
+def draft_again(job_id: str) -> Response:
+    """Propose everything anew round what a person set; what was there can be taken back."""
+    with _session() as session:
+        job = _locked(session, job_id)
+        known = job_state.asked_of(job)
+        state, _ = _stored(session, job, bare(known.document), "", known.stored)
+        run, added = jobs.start_run(session, job, me().id)
+        state = job_state.answer(session, job)
+        waiting = run.id if added else None
+    _queue(waiting)
+    return state
 
 
 @blueprint.post("/<job_id>/route")

@@ -274,7 +274,7 @@ class Queue:
 
     def _planned(self, run_id: str) -> None:
         # the engine's libraries load with the first task
-        from wedgecraft.core.draft.proposal import is_bare
+        from wedgecraft.core.draft.bare import is_bare
         from wedgecraft.core.ground.errors import OutOfRange
         from wedgecraft.core.plan.route import as_chosen, plan_route
 

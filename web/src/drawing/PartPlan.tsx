@@ -6,6 +6,9 @@ import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
 import { pen } from "../ui/pen";
 
+/** More clamping forces than these stand in one another’s way. */
+const MOST_LABELS = 3;
+
 export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   const { here } = useEditor();
   const { withUnit } = useUnits();
@@ -19,7 +22,10 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   const sides = hold.contacts.filter((contact) => contact.normal[2] === 0);
   const seen = new Map<string, Contact>();
   for (const contact of sides) seen.set(`${contact.point_mm[0].toFixed(2)} ${contact.point_mm[1].toFixed(2)}`, contact);
-  const arrow = 26 * px;
+  const clamps = [...seen.values()].filter((contact) => contact.kind === "clamp");
+  // many that press together say so once
+  const labelled = clamps.length > MOST_LABELS ? [] : clamps;
+  const arrow = (clamps.length > MOST_LABELS ? 12 : 26) * px;
   // the workpiece may overhang the corner it stands in
   const [left, low] = drawing ? [box.left, box.low] : [0, 0];
   return (
@@ -63,21 +69,19 @@ export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
           <path d={pen`M${-9 * px} 0V${-9 * px}H0Z`} fill="var(--mark)" />
           <Cutting load={hold.result.load} px={px} />
         </g>
-        {[...seen.values()]
-          .filter((contact) => contact.kind === "clamp")
-          .map((contact) => (
-            <text
-              key={contact.name}
-              x={14 + contact.point_mm[0] + 8 * px}
-              y={depth + 6 - contact.point_mm[1] + 5 * px}
-              fontSize={13.5 * px}
-              fontFamily="IBM Plex Mono"
-              fontWeight="500"
-              fill="#14191D"
-            >
-              {withUnit(contact.preload_n ?? 0, "N", 0)}
-            </text>
-          ))}
+        {labelled.map((contact) => (
+          <text
+            key={contact.name}
+            x={14 + contact.point_mm[0] + 8 * px}
+            y={depth + 6 - contact.point_mm[1] + 5 * px}
+            fontSize={13.5 * px}
+            fontFamily="IBM Plex Mono"
+            fontWeight="500"
+            fill="#14191D"
+          >
+            {withUnit(contact.preload_n ?? 0, "N", 0)}
+          </text>
+        ))}
       </svg>
     </div>
   );

@@ -3,6 +3,7 @@ import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/
 import { useState } from "react";
 import { useNavigate } from "react-router";
 
+import { Said } from "../ui/Said";
 import { wayTo } from "../editing/route";
 import type { JobState } from "../api/types";
 
@@ -26,7 +27,9 @@ export function Assumed({ job }: { job: JobState }) {
             <tbody>
               {found.map((item) => (
                 <tr key={item.field}>
-                  <td>{item.why}</td>
+                  <td>
+                    <Said text={item.why} />
+                  </td>
                   <td className="num">
                     <Button
                       size="small"

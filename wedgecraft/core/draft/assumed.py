@@ -41,7 +41,8 @@ class SetupDrafted(Document):
 
 
 class DraftAnswer(Document):
-    """A planned draft in one line. ``left_over_mm3``: what no cut takes, without what a round
+    """A planned draft in one line; feasible where every op holds and the cuts make the part.
+    ``left_over_mm3``: what no cut takes, without what a round
     cutter must leave in sharp inner corners, which is ``corners_mm3``.
     """
 
@@ -113,8 +114,10 @@ def answered(document: JobDocument) -> DraftAnswer:
         else:
             minutes += design.cycle.seconds / design.count / 60
     left, corners = _left(document)
+    found_wrong = document.result.doubts or [] if document.result is not None else []
+    reasons += [doubt.says for doubt in found_wrong if doubt.wrong]
     return DraftAnswer(
-        feasible=bool(document.result and document.result.feasible),
+        feasible=bool(document.result and document.result.feasible) and not reasons,
         parts_a_cycle=document.result.complete_a_cycle if document.result else None,
         minutes_a_part=None if minutes is None else round(minutes, 3),
         setups=setups,

@@ -11,6 +11,7 @@ from shapely.geometry import MultiPolygon
 
 from wedgecraft.core.draft.milled import Bench
 from wedgecraft.core.draft.tools import disc_of
+from wedgecraft.core.ground.arcs import CHORD_ERROR_MM
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.cut import Cutter
 from wedgecraft.core.workpiece.pose import Pose
@@ -103,7 +104,7 @@ def _drilled(bench: Bench, alike: list[Hole]) -> list[Hole]:
     if not one.through and exact is None:
         ends = min(begins - 0.5, one.low_mm + point_mm(tool))
     many = f"{len(alike)} x " if len(alike) > 1 else ""
-    places = [(round(hole.x, 4), round(hole.y, 4)) for hole in alike]
+    places = [(_written(hole.x), _written(hole.y)) for hole in alike]
     try:
         cut = bench.cut("drill", f"drill {many}{tool.diameter_mm:g}", tool, begins, ends)
     except OutOfRange:
@@ -112,6 +113,12 @@ def _drilled(bench: Bench, alike: list[Hole]) -> list[Hole]:
     if exact is not None:
         return []
     return [hole for hole in alike if not _to_size(bench, hole)]
+
+
+def _written(place: float) -> float:
+    """To a hundredth, where that is what chords moved it from."""
+    near = round(place, 2)
+    return near if abs(near - place) <= CHORD_ERROR_MM else round(place, 4)
 
 
 def _to_size(bench: Bench, hole: Hole) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
@@ -18,25 +19,28 @@ from wedgecraft.core.draft.tolerances import features_of, thread_of
 from wedgecraft.core.draft.tools import Crib
 from wedgecraft.core.forms.vises import Vises
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.feature import Direction
 from wedgecraft.core.records.job import Job, JobDocument, Proposal, Route, Setup
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
-from wedgecraft.core.records.rules import HouseRules
-from wedgecraft.core.records.stock import Axis
+from wedgecraft.core.records.rules import HouseRules, factor_needed
+from wedgecraft.core.records.stock import Axis, Stock
 from wedgecraft.core.workpiece.blank_body import blank_body
 from wedgecraft.core.workpiece.body import Body
 from wedgecraft.core.workpiece.finished import file_pose, finished_body
 from wedgecraft.core.workpiece.mend import NotABody
 from wedgecraft.core.workpiece.pose import pose_of, stands, turn_of
-from wedgecraft.core.workpiece.surfaces import round_holes_of
+from wedgecraft.core.workpiece.surfaces import planes_of, round_holes_of
 
 Progress = Callable[[str, float], None]
 #: A first op is held by so much stock under the part, or what the house asks for, mm.
 _GRIP_MM = 5.0
 #: The outside is cut so far below the part, where stock is left there: no film stays between ops.
 _BELOW_MM = 0.2
+#: A plane leans where it is neither level nor upright by these cosines; smaller ones are edges.
+_LEVEL, _UPRIGHT, _LEAST_FACE_MM2 = 0.99999, 0.005, 20.0
 #: A table that takes this many times the part is large enough.
 _ROOM = 3.0
 
@@ -86,13 +90,6 @@ def drafted(
             many = f"{setup.form.most} of “{setup.form.vise.name}” were taken to be there"
             draft.says(f"/route/setups/{number}/form/most", many, 0.4)
     return JobDocument(job=job, route=Route(setups=setups), proposals=draft.proposals)
-
-
-def is_bare(document: JobDocument) -> bool:
-    """Whether nothing is said yet but parts, material and quantity."""
-    return document.route is None and not any(
-        part.features or any(op.cuts for op in part.ops) for part in document.job.parts
-    )
 
 
 def _why_machine(asked: Machine | None) -> str:
@@ -158,10 +155,13 @@ class _Attempt:
     def made(self) -> tuple[Part, list[Setup]]:
         part = self.parts[self.number]
         body = finished_body(part)
-        blank = blank_of(
-            body, self.way.first, max(_GRIP_MM, self.draft.rules.least_grip_mm), self.draft.unit
-        )
-        self._says("stock", blank.why, 0.2)
+        if part.stock != Stock():
+            blank = Blank(part.stock, "as it was set", finished_walls=False)
+        else:
+            grip = max(_GRIP_MM, self.draft.rules.least_grip_mm)
+            blank = blank_of(body, self.way.first, grip, self.draft.unit)
+            self._says("stock", blank.why, 0.2)
+        own = part.features
         part = part.model_copy(update={"stock": blank.stock, "features": [], "ops": [Op()]})
         first = pose_of(body, self.way.first)
         now = blank_body(blank.stock, body, first, "largest", file_pose(part))
@@ -178,17 +178,35 @@ class _Attempt:
             ops.append(tried.op)
             setups.append(tried.setup)
             self.missing += not tried.holds
-        features = features_of(self.holes, ops)
-        full = part.model_copy(update={"ops": ops, "features": features})
-        self._tolerated(full)
+        self._leaning(body, ops)
+        general = features_of(self.holes, ops, own)
+        full = part.model_copy(update={"ops": ops, "features": [*own, *general]})
+        self._tolerated(full, len(own))
         return full, setups
 
-    def _tolerated(self, part: Part) -> None:
-        for number in range(len(part.features)):
+    def _leaning(self, body: Body, ops: list[Op]) -> None:
+        """Say which faces no op brings level or upright."""
+        ways = [turn_of(op.up)[2] for op in ops]
+        for plane in planes_of(body):
+            off = [abs(float(way @ np.array(plane.normal))) for way in ways]
+            if plane.area_mm2 < _LEAST_FACE_MM2 or any(a > _LEVEL or a < _UPRIGHT for a in off):
+                continue
+            leans = math.degrees(math.acos(max(map(abs, plane.normal))))
+            self._says(
+                "ops",
+                f"a face of {plane.area_mm2:.0f} mm² leans by {leans:.1f}° and is left uncut: none"
+                " of the six sides up brings it level; stand the part on a sine vise, or cut it"
+                " with a ball nose, neither of which is planned yet",
+                1.0,
+            )
+
+    def _tolerated(self, part: Part, own: int) -> None:
+        """Mark the tolerances that were proposed: all but a person's ``own``, which stand first."""
+        for number in range(own, len(part.features)):
             why = "general tolerance of the house, ISO 2768-1 class m, from memory"
             self._says(f"features/{number}/tolerance_mm", why, 0.5)
         threads: dict[str, int] = {}
-        for number, item in enumerate(part.features):
+        for number, item in enumerate(part.features[own:], own):
             diameter = float(item.name.split(" ")[0].removeprefix("Ø"))
             thread = thread_of(diameter)
             if thread is not None and thread not in threads:
@@ -221,7 +239,14 @@ class _Attempt:
             missing = drill(bench, seen)
             if not bench.cuts:
                 return None
-            op = Op(number=10 * len(ops) + 10, up=up, turn_deg=turn, reached=[up], cuts=bench.cuts)
+            op = Op(
+                number=10 * len(ops) + 10,
+                does=_does(bench.cuts),
+                up=up,
+                turn_deg=turn,
+                reached=[up],
+                cuts=bench.cuts,
+            )
             asked = self._asked(part, [*ops, op], setups, pose.put(now), finished, blank)
             tried = in_a_vise(asked, self.draft.stores, self.draft.machine)
             left = pose.back(bench.now)
@@ -236,7 +261,8 @@ class _Attempt:
         if best is None:
             raise OutOfRange("shop.vises", "none", "a vise or a plate in the shop")
         self._not_drilled(len(ops), best[2])
-        self._says(f"ops/{len(ops)}", _why_held(best[0]), 0.3 if best[0].holds else 1.0)
+        why = _why_held(best[0], self.draft.rules)
+        self._says(f"ops/{len(ops)}", why, 0.3 if best[0].holds else 1.0)
         return best[0], best[1]
 
     def _asked(
@@ -275,11 +301,27 @@ class _Attempt:
         self.notes.append(Proposal(pointer=pointer, why=why[:300], doubt=doubt))
 
 
-def _why_held(tried: Tried) -> str:
-    form = tried.setup.form
-    if tried.why:
-        return f"nothing holds it yet: {tried.why}"
-    return f"in {form.said}; {tried.margin:.1f} times what is needed"
+def _why_held(tried: Tried, rules: HouseRules) -> str:
+    form, op = tried.setup.form, tried.op
+    said = f"op {op.number}, {op.up} up: "
+    if tried.why or tried.margin < 1:
+        return f"{said}nothing holds it yet; {tried.why}"
+    needed = factor_needed(rules, op.cuts)
+    held = f"held {tried.margin * needed:.1f} times the cutting force, {needed:g} needed"
+    if not isinstance(form, Vises):
+        return f"{said}on {form.said}; {held}"
+    return f"{said}{form.depth_mm:g} mm of it between {form.jaws} jaws, {form.vise.name}; {held}"
+
+
+def _does(cuts: Sequence[Cut]) -> str:
+    """What an op machines, in a few words."""
+    said = {
+        "top": any(cut.of.facing for cut in cuts),
+        "outside": any(cut.of.around for cut in cuts),
+        "pockets": any(cut.of.clears and cut.of.inside for cut in cuts),
+        "holes": any(cut.of.hole for cut in cuts),
+    }
+    return ", ".join(word for word, there in said.items() if there).capitalize()
 
 
 def _turns(body: Body, up: Direction, gripped: Axis | None) -> list[float]:

@@ -38,8 +38,10 @@ def general_mm(length_mm: float) -> float:
     return next((allowed for most, allowed in CLASS_M_MM if length_mm <= most), _LONGER_MM)
 
 
-def features_of(holes: Sequence[RoundFace], ops: Sequence[Op]) -> list[Feature]:
-    """The position of each round hole, in the op that makes it."""
+def features_of(
+    holes: Sequence[RoundFace], ops: Sequence[Op], known: Sequence[Feature] = ()
+) -> list[Feature]:
+    """The position of each round hole, in the op that makes it; of those that are not ``known``."""
     found: list[Feature] = []
     for hole in holes:
         sides = [side for way in hole.open_to if (side := side_of(way)) is not None]
@@ -47,6 +49,8 @@ def features_of(holes: Sequence[RoundFace], ops: Sequence[Op]) -> list[Feature]:
         if op is None or len(found) >= _MOST:
             continue
         x, y, z = _mouth(hole, op.up)
+        if any(math.dist((x, y), (item.x_mm, item.y_mm)) < hole.diameter_mm / 4 for item in known):
+            continue
         far = max(abs(x), abs(y), abs(z))
         found.append(
             Feature(

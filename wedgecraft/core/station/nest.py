@@ -21,8 +21,9 @@ from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.workpiece.sitting import Sitting
 
 Jaw = Literal["fixed", "moving"]
-#: A wall presses where it faces its jaw by this cosine; flatter against the closing it only slides.
-_FACES = 0.3
+#: A wall presses where it faces its jaw within 45°: beyond, a pocket with clearance lets it go, and
+#: what would wedge there is not counted on.
+_FACES = math.cos(math.radians(45))
 #: Touching is looked at on these heights, as shares of the depth.
 _LEVELS = (0.25, 0.75)
 #: A touching piece is no longer than this share of the outline, and turns no more, radians.

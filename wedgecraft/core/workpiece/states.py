@@ -228,6 +228,8 @@ def _without_films(lump: Body, skin_mm: float) -> list[Body]:
     thick = lump.shrunk(2 * skin_mm)
     found = []
     for core in thick.lumps(0.0):
+        if core.empty:
+            continue
         x0, y0, z0, x1, y1, z1 = core.box
         more = 3 * skin_mm
         around = prism(box(x0 - more, y0 - more, x1 + more, y1 + more), z0 - more, z1 + more)

@@ -19,6 +19,7 @@ import { useEditor } from "../../editing/editor";
 import { bounds, path, useScale } from "../../drawing/drawing";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
+import { ofAnotherPart } from "./another";
 import { SolidPick } from "./SolidPick";
 import { pen } from "../../ui/pen";
 
@@ -130,7 +131,7 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
           read={read}
           close={() => setLooking(false)}
           take={(outline) => {
-            change(at, { ...part, outline, solid: null, recesses: [] });
+            change(at, { ...part, outline, solid: null, ...ofAnotherPart(part) });
             setLooking(false);
           }}
         />

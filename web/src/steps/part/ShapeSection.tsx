@@ -8,6 +8,7 @@ import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { BringIn } from "./BringIn";
 import { PartDrawing } from "../../drawing/PartDrawing";
+import { DraftAgain } from "./DraftAgain";
 import { SHAPES, TypedShape } from "./TypedShape";
 
 export function ShapeSection({ index, part, facts }: { index: number; part: Part; facts: PartFacts }) {
@@ -68,6 +69,14 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           <div className="wide">
             <BringIn index={index} part={part} />
           </div>
+          {mayEdit && (
+            <>
+              <h2>Have the rest proposed</h2>
+              <div className="wide">
+                <DraftAgain id={job.id} />
+              </div>
+            </>
+          )}
           <h2>Or type a shape</h2>
           <div className="wide flex may-wrap gap-6">
             {Object.entries(SHAPES).map(([kind, shape]) => (

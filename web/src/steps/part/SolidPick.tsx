@@ -15,6 +15,7 @@ import { call } from "../../api/client";
 import { useSession, useSolid } from "../../api/queries";
 import type { Part, SectionCut, UploadState, WayUp } from "../../api/types";
 import { useEditor } from "../../editing/editor";
+import { ofAnotherPart } from "./another";
 import { bounds, path, useScale } from "../../drawing/drawing";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
@@ -100,7 +101,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
       outline: way.outline,
       height_mm: Number(way.height_mm.toFixed(4)),
       solid,
-      recesses: [],
+      ...ofAnotherPart(part),
     });
     close();
   };
