@@ -73,6 +73,14 @@ class Hands:
     def press(self, words):
         self.wait(lambda: self.button(words).click() or True)
 
+    def new_job(self, name, quantity):
+        """A job without a file: a block, its shape typed."""
+        self.press("New job")
+        self.press("Without a file")
+        self.enter("name", name)
+        self.enter("quantity", quantity)
+        self.press("Make job")
+
     def says(self, words, seconds=240):
         return self.wait(lambda: self.driver.execute_script(_SAYS, words), seconds)
 
@@ -114,7 +122,9 @@ class Hands:
             self.wait(
                 lambda: (
                     not self.all("[role=option]")
-                    and self.text("[data-testid=saved]").startswith("Saved")
+                    and all(
+                        item.text.startswith("Saved") for item in self.all("[data-testid=saved]")
+                    )
                 )
             )
             return self.wait(done or (lambda: wanted in field.text), 10)
@@ -192,17 +202,23 @@ def _dxf(folder: Path, units: int = 4) -> str:
 
 
 def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands, shop, tmp_path):
-    hands.press("New job")
-    hands.enter("name", "Probe bracket")
-    hands.enter("quantity", "150")
-    hands.press("Make job")
+    hands.new_job("Probe bracket", "150")
     hands.says("Load a DXF, SVG or STEP file")
     hands.bring(_dxf(tmp_path))
     hands.says("From: DXF bracket-4.dxf. 6 points, 1 hole")
     hands.set("job.parts.0.height_mm", '1"')
     assert hands.value("job.parts.0.height_mm") == "25.4"
 
+    # another file keeps neither features nor cuts of the part before
+    hands.press("Features and tolerances")
+    hands.wait(
+        lambda: (
+            next(b for b in hands.all("button") if b.text.startswith("Add hole")).click() or True
+        )
+    )
+    hands.wait(lambda: hands.value(ZONE) == "0.1")
     hands.press("2\nCuts")
+    hands.press("Add a cut")
     hands.set(f"{CUT}.axial_depth_mm", "9")
     hands.press("3\nMethod")
     hands.set("route.setups.0.form.plate.width_mm", "260")  # planned eight times
@@ -293,6 +309,8 @@ def test_bad_input_is_named_beside_its_field_and_loses_nothing(hands, tmp_path):
     hands.press("Take this outline")
     hands.wait(lambda: "1270.00 mm" in hands.text(".picture"))
     # Far too big for the plate: says by how much, and the way back is one undo-able upload away.
+    hands.press("2\nCuts")
+    hands.press("Add a cut")
     hands.press("4\nLayout")
     hands.wait(lambda: hands.all(".stale"))
     hands.one("[data-testid=plan]").click()

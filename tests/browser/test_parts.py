@@ -4,6 +4,8 @@ and the shop.
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import ezdxf
 import pytest
 from selenium.webdriver.common.by import By
@@ -13,6 +15,7 @@ from tests.browser.test_journeys import CUT, Hands, hands  # noqa: F401
 from tests.formats.fuzz import step_seed
 
 pytestmark = pytest.mark.browser
+PARTS = Path(__file__).parent.parent / "parts"
 
 SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="3in" height="2in" viewBox="0 0 300 200">
 <rect x="0" y="0" width="300" height="200" rx="20"/><circle cx="80" cy="100" r="30"/></svg>"""
@@ -39,10 +42,7 @@ def _drawing(folder):
 
 
 def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F811
-    hands.press("New job")
-    hands.enter("name", "Level lever")
-    hands.enter("quantity", "240")
-    hands.press("Make job")
+    hands.new_job("Level lever", "240")
     # The drawing: a gap is named, joined over as far as one says; the layer that is no part is left
     # out.
     hands.one("input[name=drawing]").send_keys(str(_drawing(tmp_path)))
@@ -68,6 +68,8 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
 
     # Features: a hole offered from the drawing, one from the side.
     hands.press("Features and tolerances")
+    hands.press("Add a feature")
+    hands.wait(lambda: hands.all("input[name='job.parts.0.features.0.name']"))
     hands.wait(
         lambda: (
             next(b for b in hands.all("button") if b.text.startswith("Add hole")).click() or True
@@ -95,6 +97,8 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
 
     # Cuts: pasted from a spreadsheet, a wrong cell named, then walked by keyboard.
     hands.press("2\nCuts")
+    hands.press("Add a cut")
+    hands.wait(lambda: len(hands.all("table.sheet tbody tr")) == 1)
     hands.press("Paste cuts")
     area = hands.one("textarea[name=table]")
     hands.driver.execute_script(
@@ -172,10 +176,7 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
 
 
 def test_a_solid_is_read_turned_sectioned_and_taken_and_a_kit_made(hands, tmp_path):  # noqa: F811
-    hands.press("New job")
-    hands.enter("name", "Sensor kit")
-    hands.enter("quantity", "40")
-    hands.press("Make job")
+    hands.new_job("Sensor kit", "40")
     solid = tmp_path / "corner.step"
     solid.write_bytes(step_seed())
     hands.one("input[name=drawing]").send_keys(str(solid))
@@ -231,9 +232,9 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.all(".MuiDataGrid-row .MuiDataGrid-cell")[0].click()
     hands.wait(lambda: hands.value("entry.pitch_mm") == "1.25")
     hands.press("Add")
-    hands.enter("entry-name", "Tap 5/16-18")
+    hands.enter("entry-name", "Tap 5/16-24")
     hands.press("Add it")
-    hands.wait(lambda: hands.value("entry.name") == "Tap 5/16-18")
+    hands.wait(lambda: hands.value("entry.name") == "Tap 5/16-24")
     hands.enter("entry.diameter_mm", '5/16"')
     hands.wait(lambda: hands.value("entry.diameter_mm") == "7.9375")
     assert "diameter" in hands.one("aside svg").get_attribute("aria-label") or hands.all(
@@ -247,7 +248,7 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
     hands.wait(lambda: "entered by" in hands.value("entry.source"))
     hands.press("Retire")
     hands.wait(
-        lambda: "Tap 5/16-18" not in [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")]
+        lambda: "Tap 5/16-24" not in [r.text.split("\n")[0] for r in hands.all(".MuiDataGrid-row")]
     )
     table = tmp_path / "vises.csv"
     titles = (
@@ -282,10 +283,7 @@ def test_the_shop_is_searched_added_to_changed_in_any_unit_and_retired(hands, tm
 
 
 def test_a_file_that_does_not_fit_says_why_and_the_way_on_is_there(hands, tmp_path):  # noqa: F811
-    hands.press("New job")
-    hands.enter("name", "Odd files")
-    hands.enter("quantity", "12")
-    hands.press("Make job")
+    hands.new_job("Odd files", "12")
     before = hands.text(".picture")
 
     def load(name: str, data: bytes) -> None:
@@ -340,10 +338,7 @@ def test_a_recess_is_typed_seen_left_over_and_a_setup_held_in_vises(hands):  # n
     """A pocket is added and no cut takes it: said, with where a tool could come from. The setup
     goes into vises; planning counts them and the page calls their parts by name.
     """
-    hands.press("New job")
-    hands.enter("name", "Sill block")
-    hands.enter("quantity", "30")
-    hands.press("Make job")
+    hands.new_job("Sill block", "30")
     hands.press("Holes and pockets")
     hands.press("Add pocket or step")
     hands.set("job.parts.0.recesses.0.at", "20, 10; 40, 30")
@@ -372,3 +367,57 @@ def test_a_recess_is_typed_seen_left_over_and_a_setup_held_in_vises(hands):  # n
     rows = hands.wait(lambda: [row.text for row in hands.all("[data-testid=touched] tbody tr")])
     assert any(row.startswith("fixed jaw") for row in rows)
     assert hands.quiet_console() == []
+
+
+def test_a_file_a_material_and_a_quantity_give_a_design_to_argue_with(hands):  # noqa: F811
+    """Nothing else is typed; what was assumed is said, and each of it is one press away."""
+    hands.press("New job")
+    hands.one("input[name=part]").send_keys(str(PARTS / "flange_bush.step"))
+    hands.wait(lambda: hands.button("flange_bush.step").is_enabled())
+    hands.choose("Material", "Free-cutting brass")
+    hands.enter("quantity", "500")
+    hands.wait(lambda: hands.button("Draft it").is_enabled())
+    hands.press("Draft it")
+    hands.wait(lambda: hands.count() >= 2 and hands.text("[data-testid=plan]") == "Plan", 120)
+    assert hands.text("h1") == "flange bush"
+    hands.says("complete parts a cycle")
+    hands.wait(
+        lambda: next(b for b in hands.all("button") if b.text.endswith("assumed")).click() or True
+    )
+    rows = [row.text for row in hands.all("[role=dialog] tbody tr")]
+    assert 4 <= len(rows) <= 10
+    assert any("between soft jaws" in row for row in rows)
+    bar = next(row for row in hands.all("[role=dialog] tbody tr") if "55 mm x 40 mm" in row.text)
+    bar.find_element(By.TAG_NAME, "button").click()
+    hands.wait(lambda: "/part" in hands.driver.current_url)
+    # what a person sets is no longer assumed
+    before = len(rows)
+    hands.press("Stock")
+    hands.set("job.parts.0.stock.x.allowance_mm", "3")
+    hands.says(f"{before - 1} assumed")
+    # another file starts anew, and is drafted round what was set
+    hands.press("Shape")
+    hands.press("Draft stock, ops and cuts")
+    hands.says("Drafting flange bush")
+    hands.wait(lambda: hands.all("input[name='job.parts.0.height_mm']"), 120)
+    hands.press("Stock")
+    hands.wait(lambda: hands.value("job.parts.0.stock.x.allowance_mm") == "3")
+    assert hands.quiet_console() == []
+
+
+def test_what_cannot_be_drafted_says_why_and_goes_on_by_hand(hands, tmp_path):  # noqa: F811
+    hands.press("New job")
+    plain = tmp_path / "cover.svg"
+    plain.write_bytes(SVG)
+    hands.one("input[name=part]").send_keys(str(plain))
+    hands.wait(lambda: hands.all("input[name=thickness_mm]"))
+    hands.enter("thickness_mm", "not much")
+    hands.wait(lambda: hands.button("Draft it").is_enabled())
+    hands.press("Draft it")
+    hands.says("length")
+    hands.enter("thickness_mm", "30 in")
+    hands.press("Draft it")
+    hands.says("could not be drafted", 120)
+    hands.says("no standard bar or plate is that large")
+    hands.press("Go on by hand")
+    hands.wait(lambda: hands.all("[data-testid=plan]"))

@@ -260,10 +260,7 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop,
 
 
 def test_a_plate_of_two_hundred_stations_is_drawn_and_walked_by_keyboard(hands):  # noqa: F811
-    hands.press("New job")
-    hands.enter("name", "Large plate")
-    hands.enter("quantity", "5000")
-    hands.press("Make job")
+    hands.new_job("Large plate", "5000")
     hands.says("Load a DXF, SVG or STEP file")
     hands.press("3\nMethod")
     hands.set("route.setups.0.machine.travel_x_mm", "2000")

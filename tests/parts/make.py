@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Any
 
-import OCP.STEPControl as step_control
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeFace,
@@ -15,6 +14,7 @@ from OCP.BRepBuilderAPI import (
 )
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
 
 Point = tuple[float, float, float]
 
@@ -177,8 +177,8 @@ PARTS: dict[str, tuple[Callable[[], Any], str, int]] = {
 
 def as_step(name: str, path: str) -> None:
     """Write one of them as a STEP file."""
-    writer = step_control.STEPControl_Writer()
-    writer.Transfer(PARTS[name][0](), step_control.STEPControl_StepModelType.STEPControl_AsIs)
+    writer = STEPControl_Writer()
+    writer.Transfer(PARTS[name][0](), STEPControl_StepModelType.STEPControl_AsIs)
     writer.Write(path)
 
 

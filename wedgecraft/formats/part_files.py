@@ -24,9 +24,10 @@ def read_part(
     material: Material,
     thickness_mm: float | None = None,
     unit: Unit | None = None,
+    reader: StepReader | None = None,
 ) -> Part:
     """The part of a STEP, STL, 3MF, GLB, DXF or SVG file, its mesh in the document. ``unit``: of a
-    file that names none. Raises FileRefused.
+    file that names none; ``reader``: one that goes on reading afterwards. Raises FileRefused.
     """
     called = name.rsplit("/", 1)[-1].rsplit(".", 1)[0][:120] or "Part"
     if kind_of(data) is None and drawing_kind(data, name) != "step":
@@ -34,11 +35,12 @@ def read_part(
         if thickness_mm is None:
             raise FileRefused("a drawing says no thickness", "give the part's thickness with it")
         return part_of_outline(found.outlines[0].outline, thickness_mm, material, called)
-    reader = StepReader()
+    kernel = reader or StepReader()
     try:
-        reading, *_, packed = reader.read(data, name, unit or "mm")
+        reading, *_, packed = kernel.read(data, name, unit or "mm")
     finally:
-        reader.close()
+        if reader is None:
+            kernel.close()
     mesh = reading.mesh
     if mesh is not None:
         text = base64.b64encode(packed).decode()

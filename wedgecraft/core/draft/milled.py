@@ -81,8 +81,6 @@ class Bench:
             wide = 0.7 * tool.diameter_mm
         elif kind in ("clear", "pocket"):
             wide = row_of(self.shop.work).wide * tool.diameter_mm
-        elif kind == "contour":
-            wide = _LAST_WIDE * tool.diameter_mm
         deep = begins_mm - ends_mm
         bare = Cut(
             name=f"T{self.shop.crib.number(tool)} {name}",
@@ -152,7 +150,12 @@ def _outside(bench: Bench, level: float) -> None:
     first, last = picked
     bench.take(bench.cut("clear", "outside", first, begins, level))
     if last != first:
-        bench.take(bench.cut("contour", "outside, corners", last, begins, level))
+        rest = _above(bench.now, _wide(around), level)
+        cut = bench.cut("clear", "outside, corners", last, begins, level)
+        left = 0.0 if rest is None else rest.volume_mm3 / (begins - level)
+        once = float(sum(part.exterior.length for part in shapely.get_parts(solid)))
+        rows = left / cut.radial_width_mm
+        bench.take(cut.model_copy(update={"path_mm": cut.passes * (once + rows)}))
 
 
 def _pockets(bench: Bench, level: float, round_ones: MultiPolygon) -> Iterator[Polygon]:

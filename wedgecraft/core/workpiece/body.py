@@ -174,7 +174,7 @@ class Body:
             solid = solid.trim_by_plane((0.0, 0.0, 1.0), float(low_mm) + _OPEN_MM)
         if math.isfinite(high_mm):
             solid = solid.trim_by_plane((0.0, 0.0, -1.0), _OPEN_MM - float(high_mm))
-        known[key] = _areas(solid.project())
+        known[key] = _shadow(solid)
         return known[key]
 
     def _all_of_it(self, low_mm: float, high_mm: float) -> bool:
@@ -395,6 +395,21 @@ def less(body: Body, others: Sequence[Body]) -> Body:
         [body.solid, *(other.solid for other in others)], OpType.Subtract
     )
     return Body(solid, max(body.chord_error_mm, *(other.chord_error_mm for other in others)))
+
+
+def _shadow(solid: Manifold) -> MultiPolygon:
+    """All a solid covers seen from above. Casting it loses what stands under slivers that lean
+    over; a slice amid it says so, and is put to it.
+    """
+    found = _areas(solid.project())
+    if solid.is_empty():
+        return found
+    box = solid.bounding_box()
+    amid = _areas(solid.slice((box[2] + box[5]) / 2))
+    if amid.area <= found.area + _NO_AREA_MM2 or found.covers(amid):
+        return found
+    whole = shapely.union(found, amid)
+    return MultiPolygon([part for part in shapely.get_parts(whole) if isinstance(part, Polygon)])
 
 
 def _section(area: Polygon | MultiPolygon) -> CrossSection:
