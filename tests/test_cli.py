@@ -15,6 +15,7 @@ import jsonschema
 import pytest
 
 from wedgecraft.cli import main, schemas
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.formats.tables import to_json
 
@@ -138,3 +139,41 @@ def test_exit_codes_tell_no_design_from_a_wrong_request(run):
     for text in ("", "{", "[]", '{"cut": NaN}'):
         assert run("compute", "cutting", "-", text=text).returncode == 2
     assert run("plan", "no-such-file.json").returncode == 2
+
+
+def test_a_file_is_drafted_and_with_plan_told_in_one_line(run):
+    parts = ROOT / "tests" / "parts"
+    asked = ["draft", str(parts / "hex_standoff.step"), "--quantity", "800"]
+    done = run(*asked, "--material", "stainless-304", "--plan")
+    assert done.returncode == 0
+    (line,) = done.stdout.strip().splitlines()
+    answer = json.loads(line)
+    assert answer["feasible"]
+    assert [item["ops"] for item in answer["setups"]] == [[10], [20], [30]]
+    assert (answer["left_over_mm3"], answer["reasons"]) == (0, [])
+    wrong = run(*asked, "--material", "unobtainium")
+    assert wrong.returncode == 2
+    assert json.loads(wrong.stdout)["errors"][0]["field"] == "material"
+    wrong = run(*asked, "--material", "stainless-304", "--machine", "the big one")
+    assert json.loads(wrong.stdout)["errors"][0]["field"] == "machine"
+
+
+def test_a_drawing_needs_a_thickness_and_where_it_names_none_a_unit(run, tmp_path):
+    drawing = tmp_path / "plate.svg"
+    box = '<rect width="3" height="2"/>'
+    drawing.write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 3 2">{box}</svg>')
+    asked = ["draft", str(drawing), "--material", "acetal", "--quantity", "5"]
+    assert "does not say its units" in run(*asked, "--thickness", "12").stderr
+    assert "thickness" in run(*asked, "--unit", "in").stderr
+    done = run(*asked, "--unit", "in", "--thickness", "12.7")
+    assert done.returncode == 0
+    document = JobDocument.model_validate_json(done.stdout)
+    assert document.job.parts[0].height_mm == 12.7
+    facts = document.job.parts[0].outline
+    assert max(x for x, _ in facts.outer) == pytest.approx(76.2)
+    assert document.proposals
+    # an inch job takes inch stock
+    stock = document.job.parts[0].stock
+    assert (12.7 + sum(stock.z.sides_mm)) / 25.4 * 8 == pytest.approx(
+        round((12.7 + sum(stock.z.sides_mm)) / 25.4 * 8)
+    )

@@ -496,7 +496,7 @@ def export(job_id: str) -> None:
 @main.command()
 @click.argument(
     "what",
-    type=click.Choice(["all", "layout", "hold", "tolerance", "workpiece", "serving"]),
+    type=click.Choice(["all", "draft", "layout", "hold", "tolerance", "workpiece", "serving"]),
     default="all",
 )
 @click.option(
@@ -507,11 +507,11 @@ def bench(what: str, thorough: bool) -> None:
     by itself.
     """
     from wedgecraft import bench as measured
-    from wedgecraft.bench import layouts
+    from wedgecraft.bench import drafts, layouts
 
     with _documents_only() as out:
-        if what == "layout":
-            for line in layouts.lines(thorough):
+        if what in ("layout", "draft"):
+            for line in layouts.lines(thorough) if what == "layout" else drafts.lines():
                 out.write(line + "\n")
                 out.flush()
         else:

@@ -37,7 +37,7 @@ _BURIED_MM = 0.02
 _NO_AREA_MM2 = 1e-6
 #: In so many steps a piece is lifted out of its own height.
 _RISES = 5
-#: What one cut leaves standing loose is no speck, mm3.
+#: What is left over, or stands loose, is no speck, mm3.
 _LOOSE_MM3 = 0.5
 #: A corner that only a smaller cutter would clear is sharp: it is a corner of chords.
 _SHARP_MM = 1.0
@@ -175,7 +175,12 @@ class Workpiece:
     @cached_property
     def left_over(self) -> tuple[LeftOver, ...]:
         left, skin = self.last - self.finished, _skin(self.finished)
-        lumps = [lump for whole in left.lumps(skin) for lump in _without_films(whole, skin)]
+        lumps = [
+            lump
+            for whole in left.lumps(skin)
+            for lump in _without_films(whole, skin)
+            if lump.volume_mm3 > _LOOSE_MM3
+        ]
         return tuple(self._left(lump) for lump in sorted(lumps, key=lambda it: -it.volume_mm3))
 
     def _left(self, piece: Body) -> LeftOver:
