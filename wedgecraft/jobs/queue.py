@@ -27,7 +27,7 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.logs import about
 from wedgecraft.store import attempts, jobs, meshes, shop, upkeep, uploads
 from wedgecraft.store.database import Database
-from wedgecraft.store.models import Run, Upload
+from wedgecraft.store.models import Person, Run, Upload
 
 if TYPE_CHECKING:
     from wedgecraft.formats.step.reader import StepReader
@@ -353,6 +353,9 @@ class Queue:
         with self._database.session() as session:
             things = shop.entries(session, retired=False)
             stores = Stores.holding([shop.document(thing) for thing in things])
+            run = session.get_one(Run, run_id)
+            asker = session.get(Person, run.asked_by) if run.asked_by else None
+            inch = asker is not None and asker.units == "inch"
         job = bare.job
         found = drafted(
             job.name,
@@ -360,6 +363,7 @@ class Queue:
             job.parts,
             stores,
             rules=job.rules,
+            unit="in" if inch else "mm",
             progress=lambda step, share: progress(step[:60], 0.5 * share),
         )
 

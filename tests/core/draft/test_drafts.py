@@ -9,7 +9,7 @@ from tests.core.draft.conftest import FACTS
 from tests.core.solids import overlaps, untouched
 from wedgecraft.core.draft.assumed import answered, assumed_shown, without_touched
 from wedgecraft.core.draft.bare import bare, is_bare
-from wedgecraft.core.draft.blanks import blank_of
+from wedgecraft.core.draft.blanks import blank_of, kept_in
 from wedgecraft.core.draft.proposal import drafted
 from wedgecraft.core.draft.sides import cells_of, sides_of
 from wedgecraft.core.draft.tolerances import general_mm, thread_of
@@ -17,7 +17,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.feature import DIRECTIONS, Feature, opposite
-from wedgecraft.core.records.stock import Stock, StockDimension
+from wedgecraft.core.records.stock import Stock, StockDimension, StockSizes
 from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.pose import turn_of
 from wedgecraft.core.workpiece.states import workpiece
@@ -116,25 +116,29 @@ def test_fewest_sides_of_parts_worked_out_by_hand(read):
         assert set(best.every) <= set(DIRECTIONS)
 
 
-def test_the_next_standard_blank_holds_part_and_allowances(read):
+def test_the_next_standard_blank_holds_part_and_allowances(read, stores):
     """A ring of 110 x 110 x 14: 1 mm over, 5 mm held and 1.5 mm free under it ask for 21.5 mm, the
     next plate has 22. A lever of 117 x 32 x 16: the next bar over 35 x 23.5.
     """
-    plate = blank_of(finished_body(read("ring_flange")), "+Z", 5.0).stock
+    kept, inches = kept_in(stores.stock, "mm"), kept_in(stores.stock, "in")
+    plate = blank_of(finished_body(read("ring_flange")), "+Z", 5.0, kept).stock
     assert plate.kind == "saw-cut plate"
     assert plate.z.sides_mm == pytest.approx((7.0, 1.0), abs=0.01)
-    bar = blank_of(finished_body(read("rocker_lever")), "+Z", 5.0).stock
+    bar = blank_of(finished_body(read("rocker_lever")), "+Z", 5.0, kept).stock
     assert (bar.kind, bar.along, bar.gripped) == ("saw-cut bar", "x", "y")
     assert 32 + sum(bar.y.sides_mm) == pytest.approx(35, abs=0.03)
     assert 16 + sum(bar.z.sides_mm) == pytest.approx(25)
-    inch = blank_of(finished_body(read("rocker_lever")), "+Z", 5.0, "in").stock
+    inch = blank_of(finished_body(read("rocker_lever")), "+Z", 5.0, inches).stock
     assert (16 + sum(inch.z.sides_mm)) / 25.4 * 8 == pytest.approx(8)  # an inch, in eighths
-    hexagon = blank_of(finished_body(read("hex_standoff")), "-Y", 5.0)
+    hexagon = blank_of(finished_body(read("hex_standoff")), "-Y", 5.0, kept)
     assert (hexagon.stock.kind, hexagon.stock.along) == ("hexagon bar", "y")
     assert hexagon.finished_walls
     large = finished_body(read("clevis")).turned(4 * np.eye(3))
     with pytest.raises(OutOfRange, match="no standard bar"):
-        blank_of(large.turned(2 * np.eye(3)), "+Z", 5.0)
+        blank_of(large.turned(2 * np.eye(3)), "+Z", 5.0, kept)
+    own = [StockSizes(name="ours", form="flat bar", sizes=["27 mm", "40 mm"])]
+    bar = blank_of(finished_body(read("rocker_lever")), "+Z", 5.0, kept_in(own, "mm")).stock
+    assert 16 + sum(bar.z.sides_mm) == pytest.approx(27)  # what the shop keeps comes first
 
 
 def test_what_a_person_set_stays_when_it_is_drafted_again(read, stores):

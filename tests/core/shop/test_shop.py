@@ -36,6 +36,7 @@ def test_enough_ships_to_start_without_typing_and_every_value_says_where_it_come
         "cutter": 30,
         "holder": 5,
         "material": 8,
+        "stock": 6,
         "rules": 1,
     }
     for kind, count in least.items():

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from wedgecraft.core.draft.blanks import CLEAR_MM, Blank, blank_of
+from wedgecraft.core.draft.blanks import CLEAR_MM, Blank, blank_of, kept_in
 from wedgecraft.core.draft.drilled import Hole, drill, drillable, holes_seen
 from wedgecraft.core.draft.held import Asked, Tried, in_a_vise, on_a_plate
 from wedgecraft.core.draft.milled import Bench, Shop, mill
@@ -41,6 +41,8 @@ _GRIP_MM = 5.0
 _BELOW_MM = 0.2
 #: A plane leans where it is neither level nor upright by these cosines; smaller ones are edges.
 _LEVEL, _UPRIGHT, _LEAST_FACE_MM2 = 0.99999, 0.005, 20.0
+#: Each step told is so much of what is left.
+_STEP = 0.2
 #: A table that takes this many times the part is large enough.
 _ROOM = 3.0
 
@@ -53,7 +55,15 @@ class Draft:
     machine: Machine
     rules: HouseRules
     unit: Literal["mm", "in"]
+    progress: Progress | None = None
+    share: float = 0.0
     proposals: list[Proposal] = field(default_factory=list)
+
+    def tells(self, step: str) -> None:
+        """What is being found just now; how much is left nobody knows before it is."""
+        self.share += _STEP * (1 - self.share)
+        if self.progress is not None:
+            self.progress(step, self.share)
 
     def says(self, pointer: str, why: str, doubt: float = 0.0) -> None:
         self.proposals.append(Proposal(pointer=pointer, why=why[:300], doubt=doubt))
@@ -72,14 +82,13 @@ def drafted(
     """A job with everything proposed. Raises OutOfRange where a part cannot be made of any stock,
     or the shop lacks what every job needs.
     """
-    tell: Progress = progress or (lambda step, share: None)
     picked = machine or _machine(stores, parts)
-    draft = Draft(stores, picked, rules or HouseRules(), unit)
+    draft = Draft(stores, picked, rules or HouseRules(), unit, progress)
     made: list[Part] = []
     setups: list[Setup] = []
     for number, part in enumerate(parts):
-        tell(f"{part.name}: sides and features", number / len(parts))
-        full, held = _part(draft, name, quantity, [*made, part, *parts[number + 1 :]], number, tell)
+        draft.tells(f"{part.name}: sides and features")
+        full, held = _part(draft, name, quantity, [*made, part, *parts[number + 1 :]], number)
         made.append(full)
         setups += held
     job = Job(name=name, quantity=quantity, parts=made, rules=draft.rules)
@@ -110,7 +119,7 @@ def _machine(stores: Stores, parts: Sequence[Part]) -> Machine:
 
 
 def _part(
-    draft: Draft, name: str, quantity: int, parts: list[Part], number: int, tell: Progress
+    draft: Draft, name: str, quantity: int, parts: list[Part], number: int
 ) -> tuple[Part, list[Setup]]:
     """The best of the ways to begin: the first whose ops all hold, else the one with the most."""
     part = parts[number]
@@ -128,7 +137,7 @@ def _part(
     fewest = len(ways[0].others)
     best: tuple[int, Part, list[Setup], list[Proposal]] | None = None
     for way in [item for item in ways if len(item.others) == fewest][:4]:
-        tell(f"{part.name}: {way.first} up first", (number + 0.2) / len(parts))
+        draft.tells(f"{part.name}: {way.first} up first")
         attempt = _Attempt(draft, name, quantity, parts, number, way)
         found = attempt.made()
         if best is None or attempt.missing < best[0]:
@@ -159,7 +168,8 @@ class _Attempt:
             blank = Blank(part.stock, "as it was set", finished_walls=False)
         else:
             grip = max(_GRIP_MM, self.draft.rules.least_grip_mm)
-            blank = blank_of(body, self.way.first, grip, self.draft.unit)
+            kept = kept_in(self.draft.stores.stock, self.draft.unit)
+            blank = blank_of(body, self.way.first, grip, kept)
             self._says("stock", blank.why, 0.2)
         own = part.features
         part = part.model_copy(update={"stock": blank.stock, "features": [], "ops": [Op()]})
@@ -231,6 +241,7 @@ class _Attempt:
         asked = None
         for turn in _turns(finished_body(part), up, blank.stock.gripped if not ops else None):
             pose, finished = stands(finished_body(part), up, turn)
+            self.draft.tells(f"{part.name}: op {10 * len(ops) + 10}, {up} up: cuts, holding")
             shop = Shop(self.crib, part.material, self.draft.machine)
             bench = Bench(finished, pose.put(now), [], shop)
             seen = holes_seen(self.holes, pose)

@@ -10,6 +10,7 @@ from wedgecraft.core.records.cut import Cutter
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.stock import StockSizes
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.document import KINDS, ShopEntry
 
@@ -19,13 +20,14 @@ _TENTH_MM = 1e-6
 
 @dataclass(frozen=True)
 class Stores:
-    """Machines, vises, plates, cutters and materials of a shop."""
+    """Machines, vises, plates, cutters, materials and stock tables of a shop."""
 
     machines: Sequence[Machine]
     vises: Sequence[Vise]
     plates: Sequence[Plate]
     cutters: Sequence[Cutter]
     materials: Sequence[Material] = ()
+    stock: Sequence[StockSizes] = ()
 
     @classmethod
     def of(cls, entries: Sequence[ShopEntry]) -> Stores:
@@ -49,6 +51,7 @@ class Stores:
             plates=[item for item in every if isinstance(item, Plate)],
             cutters=[item for item in every if isinstance(item, Cutter)],
             materials=[item for item in every if isinstance(item, Material)],
+            stock=[item for item in every if isinstance(item, StockSizes)],
         )
 
     def material(self, asked: str) -> Material:

@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, field_validator
 
-from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.limits import Figure
-from wedgecraft.core.ground.units import Length
+from wedgecraft.core.ground.units import Length, parse
 from wedgecraft.core.records.solid_ref import SolidRef
 
 StockKind = Literal[
@@ -90,6 +90,34 @@ class Stock(Document):
     remnant_mm: Annotated[Length, Field(ge=0, le=2000)] = 60
     solid: SolidRef | None = None
     spare_percent: Annotated[float, Field(ge=0, le=100)] = 2
+
+
+class StockSizes(Document):
+    """Sizes of one form that a stockist keeps: thicknesses and widths of flat bar, thicknesses of
+    plate, widths across the flats of hexagon bar; each a length in its own unit.
+    """
+
+    name: Text
+    form: Annotated[Literal["flat bar", "plate", "hexagon bar"], Field(title="Form")] = "flat bar"
+    sizes: Annotated[list[str], Field(min_length=1, max_length=300, title="Sizes")]
+
+    @field_validator("sizes")
+    @classmethod
+    def _lengths(cls, sizes: list[str]) -> list[str]:
+        for size in sizes:
+            if not parse("length", size) > 0:
+                raise ValueError(f"“{size[:40]}” is no size: a length above nothing")
+        return sizes
+
+    @property
+    def by_mm(self) -> dict[float, str]:
+        """Each as it is written, by its length in mm."""
+        return {parse("length", size): size for size in self.sizes}
+
+    @property
+    def inch(self) -> bool:
+        """Whether its sizes are inches."""
+        return any(size.rstrip().endswith(("in", '"')) for size in self.sizes)
 
 
 class DimensionFacts(Document):

@@ -16,12 +16,23 @@ from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import Material
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.rules import HouseRules
+from wedgecraft.core.records.stock import StockSizes
 from wedgecraft.core.records.tool import Holder
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.kinds import Block, ClampElement, Locator
 
 KindName = Literal[
-    "machine", "vise", "plate", "block", "clamp", "locator", "cutter", "holder", "material", "rules"
+    "machine",
+    "vise",
+    "plate",
+    "block",
+    "clamp",
+    "locator",
+    "cutter",
+    "holder",
+    "material",
+    "stock",
+    "rules",
 ]
 
 #: The document of each kind, in the order of the Shop.
@@ -35,6 +46,7 @@ KINDS: dict[KindName, type[Document]] = {
     "cutter": Cutter,
     "holder": Holder,
     "material": Material,
+    "stock": StockSizes,
     "rules": HouseRules,
 }
 #: Fields that are bookkeeping, not dimensions: not shown, not in files.
@@ -116,6 +128,7 @@ _PLURALS: dict[KindName, tuple[str, str]] = {
     "cutter": ("Cutters", "End mills, face mills, drills, taps, saws."),
     "holder": ("Holders", "What holds a cutter, and the room it takes."),
     "material": ("Materials", "Cutting force, density, stiffness, strength, expansion."),
+    "stock": ("Stock", "Bars and plates that are kept: the sizes a draft picks blanks from."),
     "rules": ("House rules", "What this shop asks for beyond the physics, and why."),
 }
 

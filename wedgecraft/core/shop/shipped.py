@@ -12,10 +12,12 @@ from wedgecraft.core.records.material import MATERIALS, TOOTHED_FRICTION
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.document import KindName, ShopEntry, checked
 from wedgecraft.core.shop.shipped_cutters import cutters
+from wedgecraft.core.shop.shipped_stock import stock
 
 _BUILDER = "generic, ships with Wedgecraft: put in the machine builder's figure"
 _MAKER = "generic, ships with Wedgecraft: put in the maker's figure"
 _HOUSE = "default, ships with Wedgecraft"
+_STOCKIST = "usual sizes, from memory: put in what your stockist keeps"
 
 
 def shipped() -> list[ShopEntry]:
@@ -30,6 +32,7 @@ def shipped() -> list[ShopEntry]:
         *(_entry("cutter", name, **data) for name, data in cutters()),
         *_holders(),
         *_materials(),
+        *(_entry("stock", name, _STOCKIST, **data) for name, data in stock()),
     ]
     return [*found, _entry("rules", "House rules", _HOUSE)]
 
