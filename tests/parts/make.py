@@ -6,15 +6,25 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeFace,
     BRepBuilderAPI_MakePolygon,
     BRepBuilderAPI_Transform,
 )
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeBox,
+    BRepPrimAPI_MakeCone,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
+)
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.STEPControl import STEPControl_StepModelType, STEPControl_Writer
+from OCP.TopAbs import TopAbs_ShapeEnum
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS
 
 Point = tuple[float, float, float]
 
@@ -152,6 +162,32 @@ def long_lever() -> Any:
     return less(arm, rod((0, 0, -1), 20, 30), rod((220, 0, -1), 12, 30), rod((110, 0, -1), 8, 30))
 
 
+def chamfered_cover() -> Any:
+    """Edges broken all round its top, rims of holes too, two of them countersunk."""
+    corners = [(4, 0), (76, 0), (80, 4), (80, 46), (76, 50), (4, 50), (0, 46), (0, 4)]
+    plate = prism(corners, 0, 12)
+    edges = BRepFilletAPI_MakeChamfer(plate)
+    walker = TopExp_Explorer(plate, TopAbs_ShapeEnum.TopAbs_EDGE)
+    while walker.More():
+        edge = TopoDS.Edge(walker.Current())
+        curve = BRepAdaptor_Curve(edge)
+        ends = (curve.FirstParameter(), curve.LastParameter())
+        if all(abs(curve.Value(end).Z() - 12) < 1e-6 for end in ends):
+            edges.Add(1.0, edge)
+        walker.Next()
+    sunk = [cone((x, 25, 12), 6.6, 13) for x in (15, 65)]
+    rims = [cone((40, y, 12), 8, 9) for y in (12, 38)]
+    holes = [rod((x, 25, -1), 6.6, 20) for x in (15, 65)]
+    return less(edges.Shape(), *holes, *(rod((40, y, -1), 8, 20) for y in (12, 38)), *sunk, *rims)
+
+
+def cone(at: Point, low: float, high: float) -> Any:
+    """A countersink of 90° whose mouth is at ``at``."""
+    deep = (high - low) / 2
+    axis = gp_Ax2(gp_Pnt(at[0], at[1], at[2] - deep), gp_Dir(0, 0, 1))
+    return BRepPrimAPI_MakeCone(axis, low / 2, high / 2, deep).Shape()
+
+
 def sloped_wedge() -> Any:
     """Its slope lies level with none of the six sides up."""
     side = [(0, 0), (60, 0), (60, 14), (0, 30)]
@@ -171,6 +207,7 @@ PARTS: dict[str, tuple[Callable[[], Any], str, int]] = {
     "thin_frame": (thin_frame, "aluminium-6061", 80),
     "d_disc": (d_disc, "stainless-304", 160),
     "long_lever": (long_lever, "aluminium-6061", 60),
+    "chamfered_cover": (chamfered_cover, "aluminium-6061", 220),
     "sloped_wedge": (sloped_wedge, "steel-c45", 50),
 }
 

@@ -22,6 +22,7 @@ OWN = {
     "clevis": "steel-c45",
     "housing": "aluminium-6061",
     "counterbored_plate": "steel-c45",
+    "chamfered_cover": "aluminium-6061",
     "sloped_wedge": "steel-c45",
 }
 

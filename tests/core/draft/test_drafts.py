@@ -27,7 +27,7 @@ from wedgecraft.core.workpiece.states import workpiece
 BY_HAND = {
     "ring_flange": (2, 8), "port_body": (4, 6), "rocker_lever": (2, 2), "flange_bush": (2, 1),
     "hex_standoff": (3, 2), "tooth_wheel": (2, 1), "angle_bracket": (3, 6), "clevis": (3, 2),
-    "housing": (2, 4), "counterbored_plate": (2, 8),
+    "housing": (2, 4), "counterbored_plate": (2, 8), "chamfered_cover": (2, 4),
 }  # fmt: skip
 
 

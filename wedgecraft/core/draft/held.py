@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.explain import reasons
@@ -39,7 +40,7 @@ _MOST_SHARE, _MOST_MM = 0.6, 25.0
 #: Cutters keep so far over jaws, mm.
 _OVER_JAWS_MM = 1.5
 #: A vise opens so much wider than the part, and its jaws hold at least this share of its length.
-_ROOM_MM, _ALONG_SHARE = 4.0, 0.5
+_ROOM_MM, _ALONG_SHARE = 4.0, 0.35
 #: Parts of a row stand so far apart, and no row is longer: a rigid jaw balances on two (common
 #: practice, no source).
 _BETWEEN_MM, _LONGEST_ROW = 12.0, 2
@@ -48,6 +49,8 @@ _BETWEEN_MM, _LONGEST_ROW = 12.0, 2
 _TIMES, _NARROW, _LEAST_MM = 6, 0.12, 0.01
 #: What holds a part that nothing is done to for it.
 _OFFERED = ("edge clamp", "strap", "swing clamp", "expanding pin")
+#: What holds less than this, of what is needed, even so much stronger is not tried.
+_HOPELESS = 0.9
 #: So much more than the least torque is given, where the vise has it.
 _MORE_TORQUE = 1.25
 #: A station starts from a common edge clamp; a form that has its own takes that.
@@ -108,23 +111,43 @@ def in_a_vise(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
     vise it goes into.
     """
     best: tuple[Tried, dict[str, float]] | None = None
-    held = Held(part=asked.part, op=asked.op, station=_STATION)
-    for jaws in ("hard",) if asked.raw else ("hard", "soft"):
-        for vise in _vises(asked, stores):
-            if best is not None and best[0].marks and jaws == "hard":
-                break
-            for depth in _depths(asked, vise):
-                torque = min(vise.rated_torque_nm, 200.0)
-                form = Vises(vise=vise, jaws=jaws, depth_mm=depth, torque_nm=torque)
-                setup = Setup(machine=machine, form=form, holds=[held])
-                tried = _judged(asked, setup, asked.as_it_is)
-                if tried[0].holds:
-                    return _in_rows(asked, tried[0])
-                if tried[0].marks:
-                    break  # deeper or shallower, or harder, it would too
-                if best is None or tried[0].marks or tried[0].margin > best[0].margin:
-                    best = tried
+    vises = _vises(asked, stores)
+    kinds: tuple[Literal["hard", "soft"], ...] = ("hard",) if asked.raw else ("hard", "soft")
+    for jaws in kinds:
+        weaker: tuple[float, float] | None = None  # its margin, and its force
+        for vise in vises:
+            # a part is held about as much better as a vise is stronger
+            if weaker and vise is not vises[-1]:
+                margin, force = weaker
+                if margin * vise.rated_force_n / force < _HOPELESS:
+                    continue
+            tried = _in(asked, vise, jaws, machine)
+            if tried[0].holds:
+                return _in_rows(asked, tried[0])
+            if best is None or tried[0].marks or tried[0].margin > best[0].margin:
+                best = tried
+            if tried[0].marks:
+                break  # harder pressed it would be marked more
+            weaker = (tried[0].margin, vise.rated_force_n) if tried[0].margin else None
     return None if best is None else _eased(asked, *best)
+
+
+def _in(
+    asked: Asked, vise: Vise, jaws: Literal["hard", "soft"], machine: Machine
+) -> tuple[Tried, dict[str, float]]:
+    """The deepest grip that is possible: shallower ones hold less."""
+    held = Held(part=asked.part, op=asked.op, station=_STATION)
+    tried: tuple[Tried, dict[str, float]] | None = None
+    for depth in _depths(asked, vise):
+        torque = min(vise.rated_torque_nm, 200.0)
+        form = Vises(vise=vise, jaws=jaws, depth_mm=depth, torque_nm=torque)
+        setup = Setup(machine=machine, form=form, holds=[held])
+        tried = _judged(asked, setup, asked.as_it_is)
+        if tried[0].margin > 0 or tried[0].marks:
+            break
+    if tried is None:
+        raise ValueError("there is always a depth to try")
+    return tried
 
 
 def _in_rows(asked: Asked, alone: Tried) -> Tried:
@@ -265,7 +288,8 @@ def _lighter(cut: Cut, share: float) -> Cut:
     if cut.of.hole:
         slow = max(_LEAST_MM, wanted * cut.feed_per_tooth_mm)
         return cut.model_copy(update={"feed_per_tooth_mm": slow})
-    if cut.radial_width_mm > _NARROW * cut.tool.diameter_mm:
+    # a tooth of a face mill cuts as thick a chip however narrow the row is
+    if not cut.of.facing and cut.radial_width_mm > _NARROW * cut.tool.diameter_mm:
         return cut.model_copy(update={"radial_width_mm": wanted * cut.radial_width_mm})
     deep = cut.passes * cut.axial_depth_mm
     passes = math.ceil(cut.passes / wanted - 1e-9)

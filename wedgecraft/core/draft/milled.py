@@ -55,11 +55,11 @@ class Bench:
     def scene(self) -> Scene:
         return Scene(self.finished, self.now)
 
-    def take(self, cut: Cut) -> bool:
-        """Add a cut, if it takes anything."""
+    def take(self, cut: Cut, least: float = _NO_CUT_MM3) -> bool:
+        """Add a cut, if it takes more than this."""
         body = swept_by(cut, self.scene, self.now)
         after: Body = self.now - body
-        if self.now.volume_mm3 - after.volume_mm3 < _NO_CUT_MM3:
+        if self.now.volume_mm3 - after.volume_mm3 < least:
             return False
         buried = buried_mm(cut, self.scene, body)
         if buried:

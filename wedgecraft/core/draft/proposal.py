@@ -8,7 +8,9 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
+import shapely
 
+from wedgecraft.core.draft.bevelled import chamfer
 from wedgecraft.core.draft.blanks import CLEAR_MM, Blank, blank_of, kept_in
 from wedgecraft.core.draft.drilled import Hole, drill, drillable, holes_seen
 from wedgecraft.core.draft.held import Asked, Tried, in_a_vise, on_a_plate
@@ -40,9 +42,13 @@ _GRIP_MM = 5.0
 #: The outside is cut so far below the part, where stock is left there: no film stays between ops.
 _BELOW_MM = 0.2
 #: A plane leans where it is neither level nor upright by these cosines; smaller ones are edges.
-_LEVEL, _UPRIGHT, _LEAST_FACE_MM2 = 0.99999, 0.005, 20.0
+_LEVEL, _UPRIGHT, _LEAST_FACE_MM2 = 0.99999, 0.005, 100.0
 #: Each step told is so much of what is left.
 _STEP = 0.2
+#: So much more than the part, as a share, is no film.
+_MORE_LEFT = 2e-3
+#: A part lies askew where a turned rectangle round it is smaller than this share of its box.
+_SQUARE = 0.97
 #: A table that takes this many times the part is large enough.
 _ROOM = 3.0
 
@@ -188,7 +194,8 @@ class _Attempt:
             ops.append(tried.op)
             setups.append(tried.setup)
             self.missing += not tried.holds
-        self._leaning(body, ops)
+        if now.volume_mm3 > body.volume_mm3 * (1 + _MORE_LEFT):
+            self._leaning(body, ops)
         general = features_of(self.holes, ops, own)
         full = part.model_copy(update={"ops": ops, "features": [*own, *general]})
         self._tolerated(full, len(own))
@@ -239,7 +246,8 @@ class _Attempt:
         """
         best: tuple[Tried, Body, list[Hole]] | None = None
         asked = None
-        for turn in _turns(finished_body(part), up, blank.stock.gripped if not ops else None):
+        gripped = blank.stock.gripped if not ops else None
+        for turn in _turns(finished_body(part), now, up, gripped):
             pose, finished = stands(finished_body(part), up, turn)
             self.draft.tells(f"{part.name}: op {10 * len(ops) + 10}, {up} up: cuts, holding")
             shop = Shop(self.crib, part.material, self.draft.machine)
@@ -248,6 +256,7 @@ class _Attempt:
             around = None if ops else -_BELOW_MM if bench.now.box[2] < -_BELOW_MM else 0.0
             mill(bench, around, drillable(seen), as_it_comes)
             missing = drill(bench, seen)
+            chamfer(bench)
             if not bench.cuts:
                 return None
             op = Op(
@@ -335,12 +344,23 @@ def _does(cuts: Sequence[Cut]) -> str:
     return ", ".join(word for word, there in said.items() if there).capitalize()
 
 
-def _turns(body: Body, up: Direction, gripped: Axis | None) -> list[float]:
+def _turns(body: Body, now: Body, up: Direction, gripped: Axis | None) -> list[float]:
     """Which way round it is put in, the likelier first: over what it is to be gripped over, else
-    over its narrower side.
+    over its narrower side, square to the jaws though the file has it askew.
     """
-    _, stood = stands(body, up)
+    pose, stood = stands(body, up)
     across = "xyz"[int(np.argmax(np.abs(turn_of(up)[0])))]
     narrow = stood.box[3] <= stood.box[4]
     as_it_is = across == gripped if gripped is not None else narrow
-    return [0.0, 90.0] if as_it_is else [90.0, 0.0]
+    square = [0.0, 90.0] if as_it_is else [90.0, 0.0]
+    if gripped is not None:
+        return square
+    rest = shapely.minimum_rotated_rectangle(pose.put(now).seen())
+    x0, y0, x1, y1 = rest.bounds
+    if rest.geom_type != "Polygon" or rest.area > _SQUARE * (x1 - x0) * (y1 - y0):
+        return square
+    a, b, c = shapely.get_coordinates(rest)[:3]
+    long = max((b - a, c - b), key=lambda side: float(np.hypot(*side)))
+    askew = math.degrees(math.atan2(long[1], long[0]))
+    # its long side along the jaws first, then across them
+    return [round((90 - askew) % 180, 6), round(-askew % 180, 6), *square]

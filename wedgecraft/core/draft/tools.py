@@ -22,8 +22,8 @@ _MOST_OF_IT = 0.75
 _SIZE_MM = 0.03
 #: So much is left for a reamer or mill to size, at most and at least, on the diameter.
 _TO_SIZE_MM = (0.1, 4.0)
-#: Less than this in corners is nothing.
-_NO_CORNER_MM3 = 1.0
+#: Less than this in corners is nothing; so many times what the smallest cutter leaves is as good.
+_NO_CORNER_MM3, _LIKE_LEAST = 1.0, 3.0
 #: What a cutter leaves that is thinner than this is chords.
 _FILM_MM = 6 * CHORD_ERROR_MM
 
@@ -68,14 +68,18 @@ class Crib:
         if not going_in:
             return None
         first = next((item for item in going_in if shares[item.name] >= _MOST_OF_IT), going_in[-1])
-        last, least = first, self._corners(wanted, keep, first)
-        for item in going_in[going_in.index(first) + 1 :]:
-            if least * deep_mm <= _NO_CORNER_MM3:
-                break
-            left = self._corners(wanted, keep, item)
-            if left < 0.8 * least:
-                last, least = item, left
-        return first, last
+        left = self._corners(wanted, keep, first)
+        if left * deep_mm <= _NO_CORNER_MM3:
+            return first, first
+        smaller = [
+            (item, self._corners(wanted, keep, item))
+            for item in going_in[going_in.index(first) :]
+            if item.diameter_mm <= first.diameter_mm
+        ]
+        least = min(area for _, area in smaller)
+        # in sharp corners something stays whatever is taken: not the smallest for the sake of it
+        enough = max(_NO_CORNER_MM3 / deep_mm, _LIKE_LEAST * least)
+        return first, next(item for item, area in smaller if area <= enough)
 
     def _corners(self, wanted: BaseGeometry, keep: BaseGeometry, cutter: Cutter) -> float:
         return float(left_in_corners(wanted, keep, cutter.diameter_mm / 2, _FILM_MM).area)

@@ -61,7 +61,8 @@ def _milling() -> Iterator[Row]:
     fly = {"helix_deg": 0, "entering_deg": 75, "flute_length_mm": 5}
     yield "Fly cutter 80 mm", _of("fly cutter", 80, 1, **fly)
     for diameter, teeth in _CHAMFER_MILLS_MM:
-        edge = {"helix_deg": 0, "point_deg": 90, "flute_length_mm": diameter / 2}
+        edge: dict[str, Any] = {"helix_deg": 0, "entering_deg": 45, "point_deg": 90}
+        edge["flute_length_mm"] = diameter / 2
         yield f"Chamfer mill {diameter} mm, 90°", _of("chamfer mill", diameter, teeth, **edge)
     for across, width, teeth in _SAWS_MM:
         blade = {"helix_deg": 0, "width_mm": width, "flute_length_mm": width}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.station.touch import Interval
 
 
@@ -9,6 +10,12 @@ def stop_middle(touch: list[Interval], length: float, side: float) -> float:
     """Centre of a stop: amid all it can touch, or on the longest stretch when the stop would fall
     into a gap; within the side.
     """
+    if not touch:
+        raise OutOfRange(
+            "station.stops.length_mm",
+            length,
+            "a part that lies against its stops: here only an edge of it does; turn it square",
+        )
     middle = _within((touch[0][0] + touch[-1][1]) / 2, length, side)
     if any(low <= middle + length / 2 and high >= middle - length / 2 for low, high in touch):
         return middle
