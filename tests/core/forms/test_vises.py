@@ -90,7 +90,7 @@ def test_jaws_press_with_what_their_maker_says_and_the_fixed_one_is_the_datum():
 @pytest.mark.parametrize(
     ("form", "field", "said"),
     [
-        ({"jaws": "soft"}, "form.jaws", "not planned yet"),
+        ({"jaws": "stepped"}, "form.jaws", "not planned yet"),
         ({"depth_mm": 60}, "form.depth_mm", "at most the jaws' height"),
         ({"depth_mm": 14}, "form.depth_mm", "at most"),
         ({"torque_nm": 90}, "form.torque_nm", "at most the vise's rating"),

@@ -202,6 +202,8 @@ def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tupl
 
 
 def _bounds_of(shapes: list[Any]) -> tuple[float, float, float, float]:
+    if not shapes:  # an op without cuts goes nowhere
+        return 0.0, 0.0, 0.0, 0.0
     found = np.array([shape.bounds for shape in shapes])
     low, high = found.min(axis=0), found.max(axis=0)
     return float(low[0]), float(low[1]), float(high[2]), float(high[3])
