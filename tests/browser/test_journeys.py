@@ -311,6 +311,7 @@ def test_bad_input_is_named_beside_its_field_and_loses_nothing(hands, tmp_path):
     # Far too big for the plate: says by how much, and the way back is one undo-able upload away.
     hands.press("2\nCuts")
     hands.press("Add a cut")
+    hands.set(f"{CUT}.axial_depth_mm", "2")
     hands.press("4\nLayout")
     hands.wait(lambda: hands.all(".stale"))
     hands.one("[data-testid=plan]").click()
