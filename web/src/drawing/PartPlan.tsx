@@ -7,7 +7,7 @@ import type { Hold } from "../api/hold";
 import { pen } from "../ui/pen";
 
 /** More clamping forces than these stand in one another’s way. */
-const MOST_LABELS = 3;
+const MOST_LABELS = 2;
 
 export function PartPlan({ hold, kind }: { hold: Hold; kind: number }) {
   const { here } = useEditor();

@@ -164,20 +164,22 @@ function Vary({ at, axis, label, part }: { at: string; axis: "x" | "y" | "z"; la
   return (
     <>
       <Field label={`${label}: extra a side`} {...stored(`${at}.allowance_mm`, "mm")} />
-      <Field label={`${label}: on the low side, where other`} {...stored(`${at}.low_mm`, "mm")} />
-      <Choice
-        label="varies by"
-        name={`${at}.variation.kind`}
-        value={kind}
-        options={[
-          { value: "usual", label: "what is usual" },
-          { value: "range", label: "plus or minus" },
-          { value: "standard deviation", label: "standard deviation" },
-          { value: "measured", label: "measured blanks" },
-        ]}
-        disabled={!mayEdit}
-        store={(value) => change(`${at}.variation.kind`, value)}
-      />
+      <Field label="low side, if other" {...stored(`${at}.low_mm`, "mm")} />
+      <div className="wide">
+        <Choice
+          label="varies by"
+          name={`${at}.variation.kind`}
+          value={kind}
+          options={[
+            { value: "usual", label: "what is usual" },
+            { value: "range", label: "plus or minus" },
+            { value: "standard deviation", label: "standard deviation" },
+            { value: "measured", label: "measured blanks" },
+          ]}
+          disabled={!mayEdit}
+          store={(value) => change(`${at}.variation.kind`, value)}
+        />
+      </div>
       {(kind === "range" || kind === "standard deviation") && (
         <div className="wide">
           <Field
@@ -215,6 +217,7 @@ function BlankDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
   const height = z?.nominal_mm ?? part.height_mm;
   const { ref, px, viewBox } = useScale(width, height, 60);
   const gripped = part.stock?.gripped ?? "x";
+  const across = part.stock?.x;
   const arrow = 26 * px;
   return (
     <div className="drawing most-300" ref={ref}>
@@ -226,8 +229,8 @@ function BlankDrawing({ part, facts }: { part: Part; facts: PartFacts }) {
         </defs>
         <rect width={width} height={height} fill="url(#raw)" stroke="var(--steel)" strokeWidth={1.2 * px} />
         <rect
-          x={(width - facts.width_mm) / 2}
-          y={(height - part.height_mm) / 2}
+          x={Number(across?.low_mm ?? across?.allowance_mm ?? 0)}
+          y={Number(part.stock?.z?.allowance_mm ?? 0)}
           width={facts.width_mm}
           height={part.height_mm}
           fill="var(--wash)"
