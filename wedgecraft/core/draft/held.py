@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from wedgecraft.core.draft.shop import Stores
@@ -60,7 +60,8 @@ _STATION = StopAndEdgeClamp(clamp=EdgeClamp(torque_nm=14))
 @dataclass(frozen=True)
 class Tried:
     """One way to hold an op. ``margin``: its factor over what is needed; ``why`` it does not do;
-    ``op``: with the cuts it holds.
+    ``op``: with the cuts it holds; ``vises``: the form, where it is that; ``least_nm`` on their
+    handle.
     """
 
     setup: Setup
@@ -69,6 +70,8 @@ class Tried:
     why: str = ""
     field: str = ""
     marks: bool = False
+    vises: Vises | None = None
+    least_nm: float | None = None
 
     @property
     def holds(self) -> bool:
@@ -136,13 +139,11 @@ def _in(
     asked: Asked, vise: Vise, jaws: Literal["hard", "soft"], machine: Machine
 ) -> tuple[Tried, dict[str, float]]:
     """The deepest grip that is possible: shallower ones hold less."""
-    held = Held(part=asked.part, op=asked.op, station=_STATION)
     tried: tuple[Tried, dict[str, float]] | None = None
     for depth in _depths(asked, vise):
         torque = min(vise.rated_torque_nm, 200.0)
         form = Vises(vise=vise, jaws=jaws, depth_mm=depth, torque_nm=torque)
-        setup = Setup(machine=machine, form=form, holds=[held])
-        tried = _judged(asked, setup, asked.as_it_is)
+        tried = _judged(asked, machine, form, asked.as_it_is)
         if tried[0].margin > 0 or tried[0].marks:
             break
     if tried is None:
@@ -152,17 +153,14 @@ def _in(
 
 def _in_rows(asked: Asked, alone: Tried) -> Tried:
     """With as many side by side in one vise as its jaws are long, if that holds them too."""
-    form = alone.setup.form
-    if not isinstance(form, Vises):
+    form = alone.vises
+    if form is None or form.jaws == "soft":
         return alone
     most = math.floor(form.vise.jaw_width_mm / (asked.size_mm[1] + _BETWEEN_MM))
-    if form.jaws == "soft":
-        return alone
     for row in range(min(most, _LONGEST_ROW), 1, -1):
         torque = min(form.vise.rated_torque_nm, 200.0)
         longer = form.model_copy(update={"row": row, "torque_nm": torque})
-        setup = alone.setup.model_copy(update={"form": longer})
-        tried, _ = _judged(asked, setup, alone.op)
+        tried, _ = _judged(asked, alone.setup.machine, longer, alone.op)
         if tried.holds:
             return tried
     return alone
@@ -226,21 +224,24 @@ def _request(asked: Asked, setup: Setup, op: Op) -> PlanRequest:
 def _eased(asked: Asked, tried: Tried, weak: dict[str, float]) -> Tried:
     """With those cuts lighter that would move the part."""
     for _ in range(_TIMES):
-        if tried.holds or not weak:
+        if tried.holds or not weak or tried.vises is None:
             break
         lighter = [_lighter(cut, weak.get(cut.name, 1.0)) for cut in tried.op.cuts]
         op = tried.op.model_copy(update={"cuts": lighter})
-        tried, weak = _judged(asked, tried.setup, op)
+        tried, weak = _judged(asked, tried.setup.machine, tried.vises, op)
     return tried
 
 
-def _judged(asked: Asked, setup: Setup, op: Op) -> tuple[Tried, dict[str, float]]:
+def _judged(asked: Asked, machine: Machine, form: Vises, op: Op) -> tuple[Tried, dict[str, float]]:
     """Whether it holds, with the least torque that does and a little more; cuts that would move the
     part, by their names, with how far they are held.
     """
+    held = Held(part=asked.part, op=asked.op, station=_STATION)
+    setup = Setup(machine=machine, form=form, holds=[held])
+    none = Tried(setup, op, 0.0, vises=form)
     refusal = refusal_of(setup)
     if refusal is not None:
-        return Tried(setup, op, 0.0, refusal.allowed, refusal.field), {}
+        return replace(none, why=refusal.allowed, field=refusal.field), {}
     try:
         request = _request(asked, setup, op)
         (view,) = views_of(request)
@@ -249,24 +250,26 @@ def _judged(asked: Asked, setup: Setup, op: Op) -> tuple[Tried, dict[str, float]
         kind = ready(view)
         release(view, sitting)
         for shallow in reasons.of_grip(view):
-            return Tried(setup, op, 0.0, shallow.why, shallow.field), {}
+            return replace(none, why=shallow.why, field=shallow.field), {}
         holding = Holding(view, kind.station, sitting, loads)
         found = holding.weakest
         margin = found.result.factor / holding.needed
         if margin < 1:
             weak = _weak(op, holding, found.factors, holding.needed)
-            return Tried(setup, op, margin, f"not held: {found.result.sentence}"), weak
+            return replace(none, margin=margin, why=f"not held: {found.result.sentence}"), weak
         least = least_torque_of(holding)
         marks = sinks_from(holding) if asked.raw else marks_from(holding)
-        if marks is not None and least is not None and marks < least:
-            does = "sinks into" if asked.raw else "marks"
-            why = f"it {does} the part from {marks:g} N·m and holds it only from {least:g} N·m"
-            return Tried(setup, op, 0.0, why, "form.torque_nm", marks=True), {}
-        return Tried(_with_torque(setup, least, marks), op, margin), {}
-    except OutOfRange as error:
-        return Tried(setup, op, 0.0, error.allowed, error.field), {}
-    except NotSeated as error:
-        return Tried(setup, op, 0.0, error.allowed, error.field), {}
+    except (OutOfRange, NotSeated) as error:
+        return replace(none, why=error.allowed, field=error.field), {}
+    if least is None:
+        return replace(none, margin=margin), {}
+    if marks is not None and marks < least:
+        does = "sinks into" if asked.raw else "marks"
+        why = f"it {does} the part from {marks:g} N·m and holds it only from {least:g} N·m"
+        return replace(none, why=why, field="form.torque_nm", marks=True), {}
+    tight = _tightened(form, least, marks)
+    setup = setup.model_copy(update={"form": tight})
+    return Tried(setup, op, margin, vises=tight, least_nm=least), {}
 
 
 def _weak(op: Op, holding: Holding, factors: Sequence[float], needed: float) -> dict[str, float]:
@@ -296,11 +299,9 @@ def _lighter(cut: Cut, share: float) -> Cut:
     return cut.model_copy(update={"passes": passes, "axial_depth_mm": deep / passes})
 
 
-def _with_torque(setup: Setup, least: float | None, marks: float | None) -> Setup:
-    form = setup.form
-    if least is None or not isinstance(form, Vises):
-        return setup
+def _tightened(form: Vises, least: float, marks: float | None) -> Vises:
+    """With a little more torque than the least, where that does not mark."""
     torque = min(form.torque_nm, max(5.0, math.ceil(_MORE_TORQUE * least)))
     if marks is not None and marks < torque:
         torque = max(least, math.floor(2 * marks) / 2)
-    return setup.model_copy(update={"form": form.model_copy(update={"torque_nm": float(torque)})})
+    return form.model_copy(update={"torque_nm": float(torque)})

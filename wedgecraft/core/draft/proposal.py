@@ -19,7 +19,6 @@ from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.draft.sides import Sides, sides_of
 from wedgecraft.core.draft.tolerances import features_of, thread_of
 from wedgecraft.core.draft.tools import Crib
-from wedgecraft.core.forms.vises import Vises
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.cut import Cut
 from wedgecraft.core.records.feature import Direction
@@ -27,7 +26,7 @@ from wedgecraft.core.records.job import Job, JobDocument, Proposal, Route, Setup
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
-from wedgecraft.core.records.rules import HouseRules, factor_needed
+from wedgecraft.core.records.rules import HouseRules
 from wedgecraft.core.records.stock import Axis, Stock
 from wedgecraft.core.workpiece.blank_body import blank_body
 from wedgecraft.core.workpiece.body import Body
@@ -101,9 +100,8 @@ def drafted(
     why = f"{picked.name}: {_why_machine(machine)}"
     for number, setup in enumerate(setups):
         draft.says(f"/route/setups/{number}/machine", why, 0.3)
-        if isinstance(setup.form, Vises):
-            many = f"{setup.form.most} of “{setup.form.vise.name}” were taken to be there"
-            draft.says(f"/route/setups/{number}/form/most", many, 0.4)
+        for name, said in setup.form.taken_for_granted().items():
+            draft.says(f"/route/setups/{number}/form/{name}", said, 0.4)
     return JobDocument(job=job, route=Route(setups=setups), proposals=draft.proposals)
 
 
@@ -281,7 +279,7 @@ class _Attempt:
         if best is None:
             raise OutOfRange("shop.vises", "none", "a vise or a plate in the shop")
         self._not_drilled(len(ops), best[2])
-        why = _why_held(best[0], self.draft.rules)
+        why = _why_held(best[0])
         self._says(f"ops/{len(ops)}", why, 0.3 if best[0].holds else 1.0)
         return best[0], best[1]
 
@@ -321,16 +319,12 @@ class _Attempt:
         self.notes.append(Proposal(pointer=pointer, why=why[:300], doubt=doubt))
 
 
-def _why_held(tried: Tried, rules: HouseRules) -> str:
-    form, op = tried.setup.form, tried.op
-    said = f"op {op.number}, {op.up} up: "
-    if tried.why or tried.margin < 1:
+def _why_held(tried: Tried) -> str:
+    said = f"op {tried.op.number}, {tried.op.up} up: "
+    if not tried.holds:
         return f"{said}nothing holds it yet; {tried.why}"
-    needed = factor_needed(rules, op.cuts)
-    held = f"held {tried.margin * needed:.1f} times the cutting force, {needed:g} needed"
-    if not isinstance(form, Vises):
-        return f"{said}on {form.said}; {held}"
-    return f"{said}{form.depth_mm:g} mm of it between {form.jaws} jaws, {form.vise.name}; {held}"
+    least = "" if tried.least_nm is None else f"; holds from {tried.least_nm:g} N·m"
+    return f"{said}{tried.setup.form.told()}{least}"
 
 
 def _does(cuts: Sequence[Cut]) -> str:

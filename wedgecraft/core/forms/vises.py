@@ -58,6 +58,12 @@ class Vises(Form):
         "station.stops": "vise",
     }
 
+    def told(self) -> str:
+        return f"{self.depth_mm:g} mm of it between {self.jaws} jaws, {self.vise.name}"
+
+    def taken_for_granted(self) -> dict[str, str]:
+        return {"most": f"{self.most} of “{self.vise.name}” were taken to be there"}
+
     def carrier(self, machine: Machine) -> Carrier:
         table = Plate(
             name=f"Table of {machine.name}"[:120],

@@ -41,6 +41,14 @@ class Form(Document):
     #: Where a field of plate or block stands in this form's document; others are not its own.
     fields: ClassVar[dict[str, str]] = {}
 
+    def told(self) -> str:
+        """How it holds a part, as a proposal says it."""
+        return f"on {self.said}"
+
+    def taken_for_granted(self) -> dict[str, str]:
+        """What nobody said of it: by field, in half a sentence."""
+        return {}
+
     def carrier(self, machine: Machine) -> Carrier | None:
         """What stations stand on; nothing where this form cannot be planned yet."""
         return None
