@@ -145,3 +145,19 @@ def test_a_pose_brings_the_finished_part_to_the_origin_whatever_is_up():
             assert stood.box[:3] == pytest.approx((0, 0, 0), abs=1e-9)
             assert np.linalg.det(pose.turn) == pytest.approx(1)
             assert pose.back(stood).box == pytest.approx(part.box, abs=1e-9)
+
+
+def test_what_stands_in_a_hole_and_what_is_open_in_that_is_in_slice_and_shadow():
+    """A tray with a tube in it and a pin in the tube: areas by hand, against shapely's own."""
+    tray = box(0, 0, 60, 40).difference(box(5, 5, 55, 35))
+    tube = Point(30, 20).buffer(10, quad_segs=64).difference(Point(30, 20).buffer(6, quad_segs=64))
+    pin = Point(30, 20).buffer(2, quad_segs=64)
+    post = box(10, 10, 14, 14)
+    section = shapely.union_all([tray, tube, pin, post])
+    floor = prism(box(0, 0, 60, 40), 0, 5)
+    body = united([floor, *(prism(area, 5, 20) for area in (tray, tube, pin, post))])
+    for found in (body.slice(12), body.seen(6)):
+        assert found.area == pytest.approx(section.area, rel=1e-6)
+        assert found.symmetric_difference(section).area < 1e-3
+        assert len(found.geoms) == 4
+    assert body.seen().area == pytest.approx(60 * 40)

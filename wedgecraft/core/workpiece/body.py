@@ -421,6 +421,16 @@ def _section(area: Polygon | MultiPolygon) -> CrossSection:
     return CrossSection(rings, FillRule.EvenOdd)
 
 
+def _islands(outer: Any, inner: Any) -> list[Any]:
+    """Outer loops that lie in holes, the largest first."""
+    small = outer[shapely.area(outer) < float(shapely.area(inner).max())]
+    if not len(small):
+        return []
+    tree = shapely.STRtree(inner)
+    found = np.unique(tree.query(small, predicate="within")[0])
+    return sorted(small[found], key=lambda loop: -loop.area)
+
+
 def _areas(found: CrossSection) -> MultiPolygon:
     """Polygons with their holes, largest first."""
     simpler = found.simplify(_IN_LINE_MM)  # walls are cut twice, in both their triangles
@@ -434,10 +444,15 @@ def _areas(found: CrossSection) -> MultiPolygon:
         )
     )
     ccw = shapely.is_ccw(shapely.get_exterior_ring(loops))
-    outer, inner = loops[ccw], loops[~ccw]
-    whole = shapely.union_all(shapely.make_valid(outer))
+    outer, inner = shapely.make_valid(loops[ccw]), shapely.make_valid(loops[~ccw])
+    whole = shapely.union_all(outer)
     if len(inner):
-        whole = shapely.difference(whole, shapely.union_all(shapely.make_valid(inner)))
+        islands = _islands(outer, inner)
+        whole = shapely.difference(whole, shapely.union_all(inner))
+        for island in islands:  # the largest first: what stands in a hole, and holes in that
+            whole = shapely.union(whole, island)
+            within = [hole for hole in inner if hole.area < island.area and island.covers(hole)]
+            whole = shapely.difference(whole, shapely.union_all(within))
     parts = [
         part
         for part in shapely.get_parts(whole)
