@@ -79,7 +79,7 @@ def blank_of(body: Body, up: Direction, grip_mm: float, kept: Kept) -> Blank:
             "a casting or a blank of its own, or a larger size in the Shop's stock tables: no"
             " standard bar or plate is that large",
         )
-    low = round(thick - size[axis] - TOP_MM, 2)
+    low = round(thick - size[axis] - TOP_MM, 4)
     first, second = (low, TOP_MM) if up[0] == "+" else (TOP_MM, low)
     dims: dict[str, Any] = {
         along: StockDimension(allowance_mm=SIDE_MM),
