@@ -1,10 +1,11 @@
 /** The file a part comes from, read as soon as it is chosen. */
-import { Button, LinearProgress } from "@mui/material";
-import { useEffect, useRef, useState } from "react";
+import { Button } from "@mui/material";
+import { useEffect, useState } from "react";
 
 import { Problem } from "../api/client";
 import { useDrawing, useSolid, useSolidUpload } from "../api/queries";
 import type { Outline } from "../api/types";
+import { DropFile } from "../ui/DropFile";
 import { Notice, ProblemNotice } from "../ui/Notice";
 
 /** What a file holds: a solid that the service keeps, or an outline. */
@@ -18,42 +19,18 @@ const SOLIDS = /\.(step|stp|stl|3mf|glb)$/i;
 const bare = (name: string) => name.replace(/\.[^.]*$/, "").replaceAll("_", " ") || name;
 
 export function PartFile({ held, hold }: { held: Held | null; hold: (held: Held | null) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
   const { file, choose, drawn, busy, error } = usePartFile(hold);
   const said = busy ? `Reading ${file?.name ?? ""}` : held && file ? file.name : "Choose the part’s file";
   return (
     <div className="flex down gap-10">
-      <div
-        className={`drop ${over ? "over" : ""}`}
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={(event) => {
-          event.preventDefault();
-          setOver(false);
-          choose(event.dataTransfer.files[0]);
-        }}
-      >
-        <input
-          ref={input}
-          name="part"
-          type="file"
-          accept=".dxf,.svg,.step,.stp,.stl,.3mf,.glb"
-          hidden
-          onChange={(event) => {
-            choose(event.target.files?.[0]);
-            event.target.value = "";
-          }}
-        />
-        <Button variant={held ? "outlined" : "contained"} disabled={busy} onClick={() => input.current?.click()}>
-          {said}
-        </Button>
-        <p className="quiet above-6 small">or drop it here: STEP, STL, 3MF, GLB, DXF or SVG, up to 25 MB</p>
-        {busy && <LinearProgress className="above-8" aria-label="Reading the file" />}
-      </div>
+      <DropFile
+        name="part"
+        label={said}
+        hint="or drop it here: STEP, STL, 3MF, GLB, DXF or SVG, up to 25 MB"
+        busy={busy}
+        quiet={held !== null}
+        choose={choose}
+      />
       {error instanceof Problem && error.type === "units-missing" ? (
         <Notice title="Which units?" kind="info">
           <p>{error.message}</p>

@@ -146,12 +146,9 @@ def _fill(cells: Cells, ring: Array) -> None:
 
 def _straight(body: Body, side: Direction) -> float:
     """Share of the surface that is floor or wall seen from a side."""
-    points, triangles = body.mesh
-    corners = points[triangles]
-    twice = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    size = np.linalg.norm(twice, axis=1)
-    along = np.abs(twice @ turn_of(side)[2]) / np.maximum(size, 1e-12)
-    return float(size[(along > _FLOOR) | (along < _WALL)].sum() / size.sum())
+    size, along = _facing(body, side)
+    level = np.abs(along)
+    return float(size[(level > _FLOOR) | (level < _WALL)].sum() / size.sum())
 
 
 def _high(body: Body, side: Direction) -> float:
@@ -161,9 +158,14 @@ def _high(body: Body, side: Direction) -> float:
 
 
 def _area_facing(body: Body, side: Direction) -> float:
+    size, along = _facing(body, side)
+    return float(size[along > _FLOOR].sum() / 2)
+
+
+def _facing(body: Body, side: Direction) -> tuple[Array, Array]:
+    """Of each triangle twice its area, and by which cosine it faces a side (n,)."""
     points, triangles = body.mesh
     corners = points[triangles]
     twice = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     size = np.linalg.norm(twice, axis=1)
-    facing = twice @ turn_of(side)[2] > _FLOOR * size
-    return float(size[facing].sum() / 2)
+    return size, twice @ turn_of(side)[2] / np.maximum(size, 1e-12)

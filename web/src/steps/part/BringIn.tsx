@@ -7,16 +7,16 @@ import {
   DialogContent,
   DialogTitle,
   FormControlLabel,
-  LinearProgress,
   TextField,
 } from "@mui/material";
-import { useRef, useState } from "react";
+import { useState } from "react";
 
 import { Problem } from "../../api/client";
 import { useDrawing, useSolidUpload } from "../../api/queries";
 import type { OutlinesFound, Part } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { bounds, path, useScale } from "../../drawing/drawing";
+import { DropFile } from "../../ui/DropFile";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { ofAnotherPart } from "./another";
@@ -34,8 +34,6 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
   const { mayEdit, change } = useEditor();
   const drawing = useDrawing();
   const solid = useSolidUpload();
-  const input = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
   const [asked, setAsked] = useState<Asked | null>(null);
   const [looking, setLooking] = useState(false);
   const at = `job.parts.${String(index)}`;
@@ -56,42 +54,14 @@ export function BringIn({ index, part }: { index: number; part: Part }) {
   const svg = asked ? /\.svg$/i.test(asked.file.name) : false;
   return (
     <div className="flex down gap-10">
-      <div
-        className={`drop ${over ? "over" : ""}`}
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={(event) => {
-          event.preventDefault();
-          setOver(false);
-          choose(event.dataTransfer.files[0]);
-        }}
-      >
-        <input
-          ref={input}
-          name="drawing"
-          type="file"
-          accept=".dxf,.svg,.step,.stp,.stl,.3mf,.glb"
-          hidden
-          onChange={(event) => {
-            choose(event.target.files?.[0]);
-            event.target.value = "";
-          }}
-        />
-        <Button
-          variant="contained"
-          disabled={!mayEdit || drawing.isPending || solid.isPending}
-          onClick={() => input.current?.click()}
-        >
-          {drawing.isPending ? "Reading the drawing" : "Load a DXF, SVG or STEP file"}
-        </Button>
-        <p className="quiet above-6 small">
-          or drop it here. Up to 25 MB. You see what was found before anything changes.
-        </p>
-        {(drawing.isPending || solid.isPending) && <LinearProgress className="above-8" aria-label="Reading" />}
-      </div>
+      <DropFile
+        name="drawing"
+        label={drawing.isPending ? "Reading the drawing" : "Load a DXF, SVG or STEP file"}
+        hint="or drop it here. Up to 25 MB. You see what was found before anything changes."
+        busy={drawing.isPending || solid.isPending}
+        disabled={!mayEdit || drawing.isPending || solid.isPending}
+        choose={choose}
+      />
       {unitsMissing && asked && (
         <Notice title="Which units?" kind="info">
           <p>{problem.message}</p>

@@ -30,7 +30,7 @@ from wedgecraft.core.records.sharing import Blanks
 #: from memory.
 _PLAY_MM = 0.5
 #: Room to put the handle on and turn it, beyond the vise's end; from memory.
-HANDLE_MM = 60.0
+_HANDLE_MM = 60.0
 
 
 @ELEMENTS.register
@@ -116,7 +116,7 @@ class Jaws(Element):
         if self.under_mm:
             bodies.append(Body(box(-self.fixed_mm, near, end, far), -self.under_mm, 0.0))
         handle = Body(
-            box(end, middle - HANDLE_MM / 2, end + HANDLE_MM, middle + HANDLE_MM / 2),
+            box(end, middle - _HANDLE_MM / 2, end + _HANDLE_MM, middle + _HANDLE_MM / 2),
             -self.under_mm,
             reach,
         )

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, ClassVar, Literal
 
 import shapely
 from pydantic import Field
 from shapely.geometry import MultiPolygon, Polygon, box
 
-from wedgecraft.core.clamping.elements.jaws import HANDLE_MM, Jaws
+from wedgecraft.core.clamping.elements.jaws import Jaws
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.cut import largest
-from wedgecraft.core.records.element import ELEMENTS, Body, Grip, Nest, Press, Stood, one_of
+from wedgecraft.core.records.element import ELEMENTS, Body, Grip, Nest, Stood
 from wedgecraft.core.records.screw import EdgeClamp
 
 #: A jaw keeps so much beside its pocket, mm; common practice, from memory.
@@ -48,36 +49,21 @@ class SoftJaws(Jaws):
         return Nest(self.width_mm, self.gap_mm)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
-        one_of(count, "vise")
-        reach = clamp.height_mm
-        held = stood.between(0.0, reach)
-        _, low, width, high = held.bounds
-        if width > self.opening_mm:
-            raise OutOfRange(
-                "station.element.opening_mm",
-                self.opening_mm,
-                f"at least the part's {width:.6g} mm across the jaws",
-            )
-        if high - low + 2 * _WALL_MM > self.width_mm:
+        """As of hard jaws, the moving one with its half of the pocket."""
+        hard = super().grip(stood, clamp, count, places)
+        held = stood.between(0.0, clamp.height_mm)
+        along = float(held.bounds[3] - held.bounds[1])
+        if along + 2 * _WALL_MM > self.width_mm:
             raise OutOfRange(
                 "station.element.width_mm",
                 self.width_mm,
-                f"jaws at least {high - low + 2 * _WALL_MM:.0f} mm wide: the part is"
-                f" {high - low:.6g} mm along them, and {_WALL_MM:g} mm stay beside its pocket",
+                f"jaws at least {along + 2 * _WALL_MM:.0f} mm wide: the part is {along:.6g} mm"
+                f" along them, and {_WALL_MM:g} mm stay beside its pocket",
             )
-        middle, half = (low + high) / 2, self.width_mm / 2
-        near, far = middle - half, middle + half
-        back = width + self.moving_mm
+        moving, *others = hard.bodies
+        _, near, back, far = moving.polygon.bounds
         whole = box(self.nest.split_mm(held) + self.gap_mm / 2, near, back, far)
         parts = shapely.get_parts(whole.difference(self.nest.pocket(held)))
         jaw = largest(MultiPolygon([part for part in parts if isinstance(part, Polygon)]))
-        end = max(self.length_mm - self.fixed_mm, back)
-        bodies = [Body(jaw, 0.0, reach)]
-        if self.under_mm:
-            bodies.append(Body(box(-self.fixed_mm, near, end, far), -self.under_mm, 0.0))
-        handle = Body(
-            box(end, middle - HANDLE_MM / 2, end + HANDLE_MM, middle + HANDLE_MM / 2),
-            -self.under_mm,
-            reach,
-        )
-        return Grip((Press(width, middle, 1.0),), tuple(bodies), (handle,), ((end, middle),), reach)
+        first = Body(jaw, moving.low_mm, moving.high_mm)
+        return replace(hard, bodies=(first, *others))
