@@ -118,7 +118,8 @@ def test_fewest_sides_of_parts_worked_out_by_hand(read):
 
 def test_the_next_standard_blank_holds_part_and_allowances(read, stores):
     """A ring of 110 x 110 x 14: 1 mm over, 5 mm held and 1.5 mm free under it ask for 21.5 mm, the
-    next plate has 22. A lever of 117 x 32 x 16: the next bar over 35 x 23.5.
+    next plate has 22. A lever of 117 x 32 x 16: the next bar over 35 x 23.5. A bush of 50 x 30: the
+    next round over 53.
     """
     kept, inches = kept_in(stores.stock, "mm"), kept_in(stores.stock, "in")
     plate = blank_of(finished_body(read("ring_flange")), "+Z", 5.0, kept).stock
@@ -130,6 +131,12 @@ def test_the_next_standard_blank_holds_part_and_allowances(read, stores):
     assert 16 + sum(bar.z.sides_mm) == pytest.approx(25)
     inch = blank_of(finished_body(read("rocker_lever")), "+Z", 5.0, inches).stock
     assert (16 + sum(inch.z.sides_mm)) / 25.4 * 8 == pytest.approx(8)  # an inch, in eighths
+    bush = finished_body(read("flange_bush"))
+    rod, inch = (blank_of(bush, "+Z", 5.0, table).stock for table in (kept, inches))
+    assert (rod.kind, rod.along) == ("round bar", "z")
+    assert 50 + 2 * rod.x.allowance_mm == pytest.approx(55)
+    assert 50 + 2 * inch.x.allowance_mm == pytest.approx(2.125 * 25.4)
+    assert rod.z.sides_mm == (6.5, 1.0)
     hexagon = blank_of(finished_body(read("hex_standoff")), "-Y", 5.0, kept)
     assert (hexagon.stock.kind, hexagon.stock.along) == ("hexagon bar", "y")
     assert hexagon.finished_walls

@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
+from shapely.affinity import rotate, translate
+from shapely.geometry import Point, Polygon
 
 from tests.core.independent import as_result, faults
 from tests.core.solids import overlaps, untouched
 from tests.core.workpiece.test_states import _FACE, _ROUND, _cut, _drill, _part, _stock
 from wedgecraft.core.explain.shown import setups_shown
 from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.plan.bench import Bench
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.route_edits import with_form
 from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.arranging import RoomAsked
 from wedgecraft.core.records.feature import Feature
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.layout import Placement
 from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
+from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.core.station.held import held_section
+from wedgecraft.core.station.stood import stood
 
 _UPPER = _ROUND.model_copy(update={"axial_depth_mm": 12.0})
 _LOWER = _ROUND.model_copy(update={"axial_depth_mm": 10.0})
@@ -90,7 +98,6 @@ def test_jaws_press_with_what_their_maker_says_and_the_fixed_one_is_the_datum():
 @pytest.mark.parametrize(
     ("form", "field", "said"),
     [
-        ({"jaws": "stepped"}, "form.jaws", "not planned yet"),
         ({"depth_mm": 60}, "form.depth_mm", "at most the jaws' height"),
         ({"depth_mm": 14}, "form.depth_mm", "at most"),
         ({"torque_nm": 90}, "form.torque_nm", "at most the vise's rating"),
@@ -136,7 +143,8 @@ def test_a_row_shares_the_jaws_and_raw_blanks_let_one_of_three_go():
         {"torque_nm": 0.5},
         {"row": 3},
         {"row": 2, "touching": True},
-        {"jaws": "stepped"},
+        {"jaws": "stepped", "ledge_mm": 18},
+        {"jaws": "soft", "row": 2},
         {"depth_mm": 13, "row": 2},
     ],
 )
@@ -167,6 +175,127 @@ def test_what_a_jaw_touches_must_still_be_there_when_the_op_is_done(start):
         assert first.feasible is held, first.reasons
         if not held:
             assert first.reasons[0].field == "route.setups.0.form.depth_mm"
+
+
+def _double(both: bool, **form) -> dict:
+    """In vises whose fixed jaw is in the middle: op 10 at both stations and op 20 likewise, or
+    ``both`` ops in each vise.
+    """
+    vise = next(item for item in shipped() if item.data.get("stations") == 2)
+    given = _document(most=3, **form).model_dump(mode="json")
+    setups = given["route"]["setups"]
+    for setup in setups:
+        setup["form"]["vise"] = {"name": vise.name, **vise.data}
+    if both:
+        setups[0]["holds"] = [setups[0]["holds"][0], {"op": 1}]
+        given["route"]["setups"] = setups[:1]
+    return given
+
+
+@pytest.mark.parametrize(
+    ("both", "form"),
+    [(False, {}), (False, {"row": 2}), (True, {}), (True, {"other_jaws": "soft", "other_mm": 8})],
+)
+def test_two_stations_of_a_vise_share_the_fixed_jaw_and_its_screw(both, form):
+    document = JobDocument.model_validate(_double(both, **form))
+    result = plan_route(document, alternatives=False).result
+    assert result.feasible, [item.result.reasons for item in result.setups]
+    row = form.get("row", 1)
+    assert result.complete_a_cycle == (3 if both else 6 * row)
+    request, (design,) = setup_request(document, 1), result.setups[0].result.designs
+    assert untouched(request) == []
+    if not form.get("other_mm"):  # both stand as high
+        assert overlaps(request, design) == []
+    firsts = [item for item in design.stations if item.with_station > item.number]
+    assert len(firsts) == 3
+    for first in firsts:
+        other = design.stations[first.with_station - 1]
+        assert other.with_station == first.number
+        assert (other.turn - first.turn) % 360 == 180
+        assert (first.kind, other.kind) == ((0, 1) if both else (0, 0))
+        one, two = ([_at(box, item) for box in _bodies(design, item)] for item in (first, other))
+        jaws = [a.intersection(b).area for a in one for b in two]
+        # the fixed jaw, 40 x 125, is one; under it the body; nothing else of one is in the other
+        assert min(area for area in jaws if area > 1) == pytest.approx(5000, rel=1e-3)
+        assert len([area for area in jaws if area > 1]) <= 4
+    # one handle for two stations: three turned for six parts, where each part alone has its own
+    rules = document.job.rules
+    loaded = 6 * row * rules.handling_seconds + (3 - 6 * row) * rules.screw_seconds
+    assert design.cycle.loading_seconds == pytest.approx(loaded)
+
+
+def test_a_cutter_that_runs_into_the_other_station_and_a_vise_half_taken_away_are_refused():
+    given = _double(True)
+    given["job"]["parts"][0]["ops"][0]["cuts"][1]["tool"]["diameter_mm"] = 90
+    (reason,) = plan_route(JobDocument.model_validate(given)).result.setups[0].result.reasons
+    assert reason.field == "route.setups.0.form.vise.stations"
+    assert "op 10 would run into what stands at the other station" in reason.why
+    given = _double(True)
+    design = plan_route(JobDocument.model_validate(given)).result.setups[0].result.designs[0]
+    keys = {"face", "kind", "x_mm", "y_mm", "turn"}
+    stations = [item.model_dump(include=keys) for item in design.stations[:4]]
+    given["route"]["setups"][0]["arrangement"] = {"own": True, "stations": stations}
+    standing = plan_route(JobDocument.model_validate(given)).result
+    assert standing.complete_a_cycle == 2
+    bench = Bench(setup_request(JobDocument.model_validate(given), 1))
+    turn = stations[3]["turn"]
+    room = bench.room(RoomAsked(kind=1, turn=turn))
+    added = [item.model_dump(include=keys) for item in room.stations]
+    assert [item["kind"] for item in added] == [0, 1]
+    assert (added[1]["x_mm"], added[1]["y_mm"]) == pytest.approx(room.first)
+    given["route"]["setups"][0]["arrangement"]["stations"] = stations + added
+    assert plan_route(JobDocument.model_validate(given)).result.complete_a_cycle == 3
+    stations[1]["x_mm"] += 1
+    given["route"]["setups"][0]["arrangement"]["stations"] = stations
+    refused = plan_route(JobDocument.model_validate(given)).result.setups[0].result
+    assert not refused.feasible
+    alone = [item for item in refused.reasons if "without the other station" in item.what]
+    assert [item.field[-1] for item in alone] == ["0", "1"]
+
+
+def _bodies(design, item) -> list[Polygon]:
+    drawn = design.kinds[item.kind].drawing
+    return [Polygon(ring) for ring in [drawn.stops[0], *drawn.clamps]]
+
+
+def _at(shape: Polygon, item) -> Polygon:
+    return translate(rotate(shape, item.turn, origin=(0, 0)), item.x_mm, item.y_mm)
+
+
+def test_parallels_make_way_for_holes_and_a_step_does_not():
+    """The hole of the block, 8 wide, comes out below; moved near the fixed jaw it would be over a
+    step 6 wide, and parallels go beside it (common practice, no source).
+    """
+    for jaws, x, stands in (
+        ("hard", 20, True),
+        ("stepped", 20, True),
+        ("hard", 5, True),
+        ("stepped", 5, False),
+    ):
+        given = _document(jaws=jaws).model_dump(mode="json")
+        drill = given["job"]["parts"][0]["ops"][0]["cuts"][2]
+        drill["at"] = [[x, 15]]
+        document = JobDocument.model_validate(given)
+        result = plan_route(document, alternatives=False).result.setups[0].result
+        assert result.feasible is stands, result.reasons
+        if not stands:
+            assert result.reasons[0].field == "route.setups.0.form.ledge_mm"
+            assert "comes out below over the step" in result.reasons[0].why
+            continue
+        view = views_of(setup_request(document, 1))[0]
+        sitting = stood(view)
+        under = ready(view).station.under
+        gone = sitting.floor.difference(sitting.floor_after)
+        assert gone.area == pytest.approx(math.pi * 4**2, rel=0.03)
+        assert under.intersection(gone).area == 0
+        left, right = sorted(round(part.bounds[0], 2) for part in under.geoms)
+        # the blank's floor is 42.2 wide; the hole is 1.1 farther from its corner
+        assert left == (0 if x == 20 else pytest.approx(11, abs=0.01))
+        assert right == pytest.approx(42.2 - 6)
+        bed = [c for c in result.hold.contacts if c.name.startswith("plate")]
+        assert sum(c.area_mm2 for c in bed) == pytest.approx(2 * 6 * 32.2, rel=1e-6)
+        reach = under.buffer(1e-6)
+        assert all(reach.covers(Point(c.point_mm[:2])) for c in bed)
 
 
 def test_a_form_taken_for_another_and_back_keeps_what_both_have():

@@ -64,6 +64,10 @@ function standing(pose: Pose): THREE.Quaternion {
   return new THREE.Quaternion().setFromRotationMatrix(basis);
 }
 
+/** How low the bodies of a kind reach under what its part stands on. */
+const lowest = ({ drawing }: Design["kinds"][number]): number =>
+  Math.min(0, ...(drawing.bodies ?? []).map((body) => body.low_mm ?? 0));
+
 /** From the axis to a prism's edge. */
 const outer = (body: Body): number => body.apothem_mm / Math.cos(Math.PI / body.sides);
 
@@ -93,10 +97,7 @@ function Scene({
   const { plate, faces, body, machine } = on;
   const thick = plate.thickness_mm ?? 25;
   // Vises stand on the table; what parts stand on is that much higher.
-  const sunk = Math.min(
-    0,
-    ...design.kinds.flatMap(({ drawing }) => (drawing.bodies ?? []).map((body) => body.low_mm ?? 0)),
-  );
+  const sunk = Math.min(0, ...design.kinds.map(lowest));
   const size = Math.max(
     Math.hypot(plate.width_mm, plate.depth_mm),
     body ? 1.3 * Math.hypot(body.length_mm, 2 * (body.apothem_mm + thick)) : 0,
@@ -186,6 +187,8 @@ function Stations({
   const shapes = useMemo(
     () =>
       design.kinds.map((kind) => ({
+        // what kinds stand on, two stations of a vise, may be of different heights; they end on one table
+        up: Math.min(0, ...design.kinds.map(lowest)) - lowest(kind),
         places: kind.drawing.places ?? [{}],
         stops: kind.drawing.stops.map((ring) => solid([ring as Ring], kind.drawing.stop_height_mm)),
         clamps: (kind.drawing.bodies ?? [])
@@ -205,7 +208,7 @@ function Stations({
     return (
       <group
         key={station.number}
-        position={[station.x_mm, station.y_mm, 0]}
+        position={[station.x_mm, station.y_mm, shape.up]}
         rotation={[0, 0, (station.turn * Math.PI) / 180]}
       >
         {shape.places.map((place, index) => (

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { fetchRoom, fetchRow } from "../api/queries";
 import type { Design, OwnStation, PlacedStation } from "../api/types";
 import { useEditor } from "../editing/editor";
+import { together, withPartners } from "./partners";
 import { drawingOf, middleOf, turned } from "./drawing";
 
 type Turn = PlacedStation["turn"];
@@ -90,7 +91,7 @@ export function usePlacing(design: Design | null): Placing {
   const chosen = stations.filter((station) => selected.has(station.number));
 
   const store = (given: OwnStation[], own = true) => {
-    const next = remembered(given, arrangement?.stations ?? []);
+    const next = remembered(together(stations, given), arrangement?.stations ?? []);
     setSaid(null);
     if (own) setPending(next);
     change(at, { own, stations: next });
@@ -162,7 +163,8 @@ export function usePlacing(design: Design | null): Placing {
       }),
     remove: () => {
       if (chosen.length === 0) return;
-      store(stations.filter((station) => !selected.has(station.number)).map(bare));
+      const gone = withPartners(stations, selected);
+      store(stations.filter((station) => !gone.has(station.number)).map(bare));
       setSelected(new Set());
     },
     lock: () => {
@@ -177,7 +179,7 @@ export function usePlacing(design: Design | null): Placing {
       void fetchRoom(job.id, job.version, { setup: here.number, station: null, turn, face, kind })
         .then((room) =>
           room.first
-            ? append([{ face, kind, x_mm: room.first[0], y_mm: room.first[1], turn, locked: false, measured: null }])
+            ? append(room.stations ?? [])
             : setSaid(`No place is left for a station at ${String(turn)}°${faces > 1 ? " on this face" : ""}.`),
         )
         .catch((error: Error) => setSaid(error.message));
@@ -225,6 +227,7 @@ function merged(place: OwnStation, index: number, known: PlacedStation[]): Place
     worst_case_mm: 0,
     contributions: [],
     nearest_mm: null,
+    with_station: before?.with_station ?? null,
   };
   return {
     ...blank,

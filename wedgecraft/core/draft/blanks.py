@@ -5,6 +5,7 @@ Sizes are those of the Shop's stock tables.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -24,6 +25,8 @@ SIDE_MM, TOP_MM, CLEAR_MM = 1.5, 1.0, 1.5
 _PLATE_TO_MM = 30.0
 #: Sizes this near are one, mm.
 _SAME_MM = 0.02
+#: A part is turned out of round bar where a circle round it is at most so much of its box.
+_ROUNDISH = 0.88
 #: A hexagon's silhouette has its own area within this share.
 _LIKE = 0.004
 
@@ -66,6 +69,9 @@ def blank_of(body: Body, up: Direction, grip_mm: float, kept: Kept) -> Blank:
     bar = _next(flat, high), _next(flat, wide_mm)
     sheet = _next(plates, high)
     flatter = size[axis] <= _PLATE_TO_MM and size[across] > 2 * size[axis]
+    rod = None if flatter else _round(body, up, below, kept.get("round bar", {}))
+    if rod is not None:
+        return rod
     if sheet is not None and (flatter or None in bar):
         kind: StockKind = "saw-cut plate"
         thick, beside, said = sheet, SIDE_MM, f"{plates[sheet]} plate"
@@ -79,18 +85,48 @@ def blank_of(body: Body, up: Direction, grip_mm: float, kept: Kept) -> Blank:
             "a casting or a blank of its own, or a larger size in the Shop's stock tables: no"
             " standard bar or plate is that large",
         )
-    low = round(thick - size[axis] - TOP_MM, 4)
-    first, second = (low, TOP_MM) if up[0] == "+" else (TOP_MM, low)
     dims: dict[str, Any] = {
         along: StockDimension(allowance_mm=SIDE_MM),
         across: StockDimension(allowance_mm=round(beside, 2)),
-        axis: StockDimension(allowance_mm=second, low_mm=first),
+        axis: _upright(up, thick - size[axis] - TOP_MM),
     }
     why = (
         f"{said}, the next size; sawn along {along.upper()}, the side that is not gripped;"
         f" {below:g} mm under the part are held and cut off last"
     )
     return Blank(Stock(kind=kind, along=along, gripped=across, **dims), why, finished_walls=False)
+
+
+def _upright(up: Direction, under_mm: float) -> StockDimension:
+    """So much under the part, and what is faced off over it."""
+    low, high = (under_mm, TOP_MM) if up[0] == "+" else (TOP_MM, under_mm)
+    return StockDimension(allowance_mm=round(high, 4), low_mm=round(low, 4))
+
+
+def _round(body: Body, up: Direction, under_mm: float, sizes: dict[float, str]) -> Blank | None:
+    """Bar round a part that is round seen along it, sawn square to that."""
+    hull = shapely.convex_hull(body.turned(turn_of(up)).seen())
+    circle = shapely.minimum_bounding_radius(hull)
+    x0, y0, x1, y1 = hull.bounds
+    if math.pi * circle**2 > _ROUNDISH * (x1 - x0) * (y1 - y0):
+        return None
+    diameter = _next(sizes, 2 * (circle + SIDE_MM))
+    if diameter is None:
+        return None
+    axis: Axis = up[1].lower()  # type: ignore[assignment]
+    dims: dict[str, Any] = {axis: _upright(up, under_mm)}
+    for side in AXES:
+        if side != axis:
+            k = AXES.index(side)
+            over = (diameter - (body.box[3 + k] - body.box[k])) / 2
+            dims[side] = StockDimension(allowance_mm=round(over, 4))
+    across = min((side for side in AXES if side != axis), key=lambda side: dims[side].allowance_mm)
+    why = (
+        f"{sizes[diameter]} round bar, the next size; sawn along {axis.upper()}; {under_mm:g} mm"
+        " under the part are held and cut off last"
+    )
+    stock = Stock(kind="round bar", along=axis, gripped=across, **dims)
+    return Blank(stock, why, finished_walls=False)
 
 
 def _hexagon(body: Body, up: Direction, sizes: dict[float, str]) -> Blank | None:

@@ -83,7 +83,7 @@ class Asked:
     """An op to be held: in which job, after which setups, of which part. ``grip_mm``: of stock
     under the part that is there to be held; ``raw``: what jaws touch, so that marks do not matter;
     ``lowest_outside_mm``: how low cutters come beside it; ``size_mm``: across the jaws, along them,
-    and high.
+    and high; ``rounded``: jaws touch a round bar.
     """
 
     job: Job
@@ -94,6 +94,7 @@ class Asked:
     lowest_outside_mm: float
     raw: bool
     size_mm: tuple[float, float, float]
+    rounded: bool = False
 
     def with_op(self, op: Op) -> Job:
         """The job with the op in this shape."""
@@ -116,6 +117,8 @@ def in_a_vise(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
     best: tuple[Tried, dict[str, float]] | None = None
     vises = _vises(asked, stores)
     kinds: tuple[Literal["hard", "soft"], ...] = ("hard",) if asked.raw else ("hard", "soft")
+    if asked.rounded:  # flat jaws touch a bar in two lines
+        kinds = ("soft",)
     for jaws in kinds:
         weaker: tuple[float, float] | None = None  # its margin, and its force
         for vise in vises:

@@ -307,6 +307,7 @@ class _Attempt:
             raw=len(ops) == 1 or blank.finished_walls,
             lowest_outside_mm=min(outside, default=top) - z0,
             size_mm=(x1 - x0, y1 - y0, z1 - z0),
+            rounded=len(ops) == 1 and blank.stock.kind == "round bar",
         )
 
     def _not_drilled(self, place: int, missing: Sequence[Hole]) -> None:

@@ -78,7 +78,7 @@ def _held(document: JobDocument, setup: Setup, k: int, at: str) -> HeldShown:
     station = held.station or first
     assert station is not None, "the first op of a setup has its station"  # noqa: S101
     with contextlib.suppress(OutOfRange):  # planning it says so
-        station = setup.form.station(station)
+        station = setup.form.station(station, k)
     place = f"{at}.{k if held.station else 0}.station"
     own = setup.form.fields.get("station.clamp.torque_nm")
     torque = (

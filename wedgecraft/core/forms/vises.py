@@ -32,6 +32,9 @@ class Vises(Form):
     """One vise or several alike on the table, a part in each or a ``row`` of them side by side,
     against the fixed jaw and a side stop, ``depth_mm`` of it between the jaws, on parallels;
     ``torque_nm`` on the handle. ``touching``: only the first of a row has a side stop.
+
+    In a vise of two stations the fixed jaw is in the middle; a second op stands at the other side
+    of it, ``other_mm`` deep between ``other_jaws``, or as the first where nothing is said.
     """
 
     kind: Literal["vises"] = "vises"
@@ -39,9 +42,14 @@ class Vises(Form):
     jaws: Annotated[Literal["hard", "stepped", "soft"], Field(title="Jaws")] = "hard"
     depth_mm: Annotated[Length, Field(gt=0, le=500, title="Part between the jaws, deep")] = 5
     torque_nm: Annotated[Torque, Field(gt=0, le=200, title="Handle torque")] = 60
-    row: Annotated[int, Field(ge=1, le=12, title="Parts in one vise")] = 1
+    row: Annotated[int, Field(ge=1, le=12, title="Parts side by side")] = 1
     touching: Annotated[bool, Field(title="Each against the one before it")] = False
     most: Annotated[int, Field(ge=1, le=24, title="Vises there are")] = 4
+    ledge_mm: Annotated[Length, Field(gt=0, le=100, title="Parallels or steps, width")] = 6
+    other_jaws: Annotated[
+        Literal["as the first", "hard", "stepped", "soft"], Field(title="Jaws of the other station")
+    ] = "as the first"
+    other_mm: Annotated[Length, Field(gt=0, le=500, title="Part between those, deep")] | None = None
 
     said: ClassVar[str] = "vises"
     listed: ClassVar[int] = 20
@@ -54,12 +62,21 @@ class Vises(Form):
         "station.sharing.row": "row",
         "station.sharing": "row",
         "station.element.vises": "most",
+        "station.element.ledge_mm": "ledge_mm",
         "station.element": "vise",
         "station.stops": "vise",
     }
 
     def told(self) -> str:
         return f"{self.depth_mm:g} mm of it between {self.jaws} jaws, {self.vise.name}"
+
+    def own_of(self, number: int) -> bool:
+        return number > 0 and (self.other_jaws != "as the first" or self.other_mm is not None)
+
+    def fields_of(self, number: int) -> dict[str, str]:
+        if number == 0 or self.other_mm is None:
+            return self.fields
+        return {key: "other_mm" if to == "depth_mm" else to for key, to in self.fields.items()}
 
     def taken_for_granted(self) -> dict[str, str]:
         return {"most": f"{self.most} of “{self.vise.name}” were taken to be there"}
@@ -75,62 +92,61 @@ class Vises(Form):
         )
         return Carrier(table, Block(body_kg=0))
 
-    def station(self, own: StopAndEdgeClamp) -> StopAndEdgeClamp:
-        vise = self.vise
-        if vise.stations != 1:
+    def station(self, own: StopAndEdgeClamp, number: int = 0) -> StopAndEdgeClamp:
+        vise, two = self.vise, self.vise.stations == 2
+        jaws, depth, at = self.jaws, self.depth_mm, "form.depth_mm"
+        if number and self.other_jaws != "as the first":
+            jaws = self.other_jaws
+        if number and self.other_mm is not None:
+            depth, at = self.other_mm, "form.other_mm"
+        if vise.stations > 2:
+            raise OutOfRange("form.vise.stations", vise.stations, "one or two")
+        if self.own_of(number) and not two:
             raise OutOfRange(
                 "form.vise.stations",
                 vise.stations,
-                "one: several stations of one vise are not planned yet; take a vise of one",
+                "two, for ops held otherwise in one vise; or each op in a setup of its own",
             )
-        if self.jaws == "stepped":
-            raise OutOfRange(
-                "form.jaws",
-                self.jaws,
-                "hard or soft: stepped jaws are not planned yet; hard ones on parallels hold alike",
-            )
-        if self.jaws == "soft" and self.row > 1:
+        if jaws == "soft" and self.row > 1:
             raise OutOfRange(
                 "form.row",
                 self.row,
                 "one: several pockets in one pair of soft jaws are not planned yet",
             )
-        if self.depth_mm > vise.jaw_height_mm:
-            raise OutOfRange(
-                "form.depth_mm",
-                self.depth_mm,
-                f"at most the jaws' height, {vise.jaw_height_mm:g} mm",
-            )
-        soft = self.jaws == "soft"
-        jaws = (SoftJaws if soft else Jaws)(
+        if depth > vise.jaw_height_mm:
+            raise OutOfRange(at, depth, f"at most the jaws' height, {vise.jaw_height_mm:g} mm")
+        element = (SoftJaws if jaws == "soft" else Jaws)(
             width_mm=vise.jaw_width_mm,
             opening_mm=vise.opening_mm,
             fixed_mm=_JAW_MM,
             moving_mm=_JAW_MM,
-            length_mm=vise.length_mm,
-            under_mm=vise.bed_height_mm + vise.jaw_height_mm - self.depth_mm,
+            length_mm=(vise.length_mm + _JAW_MM) / 2 if two else vise.length_mm,
+            under_mm=vise.bed_height_mm + vise.jaw_height_mm - depth,
             rated_force_n=vise.rated_force_n,
             rated_torque_nm=vise.rated_torque_nm,
             scatter=vise.force_scatter,
             friction=vise.jaw_friction,
             vises=self.most,
+            stations=vise.stations,
+            ledge_mm=self.ledge_mm,
+            stepped=jaws == "stepped",
         )
+        turns = {*own.turns, *((turn + 180) % 360 for turn in own.turns)} if two else own.turns
         changed: dict[str, Any] = {
-            "element": jaws,
+            "element": element,
             "stops": Stops(
                 thickness_mm=_JAW_MM,
                 length_mm=vise.jaw_width_mm,
-                height_mm=self.depth_mm,
+                height_mm=depth,
                 friction=vise.jaw_friction,
                 capacity_n=_JAW_CAPACITY_N,
             ),
-            "clamp": own.clamp.model_copy(
-                update={"torque_nm": self.torque_nm, "height_mm": self.depth_mm}
-            ),
-            "locating": LOCATING["profile nest" if soft else "stops"](),
+            "clamp": own.clamp.model_copy(update={"torque_nm": self.torque_nm, "height_mm": depth}),
+            "locating": LOCATING["profile nest" if jaws == "soft" else "stops"](),
             "sharing": self._sharing(own.sharing),
             "clamps": 1,
             "by_planner": False,
+            "turns": sorted(turns),
         }
         return own.model_copy(update=changed)
 

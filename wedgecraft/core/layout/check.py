@@ -11,6 +11,7 @@ import shapely
 from shapely.ops import nearest_points
 
 from wedgecraft.core.ground.documents import Document, Point
+from wedgecraft.core.layout.joint import beside, body_of, half_turned, joined, whole
 from wedgecraft.core.layout.nofit import Area, Geometry, Variant, geometry_of
 from wedgecraft.core.layout.search import off
 from wedgecraft.core.records.layout import LayoutRequest, Placement
@@ -42,6 +43,8 @@ def faults(
     """Everything that is wrong with these placements, by station; empty when all stand clear.
     Touching is clear.
     """
+    if request.joint is not None:
+        return _of_joined(request, placements)
     geometry = geometry or geometry_of(request.kinds)
     rooms = {
         (item.face, item.kind, item.turn): geometry.inner_fit(
@@ -71,6 +74,26 @@ def faults(
     return [fault.model_copy(update={"nearest_mm": remedied.get(fault.station)}) for fault in found]
 
 
+def _of_joined(request: LayoutRequest, placements: Sequence[Placement]) -> list[Fault]:
+    """Of stations that stand two in a body: the bodies' faults, told of the first of the two; and
+    of those that stand alone.
+    """
+    pairs, alone = joined(request.joint, placements)
+    found = [
+        fault.model_copy(
+            update={
+                "station": pairs[fault.station][0],
+                "other": None if fault.other is None else pairs[fault.other][0],
+            }
+        )
+        for fault in faults(whole(request), [body_of(placements, pair) for pair in pairs])
+    ]
+    for index in alone:
+        says = "stands without the other station of its vise"
+        found.append(Fault(station=index, says=says, by_mm=0.0))
+    return sorted(found, key=lambda fault: fault.station)
+
+
 def clear_room(
     request: LayoutRequest,
     geometry: Geometry,
@@ -82,6 +105,16 @@ def clear_room(
     """Where the origin of a station may be on this face while the others (all but ``but``) stay
     where they are.
     """
+    if request.joint is not None:
+        pairs, _ = joined(request.joint, placements)
+        bodies = [body_of(placements, pair) for pair in pairs]
+        own = next((k for k, pair in enumerate(pairs) if but in pair), None)
+        as_one = whole(request)
+        second = variant.kind != 0
+        turn = half_turned(variant.turn) if second else variant.turn
+        room = clear_room(as_one, geometry_of(as_one.kinds), bodies, face, Variant(0, turn), own)
+        x, y = beside(request.joint, turn) if second else (0.0, 0.0)
+        return shapely.transform(room, lambda xy: xy + (x, y))
     others = [item for index, item in enumerate(placements) if item.face == face and index != but]
     return off(geometry, geometry.inner_fit(request.faces[face], variant), variant, others)
 

@@ -13,7 +13,8 @@ import shapely
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.layout import bound, mix, one
-from wedgecraft.core.layout.check import faults
+from wedgecraft.core.layout.check import Fault, faults
+from wedgecraft.core.layout.joint import apart, whole
 from wedgecraft.core.layout.nofit import Geometry, Variant, geometry_of
 from wedgecraft.core.layout.search import FaceProblem, Layout, compatible
 from wedgecraft.core.records.layout import Face, LayoutRequest, LayoutResult, Placement, StationKind
@@ -43,14 +44,14 @@ def layout(
     >>> found.count, found.proven
     (47, True)
     """
+    if request.joint is not None:
+        told: Report | None = None
+        if report is not None:
+            told = lambda found: report(apart(request, found))  # noqa: E731
+        _stand_clear(request, faults(request, request.fixed))
+        return apart(request, layout(whole(request), told, filled))
     geometry = geometry_of(request.kinds)
-    wrong = faults(request, request.fixed, geometry)
-    for fault in wrong:
-        if fault.other is None or fault.other < fault.station:
-            place = request.fixed[fault.station]
-            raise OutOfRange(
-                f"fixed.{fault.station}", f"X{place.x_mm:g} Y{place.y_mm:g}", f"it {fault.says}"
-            )
+    _stand_clear(request, faults(request, request.fixed, geometry))
     fixtures = _alike(request, geometry)
     answer = _Answer(request, geometry, fixtures)
     if not any(item.problem.variants for item in fixtures) and not request.fixed:
@@ -64,6 +65,15 @@ def layout(
         for key, layouts in found.layouts.items()
     }
     return answer.of(tidy, found.bound, found.by_hand)
+
+
+def _stand_clear(request: LayoutRequest, wrong: Sequence[Fault]) -> None:
+    for fault in wrong:
+        if fault.other is None or fault.other < fault.station:
+            place = request.fixed[fault.station]
+            raise OutOfRange(
+                f"fixed.{fault.station}", f"X{place.x_mm:g} Y{place.y_mm:g}", f"it {fault.says}"
+            )
 
 
 Report = Callable[[LayoutResult], None]
@@ -250,6 +260,7 @@ def hindrance(request: LayoutRequest) -> str | None:
     """Why no station fits on any face, in words; nothing when one does. Quick: nothing is
     placed.
     """
+    request = whole(request)
     geometry = geometry_of(request.kinds)
     if any(FaceProblem(face, geometry).variants for face in request.faces):
         return None

@@ -14,6 +14,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.planar import rings_of
 from wedgecraft.core.layout import bound
 from wedgecraft.core.layout.check import Fault, clear_room, faults, first_place
+from wedgecraft.core.layout.joint import both, whole
 from wedgecraft.core.layout.mix import sets_of
 from wedgecraft.core.layout.nofit import Area, Variant, geometry_of
 from wedgecraft.core.layout.search import FaceProblem
@@ -24,7 +25,7 @@ from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.plan.settled import settled
 from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.records.hold import HoldVerdict
-from wedgecraft.core.records.layout import LayoutResult
+from wedgecraft.core.records.layout import LayoutResult, Placement
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.request import OwnStation, PlanRequest
 from wedgecraft.core.records.view import views_of
@@ -53,7 +54,13 @@ class Bench:
             if value >= most:
                 raise OutOfRange(name, value, f"one of {most}, counted from 0")
         area = self._room(asked.face, Variant(asked.kind, asked.turn), asked.station)
-        return Room(areas=[rings_of(piece) for piece in _pieces(area)], first=first_place(area))
+        first, stations = first_place(area), []
+        if first is not None:
+            place = {"face": asked.face, "kind": asked.kind, "turn": asked.turn}
+            there = Placement(x_mm=first[0], y_mm=first[1], **place)
+            stations = [_own(item) for item in both(self.problem.joint, there)]
+        areas = [rings_of(piece) for piece in _pieces(area)]
+        return Room(areas=areas, first=first, stations=stations)
 
     def _room(self, face: int, variant: Variant, but: int | None = None) -> Area:
         return clear_room(self.problem, self.geometry, self.placements, face, variant, but)
@@ -70,23 +77,24 @@ class Bench:
         towards = np.array(
             {"+X": (1, 0), "-X": (-1, 0), "+Y": (0, 1), "-Y": (0, -1)}[asked.towards], dtype=float
         )
-        variant = Variant(start.kind, start.turn)
-        own = self.geometry.nofit(variant, variant)
+        variant, geometry = Variant(start.kind, start.turn), self.geometry
+        if self.problem.joint is not None:
+            geometry = geometry_of(whole(self.problem).kinds)
+            start = both(self.problem.joint, start)[0]
+            variant = Variant(0, start.turn)
+        own = geometry.nofit(variant, variant)
         pitch = asked.pitch_mm or _tightest(own, towards)
         room = self._room(start.face, variant)
         shapely.prepare(room)
         found: list[OwnStation] = []
         step = 1
         # A pitch tighter than the station would have each stand in the one before.
-        while len(found) < asked.most and not shapely.contains_xy(own, *(pitch * towards)):
+        while step <= asked.most and not shapely.contains_xy(own, *(pitch * towards)):
             x, y = np.round(np.array([start.x_mm, start.y_mm]) + step * pitch * towards, _DIGITS)
             if not shapely.intersects_xy(room, x, y):
                 break
-            found.append(
-                OwnStation(
-                    face=start.face, kind=start.kind, x_mm=float(x), y_mm=float(y), turn=start.turn
-                )
-            )
+            there = start.model_copy(update={"x_mm": float(x), "y_mm": float(y)})
+            found += [_own(item) for item in both(self.problem.joint, there)]
             step += 1
         return Row(stations=found, pitch_mm=pitch)
 
@@ -127,6 +135,11 @@ class Bench:
             used_mm2=sum(takes[Variant(item.kind, item.turn)] for item in self.placements),
         )
         return answer, wrong
+
+
+def _own(item: Placement) -> OwnStation:
+    place = item.model_dump(include={"face", "kind", "x_mm", "y_mm", "turn"})
+    return OwnStation.model_validate(place)
 
 
 def _tightest(own: Area, towards: np.ndarray) -> float:

@@ -16,8 +16,10 @@ from wedgecraft.core.ground.documents import Rings
 from wedgecraft.core.ground.planar import ring_of, rings_of, turned
 from wedgecraft.core.hold.station_deflection import feature_places
 from wedgecraft.core.layout.check import Fault
+from wedgecraft.core.layout.joint import joined
 from wedgecraft.core.locate.ready import Ready, plate_reach
 from wedgecraft.core.locate.verdicts import Judged, judged, known_places
+from wedgecraft.core.plan.packing import joint_of
 from wedgecraft.core.records.cycle import Cycle
 from wedgecraft.core.records.design import (
     Design,
@@ -39,6 +41,14 @@ from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.sitting import Sitting
 
 
+def _partners(
+    request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult
+) -> dict[int, int]:
+    """The other station of the same body, by index."""
+    pairs, _ = joined(joint_of(request, [item.ready for item in kinds]), answer.placements)
+    return {a: b for one, other in pairs for a, b in ((one, other), (other, one))}
+
+
 def _stations(
     request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult, wrong: Sequence[Fault]
 ) -> list[PlacedStation]:
@@ -47,6 +57,7 @@ def _stations(
     """
     worst: list[tuple[float, Judged, int] | None] = [None] * len(answer.placements)
     known = known_places(request.arrangement.stations, answer.placements)
+    partners = _partners(request, kinds, answer)
     for kind, item in enumerate(kinds):
         mine = [
             index for index, placement in enumerate(answer.placements) if placement.kind == kind
@@ -99,6 +110,7 @@ def _stations(
                 reach_share=_reach(request, kinds[placement.kind], placement),
                 **told,
                 locked=placement.fixed,
+                with_station=partners[number - 1] + 1 if number - 1 in partners else None,
                 faults=[_said(fault) for fault in wrong if fault.station == number - 1],
                 nearest_mm=next(
                     (fault.nearest_mm for fault in wrong if fault.station == number - 1), None
@@ -197,7 +209,10 @@ def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) 
             for face in range(request.block.faces)
         ]
         cuts = zip(item.ready.view.op.cuts, item.loads, strict=True)
-        screws = len(item.ready.station.screws) * sum(on) // holds - sum(on)
+        screws = len(item.ready.station.screws) * sum(on) // holds
+        if item.ready.view.station.element.back_mm is not None:  # one screw for two stations
+            screws = screws // 2 if len(kinds) == 1 else screws * (number == 0)
+        screws -= sum(on)
         ops.append(
             OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on, screws)
         )

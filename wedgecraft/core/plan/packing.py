@@ -12,14 +12,17 @@ from shapely.geometry import Point, Polygon, box
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.planar import ring_of
+from wedgecraft.core.layout.joint import put
 from wedgecraft.core.locate.ready import Ready, bare_kg, plate_reach
-from wedgecraft.core.records.layout import Face, LayoutRequest, Obstacle, Region, StationKind
+from wedgecraft.core.records.layout import Face, Joint, LayoutRequest, Obstacle, Region, StationKind
 from wedgecraft.core.records.machine import Machine, offsets_free
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 
 #: Stations may stand this far out of a region: travel is kept by more.
 _HAIR_MM = 3e-3
+#: Shapes that share less only touch, mm².
+_OVER_MM2 = 1e-3
 
 
 def layout_request(
@@ -52,14 +55,69 @@ def layout_request(
     # With an offset for each part there is no room for more parts than offsets.
     each = sum(request.per_set) if request.rules.datum == "one per station" else 0
     free = offsets_free(request.machine) if offsets is None else offsets
-    there_are = request.station.element.there_are or 5000
+    joint = joint_of(request, kinds)
+    if joint is not None:
+        _clear_of_each_other(kinds[0], kinds[-1], joint)
+    there_are = (request.station.element.there_are or 5000) * (2 if joint is not None else 1)
     while carried > 1 and (
         _kg_of(carried, stations, kinds) > room_kg + 1e-6
         or each * carried > free
         or sum(kind.stations(carried) for kind in stations) > there_are
     ):
         carried -= 1
-    return LayoutRequest(faces=faces, kinds=stations, most=carried)
+    return LayoutRequest(faces=faces, kinds=stations, most=carried, joint=joint)
+
+
+def joint_of(request: PlanRequest, kinds: Sequence[Ready]) -> Joint | None:
+    """How two stations stand in one body; nothing where each has its own. Raises OutOfRange for ops
+    that do not go together in one.
+    """
+    first, second = kinds[0], kinds[-1]
+    back = first.view.station.element.back_mm
+    if back is None:
+        return None
+    if len(kinds) > 2 or len(set(request.per_set)) > 1:
+        raise OutOfRange(
+            "also",
+            len(kinds),
+            "one op at both stations of a vise, or one at each, as many of either; another setup"
+            " for what is more",
+        )
+    if len(first.station.members) != len(second.station.members):
+        raise OutOfRange(
+            "station.sharing.row",
+            len(second.station.members),
+            f"{len(first.station.members)}, as at the other station: as many parts of either",
+        )
+    up = second.view.station.element.up_mm - first.view.station.element.up_mm
+    middle = sum(_jaw_middle(item) for item in (first, second))
+    return Joint(second=len(kinds) - 1, x_mm=-back, y_mm=middle, up_mm=up)
+
+
+def _jaw_middle(item: Ready) -> float:
+    """Where along the jaws their middle is, from the datum corner."""
+    jaws = item.station.stops[0] if item.station.stops else item.station.part
+    return float(jaws.bounds[1] + jaws.bounds[3]) / 2
+
+
+def _clear_of_each_other(first: Ready, second: Ready, joint: Joint) -> None:
+    """Raises OutOfRange where a cutter at one station would run into what stands at the other."""
+    for own, other, up in ((first, second, -joint.up_mm), (second, first, joint.up_mm)):
+        for layer in own.station.layers:
+            if layer.role != "sweep":
+                continue
+            area = Polygon([put(point, joint) for point in layer.outer])
+            for body in other.station.layers:
+                if body.role != "body" or body.high_mm <= layer.low_mm + up:
+                    continue
+                inside = area.intersection(Polygon(body.outer)).area
+                if body.high_mm > 0 and inside > _OVER_MM2:
+                    raise OutOfRange(
+                        "station.element.stations",
+                        2,
+                        f"one, or a smaller cutter for it: {layer.name} of op"
+                        f" {own.view.op.number} would run into what stands at the other station",
+                    )
 
 
 def _kg_of(sets: int, stations: Sequence[StationKind], kinds: Sequence[Ready]) -> float:

@@ -5,7 +5,7 @@ job's document.
 from __future__ import annotations
 
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.records.job import Held, JobDocument, Route, Setup
+from wedgecraft.core.records.job import JobDocument, Route, Setup
 from wedgecraft.core.records.plan import OpAnswer, PlanResult
 from wedgecraft.core.records.request import Planned, PlanRequest, There
 from wedgecraft.core.records.station import StopAndEdgeClamp
@@ -27,19 +27,19 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
         Planned(
             part=held.part,
             op=held.op,
-            station=_held_in(other, held.station or other.holds[0].station),
+            station=_held_in(other, held.station or other.holds[0].station, number),
             there=_there(other, setup),
         )
         for other in route.setups
         if other is not setup
-        for held in other.holds
+        for number, held in enumerate(other.holds)
     ]
     if refusal_of(setup) is not None:
         return None
     rules = document.job.rules
     if setup.zeros.strategy is not None:
         rules = rules.model_copy(update={"datum": setup.zeros.strategy})
-    first, *also = [_planned(setup, held) for held in setup.holds]
+    first, *also = [_planned(setup, number) for number in range(len(setup.holds))]
     station = setup.form.station(_of_first(setup))
     return PlanRequest(
         name=document.job.name,
@@ -62,9 +62,9 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
 def refusal_of(setup: Setup) -> OutOfRange | None:
     """Why a form that can be planned cannot be as it is set; nothing where it can."""
     try:
-        for held in setup.holds:
-            if held.station is not None:
-                setup.form.station(held.station)
+        for number, held in enumerate(setup.holds):
+            if held.station is not None or setup.form.own_of(number):
+                setup.form.station(held.station or _of_first(setup), number)
     except OutOfRange as error:
         return error
     return None
@@ -87,26 +87,30 @@ def _of_first(setup: Setup) -> StopAndEdgeClamp:
     return station
 
 
-def _held_in(setup: Setup, station: StopAndEdgeClamp | None) -> StopAndEdgeClamp | None:
+def _held_in(
+    setup: Setup, station: StopAndEdgeClamp | None, number: int
+) -> StopAndEdgeClamp | None:
     """How an op is held in another setup, as far as its form knows."""
     if station is None:
         return None
     try:
-        return setup.form.station(station)
+        return setup.form.station(station, number)
     except OutOfRange:  # planning that setup says so
         return station
 
 
-def _planned(setup: Setup, held: Held) -> Planned:
-    station = None if held.station is None else setup.form.station(held.station)
+def _planned(setup: Setup, number: int) -> Planned:
+    held, station = setup.holds[number], None
+    if held.station is not None or setup.form.own_of(number):
+        station = setup.form.station(held.station or _of_first(setup), number)
     return Planned(part=held.part, op=held.op, station=station)
 
 
-def address(setup: Setup, number: int, field: str) -> str:
-    """Where in the document a field of a setup's request stands; ``number`` counts from 1. What is
+def address(setup: Setup, which: int, field: str) -> str:
+    """Where in the document a field of a setup's request stands; ``which`` counts from 1. What is
     no field of the request stays as it is.
     """
-    at = f"route.setups.{number - 1}"
+    at = f"route.setups.{which - 1}"
     head, _, rest = field.partition(".")
     if head in ("", "job", "route"):  # nothing to set, or it was said before
         return field
@@ -118,7 +122,11 @@ def address(setup: Setup, number: int, field: str) -> str:
         return f"job.{field}"
     if head == "datum":
         return f"{at}.zeros.{rest}"
-    own = _of_form(setup, field.split(".station.", 1)[-1] if head == "also" else field)
+    number, inside = 0, field
+    if head == "also" and rest:
+        index, _, inner = rest.partition(".")
+        number, inside = int(index) + 1, inner.removeprefix("station.")
+    own = _of_form(setup, inside, number)
     if own is not None:
         return f"{at}.{own}"
     if head == "station":
@@ -126,15 +134,14 @@ def address(setup: Setup, number: int, field: str) -> str:
     if head == "planned":
         return f"{at}.holds.0.{rest}"
     if head == "also":
-        index, _, inner = rest.partition(".")
-        return f"{at}.holds.{int(index) + 1}.{inner}"
+        return f"{at}.holds.{number}.{rest.partition('.')[2]}" if rest else f"{at}.holds"
     return f"{at}.{field}" if head in Setup.model_fields else field
 
 
-def _of_form(setup: Setup, field: str) -> str | None:
+def _of_form(setup: Setup, field: str, op: int) -> str | None:
     """Where a field stands in the setup's form; nothing for one that is not the form's."""
     inside = field if field.startswith(("station.", "plate", "block")) else f"station.{field}"
-    for known, own in setup.form.fields.items():
+    for known, own in setup.form.fields_of(op).items():
         if inside == known or inside.startswith(f"{known}."):
             inner, value = (
                 inside[len(known) + 1 :],

@@ -33,11 +33,12 @@ class Room(Document):
     of everything.
 
     ``first``: the place in them lowest on the plate, then farthest left; nothing where there is
-    none.
+    none. ``stations``: what would stand there: two where they stand in one body.
     """
 
     areas: list[Rings]
     first: Point | None
+    stations: list[OwnStation] = []
 
 
 class RowAsked(Document):

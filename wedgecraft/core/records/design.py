@@ -57,7 +57,8 @@ class PlacedStation(Document):
     the direction it has here; ``reach_share``: of the travel that its cuts use. ``feature`` is
     empty, and the share nothing, when no feature of this op is measured from the fixture's datum.
     ``faults``: what is wrong with where a person put it; ``nearest_mm``: the nearest place that
-    works.
+    works. ``with_station``: the number of the one that stands in the same body, and goes where it
+    goes.
     """
 
     number: int
@@ -78,6 +79,7 @@ class PlacedStation(Document):
     locked: bool = False
     faults: list[str] = []
     nearest_mm: Point | None = None
+    with_station: int | None = None
 
 
 class PlannedKind(Document):

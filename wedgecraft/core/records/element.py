@@ -13,6 +13,7 @@ from typing import Annotated, ClassVar, NamedTuple, Protocol, Self
 
 from pydantic import Field
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
@@ -222,6 +223,24 @@ class Element(Document):
     @property
     def there_are(self) -> int | None:
         """How many of it the shop has; nothing where that is no matter."""
+        return None
+
+    @property
+    def back_mm(self) -> float | None:
+        """How far behind its datum plane the other station of the same body has its own, half
+        turned; nothing where a body has one station.
+        """
+        return None
+
+    @property
+    def up_mm(self) -> float:
+        """How high over what it is bolted on the part stands in it."""
+        return 0.0
+
+    def stands_on(self, floor: Polygon, through: BaseGeometry) -> BaseGeometry | None:
+        """What stands under a part's floor; nothing for all of it. ``through``: where cuts come out
+        below. Raises OutOfRange where nothing can.
+        """
         return None
 
     def rated_nm(self, clamp: EdgeClamp) -> float:

@@ -53,11 +53,19 @@ class Form(Document):
         """What stations stand on; nothing where this form cannot be planned yet."""
         return None
 
-    def station(self, own: StopAndEdgeClamp) -> StopAndEdgeClamp:
-        """How an op is held in it, from the station of its own. Raises OutOfRange, ``form.`` first,
-        for what cannot be planned.
+    def station(self, own: StopAndEdgeClamp, number: int = 0) -> StopAndEdgeClamp:
+        """How an op is held in it, from the station of its own; ``number``: which of the ops held
+        there. Raises OutOfRange, ``form.`` first, for what cannot be planned.
         """
         return own
+
+    def own_of(self, number: int) -> bool:
+        """Whether an op held there is held otherwise than the first, by the form's own fields."""
+        return False
+
+    def fields_of(self, number: int) -> dict[str, str]:
+        """As ``fields``, of one of the ops held there."""
+        return self.fields
 
 
 FORMS: Kinds[Form] = Kinds("wedgecraft.core.forms", "form.kind")

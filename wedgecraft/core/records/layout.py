@@ -78,7 +78,7 @@ class StationKind(Document):
     """
 
     name: Text
-    layers: Annotated[list[Layer], Field(min_length=1, max_length=400)]
+    layers: Annotated[list[Layer], Field(min_length=1, max_length=800)]
     turns: Annotated[list[Turn], Field(min_length=1, max_length=4)] = [0, 90, 180, 270]
     clearance_mm: Annotated[Length, Field(ge=0, le=200)] = 0
     regions: Annotated[list[Region], Field(max_length=100)] = []
@@ -115,11 +115,23 @@ class Placement(Document):
     fixed: bool = False
 
 
+class Joint(Document):
+    """Two stations in one body, back to back: the ``second`` kind stands half turned, its origin at
+    (x, y) in the frame of kind 0, ``up_mm`` higher.
+    """
+
+    second: Annotated[int, Field(ge=0, le=1)] = 0
+    x_mm: Number
+    y_mm: Number
+    up_mm: Number = 0
+
+
 class LayoutRequest(Document):
     """Input of ``compute layout``. ``effort`` scales the deterministic limit of the search, not a
     time.
 
-    ``most``: complete sets wanted at most. ``fixed``: stations that stand already and stay; the
+    ``most``: complete sets wanted at most. ``joint``: every station stands in one body with
+    another. ``fixed``: stations that stand already and stay; the
     others go where these leave room.
     """
 
@@ -127,6 +139,7 @@ class LayoutRequest(Document):
     kinds: Annotated[list[StationKind], Field(min_length=1, max_length=6)]
     effort: Annotated[float, Field(ge=0, le=20)] = 1.0
     most: Annotated[int, Field(ge=1, le=5000)] = 1000
+    joint: Joint | None = None
     fixed: Annotated[list[Placement], Field(max_length=5000)] = []
 
     @model_validator(mode="after")

@@ -94,11 +94,14 @@ class Stock(Document):
 
 class StockSizes(Document):
     """Sizes of one form that a stockist keeps: thicknesses and widths of flat bar, thicknesses of
-    plate, widths across the flats of hexagon bar; each a length in its own unit.
+    plate, diameters of round bar, widths across the flats of hexagon bar; each a length in its own
+    unit.
     """
 
     name: Text
-    form: Annotated[Literal["flat bar", "plate", "hexagon bar"], Field(title="Form")] = "flat bar"
+    form: Annotated[
+        Literal["flat bar", "plate", "round bar", "hexagon bar"], Field(title="Form")
+    ] = "flat bar"
     sizes: Annotated[list[str], Field(min_length=1, max_length=300, title="Sizes")]
 
     @field_validator("sizes")

@@ -40,7 +40,8 @@ class Station:
 
     ``part`` is what stops touch of the first part, ``floor`` what it stands on; ``long_stop`` and
     ``end_stop`` are its stops; ``parts`` and ``stops`` those of all ``members``. ``seats``: what
-    else locates a part, in its own frame; ``clamp_bodies``: ``clamps`` with their heights.
+    else locates a part, in its own frame; ``clamp_bodies``: ``clamps`` with their heights;
+    ``under``: what stands under the floor, nothing for all of it.
     """
 
     part: Polygon
@@ -59,6 +60,7 @@ class Station:
     clamp_bodies: tuple[Body, ...] = ()
     seats: tuple[Contact, ...] = ()
     vee: Vee | None = None
+    under: Any = None
 
     @property
     def bodies(self) -> Polygon:
@@ -70,6 +72,8 @@ class Station:
         return tuple((press.x, press.y) for press in self.members[0].presses)
 
 
+#: What differs less between two floors is no hole.
+_SPECK_MM = 0.05
 #: A wrench needs this much room above the clamp.
 _WRENCH_LENGTH_MM = 60.0
 
@@ -163,6 +167,7 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     return Station(
         part=outline,
         floor=sitting.floor,
+        under=_under(sitting, kind),
         long_stop=long_stop,
         end_stop=end_stop,
         parts=parts,
@@ -184,6 +189,12 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
         seats=held.seats + seats,
         vee=vee,
     )
+
+
+def _under(sitting: Sitting, kind: StopAndEdgeClamp) -> Any:
+    """What stands under the part. Raises OutOfRange where a cut of the op would run into it."""
+    gone = sitting.floor.difference(sitting.floor_after).buffer(-_SPECK_MM)
+    return kind.element.stands_on(sitting.floor, gone.buffer(2 * _SPECK_MM))
 
 
 def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tuple[Contact, ...]:

@@ -47,6 +47,8 @@ def station_contacts(
     }
     contacts = []
     floor = sitting.floor_after if done else station.floor
+    if station.under is not None:
+        floor = floor.intersection(station.under)
     hull = shapely.get_coordinates(floor.convex_hull.exterior)[:-1]
     keep = spread_out(hull)
     bed = float(floor.area) / len(keep)

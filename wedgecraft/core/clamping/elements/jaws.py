@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
-from shapely.geometry import box
+from shapely.geometry import Polygon, box
+from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.clamping.screw import scattered
 from wedgecraft.core.ground.errors import OutOfRange
@@ -37,7 +39,9 @@ _HANDLE_MM = 60.0
 class Jaws(Element):
     """Both jaws of a vise as wide as ``width_mm``, ``opening_mm`` apart at most, the fixed one
     ``fixed_mm`` thick; its body ``length_mm`` long, ``under_mm`` of it below what the part stands
-    on. The torque is on its handle.
+    on: two parallels ``ledge_mm`` wide, put where no cut comes out below, or, ``stepped``, a ledge
+    of each jaw. With two ``stations`` the fixed jaw is in the middle, and one screw draws both
+    moving ones. The torque is on its handle.
 
     Its force: in proportion to the torque, as its maker states both (common practice, no source).
     """
@@ -55,6 +59,9 @@ class Jaws(Element):
     friction: Annotated[Friction, Field(title="Friction at the jaws")] = 0.2
     side_stop_mm: Annotated[Size, Field(title="Side stop, width")] = 12
     vises: Annotated[int, Field(ge=1, le=100, title="Vises there are")] = 1
+    stations: Annotated[int, Field(ge=1, le=2, title="Stations of a vise")] = 1
+    ledge_mm: Annotated[Size, Field(title="Parallels or steps, width")] = 6
+    stepped: bool = False
 
     acts: ClassVar[str] = "squeezes from both sides"
     formula: ClassVar[str] = "jaw force = rated force x torque / rated torque"
@@ -81,6 +88,36 @@ class Jaws(Element):
     @property
     def there_are(self) -> int | None:
         return self.vises
+
+    @property
+    def back_mm(self) -> float | None:
+        return self.fixed_mm if self.stations == 2 else None
+
+    @property
+    def up_mm(self) -> float:
+        return self.under_mm
+
+    def stands_on(self, floor: Polygon, through: BaseGeometry) -> BaseGeometry:
+        """Parallels by both jaws, moved inwards as far as cuts ask; steps stay where they are."""
+        x0, y0, x1, y1 = floor.bounds
+        ledge = self.ledge_mm
+        if x1 - x0 < 2 * ledge and not self.stepped:
+            return box(x0, y0, x1, y1)  # so narrow a foot stands on one
+        inwards = 0 if self.stepped else math.floor((x1 - x0) / 2 - ledge)
+        near = [box(x0 + k, y0 - 1, x0 + k + ledge, y1 + 1) for k in range(inwards + 1)]
+        far = [box(x1 - k - ledge, y0 - 1, x1 - k, y1 + 1) for k in range(inwards + 1)]
+        low, high = (
+            next((rail for rail in side if not rail.intersects(through)), None)
+            for side in (near, far)
+        )
+        if low is None or high is None:
+            raise OutOfRange(
+                "station.element.ledge_mm",
+                ledge,
+                "less, or that cut in another op: it comes out below over the"
+                + (" step of a jaw" if self.stepped else " parallels wherever they stand"),
+            )
+        return low.union(high)
 
     def rated_nm(self, clamp: EdgeClamp) -> float:
         return self.rated_torque_nm

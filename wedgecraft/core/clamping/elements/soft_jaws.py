@@ -8,6 +8,7 @@ from typing import Annotated, ClassVar, Literal
 import shapely
 from pydantic import Field
 from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.clamping.elements.jaws import Jaws
 from wedgecraft.core.ground.errors import OutOfRange
@@ -43,6 +44,12 @@ class SoftJaws(Jaws):
     @property
     def side_mm(self) -> float | None:
         return None
+
+    def stands_on(self, floor: Polygon, through: BaseGeometry) -> BaseGeometry:
+        """The floor of the pocket, but for the gap; a drill may go into it."""
+        x0, y0, x1, y1 = floor.bounds
+        split, half = self.nest.split_mm(floor), self.gap_mm / 2
+        return box(x0, y0, split - half, y1).union(box(split + half, y0, x1, y1))
 
     @property
     def nest(self) -> Nest:
