@@ -187,12 +187,12 @@ def test_passwords_are_argon2_hashes_and_only_the_right_one_signs_in(database):
 
 def test_the_demo_is_loaded_once_and_never_over_a_persons_own(database):
     with database.session() as session:
-        assert len(shop.load(session)) == len(shop.demo_requests())
+        assert len(shop.load(session)) == len(shop.demo_documents())
     with database.session() as session:
         session.delete(session.scalars(select(Job)).first())
         assert shop.load(session) == []
         assert (
-            session.scalar(select(func.count()).select_from(Job)) == len(shop.demo_requests()) - 1
+            session.scalar(select(func.count()).select_from(Job)) == len(shop.demo_documents()) - 1
         )
 
 

@@ -19,6 +19,7 @@ from wedgecraft.api import (
     jobs_api,
     layout_api,
     locate_api,
+    mends_api,
     people_api,
     presence_api,
     problems,
@@ -83,6 +84,7 @@ def create_app(
     rest = (
         hold_api.blueprint,
         route_api.blueprint,
+        mends_api.blueprint,
         layout_api.blueprint,
         locate_api.blueprint,
         presence_api.blueprint,

@@ -15,8 +15,9 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import named, starting_request
+from wedgecraft.demo.drafts import cover, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
-from wedgecraft.store import jobs, people
+from wedgecraft.store import jobs, meshes, people
 from wedgecraft.store.models import Setting, now
 
 Points = Sequence[tuple[float, float]]
@@ -34,7 +35,8 @@ def load(session: Session) -> list[str]:
     started = now()
     loaded = []
     for place, (document, days) in enumerate(demo_documents()):
-        job = jobs.add_job(session, document, None, due=_due(days), demo=True)
+        kept = meshes.taken_out(session, document)
+        job = jobs.add_job(session, kept, None, due=_due(days), demo=True)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
     session.add(Setting(key="demo", value={"loaded": started.isoformat()}))
@@ -46,7 +48,13 @@ def _due(days: int) -> date:
 
 
 def demo_documents() -> list[tuple[JobDocument, int]]:
-    """The jobs with their routes; the first makes its second op in a setup of its own."""
+    """The jobs with their routes, what a person set of them and what was proposed."""
+    own = [(with_the_rest(document), days) for document, days in by_hand()]
+    return [*own, (cover(), 38)]
+
+
+def by_hand() -> list[tuple[JobDocument, int]]:
+    """What a person set; the first makes its second op in a setup of its own."""
     found = [
         (JobDocument.model_validate(request.model_dump()), days)
         for request, days in demo_requests()
@@ -211,7 +219,7 @@ def _vane_yoke() -> PlanRequest:
             [
                 _cut(
                     "T2 outside and fork",
-                    "contour",
+                    "clear",
                     _END_MILL_10,
                     5,
                     1.5,
@@ -236,7 +244,7 @@ def _vane_yoke() -> PlanRequest:
         _op(
             20,
             "Rest of outside and fork",
-            [_cut("T2 outside and fork", "contour", _END_MILL_10, 4.5, 1.5, 0.05, 9000, passes=2)],
+            [_cut("T2 outside and fork", "clear", _END_MILL_10, 4.5, 1.5, 0.05, 9000, passes=2)],
             up="-Z",
         ),
     ]
@@ -438,7 +446,7 @@ def _probe_clamp() -> PlanRequest:
             "Upper half of the outside, screw hole",
             [
                 _cut("T1 face the top", "face", _FACE_MILL, 1, 40, 0.12, 6000, top=-1),
-                _cut("T2 outside", "contour", _END_MILL_10, 5, 1.5, 0.05, 9000, passes=2),
+                _cut("T2 outside", "clear", _END_MILL_10, 5, 1.5, 0.05, 9000, passes=2),
                 _cut(
                     "T7 screw hole, drill",
                     "drill",
@@ -456,7 +464,7 @@ def _probe_clamp() -> PlanRequest:
             "Lower half of the outside",
             [
                 _cut("T1 face the underside", "face", _FACE_MILL, 0.5, 40, 0.12, 6000, top=-0.5),
-                _cut("T2 outside", "contour", _END_MILL_10, 5.2, 1.5, 0.05, 9000, passes=2),
+                _cut("T2 outside", "clear", _END_MILL_10, 5.2, 1.5, 0.05, 9000, passes=2),
             ],
             up="-Z",
         ),

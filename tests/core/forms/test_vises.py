@@ -215,8 +215,8 @@ def test_two_stations_of_a_vise_share_the_fixed_jaw_and_its_screw(both, form):
         assert (first.kind, other.kind) == ((0, 1) if both else (0, 0))
         one, two = ([_at(box, item) for box in _bodies(design, item)] for item in (first, other))
         jaws = [a.intersection(b).area for a in one for b in two]
-        # the fixed jaw, 40 x 125, is one; under it the body; nothing else of one is in the other
-        assert min(area for area in jaws if area > 1) == pytest.approx(5000, rel=1e-3)
+        # the fixed jaw, 60 x 125, is one; under it the body; nothing else of one is in the other
+        assert min(area for area in jaws if area > 1) == pytest.approx(7500, rel=1e-3)
         assert len([area for area in jaws if area > 1]) <= 4
     # one handle for two stations: three turned for six parts, where each part alone has its own
     rules = document.job.rules

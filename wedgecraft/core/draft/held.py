@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from wedgecraft.core.draft.blanks import CLEAR_MM
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.explain import reasons
 from wedgecraft.core.forms.plate import OnPlate
@@ -32,6 +33,7 @@ from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.station.cut_loads import cut_loads
 from wedgecraft.core.station.release import release
 from wedgecraft.core.station.stood import stood
+from wedgecraft.core.workpiece.states import workpiece
 
 #: Depths between the jaws that are tried, as shares of what there is.
 _DEPTHS = (1.0, 0.6, 0.35)
@@ -107,6 +109,27 @@ class Asked:
     @property
     def as_it_is(self) -> Op:
         return self.job.parts[self.part].ops[self.op]
+
+
+def asked_of(job: Job, before: Sequence[Setup], part: int, op: int) -> Asked:
+    """An op of a job as it stands there. Raises NotABody for a part that cannot be read."""
+    state = workpiece(job.parts[part], "largest").ops[op]
+    x0, y0, z0, x1, y1, z1 = state.before.box
+    top, floor = state.finished.box[5], state.finished.box[2]
+    outside = [top - cut.depth_mm for cut in state.op.cuts if cut.of.around or cut.of.facing]
+    kind, stock = job.parts[part].stock.kind, floor - z0 - CLEAR_MM
+    as_it_comes = kind == "hexagon bar"
+    return Asked(
+        job=job,
+        before=before,
+        part=part,
+        op=op,
+        grip_mm=stock if stock >= job.rules.least_grip_mm and not as_it_comes else None,
+        raw=op == 0 or as_it_comes,
+        lowest_outside_mm=min(outside, default=top) - z0,
+        size_mm=(x1 - x0, y1 - y0, z1 - z0),
+        rounded=op == 0 and kind == "round bar",
+    )
 
 
 def in_a_vise(asked: Asked, stores: Stores, machine: Machine) -> Tried | None:
@@ -252,8 +275,8 @@ def _judged(asked: Asked, machine: Machine, form: Vises, op: Op) -> tuple[Tried,
         loads = cut_loads(view, sitting)
         kind = ready(view)
         release(view, sitting)
-        for shallow in reasons.of_grip(view):
-            return replace(none, why=shallow.why, field=shallow.field), {}
+        for wrong in [*reasons.of_grip(view), *reasons.of_tolerance(view, kind.locating)]:
+            return replace(none, why=wrong.why, field=wrong.field), {}
         holding = Holding(view, kind.station, sitting, loads)
         found = holding.weakest
         margin = found.result.factor / holding.needed

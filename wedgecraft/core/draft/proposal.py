@@ -11,9 +11,9 @@ import numpy as np
 import shapely
 
 from wedgecraft.core.draft.bevelled import chamfer
-from wedgecraft.core.draft.blanks import CLEAR_MM, Blank, blank_of, kept_in
+from wedgecraft.core.draft.blanks import Blank, blank_of, kept_in
 from wedgecraft.core.draft.drilled import Hole, drill, drillable, holes_seen
-from wedgecraft.core.draft.held import Asked, Tried, in_a_vise, on_a_plate
+from wedgecraft.core.draft.held import Tried, asked_of, in_a_vise, on_a_plate
 from wedgecraft.core.draft.milled import Bench, Shop, mill
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.draft.sides import Sides, sides_of
@@ -38,6 +38,8 @@ from wedgecraft.core.workpiece.surfaces import planes_of, round_holes_of
 Progress = Callable[[str, float], None]
 #: A first op is held by so much stock under the part, or what the house asks for, mm.
 _GRIP_MM = 5.0
+#: Where that does not hold it, mm.
+_MORE_GRIP_MM = (9.0, 14.0)
 #: The outside is cut so far below the part, where stock is left there: no film stays between ops.
 _BELOW_MM = 0.2
 #: A plane leans where it is neither level nor upright by these cosines; smaller ones are edges.
@@ -140,9 +142,11 @@ def _part(
         )
     fewest = len(ways[0].others)
     best: tuple[int, Part, list[Setup], list[Proposal]] | None = None
-    for way in [item for item in ways if len(item.others) == fewest][:4]:
+    every = [item for item in ways if len(item.others) == fewest][:4]
+    more = [(every[0], grip) for grip in _MORE_GRIP_MM] if part.stock == Stock() else []
+    for way, grip_mm in [*((way, _GRIP_MM) for way in every), *more]:
         draft.tells(f"{part.name}: {way.first} up first")
-        attempt = _Attempt(draft, name, quantity, parts, number, way)
+        attempt = _Attempt(draft, name, quantity, parts, number, way, grip_mm)
         found = attempt.made()
         if best is None or attempt.missing < best[0]:
             best = (attempt.missing, *found, attempt.notes)
@@ -158,8 +162,16 @@ class _Attempt:
     """One way to begin, followed to the end. ``missing``: ops that nothing holds."""
 
     def __init__(
-        self, draft: Draft, name: str, quantity: int, parts: list[Part], number: int, way: Sides
+        self,
+        draft: Draft,
+        name: str,
+        quantity: int,
+        parts: list[Part],
+        number: int,
+        way: Sides,
+        grip_mm: float,
     ) -> None:
+        self.grip_mm = max(grip_mm, draft.rules.least_grip_mm)
         self.draft, self.parts, self.number, self.way = draft, parts, number, way
         self.job = Job(name=name, quantity=quantity, parts=parts, rules=draft.rules)
         self.missing = 0
@@ -171,9 +183,8 @@ class _Attempt:
         if part.stock != Stock():
             blank = Blank(part.stock, "as it was set", finished_walls=False)
         else:
-            grip = max(_GRIP_MM, self.draft.rules.least_grip_mm)
             kept = kept_in(self.draft.stores.stock, self.draft.unit)
-            blank = blank_of(body, self.way.first, grip, kept)
+            blank = blank_of(body, self.way.first, self.grip_mm, kept)
             self._says("stock", blank.why, 0.2)
         own = part.features
         part = part.model_copy(update={"stock": blank.stock, "features": [], "ops": [Op()]})
@@ -265,7 +276,10 @@ class _Attempt:
                 reached=[up],
                 cuts=bench.cuts,
             )
-            asked = self._asked(part, [*ops, op], setups, pose.put(now), finished, blank)
+            parts = list(self.parts)
+            parts[self.number] = part.model_copy(update={"ops": [*ops, op]})
+            job = self.job.model_copy(update={"parts": parts})
+            asked = asked_of(job, setups, self.number, len(ops))
             tried = in_a_vise(asked, self.draft.stores, self.draft.machine)
             left = pose.back(bench.now)
             if tried is not None and (best is None or tried.margin > best[0].margin):
@@ -282,33 +296,6 @@ class _Attempt:
         why = _why_held(best[0])
         self._says(f"ops/{len(ops)}", why, 0.3 if best[0].holds else 1.0)
         return best[0], best[1]
-
-    def _asked(
-        self,
-        part: Part,
-        ops: list[Op],
-        setups: list[Setup],
-        before: Body,
-        finished: Body,
-        blank: Blank,
-    ) -> Asked:
-        parts = list(self.parts)
-        parts[self.number] = part.model_copy(update={"ops": ops})
-        x0, y0, z0, x1, y1, z1 = before.box
-        top = finished.box[5]
-        outside = [top - cut.depth_mm for cut in ops[-1].cuts if cut.of.around or cut.of.facing]
-        stock = -z0 - CLEAR_MM
-        return Asked(
-            job=self.job.model_copy(update={"parts": parts}),
-            before=setups,
-            part=self.number,
-            op=len(ops) - 1,
-            grip_mm=stock if stock > 0 and not blank.finished_walls else None,
-            raw=len(ops) == 1 or blank.finished_walls,
-            lowest_outside_mm=min(outside, default=top) - z0,
-            size_mm=(x1 - x0, y1 - y0, z1 - z0),
-            rounded=len(ops) == 1 and blank.stock.kind == "round bar",
-        )
 
     def _not_drilled(self, place: int, missing: Sequence[Hole]) -> None:
         for hole in missing:

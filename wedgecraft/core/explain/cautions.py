@@ -36,6 +36,11 @@ def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[i
             f"The {what} weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended"
             " for one person in ideal conditions: use lifting gear."
         )
+    if request.station.element.back_mm is not None:
+        found.append(
+            "One screw draws both stations of a vise: a part in each, or a filler of its width,"
+            " before it is tightened."
+        )
     if request.block.faces > 1:
         found.append(
             "A block that indexes: swing, rotary unbalance and pallet load as the machine builder"

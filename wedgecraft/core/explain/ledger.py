@@ -28,7 +28,7 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         and facts.offsets + one_more_parts > offsets_free(machine)
     )
     there_are = request.station.element.there_are
-    full_vises = there_are is not None and len(facts.stations) >= there_are
+    full_vises = there_are is not None and _bodies(facts) >= there_are
     full_batch = facts.layout.sets >= request.wanted
     travel = machine.travel_x_mm if story["travel"].label.endswith("X") else machine.travel_y_mm
     lines = [
@@ -105,18 +105,24 @@ def _rated_nm(item: Worked) -> float:
     return station.element.rated_nm(station.clamp)
 
 
+def _bodies(facts: Facts) -> int:
+    """How many vises the stations stand in: two in one, where it has two."""
+    shared = facts.request.station.element.back_mm is not None
+    return len(facts.stations) // 2 if shared else len(facts.stations)
+
+
 def _of_vises(facts: Facts) -> list[Limit]:
     """Against how many of them there are."""
     there_are = facts.request.station.element.there_are
     if there_are is None:
         return []
-    count = len(facts.stations)
+    count = _bodies(facts)
     figure = Figure(
         id="vises",
         label="Vises",
         value=count,
         digits=0,
-        formula="stations of this design",
+        formula="vises that hold a part",
         source="this design",
         inputs=[given("vises there are", there_are, "", "this setup")],
     )

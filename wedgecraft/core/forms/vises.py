@@ -21,7 +21,7 @@ from wedgecraft.core.records.station import StopAndEdgeClamp, Stops
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.shipped import usual_vise
 
-#: Of a jaw; from memory.
+#: Of a moving jaw; from memory.
 _JAW_MM = 40.0
 #: No part pushes a jaw away: it is the vise's own body.
 _JAW_CAPACITY_N = 1e6
@@ -118,9 +118,9 @@ class Vises(Form):
         element = (SoftJaws if jaws == "soft" else Jaws)(
             width_mm=vise.jaw_width_mm,
             opening_mm=vise.opening_mm,
-            fixed_mm=_JAW_MM,
+            fixed_mm=vise.fixed_jaw_mm,
             moving_mm=_JAW_MM,
-            length_mm=(vise.length_mm + _JAW_MM) / 2 if two else vise.length_mm,
+            length_mm=(vise.length_mm + vise.fixed_jaw_mm) / 2 if two else vise.length_mm,
             under_mm=vise.bed_height_mm + vise.jaw_height_mm - depth,
             rated_force_n=vise.rated_force_n,
             rated_torque_nm=vise.rated_torque_nm,
@@ -135,7 +135,7 @@ class Vises(Form):
         changed: dict[str, Any] = {
             "element": element,
             "stops": Stops(
-                thickness_mm=_JAW_MM,
+                thickness_mm=vise.fixed_jaw_mm,
                 length_mm=vise.jaw_width_mm,
                 height_mm=depth,
                 friction=vise.jaw_friction,

@@ -152,7 +152,8 @@ def _rests(station: Station) -> list[Locator]:
     """The three points of the underside that span the most: what the plate's highest places come
     to; two of one that stands on an edge.
     """
-    hull = shapely.get_coordinates(station.floor.convex_hull.exterior)[:-1]
+    foot = station.floor if station.under is None else station.floor.intersection(station.under)
+    hull = shapely.get_coordinates(foot.convex_hull.exterior)[:-1]
     across, far = _spans(hull)
     if across < _AN_EDGE_MM:
         return [_at(f"rest {k + 1}", (x, y, 0.0), (0, 0, 1)) for k, (x, y) in enumerate(far)]
@@ -170,8 +171,8 @@ def _rests(station: Station) -> list[Locator]:
     return [_at(f"rest {k + 1}", (*hull[index], 0.0), (0, 0, 1)) for k, index in enumerate(best)]
 
 
-#: What stands on less than this across stands on an edge.
-_AN_EDGE_MM = 1.0
+#: What stands on less than this across stands on an edge; a round foot looks so wide.
+_AN_EDGE_MM = 3.0
 
 
 def _spans(hull: np.ndarray) -> tuple[float, list[tuple[float, float]]]:

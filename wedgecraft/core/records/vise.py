@@ -24,6 +24,7 @@ class Vise(Document):
     opening_mm: Annotated[Length, Field(gt=0, le=2000, title="Opening, largest")]
     bed_height_mm: Annotated[Length, Field(ge=0, le=1000, title="Bed over the table")] = 70
     length_mm: Annotated[Length, Field(gt=0, le=5000, title="Length over all")] = 400
+    fixed_jaw_mm: Annotated[Length, Field(gt=0, le=500, title="Fixed jaw, thickness")] = 40
     stations: Annotated[int, Field(ge=1, le=4, title="Stations")] = 1
     rated_force_n: Annotated[Force, Field(gt=0, le=1_000_000, title="Clamping force, rated")]
     rated_torque_nm: Annotated[Torque, Field(gt=0, le=2000, title="Handle torque for it")]

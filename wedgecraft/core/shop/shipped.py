@@ -133,7 +133,7 @@ def _vises() -> list[ShopEntry]:
     ]  # fmt: skip
     found.append(
         _entry("vise", "Double-station vise, 125 mm jaws", jaw_width_mm=125, jaw_height_mm=40,
-               opening_mm=110, stations=2,
+               opening_mm=110, stations=2, fixed_jaw_mm=60,
                rated_force_n=25_000, rated_torque_nm=90, mass_kg=34, length_mm=450, quick_jaws=True)
     )  # fmt: skip
     return found

@@ -49,6 +49,10 @@ def station_contacts(
     floor = sitting.floor_after if done else station.floor
     if station.under is not None:
         floor = floor.intersection(station.under)
+        if floor.area <= 0:
+            raise OutOfRange(
+                "station.element.ledge_mm", 0, "more: the part stands on nothing where it would be"
+            )
     hull = shapely.get_coordinates(floor.convex_hull.exterior)[:-1]
     keep = spread_out(hull)
     bed = float(floor.area) / len(keep)

@@ -1,10 +1,13 @@
 /** What stands in the way of a design, why, and the way to what would work. */
+import { Button } from "@mui/material";
 import { Link } from "react-router";
 
 import type { Design, PlanResult } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { wayTo } from "../../editing/route";
-import { Notice } from "../../ui/Notice";
+import { useRouteChange } from "../../api/queries";
+import { Notice, ProblemNotice } from "../../ui/Notice";
+import { Mends } from "./Mends";
 import { Said } from "../../ui/Said";
 import { capital, useUnits } from "../../ui/units";
 
@@ -44,13 +47,15 @@ export function Reasons({
             </p>
           </Notice>
         ))}
+      {!design && <Mends />}
     </div>
   );
 }
 
 /** Ops that no setup holds: without them nothing comes off complete. */
 export function HeldNowhere() {
-  const { job } = useEditor();
+  const { job, mayEdit } = useEditor();
+  const route = useRouteChange(job.id);
   const reasons = job.latest?.run.current ? (job.latest.result?.reasons ?? []) : [];
   if (reasons.length === 0) return null;
   return (
@@ -60,6 +65,12 @@ export function HeldNowhere() {
           <Said text={capital(reason.what)} />. <Link to={wayTo(reason.field, job)}>Hold it</Link>{" "}
         </span>
       ))}
+      {mayEdit && (
+        <Button size="small" variant="outlined" disabled={route.isPending} onClick={() => route.mutate({ to: "rest" })}>
+          {route.isPending ? "Trying vises and plates" : "Propose how"}
+        </Button>
+      )}
+      {route.error && <ProblemNotice error={route.error} />}
     </p>
   );
 }

@@ -46,10 +46,13 @@ class SoftJaws(Jaws):
         return None
 
     def stands_on(self, floor: Polygon, through: BaseGeometry) -> BaseGeometry:
-        """The floor of the pocket, but for the gap; a drill may go into it."""
+        """The floor of the pocket, but for the gap; a drill may go into it. A foot no wider than
+        the gap stands on a parallel in it.
+        """
         x0, y0, x1, y1 = floor.bounds
         split, half = self.nest.split_mm(floor), self.gap_mm / 2
-        return box(x0, y0, split - half, y1).union(box(split + half, y0, x1, y1))
+        sides = box(x0, y0, split - half, y1).union(box(split + half, y0, x1, y1))
+        return sides if sides.intersection(floor).area > 0 else box(x0, y0, x1, y1)
 
     @property
     def nest(self) -> Nest:

@@ -1,0 +1,122 @@
+"""What would hold an op that is not held, each one press; and ops that no setup holds."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import TYPE_CHECKING, Annotated, Any
+
+from apiflask import APIBlueprint
+from flask import Response, current_app
+from pydantic import Field
+
+from wedgecraft.api import job_state, lanes
+from wedgecraft.api.access import may
+from wedgecraft.api.documents import JobState, OneSetup
+from wedgecraft.api.jobs_api import changed_job, found_job
+from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.route_api import AtVersion
+from wedgecraft.core.ground.documents import Document
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.store import jobs, shop
+
+if TYPE_CHECKING:
+    from wedgecraft.core.draft.mends import Mend
+    from wedgecraft.core.draft.shop import Stores
+
+blueprint = APIBlueprint("mends", __name__, url_prefix="/api/jobs", tag="Route")
+
+
+class Mends(Document):
+    """Changes that were tried and hold, each in words."""
+
+    mends: list[str]
+
+
+class MendTaken(AtVersion):
+    """Take the change of a setup that was offered in these words."""
+
+    setup: Annotated[int, Field(ge=1, le=20)]
+    what: Annotated[str, Field(max_length=400)]
+
+
+def _stores(session: Any) -> Stores:
+    from wedgecraft.core.draft.shop import Stores  # loads the engine: not before someone asks
+
+    return Stores.holding([shop.document(thing) for thing in shop.entries(session, retired=False)])
+
+
+def _asked(job_id: str) -> tuple[JobDocument, str]:
+    """The job as it stands, and what the shop has, as a key."""
+    with current_app.extensions["database"].session() as session:
+        document = job_state.asked_of(found_job(session, job_id)).document
+        key = " ".join(f"{t.id}.{t.version}" for t in shop.entries(session, retired=False))
+    return document, key
+
+
+@lru_cache(maxsize=16)
+def _found(document: str, number: int, _shop: str) -> list[Mend]:
+    from wedgecraft.core.draft.mends import mends
+
+    with current_app.extensions["database"].session() as session:
+        stores = _stores(session)
+    return mends(JobDocument.model_validate_json(document), number, stores)
+
+
+@blueprint.get("/<job_id>/mends")
+@lanes.engine
+@blueprint.input(OneSetup, location="query", arg_name="asked")
+@blueprint.output(Mends)
+def offered(job_id: str, asked: OneSetup) -> Mends:
+    """What would hold a setup's ops: each was tried and holds. Takes seconds; nothing is stored."""
+    document, key = _asked(job_id)
+    _there(document, asked.setup)
+    found = _found(document.model_dump_json(exclude={"result"}), asked.setup, key)
+    return Mends(mends=[item.what for item in found])
+
+
+@blueprint.post("/<job_id>/mends")
+@may("plan")
+@lanes.engine
+@blueprint.input(MendTaken, arg_name="given")
+@blueprint.output(JobState)
+def take(job_id: str, given: MendTaken) -> Response:
+    """Take one of them."""
+    document, key = _asked(job_id)
+    _there(document, given.setup)
+    known = _found(document.model_dump_json(exclude={"result"}), given.setup, key)
+    taken = next((item for item in known if item.what == given.what), None)
+    if taken is None:
+        raise ProblemRaised(409, "Nothing was changed", "The job is another now; look again.")
+    return _put(job_id, given.version, taken.document)
+
+
+@blueprint.post("/<job_id>/rest")
+@may("plan")
+@lanes.engine
+@blueprint.input(AtVersion, arg_name="given")
+@blueprint.output(JobState)
+def rest(job_id: str, given: AtVersion) -> Response:
+    """Propose setups for the ops that none holds."""
+    from wedgecraft.core.draft.mends import rest_held
+
+    document, _ = _asked(job_id)
+    with current_app.extensions["database"].session() as session:
+        stores = _stores(session)
+    try:
+        found = rest_held(document, stores)
+    except OutOfRange as error:
+        raise ProblemRaised(
+            422, "Nothing holds it as it is", f"What would is {error.allowed}."
+        ) from None
+    return _put(job_id, given.version, found)
+
+
+def _there(document: JobDocument, number: int) -> None:
+    setups = document.route.setups if document.route is not None else []
+    if number > len(setups):
+        raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
+
+
+def _put(job_id: str, version: int, document: JobDocument) -> Response:
+    return changed_job(job_id, version, "", lambda _: jobs.as_json(document))
