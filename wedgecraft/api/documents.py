@@ -233,17 +233,24 @@ class NewJob(Document):
     due: date | None = None
 
 
-class NewDraft(Document):
-    """A job to be drafted: a solid that was loaded, or an outline and how thick it is, what it is
-    made of and how many.
+class DraftPart(Document):
+    """A part to be drafted: a solid that was loaded, or an outline and how thick it is, what it is
+    made of and how many a kit has.
     """
 
     name: Text
-    quantity: Annotated[int, Field(ge=1, le=10_000_000)] = 100
     material: MaterialRef
+    per_kit: Annotated[int, Field(ge=1, le=100)] = 1
     upload: Annotated[str, Field(max_length=40)] | None = None
     outline: Outline | None = None
     thickness_mm: Annotated[Length, Field(gt=0, le=1000)] | None = None
+
+
+class NewDraft(DraftPart):
+    """A job to be drafted: a part, or with ``more`` a kit, and how many."""
+
+    quantity: Annotated[int, Field(ge=1, le=10_000_000)] = 100
+    more: Annotated[list[DraftPart], Field(max_length=19)] = []
 
 
 class FieldChange(Document):

@@ -19,6 +19,7 @@ from wedgecraft.api import job_state, lanes, once
 from wedgecraft.api.access import may, me
 from wedgecraft.api.documents import (
     CopyAsked,
+    DraftPart,
     DueChange,
     FieldChange,
     JobList,
@@ -180,13 +181,16 @@ def draft(given: NewDraft) -> Response:
     """Make a job from a part alone; everything else is proposed by the planner, which begins."""
 
     def begun(session: Any) -> tuple[Job, str | None]:
-        part = _part_of(session, given)
+        parts = [
+            _part_of(session, item, f"more.{k - 1}." if k else "")
+            for k, item in enumerate([given, *given.more])
+        ]
         document = JobDocument.model_validate(
             {
                 "job": {
                     "name": given.name,
                     "quantity": given.quantity,
-                    "parts": [part],
+                    "parts": parts,
                     "rules": shop.rules(session),
                 }
             }
@@ -228,7 +232,12 @@ def by_hand(job_id: str) -> Response:
         return job_state.answer(session, job)
 
 
-def _part_of(session: Any, given: NewDraft) -> Part:
+def _part_of(session: Any, given: DraftPart, at: str) -> Part:
+    """Raises ProblemRaised; its fields stand ``at``."""
+    return _drawn(session, given, at).model_copy(update={"per_kit": given.per_kit})
+
+
+def _drawn(session: Any, given: DraftPart, at: str) -> Part:
     if given.upload is not None:
         upload = uploads.without_files(session, given.upload)
         if upload is None or upload.result is None:
@@ -243,7 +252,7 @@ def _part_of(session: Any, given: NewDraft) -> Part:
     if given.outline is None or given.thickness_mm is None:
         missing = "outline" if given.outline is None else "thickness_mm"
         said = "a file that was read" if given.outline is None else "how thick the part is"
-        fields = [FieldError(field=missing, value="", message=said)]
+        fields = [FieldError(field=f"{at}{missing}", value="", message=said)]
         raise ProblemRaised(422, "Not possible", f"Give {said}.", fields)
     return part_of_outline(given.outline, given.thickness_mm, given.material, given.name)
 

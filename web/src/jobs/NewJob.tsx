@@ -5,12 +5,12 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { call, Problem } from "../api/client";
-import { keepJob, useCatalogue } from "../api/queries";
+import { keepJob } from "../api/queries";
 import type { JobState } from "../api/types";
-import { Choice, Plain } from "../ui/Field";
+import { Plain } from "../ui/Field";
 import { ProblemNotice } from "../ui/Notice";
 import { Blank } from "./Blank";
-import { PartFile, type Held } from "./PartFile";
+import { DraftPiece, NO_PIECE, useAsked, type Piece } from "./DraftPiece";
 
 export function NewJob({ close }: { close: () => void }) {
   const [byHand, setByHand] = useState(false);
@@ -22,52 +22,53 @@ export function NewJob({ close }: { close: () => void }) {
 }
 
 function FromFile({ close, byHand }: { close: () => void; byHand: () => void }) {
-  const catalogue = useCatalogue();
-  const [held, setHeld] = useState<Held | null>(null);
-  const [material, setMaterial] = useState("");
+  const [pieces, setPieces] = useState<Piece[]>([NO_PIECE]);
   const [quantity, setQuantity] = useState("100");
-  const [thickness, setThickness] = useState("");
   const draft = useDraft();
-  const materials = catalogue.data?.materials ?? [];
-  const picked = materials.find((item) => item.id === material) ?? materials[0];
+  const asked = useAsked();
+  const kit = pieces.length > 1;
+  const ready = pieces.every((piece) => piece.held !== null);
   return (
     <form
       onSubmit={(event) => {
         event.preventDefault();
-        if (!held || !picked) return;
-        const { name, upload, outline } = held;
-        const wanted = Number.isFinite(Number(quantity)) ? Number(quantity) : quantity;
-        const thick = outline ? { thickness_mm: thickness } : {};
-        draft.mutate({ name, upload, outline, material: picked, quantity: wanted, ...thick });
+        const [first, ...more] = pieces.map(asked);
+        if (!first || !ready) return;
+        draft.mutate({ ...first, more, quantity: Number.isFinite(Number(quantity)) ? Number(quantity) : quantity });
       }}
     >
       <DialogTitle>New job</DialogTitle>
       <DialogContent className="flex down gap-14 pad-above-8">
-        <PartFile held={held} hold={setHeld} />
-        {held?.outline && (
-          <Plain
-            label="Thickness of the part"
-            name="thickness_mm"
-            value={thickness}
-            set={setThickness}
+        {pieces.map((piece, index) => (
+          <DraftPiece
+            key={index}
+            piece={piece}
+            index={index}
+            kit={kit}
             error={draft.error}
+            change={(next) => setPieces((now) => now.map((one, k) => (k === index ? next(one) : one)))}
+            remove={() => setPieces((now) => now.filter((_one, k) => k !== index))}
           />
+        ))}
+        {ready && (
+          <Button size="small" onClick={() => setPieces((now) => [...now, NO_PIECE])}>
+            Another part of a kit
+          </Button>
         )}
-        <Choice
-          label="Material"
-          name="material"
-          value={picked?.id ?? ""}
-          options={materials.map((item) => ({ value: item.id, label: item.name }))}
-          store={setMaterial}
+        <Plain
+          label={kit ? "Kits" : "Quantity"}
+          name="quantity"
+          value={quantity}
+          set={setQuantity}
+          error={draft.error}
         />
-        <Plain label="Quantity" name="quantity" value={quantity} set={setQuantity} error={draft.error} />
         {draft.error && <ProblemNotice error={draft.error} />}
       </DialogContent>
       <DialogActions>
         <Button onClick={byHand}>Without a file</Button>
         <span className="push" />
         <Button onClick={close}>Cancel</Button>
-        <Button type="submit" variant="contained" disabled={!held || draft.isPending}>
+        <Button type="submit" variant="contained" disabled={!ready || draft.isPending}>
           Draft it
         </Button>
       </DialogActions>

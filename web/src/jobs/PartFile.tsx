@@ -18,13 +18,13 @@ export interface Held {
 const SOLIDS = /\.(step|stp|stl|3mf|glb)$/i;
 const bare = (name: string) => name.replace(/\.[^.]*$/, "").replaceAll("_", " ") || name;
 
-export function PartFile({ held, hold }: { held: Held | null; hold: (held: Held | null) => void }) {
+export function PartFile({ name, held, hold }: { name: string; held: Held | null; hold: (held: Held | null) => void }) {
   const { file, choose, drawn, busy, error } = usePartFile(hold);
   const said = busy ? `Reading ${file?.name ?? ""}` : held && file ? file.name : "Choose the part’s file";
   return (
     <div className="flex down gap-10">
       <DropFile
-        name="part"
+        name={name}
         label={said}
         hint="or drop it here: STEP, STL, 3MF, GLB, DXF or SVG, up to 25 MB"
         busy={busy}

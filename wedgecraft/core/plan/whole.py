@@ -4,6 +4,7 @@ limits, the work between.
 
 from __future__ import annotations
 
+import math
 from itertools import pairwise
 
 from pydantic import ValidationError
@@ -122,7 +123,7 @@ def _whole(document: JobDocument, found: list[SetupResult]) -> JobResult:
     )
     return whole.model_copy(
         update={
-            "complete_a_cycle": counts[fewest],
+            "complete_a_cycle": math.floor(counts[fewest]),
             "limits": fewest + 1 if len(counts) > 1 else None,
             "a_day": a_day,
             "unattended_hours": alone,
@@ -135,12 +136,14 @@ def _ops(document: JobDocument) -> int:
     return sum(len(part.ops) for part in document.job.parts)
 
 
-def _sets(document: JobDocument, setup: Setup, design: Design) -> int:
-    """Kits, or parts of a job of one part, that one cycle of this setup makes its share of."""
+def _sets(document: JobDocument, setup: Setup, design: Design) -> float:
+    """Kits, or parts of a job of one part, that one cycle of this setup makes its share of; less
+    than one where a kit takes several cycles.
+    """
     if design.counted == "kits" or len(document.job.parts) == 1:
         return design.count
     part = document.job.parts[setup.holds[0].part]
-    return design.count // part.per_kit
+    return design.count / part.per_kit
 
 
 def _missing(document: JobDocument) -> list[Reason]:
@@ -184,7 +187,7 @@ def _between(document: JobDocument) -> list[str]:
 
 def _figures(
     setups: list[Setup],
-    counts: list[int],
+    counts: list[float],
     seconds: list[float],
     slowest: str,
     hours: float,
@@ -199,7 +202,7 @@ def _figures(
         Figure(
             id="complete_a_cycle",
             label="Complete parts a cycle",
-            value=min(counts),
+            value=math.floor(min(counts)),
             digits=0,
             formula="the fewest that any setup makes its share of in one cycle",
             inputs=each,
