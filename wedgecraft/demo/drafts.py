@@ -15,6 +15,7 @@ from wedgecraft.core.records.job import JobDocument, Route
 
 _HERE = Path(__file__).parent
 _KEPT = _HERE / "drafts.json"
+_SMALL_VISES = 12
 _COVER = _HERE / "parts" / "staff_gauge_cover.step"
 
 
@@ -33,12 +34,14 @@ def with_the_rest(document: JobDocument) -> JobDocument:
         return document
     setups = document.model_dump()["route"]["setups"]
     for place, setup in rest["setups"]:
-        setups.insert(place, setup)
+        # the shop has more of its small vises than were taken to be there
+        setups.insert(place, {**setup, "form": {**setup["form"], "most": _SMALL_VISES}})
     route = Route.model_validate({"setups": setups})
     given = document.model_dump()
     for part, place, op in rest["ops"]:
         given["job"]["parts"][part]["ops"][place] = op
-    changed = {"route": route.model_dump(), "proposals": rest["proposals"]}
+    kept = [item for item in rest["proposals"] if not item["pointer"].endswith("/form/most")]
+    changed = {"route": route.model_dump(), "proposals": kept}
     return JobDocument.model_validate({**given, **changed})
 
 
@@ -101,8 +104,8 @@ def propose(documents: list[JobDocument]) -> dict[str, Any]:
     reader = StepReader()
     try:
         part = read_part(
-            _COVER.read_bytes(), "cover.step", MATERIALS["aluminium-6061"], None, reader=reader
-        )
+            _COVER.read_bytes(), _COVER.name, MATERIALS["aluminium-6061"], None, reader=reader
+        ).model_copy(update={"name": "Staff-gauge cover"})
     finally:
         reader.close()
     whole = drafted("Staff-gauge cover", 260, [part], stores)

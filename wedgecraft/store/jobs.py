@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
@@ -72,7 +73,9 @@ def digest(document: dict[str, Any]) -> str:
         for setup in route["setups"]
     ]
     asked = {"job": document["job"], "setups": setups}
-    return hashlib.sha256(json.dumps(asked, sort_keys=True).encode()).hexdigest()
+    # PostgreSQL knows one zero
+    said = re.sub(r"-0\.0(?=[,\]}])", "0.0", json.dumps(asked, sort_keys=True))
+    return hashlib.sha256(said.encode()).hexdigest()
 
 
 def read_off(document: dict[str, Any]) -> dict[str, Any]:

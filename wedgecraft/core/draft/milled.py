@@ -71,7 +71,7 @@ class Bench:
     def deeper(self, cut: Cut, begins_mm: float) -> Cut:
         """The same from higher up. Raises OutOfRange."""
         deep = begins_mm - (self.top_mm - cut.depth_mm)
-        higher = cut.model_copy(update={"from_top_mm": round(self.top_mm - begins_mm, 6)})
+        higher = cut.model_copy(update={"from_top_mm": round(self.top_mm - begins_mm, 6) + 0.0})
         return started(higher, deep, self.shop.work, self.shop.machine)
 
     def cut(self, kind: str, name: str, tool: Cutter, begins_mm: float, ends_mm: float) -> Cut:
@@ -90,7 +90,7 @@ class Bench:
             radial_width_mm=wide,
             feed_per_tooth_mm=0.01,
             spindle_rpm=100,
-            from_top_mm=round(self.top_mm - begins_mm, 6),
+            from_top_mm=round(self.top_mm - begins_mm, 6) + 0.0,
         )
         return started(bare, deep, self.shop.work, self.shop.machine)
 

@@ -49,7 +49,9 @@ class Vises(Form):
     other_jaws: Annotated[
         Literal["as the first", "hard", "stepped", "soft"], Field(title="Jaws of the other station")
     ] = "as the first"
-    other_mm: Annotated[Length, Field(gt=0, le=500, title="Part between those, deep")] | None = None
+    other_mm: Annotated[
+        Length, Field(ge=0, le=500, title="Part between those, deep; 0 as the first")
+    ] = 0
 
     said: ClassVar[str] = "vises"
     listed: ClassVar[int] = 20
@@ -71,10 +73,10 @@ class Vises(Form):
         return f"{self.depth_mm:g} mm of it between {self.jaws} jaws, {self.vise.name}"
 
     def own_of(self, number: int) -> bool:
-        return number > 0 and (self.other_jaws != "as the first" or self.other_mm is not None)
+        return number > 0 and (self.other_jaws != "as the first" or self.other_mm > 0)
 
     def fields_of(self, number: int) -> dict[str, str]:
-        if number == 0 or self.other_mm is None:
+        if number == 0 or not self.other_mm:
             return self.fields
         return {key: "other_mm" if to == "depth_mm" else to for key, to in self.fields.items()}
 
@@ -97,7 +99,7 @@ class Vises(Form):
         jaws, depth, at = self.jaws, self.depth_mm, "form.depth_mm"
         if number and self.other_jaws != "as the first":
             jaws = self.other_jaws
-        if number and self.other_mm is not None:
+        if number and self.other_mm:
             depth, at = self.other_mm, "form.other_mm"
         if vise.stations > 2:
             raise OutOfRange("form.vise.stations", vise.stations, "one or two")

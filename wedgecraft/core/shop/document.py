@@ -80,7 +80,8 @@ UNREAD: dict[str, set[str]] = {
 
 class FieldInfo(Document):
     """One field of a kind, for forms, grids and files. ``unit`` is the document's own; ``reason``
-    is a house rule's.
+    is a house rule's; ``where``: it says something only where another field has a value, as
+    ``vise.stations=2``.
     """
 
     name: str
@@ -100,6 +101,7 @@ class FieldInfo(Document):
     ]
     quantity: str | None = None
     unit: str = ""
+    where: str = ""
     choices: list[str] = []
     reason: str = ""
     needed: bool = False
@@ -173,7 +175,7 @@ def _field(name: str, info: Any) -> FieldInfo:
         ),
         None,
     )
-    extra = info.json_schema_extra or extra or {}
+    extra = {**(extra or {}), **(info.json_schema_extra or {})}
     kind, choices = _type(info.annotation, extra)
     default = None if info.is_required() else info.get_default(call_default_factory=True)
     if isinstance(default, Document):
@@ -184,6 +186,7 @@ def _field(name: str, info: Any) -> FieldInfo:
         type=kind,
         quantity=extra.get("quantity"),
         unit=extra.get("unit", ""),
+        where=extra.get("where", ""),
         choices=choices,
         reason=info.description or "",
         needed=info.is_required(),
