@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, JsonValue
 
 from wedgecraft.core.clamping.elements.jaws import Jaws
 from wedgecraft.core.clamping.elements.soft_jaws import SoftJaws
@@ -25,6 +25,8 @@ from wedgecraft.core.shop.shipped import usual_vise
 _JAW_MM = 40.0
 #: No part pushes a jaw away: it is the vise's own body.
 _JAW_CAPACITY_N = 1e6
+#: A field that says something only of a vise of two stations.
+_OF_TWO: dict[str, JsonValue] = {"where": "vise.stations=2"}
 
 
 @FORMS.register
@@ -47,10 +49,17 @@ class Vises(Form):
     most: Annotated[int, Field(ge=1, le=24, title="Vises there are")] = 4
     ledge_mm: Annotated[Length, Field(gt=0, le=100, title="Parallels or steps, width")] = 6
     other_jaws: Annotated[
-        Literal["as the first", "hard", "stepped", "soft"], Field(title="Jaws of the other station")
+        Literal["as the first", "hard", "stepped", "soft"],
+        Field(title="Jaws of the other station", json_schema_extra=_OF_TWO),
     ] = "as the first"
     other_mm: Annotated[
-        Length, Field(ge=0, le=500, title="Part between those, deep; 0 as the first")
+        Length,
+        Field(
+            ge=0,
+            le=500,
+            title="Part between those, deep; 0 as the first",
+            json_schema_extra=_OF_TWO,
+        ),
     ] = 0
 
     said: ClassVar[str] = "vises"

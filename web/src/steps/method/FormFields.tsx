@@ -6,6 +6,14 @@ import { Choice } from "../../ui/Field";
 import { KindField } from "../../ui/KindField";
 import { ProblemNotice } from "../../ui/Notice";
 
+/** Whether a field has a meaning as the form stands: the service names the value of another that gives it one. */
+const saysSomething = (form: Record<string, unknown>) => (field: { where?: string }) => {
+  const [path, value] = (field.where ?? "").split("=");
+  if (!path) return true;
+  const stands = path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown>)[key], form);
+  return String(stands) === value;
+};
+
 export function FormFields() {
   const { job, here, change, errors, mayEdit } = useEditor();
   const picks = useCatalogue().data;
@@ -53,7 +61,7 @@ export function FormFields() {
           />
         </div>
       )}
-      {(kind?.fields ?? []).map((field) => (
+      {(kind?.fields ?? []).filter(saysSomething(form)).map((field) => (
         <KindField
           key={field.name}
           field={field}
