@@ -20,7 +20,7 @@ from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
-from wedgecraft.demo.shop import demo_requests
+from wedgecraft.demo.by_hand import demo_requests
 
 #: Identical boxes with quarter turns, published optima (pallet loading literature).
 BOXES = [

@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from wedgecraft.core.records.job import JobDocument, Route
+from wedgecraft.demo.by_hand import by_hand
 
 _HERE = Path(__file__).parent
 _KEPT = _HERE / "drafts.json"
@@ -113,6 +114,4 @@ def propose(documents: list[JobDocument]) -> dict[str, Any]:
 
 
 if __name__ == "__main__":
-    from wedgecraft.demo.shop import by_hand
-
     _KEPT.write_text(json.dumps(propose([item for item, _ in by_hand()]), indent=1) + "\n")

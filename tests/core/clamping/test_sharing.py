@@ -253,7 +253,7 @@ def test_blanks_are_as_raw_as_the_op_that_grips_them():
     document["planned"]["op"] = 1
     (second,) = views_of(PlanRequest.model_validate(document))
     assert blanks_of(second, stood(second)).spread_mm == 0.005
-    assert len(row_places(_built(first))) == 3
+    assert len(row_places(stood(views_of(first)[0]), first.station, _built(first))[0]) == 3
 
 
 def test_what_cannot_be_shared_is_said():

@@ -15,7 +15,7 @@ from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.demo import drafts
-from wedgecraft.demo.shop import by_hand
+from wedgecraft.demo.by_hand import by_hand
 
 
 def _heavy() -> JobDocument:

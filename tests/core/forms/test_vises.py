@@ -27,6 +27,7 @@ from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.core.station.held import held_section
+from wedgecraft.core.station.preload import preload_of, row_places
 from wedgecraft.core.station.stood import stood
 
 _UPPER = _ROUND.model_copy(update={"axial_depth_mm": 12.0})
@@ -134,6 +135,30 @@ def test_a_row_shares_the_jaws_and_raw_blanks_let_one_of_three_go():
     assert cut.hold.row is not None
     (wide,) = plan_route(_document(row=4), alternatives=False).result.setups[0].result.reasons
     assert (wide.field, wide.nearest) == ("route.setups.0.form.row", "at most 3")
+
+
+def test_parts_touched_beside_their_middle_share_by_the_lever():
+    """A block of 30 along the jaws, of which the moving one meets only the 10 at its far end: both
+    pairs are pressed 10 mm beside where the screw pushes, 25 kN x 60/80 (statics of the lever).
+    """
+    given = _document(row=2, depth_mm=4).model_dump(mode="json")
+    part = given["job"]["parts"][0]
+    part["outline"] = {"outer": [[0, 0], [36, 0], [36, 20], [40, 20], [40, 30], [0, 30]]}
+    part["ops"][0]["cuts"] = part["ops"][0]["cuts"][:1]
+    same = {"variation": {"kind": "range", "value_mm": 0}}
+    part["stock"] = {"kind": "flame-cut plate", "x": same, "y": same}
+    del part["ops"][1:], given["route"]["setups"][1:]
+    document = JobDocument.model_validate(given)
+    view = views_of(setup_request(document, 1))[0]
+    sitting, station = stood(view), ready(view).station
+    places, screw = row_places(sitting, view.station, station)
+    pitch = places[1] - places[0]
+    assert screw == pytest.approx(15 + pitch / 2, abs=0.01)
+    assert places[0] == pytest.approx(25, abs=0.01)
+    pressed = preload_of(view, sitting, station)
+    whole = 25_000 * 60 / 80
+    assert pressed.low_n == pytest.approx(0.85 * whole * (0.5 - 10 / pitch), rel=1e-3)
+    assert pressed.high_n == pytest.approx(1.15 * whole * (0.5 + 10 / pitch), rel=1e-3)
 
 
 @pytest.mark.parametrize(

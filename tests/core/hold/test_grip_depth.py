@@ -171,6 +171,33 @@ def test_a_round_between_jaws_is_pressed_in_two_lines_by_hertz():
     assert not grip(request.model_copy(update={"loads": [pushed]}), held).feasible
 
 
+@pytest.mark.parametrize(
+    "body",
+    [
+        cylinder((24, 24, 0), 30, 24),
+        united([prism(box(20, 0, 40, 80), 0, 20), prism(box(0, 39.5, 60, 40.5), 0, 20)]),
+        prism(Polygon([(0, 29.5), (30, 0), (60, 29.5), (60, 30.5), (30, 60), (0, 30.5)]), 0, 20),
+    ],
+    ids=["round", "cross", "rhombus"],
+)
+@pytest.mark.parametrize("share", [0.75, 0.9, 1.0])
+def test_lifted_at_one_end_it_turns_in_the_jaws_about_the_other_end_of_its_foot(body, share):
+    """Upper bound of plastic limit analysis, exact for a turn about a known pivot: what rubs at
+    both jaws, each point with mu N, times how far it is from the foot's far end, over the lift's
+    arm.
+    Inscribed cones of eight sides lose at most 8 % of it.
+    """
+    request, held, _ = _between(body)
+    width, length = body.box[3:5]
+    lift = LoadCase(name="lift", point_mm=(width / 2, share * length, 20), force_n=(0, 0, 1000))
+    found = grip(request.model_copy(update={"loads": [lift], "needed": 1.0}), held)
+    bed = [item.point_mm for item in held.contacts(12.0) if item.name.startswith("bed")]
+    pivot = min(y for _, y, _ in bed)
+    arms = [math.hypot(length / 2 - pivot, z) for z in (0.0, 12.0)]
+    turns = 2 * 0.2 * 8000 * sum(arms) / 2 / (share * length - pivot) / 1000
+    assert 0.92 * turns <= found.curve[-1].factor <= 1.001 * turns
+
+
 def test_jaws_stand_amid_what_both_touch_and_not_where_nothing_lies_opposite():
     ell = Polygon([(0, 0), (60, 0), (60, 14), (20, 14), (20, 46), (0, 46)])
     assert _between(prism(ell, 0, 20))[2] == (7 - 62.5, 7 + 62.5)

@@ -21,7 +21,7 @@ from wedgecraft.core.layout.edges import count_inside, edges_of, far_up, slant_h
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem, Layout
 from wedgecraft.core.records.layout import Placement
-from wedgecraft.demo.shop import demo_requests
+from wedgecraft.demo.by_hand import demo_requests
 
 
 def _problem(request) -> FaceProblem:

@@ -25,7 +25,7 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.screw import EdgeClamp, at_torque
 from wedgecraft.core.records.vise import InVise
 from wedgecraft.core.shop.picks import named
-from wedgecraft.demo.shop import demo_requests
+from wedgecraft.demo.by_hand import demo_requests
 
 
 def _offering(request: PlanRequest, *offered: str, **rules) -> PlanRequest:

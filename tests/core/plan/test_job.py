@@ -19,7 +19,7 @@ from wedgecraft.core.shop.picks import starting_request
 from wedgecraft.core.station.build import build_station
 from wedgecraft.core.station.contacts import station_contacts
 from wedgecraft.core.station.stood import stood
-from wedgecraft.demo.shop import demo_requests
+from wedgecraft.demo.by_hand import demo_requests
 
 
 def _with(request: PlanRequest, **changes) -> PlanRequest:

@@ -17,7 +17,7 @@ from wedgecraft.core.records.form import FORMS
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import named, starting_request
-from wedgecraft.demo.shop import demo_requests
+from wedgecraft.demo.by_hand import demo_requests
 
 
 def _document(request: PlanRequest) -> JobDocument:

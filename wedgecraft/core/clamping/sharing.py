@@ -37,11 +37,12 @@ def part_preload(
     blanks: Blanks,
     places_mm: tuple[float, ...] = (),
     whole: Preload | None = None,
+    screw_mm: float | None = None,
 ) -> Preload:
     """What one clamp presses each part with, low and high. Raises OutOfRange.
 
-    ``places_mm``: where along the jaw the parts of a row stand; ``whole``: what they share, where
-    that is no edge clamp's.
+    ``places_mm``: where along the jaw the parts of a row are pressed; ``whole``: what they share,
+    where that is no edge clamp's; ``screw_mm``: where that pushes, amid them where nothing is said.
     """
     if sharing.how == "double wedge between two":
         return _wedge(clamp, sharing)
@@ -59,10 +60,15 @@ def part_preload(
             "two: the house rule is strict, a rigid jaw only ever balances on two. Take 2, or let"
             " the rule be computed",
         )
+    screw = amid(places_mm) if screw_mm is None else screw_mm
     if count <= 2 or blanks.rule == "off":
-        return Preload(whole.low_n / count, whole.high_n / count, 0.0)
-    low = row_share(sharing, blanks, places_mm, whole.low_n)
-    high = row_share(sharing, blanks, places_mm, whole.high_n)
+        # the lever: the part farther from the screw gets less
+        arms = [place - amid(places_mm) for place in places_mm]
+        off = abs(screw - amid(places_mm)) * max(arms) / max(sum(a * a for a in arms), 1e-9)
+        off = min(off, 1 / count)
+        return Preload(whole.low_n * (1 / count - off), whole.high_n * (1 / count + off), 0.0)
+    low = row_share(sharing, blanks, places_mm, whole.low_n, screw)
+    high = row_share(sharing, blanks, places_mm, whole.high_n, screw)
     if low.least_n <= 0:
         raise OutOfRange(
             "station.sharing.row",
@@ -75,16 +81,28 @@ def part_preload(
     return Preload(low.least_n, max(part.high_n for part in high.parts), 0.0)
 
 
+def amid(places_mm: tuple[float, ...]) -> float:
+    """The middle of a row."""
+    return (min(places_mm, default=0.0) + max(places_mm, default=0.0)) / 2
+
+
 @lru_cache(maxsize=64)
 def row_share(
-    sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...], force_n: float
+    sharing: Sharing, blanks: Blanks, places_mm: tuple[float, ...], force_n: float, screw_mm: float
 ) -> RowResult:
-    """The row of this station, its screw in the middle."""
+    """The row of this station. Raises OutOfRange for a screw that pushes beside it."""
+    if not min(places_mm) <= screw_mm <= max(places_mm):
+        raise OutOfRange(
+            "station.sharing.row",
+            len(places_mm),
+            "one, or parts that the jaws meet in their middle: the screw would push beside what"
+            " the jaw touches",
+        )
     return row(
         RowRequest(
             places_mm=list(places_mm),
             force_n=force_n,
-            screw_mm=(min(places_mm) + max(places_mm)) / 2,
+            screw_mm=screw_mm,
             spread_mm=blanks.spread_mm,
             stiffness_n_mm=sharing.part_stiffness_n_mm,
             tilt_stiffness_nmm=sharing.tilt_stiffness_nmm,

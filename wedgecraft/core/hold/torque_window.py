@@ -44,11 +44,9 @@ def full_hold(holding: Holding) -> HoldVerdict:
     moves, under = (share.moves_mm, share.moves_under) if share else (0.0, "")
     if kind.sharing.how == "row between jaws":
         whole = kind.element.preload(kind.clamp)
+        places, screw = row_places(holding.sitting, kind, holding.station)
         row = row_share(
-            kind.sharing,
-            blanks_of(holding.plan, holding.sitting),
-            row_places(holding.station),
-            whole.low_n,
+            kind.sharing, blanks_of(holding.plan, holding.sitting), places, whole.low_n, screw
         )
     section, bores = section_gives(
         holding.plan, holding.sitting, holding.station, holding.preload.high_n
