@@ -101,7 +101,7 @@ def test_a_draft_is_taken_back_and_what_holds_an_op_is_one_press(planner, databa
     assert (status, len(job["document"]["route"]["setups"])) == (200, 2)
     assert any(item["field"].startswith("route.setups.1") for item in job["assumed"])
     status, said = planner.call("POST", f"{here}/rest", {"version": job["version"]})
-    assert (status, said["title"]) == (422, "Nothing holds it as it is")
+    assert (status, said["title"]) == (422, "Nothing of the shop holds it as it is")
     # too weak: what holds it is offered, and taken
     job = change_field(planner, job, "route.setups.0.form.torque_nm", 0.5)[1]
     assert planner.call("GET", f"{here}/mends?setup=7")[0] == 404

@@ -106,9 +106,8 @@ def rest(job_id: str, given: AtVersion) -> Response:
     try:
         found = rest_held(document, stores)
     except OutOfRange as error:
-        raise ProblemRaised(
-            422, "Nothing holds it as it is", f"What would is {error.allowed}."
-        ) from None
+        said = f"{error.allowed[:1].upper()}{error.allowed[1:]}."
+        raise ProblemRaised(422, "Nothing of the shop holds it as it is", said) from None
     return _put(job_id, given.version, found)
 
 

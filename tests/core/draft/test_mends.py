@@ -79,7 +79,7 @@ def test_a_setup_is_proposed_for_every_op_that_none_holds(stores):
     assert found.route.setups[1] == document.route.setups[1]
     assert {item.pointer.split("/")[3] for item in found.proposals} == {"0"}
     assert plan_route(found, alternatives=False).result.complete_a_cycle
-    with pytest.raises(OutOfRange, match="an op with cuts that no setup holds"):
+    with pytest.raises(OutOfRange, match="every op with cuts is held"):
         rest_held(found, stores)
 
 

@@ -56,7 +56,7 @@ def rest_held(
             tried = _best(job, setups[:before], p, o, stores, machine)
             if tried is None or not tried.holds:
                 why = "the shop has no vise or plate for it" if tried is None else tried.why
-                refused = refused or f"op {op.number} is held otherwise; {why}"
+                refused = refused or f"op {op.number}: {why}"
                 continue
             if tried.op != op:
                 job = _with_op(job, p, o, tried.op)
@@ -69,7 +69,7 @@ def rest_held(
             added += 1
     if not added:
         raise OutOfRange(
-            "route", "nothing to add", refused or "an op with cuts that no setup holds"
+            "route", "nothing to add", refused or "every op with cuts is held in a setup"
         )
     changed = {"job": job, "route": Route(setups=setups), "proposals": proposals, "result": None}
     return document.model_copy(update=changed)
