@@ -12,6 +12,7 @@ import { PartStep } from "../steps/part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { NamesContext, namesIn } from "../ui/units";
 import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
+import { ProposedProvider, proposalsOf } from "../ui/proposed";
 import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
 import { MethodStep } from "../steps/method/MethodStep";
@@ -86,27 +87,30 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
 
   const View = VIEWS[step as StepName] ?? LayoutStep;
   const names = useMemo(() => namesIn(job.document), [job.document]);
+  const proposals = useMemo(() => proposalsOf(job.document.proposals ?? []), [job.document]);
   return (
     <NamesContext value={names}>
       <EditorProvider value={editor}>
-        <Top />
-        <CameSecond />
-        <nav className="strip" aria-label="Steps of the job">
-          {STEPS.map(({ name, number, label }) => (
-            <NavLink
-              key={name}
-              to={`/jobs/${job.id}/${name}${editor.here.number > 1 ? `?setup=${String(editor.here.number)}` : ""}`}
-            >
-              <span className="mono">{number}</span>
-              {label}
-              <StateMark {...stateOf(name, editor.here)} />
-            </NavLink>
-          ))}
-        </nav>
-        <SetupBar />
-        {plan.error && <ProblemNotice error={plan.error} />}
-        <View key={editor.here.number} />
-        <Shortcuts open={listing} close={() => setListing(false)} />
+        <ProposedProvider value={proposals}>
+          <Top />
+          <CameSecond />
+          <nav className="strip" aria-label="Steps of the job">
+            {STEPS.map(({ name, number, label }) => (
+              <NavLink
+                key={name}
+                to={`/jobs/${job.id}/${name}${editor.here.number > 1 ? `?setup=${String(editor.here.number)}` : ""}`}
+              >
+                <span className="mono">{number}</span>
+                {label}
+                <StateMark {...stateOf(name, editor.here)} />
+              </NavLink>
+            ))}
+          </nav>
+          <SetupBar />
+          {plan.error && <ProblemNotice error={plan.error} />}
+          <View key={editor.here.number} />
+          <Shortcuts open={listing} close={() => setListing(false)} />
+        </ProposedProvider>
       </EditorProvider>
     </NamesContext>
   );

@@ -1,4 +1,5 @@
 /** One value in a table. Like a Field, but as tight as a table wants it; arrow keys and Enter go from row to row. */
+import { useProposed } from "./proposed";
 import { useUnits } from "./units";
 import { useTyped } from "./useTyped";
 
@@ -41,12 +42,13 @@ export function Cell({
     store,
     cleared: () => store(null),
   });
+  const proposed = useProposed(name);
   return (
     <input
-      className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""}`}
+      className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""} ${proposed ? "proposed" : ""}`}
       style={{ width }}
       aria-label={label}
-      title={error ?? undefined}
+      title={error ?? (proposed && `Proposed: ${proposed}`)}
       aria-invalid={Boolean(error)}
       name={name}
       value={typed}

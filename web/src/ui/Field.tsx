@@ -4,6 +4,7 @@ import { InputAdornment, MenuItem, TextField } from "@mui/material";
 import { useId } from "react";
 
 import { Problem } from "../api/client";
+import { useProposed } from "./proposed";
 import { useUnits } from "./units";
 import { useTyped } from "./useTyped";
 
@@ -27,6 +28,7 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
   const { shownUnit, says } = useUnits();
   const id = useId();
   const { typed, begin, change, finish, giveUp } = useTyped({ value, unit, text, error, store });
+  const proposed = useProposed(name);
   return (
     <TextField
       id={id}
@@ -35,7 +37,7 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
       value={typed}
       disabled={disabled}
       error={Boolean(error)}
-      helperText={says(error ?? help ?? "")}
+      helperText={says(error ?? help ?? (proposed ? `Proposed: ${proposed}` : ""))}
       fullWidth
       onFocus={begin}
       onChange={(event) => change(event.target.value)}
@@ -66,6 +68,8 @@ interface ChoiceProps {
 
 export function Choice({ label, name, value, options, disabled = false, store }: ChoiceProps) {
   const id = useId();
+  const { says } = useUnits();
+  const proposed = useProposed(name);
   return (
     <TextField
       select
@@ -74,6 +78,7 @@ export function Choice({ label, name, value, options, disabled = false, store }:
       label={label}
       value={value}
       disabled={disabled}
+      helperText={proposed && says(`Proposed: ${proposed}`)}
       fullWidth
       onChange={(event) => store(event.target.value)}
     >

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.hold.verdict import Holding, quick_hold
+from wedgecraft.core.hold.verdict import Holding
 from wedgecraft.core.records.cut import CuttingRequest
 from wedgecraft.core.records.hold import Remedy
 from wedgecraft.core.records.material import TOOTHED_FRICTION
@@ -28,9 +28,8 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
         try:
             sitting = replace(holding.sitting, asked=other.op)
             station = build_station(sitting, other.station)
-            factor = quick_hold(
-                Holding(other, station, sitting, loads or holding.loads)
-            ).result.factor
+            tried_as = Holding(other, station, sitting, loads or holding.loads)
+            factor = tried_as.weakest.result.factor
         except OutOfRange:
             return
         found.append(
@@ -59,7 +58,7 @@ def remedies(holding: Holding, least_nm: float | None) -> list[Remedy]:
         clamp = kind.clamp.model_copy(update={"toe_friction": TOOTHED_FRICTION})
         toothed = replace(plan, station=kind.model_copy(update={"clamp": clamp}))
         tried("a toothed toe", "station.clamp.toe_friction", TOOTHED_FRICTION, toothed)
-    worst = quick_hold(holding).result
+    worst = holding.weakest.result
     index = next(
         (k for k, cut in enumerate(plan.op.cuts) if worst.load.name.startswith(cut.name)), None
     )
@@ -80,7 +79,7 @@ def _lighter(holding: Holding, index: int) -> Remedy | None:
             loads[index] = loads[index].model_copy(
                 update={"load": cutting_load(CuttingRequest(material=material, cut=less))}
             )
-            factor = quick_hold(replace(holding, loads=loads)).result.factor
+            factor = replace(holding, loads=loads).weakest.result.factor
         except OutOfRange:
             return None
         if factor >= holding.needed:

@@ -23,7 +23,7 @@ from wedgecraft.core.records.hold import (
 from wedgecraft.core.records.plan import CutLoad
 from wedgecraft.core.records.rules import factor_needed
 from wedgecraft.core.records.screw import Preload, at_torque
-from wedgecraft.core.records.share import ShareRequest
+from wedgecraft.core.records.share import ShareRequest, ShareResult
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.station.contacts import station_contacts, station_loads
@@ -147,6 +147,17 @@ def quick_hold(holding: Holding) -> HoldVerdict:
     return holding.judged
 
 
+def _shared(
+    worst: HeldAs, cases: Sequence[LoadCase], result: HoldResult, preload: Preload
+) -> ShareResult:
+    """How contacts share the load in the cases that do not move the part: under the others it never
+    comes to rest.
+    """
+    rest = [case for case, item in zip(cases, result.cases, strict=True) if item.factor >= 1]
+    share = share_out(worst.sharing(rest, preload.low_n, preload.high_n))
+    return share if len(rest) == len(cases) else share.model_copy(update={"settled": False})
+
+
 @dataclass(frozen=True)
 class Weakest:
     """The part of a station that is held worst, at the low end of the preload; ``by_part``: how all
@@ -210,7 +221,7 @@ def _judged(holding: Holding, found: Weakest) -> HoldVerdict:
         ],
         by_turn=by_turn,
         least_torque_nm=None,
-        share=share_out(worst.sharing(cases, preload.low_n, preload.high_n)),
+        share=_shared(worst, cases, result, preload),
         indexing=_indexing(holding, preload.low_n),
         torque=holding.driven,
     )
