@@ -25,7 +25,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.logs import about
-from wedgecraft.store import attempts, jobs, meshes, shop, upkeep, uploads
+from wedgecraft.store import attempts, changes, jobs, meshes, shop, upkeep, uploads
 from wedgecraft.store.database import Database
 from wedgecraft.store.models import Person, Run, Upload
 
@@ -347,7 +347,7 @@ class Queue:
         self, run_id: str, bare: JobDocument, progress: Callable[[str, float], None]
     ) -> JobDocument:
         """Everything proposed for a job that says nothing yet, and written into it."""
-        from wedgecraft.core.draft.proposal import drafted
+        from wedgecraft.core.draft.around import drafted_around
         from wedgecraft.core.draft.shop import Stores
 
         with self._database.session() as session:
@@ -356,13 +356,11 @@ class Queue:
             run = session.get_one(Run, run_id)
             asker = session.get(Person, run.asked_by) if run.asked_by else None
             inch = asker is not None and asker.units == "inch"
-        job = bare.job
-        found = drafted(
-            job.name,
-            job.quantity,
-            job.parts,
+            emptied = changes.emptied(session, run.job_id)
+        before = bare if emptied is None else JobDocument.model_validate(emptied)
+        found = drafted_around(
+            before,
             stores,
-            rules=job.rules,
             unit="in" if inch else "mm",
             progress=lambda step, share: progress(step[:60], 0.5 * share),
         )

@@ -57,6 +57,15 @@ def last(session: Session, job_id: str, person: str) -> Change | None:
     return session.scalar(query.limit(1))
 
 
+def emptied(session: Session, job_id: str) -> Any:
+    """The document of a job before it was emptied to be drafted again; nothing where the last
+    change of it was another.
+    """
+    query = select(Change).where(Change.job_id == job_id, Change.path.is_not(None), ~Change.undone)
+    change = session.scalar(query.order_by(Change.number.desc()).limit(1))
+    return change.before if change is not None and change.path == "" else None
+
+
 def next_again(session: Session, job_id: str, person: str) -> Change | None:
     """What this person took back, and would do again next."""
     return session.scalar(

@@ -7,16 +7,21 @@ import pytest
 
 from tests.core.draft.conftest import FACTS
 from tests.core.solids import overlaps, untouched
+from wedgecraft.core.draft.around import drafted_around
 from wedgecraft.core.draft.assumed import answered, assumed_shown, without_touched
 from wedgecraft.core.draft.bare import bare, is_bare
 from wedgecraft.core.draft.blanks import blank_of, kept_in
 from wedgecraft.core.draft.proposal import drafted
+from wedgecraft.core.draft.shape import part_of_outline
 from wedgecraft.core.draft.sides import cells_of, sides_of
 from wedgecraft.core.draft.tolerances import general_mm, thread_of
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.feature import DIRECTIONS, Feature, opposite
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.stock import Stock, StockDimension, StockSizes
 from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.pose import turn_of
@@ -29,6 +34,9 @@ BY_HAND = {
     "hex_standoff": (3, 2), "tooth_wheel": (2, 1), "angle_bracket": (3, 6), "clevis": (3, 2),
     "housing": (2, 4), "counterbored_plate": (2, 8), "chamfered_cover": (2, 4),
 }  # fmt: skip
+
+
+_BLOCK = Outline.model_validate({"shape": {"kind": "rectangle", "width_mm": 60, "depth_mm": 40}})
 
 
 def _at(document: object, pointer: str) -> object:
@@ -169,6 +177,52 @@ def test_what_a_person_set_stays_when_it_is_drafted_again(read, stores):
     assert made.features == [own]  # the general tolerance of that hole is not asked besides
     assert "/job/parts/0/stock" not in {item.pointer for item in second.proposals}
     assert all(item.step in ("part", "cuts", "hold", "method") for item in assumed_shown(second))
+
+
+def _edited(document: JobDocument, *edits: tuple[str, object]) -> JobDocument:
+    """As the service does: the value is set, and what it touches is no longer proposed."""
+    given = document.model_dump(mode="json")
+    for path, value in edits:
+        *keys, last = path.split(".")
+        _at(given, "/".join(keys))[last] = value
+    changed = JobDocument.model_validate(given)
+    for path, _ in edits:
+        changed = without_touched(changed, path)
+    return changed
+
+
+def test_ops_forms_and_a_machine_that_a_person_set_stay_when_it_is_drafted_again(stores):
+    block = part_of_outline(_BLOCK, 18.0, MATERIALS["aluminium-6061"], "Block")
+    document = drafted("Block", 60, [block], stores)
+    again = drafted_around(document, stores)
+    assert again == document  # nothing was set: it is all proposed as it was
+    larger = max(stores.machines, key=lambda item: item.travel_x_mm)
+    rpm, torque = "job.parts.0.ops.0.cuts.0.spindle_rpm", "route.setups.1.form.torque_nm"
+    edited = _edited(
+        document,
+        (rpm, 1234.0),
+        (torque, 55.0),
+        ("route.setups.0.machine", larger.model_dump(mode="json")),
+    )
+    again = drafted_around(edited, stores)
+    given = again.model_dump(mode="json")
+    assert _at(given, rpm.replace(".", "/")) == 1234
+    assert _at(given, torque.replace(".", "/")) == 55
+    assert again.job.parts[0].ops[0] == edited.job.parts[0].ops[0]
+    assert again.job.parts[0].ops[1] == document.job.parts[0].ops[1]
+    assert again.route.setups[0].machine == larger
+    said = {item.pointer for item in again.proposals}
+    assert "/job/parts/0/ops/0" not in said
+    assert "/route/setups/1/form" not in said
+    assert {"/job/parts/0/stock", "/job/parts/0/ops/1", "/route/setups/0/form"} <= said
+    assert plan_route(again, alternatives=False).result.complete_a_cycle
+    # the sides in another order: a person's ops stay as they are, and are held anew
+    part = edited.job.parts[0]
+    swapped = part.model_copy(update={"ops": [part.ops[1], part.ops[0]]})
+    job = edited.job.model_copy(update={"parts": [swapped]})
+    turned = edited.model_copy(update={"job": job, "route": None, "proposals": []})
+    found = drafted_around(turned, stores)
+    assert found.job.parts[0].ops == swapped.ops
 
 
 def test_general_tolerances_are_those_of_the_standard():

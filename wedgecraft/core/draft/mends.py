@@ -36,10 +36,13 @@ class Mend:
 
 
 def rest_held(
-    document: JobDocument, stores: Stores, progress: Progress | None = None
+    document: JobDocument,
+    stores: Stores,
+    progress: Progress | None = None,
+    asked: Machine | None = None,
 ) -> JobDocument:
-    """The document with a setup for every op that none holds and something holds; what was proposed
-    is marked. Raises OutOfRange where nothing holds any of them.
+    """The document with a setup for every op that none holds and something holds, on the machine
+    asked for or that of the setup before; what was proposed is marked. Raises OutOfRange where nothing holds any of them.
     """
     setups = list(document.route.setups) if document.route is not None else []
     proposals, refused = list(document.proposals), ""
@@ -52,7 +55,8 @@ def rest_held(
             if progress is not None:
                 progress(f"{part.name}: op {op.number}, holding", 0.1 + 0.1 * o)
             before = next((k for k, s in enumerate(setups) if _after(s, p, o)), len(setups))
-            machine = _machine(document, setups[max(0, before - 1) : before] or setups, stores)
+            near = setups[max(0, before - 1) : before] or setups
+            machine = asked or _machine(near, stores)
             tried = _best(job, setups[:before], p, o, stores, machine)
             if tried is None or not tried.holds:
                 why = "the shop has no vise or plate for it" if tried is None else tried.why
@@ -236,7 +240,7 @@ def _after(setup: Setup, part: int, op: int) -> bool:
     return any(held.part == part and held.op > op for held in setup.holds)
 
 
-def _machine(document: JobDocument, near: list[Setup], stores: Stores) -> Machine:
+def _machine(near: list[Setup], stores: Stores) -> Machine:
     """The machine of the setup before. Raises OutOfRange for a shop without one."""
     if near:
         return near[-1].machine

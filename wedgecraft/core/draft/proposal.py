@@ -102,6 +102,7 @@ def drafted(
     why = f"{picked.name}: {_why_machine(machine)}"
     for number, setup in enumerate(setups):
         draft.says(f"/route/setups/{number}/machine", why, 0.3)
+        draft.says(f"/route/setups/{number}/form", setup.form.told())
         for name, said in setup.form.taken_for_granted().items():
             draft.says(f"/route/setups/{number}/form/{name}", said, 0.4)
     return JobDocument(job=job, route=Route(setups=setups), proposals=draft.proposals)

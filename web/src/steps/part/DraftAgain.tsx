@@ -19,7 +19,7 @@ export function DraftAgain({ id }: { id: string }) {
         Draft stock, ops and cuts
       </Button>
       <p className="quiet small">
-        Proposed anew for all parts, round the blanks, tolerances and rules that you set. Ops and cuts are replaced.
+        Proposed anew round what you set: blanks, tolerances, rules, the machine, ops and forms that you changed.
       </p>
       {draft.error && <ProblemNotice error={draft.error} />}
     </>
