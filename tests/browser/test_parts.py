@@ -387,7 +387,7 @@ def test_a_file_a_material_and_a_quantity_give_a_design_to_argue_with(hands):  #
     rows = [row.text for row in hands.all("[role=dialog] tbody tr")]
     assert 4 <= len(rows) <= 10
     assert any("between soft jaws" in row for row in rows)
-    bar = next(row for row in hands.all("[role=dialog] tbody tr") if "55 mm x 40 mm" in row.text)
+    bar = next(row for row in hands.all("[role=dialog] tbody tr") if "55 mm round bar" in row.text)
     bar.find_element(By.TAG_NAME, "button").click()
     hands.wait(lambda: "/part" in hands.driver.current_url)
     # what a person sets is no longer assumed

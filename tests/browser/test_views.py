@@ -235,7 +235,8 @@ def test_two_planners_at_one_job_are_told_and_neither_loses_a_value(hands, shop,
     hands.open("Vane yoke", "cuts")
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
-    for flag in ("--headless=new", "--no-sandbox", "--disable-dev-shm-usage"):
+    size = "--window-size=1280,800"
+    for flag in ("--headless=new", "--no-sandbox", "--disable-dev-shm-usage", size):
         options.add_argument(flag)
     other = webdriver.Chrome(
         options=options, service=webdriver.ChromeService("/usr/bin/chromedriver")

@@ -15,7 +15,7 @@ from wedgecraft.core.cutting.load import cutting_load
 from wedgecraft.core.draft.bevelled import bevels_of, chamfer
 from wedgecraft.core.draft.drilled import drill, drillable, holes_seen, point_mm
 from wedgecraft.core.draft.held import _lighter
-from wedgecraft.core.draft.milled import Bench, Shop, mill
+from wedgecraft.core.draft.milled import Bench, Shop, _called, mill
 from wedgecraft.core.draft.tools import Crib
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.cut import Cut, Cutter, CuttingRequest
@@ -217,3 +217,14 @@ def test_sizes_of_stock_are_lengths_in_their_own_unit():
     for wrong in (["thick"], ["0 mm"], []):
         with pytest.raises(ValidationError):
             StockSizes(name="ours", sizes=wrong)
+
+
+def test_a_slot_is_long_and_a_groove_goes_round_something():
+    turned = Polygon([(0, 0), (30, 30), (27, 33), (-3, 3)])
+    ring = Point(0, 0).buffer(20).difference(Point(0, 0).buffer(15))
+    assert [_called(area) for area in (box(0, 0, 30, 8), turned, ring, box(0, 0, 30, 20))] == [
+        "slot",
+        "slot",
+        "groove",
+        "pocket",
+    ]

@@ -42,7 +42,8 @@ def rest_held(
     asked: Machine | None = None,
 ) -> JobDocument:
     """The document with a setup for every op that none holds and something holds, on the machine
-    asked for or that of the setup before; what was proposed is marked. Raises OutOfRange where nothing holds any of them.
+    asked for or that of the setup before; what was proposed is marked. Raises OutOfRange where
+    nothing holds any of them.
     """
     setups = list(document.route.setups) if document.route is not None else []
     proposals, refused = list(document.proposals), ""

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
 import shapely
 from shapely.geometry import MultiPolygon, Polygon
 
@@ -23,6 +24,8 @@ from wedgecraft.core.workpiece.states import Scene, buried_mm, swept_by
 _NO_CUT_MM3, _NO_CUT_MM = 2.0, 0.02
 #: Narrower than this, seen from above, is rounding.
 _NARROW_MM = 0.05
+#: What is so many times as long as it is wide is called a slot.
+_SLOT = 2.5
 #: A ring of more points is not written down.
 _MOST_POINTS = 400
 #: A last cut along a wall engages this share of its cutter.
@@ -182,7 +185,7 @@ def _pocket(bench: Bench, level: float, hole: Polygon) -> None:
         return
     x, y = hole.centroid.x, hole.centroid.y
     for tool in dict.fromkeys(picked):
-        name = f"pocket at X{x:.0f} Y{y:.0f}"
+        name = f"{_called(within)} at X{x:.0f} Y{y:.0f}"
         cut = bench.cut("pocket", name, tool, begins, level)
         at = _written(within, tool.diameter_mm / 2)
         if at is None:
@@ -192,6 +195,15 @@ def _pocket(bench: Bench, level: float, hole: Polygon) -> None:
             once = float(hole.exterior.length) * cut.passes
             changed |= {"radial_width_mm": _LAST_WIDE * tool.diameter_mm, "path_mm": once}
         bench.take(cut.model_copy(update=changed))
+
+
+def _called(area: shapely.Geometry) -> str:
+    """As a drawing would call it: a groove goes round something, a slot is long for its width."""
+    if any(part.interiors for part in shapely.get_parts(area) if isinstance(part, Polygon)):
+        return "groove"
+    a, b, c = shapely.get_coordinates(shapely.minimum_rotated_rectangle(area))[:3]
+    narrow, long = sorted(float(np.hypot(*side)) for side in (b - a, c - b))
+    return "slot" if long > _SLOT * narrow else "pocket"
 
 
 def _written(area: Polygon, radius: float) -> list[tuple[float, float]] | None:

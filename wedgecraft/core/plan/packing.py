@@ -14,7 +14,15 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.planar import ring_of
 from wedgecraft.core.layout.joint import put
 from wedgecraft.core.locate.ready import Ready, bare_kg, plate_reach
-from wedgecraft.core.records.layout import Face, Joint, LayoutRequest, Obstacle, Region, StationKind
+from wedgecraft.core.records.layout import (
+    Face,
+    Joint,
+    Layer,
+    LayoutRequest,
+    Obstacle,
+    Region,
+    StationKind,
+)
 from wedgecraft.core.records.machine import Machine, offsets_free
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
@@ -146,13 +154,22 @@ def _kind(item: Ready, per_set: int) -> StationKind:
     regions += [_region("travel", point, travel) for point in ((x0, y0), (x1, y1))]
     return StationKind(
         name=view.part.name,
-        layers=list(station.layers),
+        layers=[_whole_jaw(layer) for layer in station.layers]
+        if view.station.element.nest is not None
+        else list(station.layers),
         turns=view.station.turns,
         clearance_mm=view.station.clearance_mm,
         regions=regions,
         per_set=per_set,
         holds=len(station.members),
     )
+
+
+def _whole_jaw(layer: Layer) -> Layer:
+    """A soft jaw without its pocket: for its neighbours that makes no difference."""
+    if layer.role != "body" or layer.name == "part":
+        return layer
+    return layer.model_copy(update={"outer": ring_of(Polygon(layer.outer).convex_hull)})
 
 
 def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:
