@@ -20,6 +20,7 @@ from sqlalchemy import func, select, text, update
 
 from tests.conftest import fresh
 from wedgecraft.core.plan.job import plan
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import starting_job, starting_request
 from wedgecraft.demo import shop
@@ -194,6 +195,24 @@ def test_the_demo_is_loaded_once_and_never_over_a_persons_own(database):
         assert (
             session.scalar(select(func.count()).select_from(Job)) == len(shop.demo_documents()) - 1
         )
+
+
+def test_nothing_is_less_than_nothing_in_a_digest(database):
+    """PostgreSQL reads -0.0 back as 0.0: a document is the same before and after."""
+    document, _ = shop.demo_documents()[2]
+    given = document.model_dump(mode="json")
+    given["job"]["parts"][0]["ops"][1]["cuts"][0]["from_top_mm"] = -0.0
+    written = json.dumps(given)
+    assert '"from_top_mm": -0.0' in written
+    given["job"]["parts"][0]["ops"][1]["cuts"][0]["from_top_mm"] = 0.0
+    assert jobs.digest(json.loads(written)) == jobs.digest(given)
+    with database.session() as session:
+        job = jobs.add_job(session, JobDocument.model_validate_json(written), None)
+        session.flush()
+        session.expire(job)
+        assert jobs.digest(job.document) == job.digest
+        given["job"]["parts"][0]["ops"][1]["cuts"][0]["from_top_mm"] = -0.5
+        assert jobs.digest(given) != job.digest
 
 
 def test_a_shop_with_accounts_of_its_own_gets_no_demo(database):

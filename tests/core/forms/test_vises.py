@@ -243,6 +243,10 @@ def test_two_stations_of_a_vise_share_the_fixed_jaw_and_its_screw(both, form):
         # the fixed jaw, 60 x 125, is one; under it the body; nothing else of one is in the other
         assert min(area for area in jaws if area > 1) == pytest.approx(7500, rel=1e-3)
         assert len([area for area in jaws if area > 1]) <= 4
+    counted = next(limit for limit in design.limits if limit.id == "vises")
+    assert (counted.used, counted.share, counted.binds) == (3, 1, True)
+    cautions = result.setups[0].result.cautions
+    assert any("a part in each, or a filler of its width" in said for said in cautions)
     # one handle for two stations: three turned for six parts, where each part alone has its own
     rules = document.job.rules
     loaded = 6 * row * rules.handling_seconds + (3 - 6 * row) * rules.screw_seconds

@@ -276,6 +276,26 @@ def test_a_round_is_marked_by_a_flat_toe_long_before_a_block():
     assert disc.share.presses_most.startswith("edge clamp")
 
 
+def test_cuts_that_move_the_part_are_not_asked_how_they_are_shared():
+    """Under those it never rests: what the others press is shared as if they were alone, and that
+    it slides is said.
+    """
+    weak = _holding(clamp={"torque_nm": 2})
+    found = weak.weakest
+    held = [
+        case for case, item in zip(weak.cases, found.result.cases, strict=True) if item.factor >= 1
+    ]
+    assert 0 < len(held) < len(weak.cases)
+    preload = weak.preload
+    alone = share_out(found.part.sharing(held, preload.low_n, preload.high_n))
+    shared = quick_hold(weak).share
+    assert not shared.settled
+    assert shared.contacts == alone.contacts
+    strong = quick_hold(_holding(clamp={"torque_nm": 20}))
+    assert strong.result.factor >= 1
+    assert strong.share.settled
+
+
 def test_what_would_make_it_hold_does_when_it_is_done():
     weak = _holding(clamp={"torque_nm": 2})
     verdict = full_hold(weak)

@@ -154,6 +154,26 @@ def test_a_route_makes_what_its_smallest_setup_makes_and_a_day_is_its_slowest_ma
     assert JobDocument.model_validate(json.loads(document.model_dump_json())) == document
 
 
+def test_a_kit_that_takes_several_cycles_of_a_setup_is_counted_by_its_share():
+    """Forty feet a kit, and fewer than that on a plate: no whole kit a cycle, and a kit's hours are
+    its bodies' and its feet's, on two machines the longer.
+    """
+    given = _two_setups().model_dump(mode="json")
+    body = given["job"]["parts"][0]
+    body["ops"] = body["ops"][:1]
+    given["job"]["parts"].append({**body, "name": "Foot", "per_kit": 40})
+    given["route"]["setups"][1]["holds"][0] |= {"part": 1, "op": 0}
+    result = plan_route(JobDocument.model_validate(given), alternatives=False).result
+    bodies, feet = (item.result.designs[0] for item in result.setups)
+    assert 1 < feet.count < 40
+    assert (result.counted, result.complete_a_cycle, result.limits) == ("kits", 0, 2)
+    hours = max(bodies.cycle.seconds / bodies.count, feet.cycle.seconds / feet.count * 40)
+    assert result.a_day == pytest.approx(8 * 3600 / hours)
+    told = next(figure for figure in result.figures if figure.id == "complete_a_cycle")
+    assert [item.value for item in told.inputs] == [bodies.count, feet.count / 40]
+    assert told.value == 0
+
+
 def test_a_setup_counts_what_the_one_before_left_behind_with_the_errors_there():
     """A bore of op 20 measured from one of op 10, all faces raw: what op 10's locators, machine and
     plate do to it is what those of its own setup do.

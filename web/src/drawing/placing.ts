@@ -173,14 +173,21 @@ export function usePlacing(design: Design | null): Placing {
     },
     add: () => {
       if (saving) return; // where there is room is known only once the step before is stored
-      const turn = chosen[0]?.turn ?? turns[0] ?? 0;
       const face = chosen[0]?.face ?? 0;
       const kind = chosen[0]?.kind ?? 0;
-      void fetchRoom(job.id, job.version, { setup: here.number, station: null, turn, face, kind })
-        .then((room) =>
-          room.first
-            ? append(room.stations ?? [])
-            : setSaid(`No place is left for a station at ${String(turn)}°${faces > 1 ? " on this face" : ""}.`),
+      const own = chosen[0]?.turn ?? turns[0] ?? 0;
+      const every = [own, ...turns.filter((turn) => turn !== own)];
+      const at = async (rest: readonly Turn[]): Promise<OwnStation[]> => {
+        const [turn, ...others] = rest;
+        if (turn === undefined) return [];
+        const room = await fetchRoom(job.id, job.version, { setup: here.number, station: null, turn, face, kind });
+        return room.first ? (room.stations ?? []) : at(others);
+      };
+      void at(every)
+        .then((found) =>
+          found.length > 0
+            ? append(found)
+            : setSaid(`No place is left for a station${faces > 1 ? " on this face" : ""}, however it is turned.`),
         )
         .catch((error: Error) => setSaid(error.message));
     },

@@ -38,6 +38,7 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
       disabled={disabled}
       error={Boolean(error)}
       helperText={says(error ?? help ?? (proposed ? `Proposed: ${proposed}` : ""))}
+      title={proposed && says(`Proposed: ${proposed}`)}
       fullWidth
       onFocus={begin}
       onChange={(event) => change(event.target.value)}
@@ -52,6 +53,7 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
           sx: text ? {} : { fontFamily: "IBM Plex Mono", fontSize: 14 },
         },
         htmlInput: { spellCheck: false, autoComplete: "off" },
+        formHelperText: { className: error || help ? "" : "proposed-why" },
       }}
     />
   );
@@ -79,6 +81,8 @@ export function Choice({ label, name, value, options, disabled = false, store }:
       value={value}
       disabled={disabled}
       helperText={proposed && says(`Proposed: ${proposed}`)}
+      title={proposed && says(`Proposed: ${proposed}`)}
+      slotProps={{ formHelperText: { className: "proposed-why" } }}
       fullWidth
       onChange={(event) => store(event.target.value)}
     >
