@@ -218,7 +218,8 @@ def test_ops_forms_and_a_machine_that_a_person_set_stay_when_it_is_drafted_again
     assert plan_route(again, alternatives=False).result.complete_a_cycle
     # the sides in another order: a person's ops stay as they are, and are held anew
     part = edited.job.parts[0]
-    swapped = part.model_copy(update={"ops": [part.ops[1], part.ops[0]]})
+    ops = [part.ops[k].model_copy(update={"number": 20 - 10 * k}) for k in (1, 0)]
+    swapped = part.model_copy(update={"ops": ops})
     job = edited.job.model_copy(update={"parts": [swapped]})
     turned = edited.model_copy(update={"job": job, "route": None, "proposals": []})
     found = drafted_around(turned, stores)

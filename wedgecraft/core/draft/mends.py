@@ -87,6 +87,8 @@ def mends(document: JobDocument, number: int, stores: Stores) -> list[Mend]:
     route = document.route or Route(setups=[])
     setup, found = route.setups[number - 1], list[Mend]()
     for held in setup.holds:
+        if not document.job.parts[held.part].ops[held.op].cuts:
+            continue  # nothing pulls at it
         try:
             asked = asked_of(document.job, route.setups[: number - 1], held.part, held.op)
         except NotABody:
