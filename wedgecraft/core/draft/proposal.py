@@ -65,6 +65,8 @@ class Draft:
     progress: Progress | None = None
     share: float = 0.0
     proposals: list[Proposal] = field(default_factory=list)
+    #: Of every setup: why it is held so, and how doubtful that is.
+    held: list[tuple[str, float]] = field(default_factory=list)
 
     def tells(self, step: str) -> None:
         """What is being found just now; how much is left nobody knows before it is."""
@@ -102,7 +104,8 @@ def drafted(
     why = f"{picked.name}: {_why_machine(machine)}"
     for number, setup in enumerate(setups):
         draft.says(f"/route/setups/{number}/machine", why, 0.3)
-        draft.says(f"/route/setups/{number}/form", setup.form.told())
+        why_held, doubt = draft.held[number]
+        draft.says(f"/route/setups/{number}/form", why_held, doubt)
         for name, said in setup.form.taken_for_granted().items():
             draft.says(f"/route/setups/{number}/form/{name}", said, 0.4)
     return JobDocument(job=job, route=Route(setups=setups), proposals=draft.proposals)
@@ -142,7 +145,7 @@ def _part(
             "a part that can be cut from its six sides: some of it is reached from none of them",
         )
     fewest = len(ways[0].others)
-    best: tuple[int, Part, list[Setup], list[Proposal]] | None = None
+    best: tuple[int, Part, list[Setup], _Attempt] | None = None
     every = [item for item in ways if len(item.others) == fewest][:4]
     more = [(every[0], grip) for grip in _MORE_GRIP_MM] if part.stock == Stock() else []
     for way, grip_mm in [*((way, _GRIP_MM) for way in every), *more]:
@@ -150,12 +153,13 @@ def _part(
         attempt = _Attempt(draft, name, quantity, parts, number, way, grip_mm)
         found = attempt.made()
         if best is None or attempt.missing < best[0]:
-            best = (attempt.missing, *found, attempt.notes)
+            best = (attempt.missing, *found, attempt)
         if best[0] == 0:
             break
     if best is None:
         raise OutOfRange(f"job.parts.{number}", part.name, "a way to begin")
-    draft.proposals += best[3]
+    draft.proposals += best[3].notes
+    draft.held += best[3].held
     return best[1], best[2]
 
 
@@ -177,6 +181,7 @@ class _Attempt:
         self.job = Job(name=name, quantity=quantity, parts=parts, rules=draft.rules)
         self.missing = 0
         self.notes: list[Proposal] = []
+        self.held: list[tuple[str, float]] = []
 
     def made(self) -> tuple[Part, list[Setup]]:
         part = self.parts[self.number]
@@ -294,8 +299,9 @@ class _Attempt:
         if best is None:
             raise OutOfRange("shop.vises", "none", "a vise or a plate in the shop")
         self._not_drilled(len(ops), best[2])
-        why = _why_held(best[0])
-        self._says(f"ops/{len(ops)}", why, 0.3 if best[0].holds else 1.0)
+        made = best[0].op
+        self._says(f"ops/{len(ops)}", f"op {made.number}, {up} up: {made.does.lower()}", 0.2)
+        self.held.append((_why_held(best[0]), 0.3 if best[0].holds else 1.0))
         return best[0], best[1]
 
     def _not_drilled(self, place: int, missing: Sequence[Hole]) -> None:
@@ -309,7 +315,7 @@ class _Attempt:
 
 
 def _why_held(tried: Tried) -> str:
-    said = f"op {tried.op.number}, {tried.op.up} up: "
+    said = f"op {tried.op.number}: "
     if not tried.holds:
         return f"{said}nothing holds it yet; {tried.why}"
     least = "" if tried.least_nm is None else f"; holds from {tried.least_nm:g} N·m"
