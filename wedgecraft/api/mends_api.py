@@ -63,16 +63,22 @@ def _found(document: str, number: int, _shop: str) -> list[Mend]:
     return mends(JobDocument.model_validate_json(document), number, stores)
 
 
+def _offers(job_id: str, number: int) -> list[Mend]:
+    """What would hold a setup of the job as it stands. Raises ProblemRaised."""
+    document, key = _asked(job_id)
+    setups = document.route.setups if document.route is not None else []
+    if number > len(setups):
+        raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
+    return _found(document.model_dump_json(exclude={"result"}), number, key)
+
+
 @blueprint.get("/<job_id>/mends")
 @lanes.engine
 @blueprint.input(OneSetup, location="query", arg_name="asked")
 @blueprint.output(Mends)
 def offered(job_id: str, asked: OneSetup) -> Mends:
     """What would hold a setup's ops: each was tried and holds. Takes seconds; nothing is stored."""
-    document, key = _asked(job_id)
-    _there(document, asked.setup)
-    found = _found(document.model_dump_json(exclude={"result"}), asked.setup, key)
-    return Mends(mends=[item.what for item in found])
+    return Mends(mends=[item.what for item in _offers(job_id, asked.setup)])
 
 
 @blueprint.post("/<job_id>/mends")
@@ -82,9 +88,7 @@ def offered(job_id: str, asked: OneSetup) -> Mends:
 @blueprint.output(JobState)
 def take(job_id: str, given: MendTaken) -> Response:
     """Take one of them."""
-    document, key = _asked(job_id)
-    _there(document, given.setup)
-    known = _found(document.model_dump_json(exclude={"result"}), given.setup, key)
+    known = _offers(job_id, given.setup)
     taken = next((item for item in known if item.what == given.what), None)
     if taken is None:
         raise ProblemRaised(409, "Nothing was changed", "The job is another now; look again.")
@@ -109,12 +113,6 @@ def rest(job_id: str, given: AtVersion) -> Response:
         said = f"{error.allowed[:1].upper()}{error.allowed[1:]}."
         raise ProblemRaised(422, "Nothing of the shop holds it as it is", said) from None
     return _put(job_id, given.version, found)
-
-
-def _there(document: JobDocument, number: int) -> None:
-    setups = document.route.setups if document.route is not None else []
-    if number > len(setups):
-        raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
 
 
 def _put(job_id: str, version: int, document: JobDocument) -> Response:
