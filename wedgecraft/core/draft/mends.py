@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from wedgecraft.core.draft.assumed import without_touched
 from wedgecraft.core.draft.held import Asked, Tried, asked_of, in_a_vise, on_a_plate
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.ground.documents import Point
@@ -148,7 +149,8 @@ def _by_more_stock(
         tried = in_a_vise(other, stores, machine)
         if tried is not None and tried.holds and tried.op == other.as_it_is:
             what = f"{more:g} mm of stock under the part, {tried.setup.form.told()}"
-            yield Mend(what, _with(document.model_copy(update={"job": job}), number, other, tried))
+            taken = _with(document.model_copy(update={"job": job}), number, other, tried)
+            yield Mend(what, without_touched(taken, f"job.parts.{asked.part}.stock"))
             return
 
 
@@ -176,8 +178,12 @@ def _in_an_op_of_its_own(
         if second is None or not second.holds:
             continue
         setups = [*before, second.setup, *(_later(s, asked) for s in route.setups[number:])]
-        changed = {"job": job, "route": Route(setups=setups), "result": None}
-        yield Mend(f"{cut.name} in an op of its own", document.model_copy(update=changed))
+        shifted = [_shifted(item, number) for item in document.proposals]
+        changed = {"job": job, "route": Route(setups=setups), "proposals": shifted, "result": None}
+        taken = document.model_copy(update=changed)
+        for path in (f"job.parts.{asked.part}.ops", f"route.setups.{number - 1}"):
+            taken = without_touched(taken, path)
+        yield Mend(f"{cut.name} in an op of its own", taken)
         return
 
 
@@ -197,7 +203,11 @@ def _with(document: JobDocument, number: int, asked: Asked, tried: Tried) -> Job
     setups = list((document.route or Route(setups=[])).setups)
     setups[number - 1] = tried.setup.model_copy(update={"name": setups[number - 1].name})
     job = _with_op(document.job, asked.part, asked.op, tried.op)
-    return document.model_copy(update={"job": job, "route": Route(setups=setups), "result": None})
+    changed = {"job": job, "route": Route(setups=setups), "result": None}
+    taken = without_touched(document.model_copy(update=changed), f"route.setups.{number - 1}.form")
+    if tried.op == asked.as_it_is:
+        return taken
+    return without_touched(taken, f"job.parts.{asked.part}.ops.{asked.op}")
 
 
 def _best(
