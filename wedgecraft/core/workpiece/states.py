@@ -14,6 +14,7 @@ from functools import cached_property, lru_cache
 from typing import Any
 
 import numpy as np
+import shapely
 from shapely.geometry import MultiPolygon, Polygon, box
 
 from wedgecraft.core.cutting.load import cutting_load
@@ -203,14 +204,14 @@ class Workpiece:
                 if not cut.of.clears:
                     continue
                 keep = scene.kept_above(scene.top_mm - cut.depth_mm)
+                near = seen.buffer(2 * cut.tool.diameter_mm + 1.0).envelope
                 wanted = filled(keep) if cut.of.inside else seen.envelope.buffer(1.0)
-                around = filled(keep) if cut.of.around else keep
+                wanted = wanted.intersection(near)
+                around = (filled(keep) if cut.of.around else keep).intersection(near)
                 corners = left_in_corners(wanted, around, cut.tool.diameter_mm / 2, film)
                 if corners.buffer(0.01).intersection(seen).area > 0.8 * seen.area:
-                    near = seen.buffer(cut.tool.diameter_mm)
-                    largest = largest_cutter_mm(
-                        wanted.intersection(near), around, cut.tool.diameter_mm, film
-                    )
+                    own = wanted.intersection(seen.buffer(film))
+                    largest = largest_cutter_mm(own, around, cut.tool.diameter_mm, film)
                     return largest if largest >= _SHARP_MM else 0.0
         return None
 
@@ -230,16 +231,29 @@ def _without_films(lump: Body, skin_mm: float) -> list[Body]:
     """What of a lump is thicker than the films that chords leave on curved walls, which can hang
     on to it and on to other lumps.
     """
-    thick = lump.shrunk(2 * skin_mm)
     found = []
-    for core in thick.lumps(0.0):
-        if core.empty:
-            continue
-        x0, y0, z0, x1, y1, z1 = core.box
-        more = 3 * skin_mm
-        around = prism(box(x0 - more, y0 - more, x1 + more, y1 + more), z0 - more, z1 + more)
-        found.append(lump & around)
+    for piece in _wide_from_above(lump, skin_mm):
+        for core in piece.shrunk(2 * skin_mm).lumps(0.0):
+            if core.empty:
+                continue
+            x0, y0, z0, x1, y1, z1 = core.box
+            more = 3 * skin_mm
+            around = prism(box(x0 - more, y0 - more, x1 + more, y1 + more), z0 - more, z1 + more)
+            found.append(piece & around)
     return found
+
+
+def _wide_from_above(lump: Body, skin_mm: float) -> list[Body]:
+    """What of it is wider than a film seen from above, apart where only films join it: a wheel
+    leaves as many corners as it has teeth, joined by one film all round.
+    """
+    wide = shapely.get_parts(lump.seen().buffer(-0.75 * skin_mm, join_style="mitre"))
+    wide = [area for area in wide if area.area > _NO_AREA_MM2]
+    if len(wide) < 2:
+        return [lump]
+    _, _, low, _, _, high = lump.box
+    near = [area.buffer(4 * skin_mm, join_style="mitre") for area in wide]
+    return [lump & prism(area, low - 1.0, high + 1.0) for area in near]
 
 
 def _burrs(holes: Sequence[tuple[str, Cut, Body]]) -> list[Burr]:
