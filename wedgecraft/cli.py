@@ -8,8 +8,9 @@ from __future__ import annotations
 import json
 import os
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
 
@@ -35,6 +36,7 @@ _KINDS = (
     "tolerance",
     "verdicts",
     "layout",
+    "make",
 )
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 _SHOP = click.option(
@@ -113,6 +115,36 @@ def draft(
         answer = answered(plan_route(found, alternatives=False))
         out.write(json.dumps(answer.model_dump(mode="json"), ensure_ascii=False) + "\n")
     sys.exit(0 if answer.feasible else 1)
+
+
+@main.command()
+@click.argument("file", type=_FILE)
+@click.option("--out", type=click.Path(file_okay=False), help="Write their files into this folder.")
+@click.option("--unit", type=click.Choice(["mm", "in"]), default="mm", help="Of drawings.")
+@_SHOP
+def make(file: str, out: str | None, unit: str, shop: str | None) -> None:
+    """What must be made for the job document in FILE (or -): pieces with their holes, drawings.
+
+    Prints the pieces of all setups; a job without a result is planned first. Exit codes as for
+    plan.
+    """
+    _compute("make", file, shop, None if out is None else partial(_write_pieces, Path(out), unit))
+
+
+def _write_pieces(folder: Path, unit: str, document: Any, made: Any) -> None:
+    """A folder a setup, all files of its pieces in it."""
+    from datetime import date
+
+    from wedgecraft.core.make.drawing import Title
+    from wedgecraft.formats.piece_files import pack
+
+    title = Title("", document.job.name, "", "", date.today().isoformat())
+    for setup in made.setups:
+        own = folder / f"setup {setup.number}"
+        own.mkdir(parents=True, exist_ok=True)
+        for name, data in pack(setup, title, "inch" if unit == "in" else "mm"):
+            (own / name).write_bytes(data)
+            click.echo(f"{own / name}", err=True)
 
 
 @main.command()
@@ -198,7 +230,9 @@ def _as_json(text: bytes) -> Any:
         return None
 
 
-def _compute(kind: str, file: str, shop: str | None = None) -> None:
+def _compute(
+    kind: str, file: str, shop: str | None = None, then: Callable[[Any, Any], None] | None = None
+) -> None:
     from pydantic import ValidationError
 
     from wedgecraft.core.compute import computation
@@ -236,6 +270,8 @@ def _compute(kind: str, file: str, shop: str | None = None) -> None:
             _wrong(
                 out, [FieldError(field=error.field, value=str(error.value), message=error.allowed)]
             )
+        if then is not None:
+            then(asked, result)
         _print(out, result.model_dump(mode="json"))
     sys.exit(0 if _works(result) else 1)
 

@@ -123,7 +123,9 @@ def _steps(result: JobResult | None, outdated: bool = False) -> str:
         states = [step_states(None)]
     else:
         states = [
-            changed() if outdated else step_states(item.result, result.reasons, result.doubts)
+            changed()
+            if outdated
+            else step_states(item.result, result.reasons, result.doubts, item.making)
             for item in result.setups
         ]
     return json.dumps([[state.model_dump() for state in steps] for steps in states])

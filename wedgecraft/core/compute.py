@@ -93,4 +93,10 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.records.job import JobDocument
 
         return Computation(JobDocument, JobDocument, plan_route)
+    if kind == "make":
+        from wedgecraft.core.plan.made import made_of
+        from wedgecraft.core.records.job import JobDocument
+        from wedgecraft.core.records.piece import JobMade
+
+        return Computation(JobDocument, JobMade, made_of)
     raise KeyError(kind)

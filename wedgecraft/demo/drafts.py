@@ -1,5 +1,5 @@
-"""What the planner proposed for the demo's jobs, kept as it was: the setups that hold what was not
-set by hand, and a job drafted from its file.
+"""What the planner proposed for the demo's jobs, kept as it was: each job as it was first drafted,
+from its typed shape or its file, and the setups that hold what a person then left to it.
 
 Run as a module this file proposes it all anew and writes it down.
 """
@@ -7,11 +7,14 @@ Run as a module this file proposes it all anew and writes it down.
 from __future__ import annotations
 
 import json
+from collections.abc import Collection, Sequence
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from wedgecraft.core.records.job import JobDocument, Route
+from wedgecraft.core.draft.bare import bare
+from wedgecraft.core.records.job import JobDocument, Proposal, Route
+from wedgecraft.core.records.stock import Stock
 from wedgecraft.demo.by_hand import by_hand
 
 _HERE = Path(__file__).parent
@@ -26,13 +29,18 @@ def _kept() -> dict[str, Any]:
     return found
 
 
+def first_draft(name: str) -> JobDocument:
+    """What was proposed for a job, before a person set anything of it. Raises KeyError."""
+    return JobDocument.model_validate(_kept()["drafted"][name])
+
+
 def with_the_rest(document: JobDocument) -> JobDocument:
     """A job whose first setup a person set, with the setups that were proposed for its other
-    ops.
+    ops, and marked where it is as it was proposed.
     """
     rest = _kept()["rest"].get(document.job.name)
     if rest is None:
-        return document
+        return document.model_copy(update={"proposals": _left_alone(document)})
     setups = document.model_dump()["route"]["setups"]
     for place, setup in rest["setups"]:
         # the shop has more of its small vises than were taken to be there
@@ -43,7 +51,31 @@ def with_the_rest(document: JobDocument) -> JobDocument:
         given["job"]["parts"][part]["ops"][place] = op
     kept = [item for item in rest["proposals"] if not item["pointer"].endswith("/form/most")]
     changed = {"route": route.model_dump(), "proposals": kept}
-    return JobDocument.model_validate({**given, **changed})
+    found = JobDocument.model_validate({**given, **changed})
+    known = {item.pointer for item in found.proposals}
+    more = [item for item in _left_alone(found) if item.pointer not in known]
+    return found.model_copy(update={"proposals": [*found.proposals, *more]})
+
+
+def _left_alone(document: JobDocument) -> list[Proposal]:
+    """What of a job's first draft stands in it as it was proposed."""
+    first = first_draft(document.job.name)
+    before, now = first.model_dump(mode="json"), document.model_dump(mode="json")
+    return [
+        item
+        for item in first.proposals
+        if (value := _at(now, item.pointer)) is not None and value == _at(before, item.pointer)
+    ]
+
+
+def _at(document: Any, pointer: str) -> Any:
+    """What stands at a pointer; nothing where there is no such field."""
+    for key in pointer.strip("/").split("/"):
+        try:
+            document = document[int(key) if isinstance(document, list) else key]
+        except (KeyError, IndexError, TypeError):
+            return None
+    return document
 
 
 def cover() -> JobDocument:
@@ -51,7 +83,7 @@ def cover() -> JobDocument:
     from wedgecraft.core.draft.assumed import without_touched
     from wedgecraft.core.shop.shipped import shipped
 
-    given = json.loads(json.dumps(_kept()["cover"]))
+    given = first_draft("Staff-gauge cover").model_dump(mode="json")
     vise = next(item for item in shipped() if item.data.get("stations") == 2)
     first, second = given["route"]["setups"]
     first["form"] |= {
@@ -68,8 +100,10 @@ def cover() -> JobDocument:
     return document
 
 
-def propose(documents: list[JobDocument]) -> dict[str, Any]:
-    """All of it anew, with the shop as it ships."""
+def propose(
+    documents: Sequence[JobDocument], drafted_anew: Collection[str] | None = None
+) -> dict[str, Any]:
+    """All of it anew, with the shop as it ships; the first drafts of all jobs or of those named."""
     from wedgecraft.core.draft.mends import rest_held
     from wedgecraft.core.draft.proposal import drafted
     from wedgecraft.core.draft.shop import Stores
@@ -109,9 +143,21 @@ def propose(documents: list[JobDocument]) -> dict[str, Any]:
         ).model_copy(update={"name": "Staff-gauge cover"})
     finally:
         reader.close()
-    whole = drafted("Staff-gauge cover", 260, [part], stores)
-    return {"rest": rest, "cover": whole.model_dump(mode="json")}
+    drafts = [drafted("Staff-gauge cover", 260, [part], stores)]
+    for document in documents:
+        if drafted_anew is None or document.job.name in drafted_anew:
+            shapes = [
+                shape.model_copy(update={"stock": Stock(), "features": []})
+                for shape in bare(document).job.parts
+            ]
+            drafts.append(drafted(document.job.name, document.job.quantity, shapes, stores))
+    return {
+        "rest": rest,
+        "drafted": {item.job.name: item.model_dump(mode="json") for item in drafts},
+    }
 
 
 if __name__ == "__main__":
-    _KEPT.write_text(json.dumps(propose([item for item, _ in by_hand()]), indent=1) + "\n")
+    _KEPT.write_text(
+        json.dumps(propose([item for item, _ in by_hand()]), separators=(",", ":")) + "\n"
+    )

@@ -8,26 +8,34 @@ from sqlalchemy.orm import Session
 
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.demo.by_hand import by_hand
-from wedgecraft.demo.drafts import cover, with_the_rest
+from wedgecraft.demo.drafts import cover, first_draft, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
-from wedgecraft.store import jobs, meshes, people
+from wedgecraft.store import changes, jobs, meshes, people
 from wedgecraft.store.models import Setting, now
 
 
 def load(session: Session) -> list[str]:
-    """Load accounts and jobs unless this database has any accounts or was loaded before.
+    """Load accounts and jobs unless this database has any accounts or was loaded before. Each job
+    was drafted first; what the planner of the demo then set can be taken back.
 
     Gives the runs to queue, one a job, so that every job has its design a few seconds later.
     """
     if session.get(Setting, "demo") is not None or people.anyone(session):
         return []
-    for entry in DEMO_PEOPLE:
+    accounts = [
         people.add_person(session, entry.sign_in, entry.name, entry.role, entry.password, demo=True)
+        for entry in DEMO_PEOPLE
+    ]
+    planner = accounts[0].id
     started = now()
     loaded = []
     for place, (document, days) in enumerate(demo_documents()):
-        kept = meshes.taken_out(session, document)
-        job = jobs.add_job(session, kept, None, due=_due(days), demo=True)
+        before = meshes.taken_out(session, first_draft(document.job.name))
+        job = jobs.add_job(session, before, None, due=_due(days), demo=True)
+        change = changes.note(session, None, "demo", job.id, planner, job.id)
+        drafted = job.document
+        jobs.store(session, job, meshes.taken_out(session, document), None)
+        changes.note_edit(session, change, "", drafted, job.document)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
     session.add(Setting(key="demo", value={"loaded": started.isoformat()}))

@@ -16,6 +16,7 @@ from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.demo import drafts
 from wedgecraft.demo.by_hand import by_hand
+from wedgecraft.demo.shop import demo_documents
 
 
 def _heavy() -> JobDocument:
@@ -84,6 +85,16 @@ def test_a_setup_is_proposed_for_every_op_that_none_holds(stores):
 
 
 def test_what_the_demo_keeps_is_what_the_planner_proposes():
-    """Proposed anew from the file and from what a person set, byte for byte."""
+    """Proposed anew from the file, a typed shape and what a person set, byte for byte."""
     kept = json.loads(drafts._KEPT.read_text())
-    assert json.loads(json.dumps(drafts.propose([item for item, _ in by_hand()]))) == kept
+    anew = json.loads(json.dumps(drafts.propose([item for item, _ in by_hand()], ["Vane yoke"])))
+    assert anew["rest"] == kept["rest"]
+    assert len(anew["drafted"]) == 2
+    assert anew["drafted"].items() <= kept["drafted"].items()
+    # all of them hold every op, and say where a person left them alone
+    for document, _ in demo_documents():
+        first = drafts.first_draft(document.job.name)
+        ops = [(p, k) for p, part in enumerate(first.job.parts) for k, _ in enumerate(part.ops)]
+        held = [(hold.part, hold.op) for setup in first.route.setups for hold in setup.holds]
+        assert sorted(held) == ops
+        assert bool(document.proposals) != (document.job.name == "Manifold block, by the pallet")

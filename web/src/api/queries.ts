@@ -16,6 +16,7 @@ import type {
   JobState,
   OutlinesFound,
   Person,
+  Pieces,
   Room,
   Row,
   RunState,
@@ -378,6 +379,16 @@ export function useVerdicts(job: JobState, setup: number, station: number | null
     queryFn: () => call<Verdicts>("GET", `/api/jobs/${job.id}/locate?${params.toString()}`),
     // A form that cannot be planned yet has stations nowhere: there is nothing to ask.
     enabled: (job.latest?.run.current ?? false) && Boolean(job.latest?.result) && Boolean(job.setups[setup - 1]?.plate),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+}
+
+/** What must be made for a setup as it is laid out. */
+export function usePieces(job: JobState, setup: number) {
+  return useQuery({
+    queryKey: ["pieces", job.id, job.version, setup, job.latest?.run.id, job.latest?.run.status],
+    queryFn: () => call<Pieces>("GET", `/api/jobs/${job.id}/make?setup=${String(setup)}`),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   });

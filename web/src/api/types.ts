@@ -64,3 +64,5 @@ export type Vise = Catalogue["vises"][number];
 export type Verdicts = Schemas["VerdictsResult"];
 export type VerdictDetail = Schemas["Detail"];
 export type LocateScheme = Schemas["Scheme"];
+export type Pieces = Schemas["Pieces"];
+export type Piece = Schemas["Piece"];

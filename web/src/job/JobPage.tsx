@@ -15,6 +15,7 @@ import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
 import { ProposedProvider, proposalsOf } from "../ui/proposed";
 import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
+import { MakeStep } from "../steps/make/MakeStep";
 import { MethodStep } from "../steps/method/MethodStep";
 import { Assumed } from "./Assumed";
 import { Drafting } from "./Drafting";
@@ -24,7 +25,7 @@ import { SetupBar } from "./SetupBar";
 import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../editing/route";
 
 const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
-  part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep,
+  part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep, make: MakeStep,
 }; // prettier-ignore
 
 export function JobPage({ me }: { me: Me }) {

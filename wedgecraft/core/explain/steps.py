@@ -10,11 +10,12 @@ from typing import Literal
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import State
+from wedgecraft.core.records.piece import Making
 from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.workpiece import Doubt
 
-StepName = Literal["part", "cuts", "method", "layout", "hold", "locate"]
-STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate")
+StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make"]
+STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate", "make")
 #: Which step a limit of the ledger belongs to, by the start of its name.
 LIMITS: dict[str, StepName] = {
     "power": "cuts",
@@ -38,6 +39,7 @@ _NOTHING: dict[StepName, str] = {
     "layout": "there is no layout",
     "hold": "no clamping was judged",
     "locate": "no feature with a tolerance is cut here",
+    "make": "no piece was looked at",
 }
 
 
@@ -87,16 +89,30 @@ def step_states(
     result: PlanResult | None,
     of_the_route: Sequence[Reason] = (),
     doubts: Sequence[Doubt] | None = None,
+    making: Making | None = None,
 ) -> list[StepState]:
     """All steps in order, by the result of a setup as it stands; nothing where it was never
     planned. ``of_the_route``: what the job as a whole lacks; where that is set is among the fields
     of its step. ``doubts``: where its cuts do not make the part; nothing where that was not looked
-    at.
+    at. ``making``: what its pieces come to; nothing likewise.
     """
     if result is None:
         return [StepState(step=step, state="not checked", why="not planned yet") for step in STEPS]
     states = [_with(_state(step, result), of_the_route) for step in STEPS]
-    return [_as_drawn(state, doubts) for state in states]
+    return [_made(_as_drawn(state, doubts), making) for state in states]
+
+
+def _made(state: StepState, making: Making | None) -> StepState:
+    """Pieces are within limits where each can be made and nothing of them is left open."""
+    if state.step != "make" or making is None:
+        return state
+    if making.wrong or making.open:
+        says = (making.wrong or making.open)[0]
+        return state.model_copy(update={"state": "over" if making.wrong else "close", "why": says})
+    if not making.pieces:
+        return state.model_copy(update={"why": "nothing is made for this setup"})
+    said = f"{making.pieces} made, all webs, threads and screws as they should be"
+    return state.model_copy(update={"state": "within", "why": said})
 
 
 def _as_drawn(state: StepState, doubts: Sequence[Doubt] | None) -> StepState:

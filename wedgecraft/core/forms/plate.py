@@ -7,8 +7,11 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from wedgecraft.core.ground.units import Mass
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.records.form import FORMS, Carrier, Form
 from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 
@@ -28,3 +31,6 @@ class OnPlate(Form):
 
     def carrier(self, machine: Machine) -> Carrier:
         return Carrier(self.plate, Block(body_kg=self.base_kg))
+
+    def pieces(self, asked: Asked) -> list[Piece]:
+        return plate_pieces(asked)

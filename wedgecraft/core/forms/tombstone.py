@@ -7,9 +7,13 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from wedgecraft.core.ground.units import Length, Mass
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.blocks import block_pieces
+from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.records.form import FORMS, Carrier, Form, Reach
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
+from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 
@@ -32,6 +36,9 @@ class Round(Form):
     ] = 0
 
     fields: ClassVar[dict[str, str]] = {"plate": "plate", "block": ""}
+
+    def pieces(self, asked: Asked) -> list[Piece]:
+        return [*plate_pieces(asked, "Face"), *block_pieces(asked)]
 
 
 @FORMS.register

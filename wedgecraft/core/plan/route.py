@@ -8,6 +8,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.field_words import worded
 from wedgecraft.core.plan.bench import rearranged
 from wedgecraft.core.plan.job import plan
+from wedgecraft.core.plan.pieces import with_making
 from wedgecraft.core.plan.settled import chosen, with_way
 from wedgecraft.core.plan.setup_view import in_document, refusal_of, setup_request
 from wedgecraft.core.plan.whole import with_results, without_route
@@ -59,6 +60,8 @@ def plan_route(
             _unplanned(setup, number) if asked is None else plan(asked, told, shown, alternatives)
         )
         found.append(SetupResult(number=number, result=in_document(setup, number, result)))
+    tell("pieces", 1.0)
+    found = [with_making(document, item) for item in found]
     return with_results(document, found, not_as_drawn(document.job.parts))
 
 
@@ -86,6 +89,7 @@ def placed_again(document: JobDocument, number: int, before: JobDocument) -> Job
     if placed is None:
         return None
     own = SetupResult(number=number, result=in_document(setups[number - 1], number, placed))
+    own = with_making(document, own)
     doubts = before.result.doubts if before.result is not None else None
     if before.job.parts != document.job.parts:
         doubts = None

@@ -21,6 +21,7 @@ from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.ground.limits import FigureInput, given
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.contact import Contact, Vector
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -264,6 +265,12 @@ class Element(Document):
         area inside a vacuum's seal.
         """
         raise NotImplementedError
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        """What each of its screws wants in what it stands on, at the screw's place; ``over_mm``:
+        how high it stands.
+        """
+        return (Fixing(self.said, thread=clamp.screw, clamped_mm=over_mm),)
 
     def along_side_mm(self, clamp: EdgeClamp) -> float | None:
         """Its width where it presses along the side across from the long stop; else nothing."""

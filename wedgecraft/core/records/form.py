@@ -6,11 +6,12 @@ answers.
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal, NamedTuple
+from typing import Any, ClassVar, Literal, NamedTuple
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 from wedgecraft.core.records.station import StopAndEdgeClamp
@@ -58,6 +59,10 @@ class Form(Document):
         there. Raises OutOfRange, ``form.`` first, for what cannot be planned.
         """
         return own
+
+    def pieces(self, asked: Any) -> list[Piece]:
+        """What must be made for a setup (``make.asked.Asked``) of it."""
+        return []
 
     def own_of(self, number: int) -> bool:
         """Whether an op held there is held otherwise than the first, by the form's own fields."""

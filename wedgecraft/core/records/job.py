@@ -18,6 +18,7 @@ from wedgecraft.core.records.form import FORMS, Form
 from wedgecraft.core.records.locating import Accuracy
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.part import Part
+from wedgecraft.core.records.piece import Making
 from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.request import Arrangement
 from wedgecraft.core.records.rules import HouseRules, Strategy
@@ -105,10 +106,13 @@ class Proposal(Document):
 
 
 class SetupResult(Document):
-    """The designs of one setup, or why there is none. ``number`` counts from 1."""
+    """The designs of one setup, or why there is none. ``number`` counts from 1; ``making``: what
+    its pieces come to, nothing where that was not looked at.
+    """
 
     number: int
     result: PlanResult
+    making: Making | None = None
 
 
 class JobResult(Document):

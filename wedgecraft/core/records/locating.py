@@ -12,6 +12,7 @@ from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.ground.units import Length, TemperatureDifference
 from wedgecraft.core.records.contact import Contact
+from wedgecraft.core.records.fixing import Fixing
 
 Spread = Literal["fixed", "uniform", "normal"]
 #: Three standard deviations over the range.
@@ -47,6 +48,12 @@ class LocatingScheme(Document):
 
     def seats(self, outline: Polygon, height_mm: float, capacity_n: float) -> tuple[Contact, ...]:
         """What pushes back besides stops. Raises OutOfRange."""
+        return ()
+
+    def fixings(self, outline: Polygon) -> tuple[Fixing, ...]:
+        """What locates the part besides stops and wants a hole in what it stands on, at its place.
+        Raises OutOfRange.
+        """
         return ()
 
     def vee(self, outline: Polygon, length_mm: float, behind_mm: float) -> Any:

@@ -216,6 +216,82 @@ class HouseRules(Document):
             ),
         ),
     ] = "smooth"
+    make_program_minutes: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=10_000,
+            title="A piece's program, minutes",
+            description="Drawing to program, once for pieces alike. From memory.",
+        ),
+    ] = 30
+    make_setup_minutes: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=10_000,
+            title="Setting a fixture piece up, minutes",
+            description="Clamp, square, pick up: for every side of every piece. From memory.",
+        ),
+    ] = 12
+    make_face_cm2_a_minute: Annotated[
+        float,
+        Field(
+            gt=0,
+            le=100_000,
+            title="Facing a plate, cm² a minute",
+            description="Both faces of every piece are skimmed. From memory.",
+        ),
+    ] = 250
+    make_hole_seconds: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=3600,
+            title="Drilling a hole, seconds",
+            description="Spot, drill, chamfer, move. From memory.",
+        ),
+    ] = 12
+    make_tap_seconds: Annotated[
+        float, Field(ge=0, le=3600, title="Tapping a hole, seconds", description="From memory.")
+    ] = 12
+    make_fit_seconds: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=3600,
+            title="A fitted bore, seconds",
+            description="Ream, gauge some, once more where it is tight. From memory.",
+        ),
+    ] = 20
+    make_sink_seconds: Annotated[
+        float, Field(ge=0, le=3600, title="A counterbore, seconds", description="From memory.")
+    ] = 12
+    make_bench_seconds: Annotated[
+        float,
+        Field(
+            ge=0,
+            le=3600,
+            title="An insert or a dowel, seconds",
+            description="Run in or pressed in by hand, looked at. From memory.",
+        ),
+    ] = 30
+    make_cm3_a_minute: Annotated[
+        float,
+        Field(
+            gt=0,
+            le=10_000,
+            title="Milling pockets out, cm³ a minute",
+            description="Roughing and finishing together, in aluminium. From memory.",
+        ),
+    ] = 12
+    threads: Annotated[
+        Literal["direct", "inserts"],
+        Field(
+            title="Threads of fixtures",
+            description=("Direct: quick. Wire inserts: wear slower where screws are used often."),
+        ),
+    ] = "direct"
     jaw_gap: Annotated[
         Literal["by parallel", "by card"],
         Field(

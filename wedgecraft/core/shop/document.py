@@ -64,17 +64,8 @@ UNREAD: dict[str, set[str]] = {
         "longest_tool_mm",
         "magazine",
         "tools",
-        "rate_an_hour",
     },
-    "rules": {
-        "objective",
-        "loading",
-        "tuning",
-        "tooling",
-        "jaw_gap",
-        "person_rate_an_hour",
-        "currency",
-    },
+    "rules": {"objective", "loading", "tuning", "tooling", "jaw_gap"},
 }
 
 

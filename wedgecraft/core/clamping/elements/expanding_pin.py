@@ -25,11 +25,14 @@ from wedgecraft.core.records.element import (
     lifts,
     one_of,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 from wedgecraft.core.workpiece.holes import fitting_hole, holes_said
 
 SEGMENTS = 6
+#: So deep is its foot let in; from memory.
+_FOOT_MM = 5.0
 #: An expanding sleeve must be this much smaller than the hole when it is let go.
 _SLEEVE_MM = 0.05
 
@@ -95,6 +98,13 @@ class ExpandingPin(Element):
             low / (SEGMENTS * math.tan(angle + math.atan(self.cone_friction_high))),
             high / (SEGMENTS * math.tan(angle + math.atan(self.cone_friction_low))),
             0.0,
+        )
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        """Its foot is let into a bore, and its screw goes into a thread below that."""
+        return (
+            Fixing("pin's foot", diameter_mm=round(self.least_mm), fit="H7", depth_mm=_FOOT_MM),
+            Fixing("pin's screw", thread=clamp.screw, clamped_mm=over_mm + _FOOT_MM),
         )
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:

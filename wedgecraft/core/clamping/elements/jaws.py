@@ -25,6 +25,7 @@ from wedgecraft.core.records.element import (
     lifts,
     one_of,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -132,6 +133,10 @@ class Jaws(Element):
         force = self.rated_force_n * clamp.torque_nm / self.rated_torque_nm
         low, high = scattered(force, self.scatter)
         return Preload(low, high, 0.0)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        """The vise has its own."""
+        return ()
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         one_of(count, "vise")

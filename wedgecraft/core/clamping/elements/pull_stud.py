@@ -23,6 +23,7 @@ from wedgecraft.core.records.element import (
     Stood,
     lifts,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -58,6 +59,9 @@ class PullStud(Element):
     def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
         low, high = screw_forces_n(clamp)
         return Preload(low * self.ratio, high * self.ratio, low * self.ratio)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        return (Fixing("pull stud's receiver", unknown="its bore and its screws"),)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """Evenly along the longer side of the part, each seat wholly under it."""

@@ -22,6 +22,7 @@ from wedgecraft.core.records.element import (
     Stood,
     lifts,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -91,6 +92,9 @@ class Strap(Element):
         low, high = screw_forces_n(clamp)
         lever = self.to_heel_mm / (self.to_heel_mm + self.to_nose_mm)
         return Preload(low * lever, high * lever, low * lever)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        return (Fixing(self.said, thread=clamp.screw, clamped_mm=over_mm, stud=True),)
 
     def along_side_mm(self, clamp: EdgeClamp) -> float | None:
         return self.width_mm

@@ -22,6 +22,7 @@ from wedgecraft.core.records.element import (
     Stood,
     lifts,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -73,6 +74,16 @@ class SwingClamp(Element):
         low, high = screw_forces_n(clamp)
         least = low / (1 + 2 * self.guide_friction * self.arm_mm / self.guide_mm)
         return Preload(least, high, least)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        return (
+            Fixing("swing clamp's post", diameter_mm=self.post_mm, fit="H7"),
+            Fixing(
+                "swing clamp",
+                unknown=f"how its guide, {self.guide_mm:g} mm long, is fixed, and where its screw"
+                " pulls",
+            ),
+        )
 
     def along_side_mm(self, clamp: EdgeClamp) -> float | None:
         return max(self.width_mm, self.post_mm)

@@ -25,6 +25,7 @@ from wedgecraft.core.records.element import (
     lifts,
     one_of,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 from wedgecraft.core.workpiece.holes import fitting_hole, holes_said
@@ -63,6 +64,9 @@ class Rod(Element):
     def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
         low, high = screw_forces_n(clamp)
         return Preload(low, high, low)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        return (Fixing(self.said, thread=clamp.screw, clamped_mm=over_mm, stud=True),)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         one_of(count, self.kind)

@@ -11,6 +11,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import FigureInput, given
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Press, Stood, lifts
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
 
@@ -46,6 +47,9 @@ class Vacuum(Element):
             raise OutOfRange("station.element.low_kpa", self.low_kpa, "at most high_kpa")
         area = sealed_mm2 * self.sealed_share
         return Preload(area * self.low_kpa / 1000, area * self.high_kpa / 1000, 0.0)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        return (Fixing("vacuum", unknown="the groove for its seal, and the port"),)
 
     def sealed_mm2(self, stood: Stood) -> float:
         """Raises OutOfRange when the border leaves none."""

@@ -11,12 +11,15 @@ from shapely.geometry import Polygon
 
 from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.contact import Contact
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.locating import LOCATING, LocatingScheme
 from wedgecraft.core.station.pins import Pinned, pin_contacts, pinned
 
 #: Classes that are offered; any other of ISO 286 that is known may be typed into a document.
 HOLES = ["H6", "H7", "H8", "H9", "G7", "F7", "F8"]
 PINS = ["h5", "h6", "g5", "g6", "f6", "f7", "e8", "d9"]
+#: A pin's foot is in the plate for so many diameters; common practice, from memory.
+_FOOT = 1.5
 
 
 class OnPins(LocatingScheme):
@@ -42,6 +45,22 @@ class OnPins(LocatingScheme):
 
     def pins(self, outline: Polygon) -> Pinned:
         return pinned(outline, self)
+
+    def fixings(self, outline: Polygon) -> tuple[Fixing, ...]:
+        """Each pin's foot pressed into a bore of its own size."""
+        found = self.pins(outline)
+        second = "second round pin" if found.both_round else "diamond pin, relieved along the line"
+        return tuple(
+            Fixing(
+                what,
+                hole.x_mm,
+                hole.y_mm,
+                diameter_mm=round(hole.diameter_mm),
+                fit="H7",
+                depth_mm=_FOOT * hole.diameter_mm,
+            )
+            for what, hole in (("round pin", found.round), (second, found.second))
+        )
 
     def seats(self, outline: Polygon, height_mm: float, capacity_n: float) -> tuple[Contact, ...]:
         return pin_contacts(self.pins(outline), height_mm, capacity_n)

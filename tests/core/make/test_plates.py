@@ -1,0 +1,263 @@
+"""Holes, screws and dowels of plates against standards' tables, other geometry and brute force."""
+
+from __future__ import annotations
+
+import csv
+import math
+from importlib.resources import files
+from itertools import product
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+from shapely.geometry import Point, Polygon
+
+from wedgecraft.core.make.fasteners import (
+    DRILL_BELOW,
+    SCREW_LENGTHS,
+    THREADS,
+    engagement_mm,
+    screw_for,
+)
+from wedgecraft.core.make.uneven import Holed, bolts_up, two_dowels
+from wedgecraft.core.make.views import spread
+from wedgecraft.core.make.webs import least_web_mm, thin_webs
+from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.piece import HolePlace, Holes
+from wedgecraft.demo.by_hand import by_hand
+
+
+@pytest.fixture(scope="module")
+def manifold():
+    """Two setups, each with a plate of its own."""
+    return plan_route(by_hand()[0][0], alternatives=False)
+
+
+def _table(name):
+    """A table of an open library of fasteners; its rows are the standards'."""
+    text = (files("bd_warehouse") / "data" / name).read_text()
+    return list(csv.DictReader(text.splitlines()))
+
+
+def test_screws_are_those_of_the_standards():
+    """ISO 273 medium, ISO 4762 heads (the library has them knurled, so up to 0.4 mm wider), keys
+    and lengths, from the tables of bd_warehouse; tapping drills by the rule of ISO 2306.
+    """
+    clear = {row["Size"]: row["Normal"] for row in _table("clearance_hole_sizes.csv")}
+    clear |= {"M12": "13.5", "M16": "17.5"}  # the library rounds these up to whole millimetres
+    heads = {
+        row["Size"].split("-")[0]: row
+        for row in _table("socket_head_cap_parameters.csv")
+        if row["iso4762:dk "]
+    }
+    rows = [list(row.values()) for row in _table("nominal_screw_lengths.csv")]
+    listed = next(row[2] for row in rows if row[0] == "iso4762")
+    lengths = {float(value) for value in listed.split(",")}
+    assert set(SCREW_LENGTHS) <= lengths
+    for name, thread in THREADS.items():
+        assert thread.clear_mm == float(clear[name]), name
+        assert 0 <= float(heads[name]["iso4762:dk "]) - thread.head_mm <= 0.4
+        assert float(heads[name]["iso4762:k "]) == thread.head_high_mm
+        assert float(heads[name]["iso4762:s "]) == thread.key_mm
+        assert thread.drill_mm == pytest.approx(thread.nominal_mm - thread.pitch_mm, abs=0.06)
+        assert thread.sink_mm >= thread.head_mm + 1
+        # a wire insert adds a thread outside: its drill is a little over the nominal size
+        assert 0 < thread.insert_mm - thread.nominal_mm < 0.8
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.sampled_from(sorted(THREADS)), st.floats(0.5, 120), st.booleans(), st.booleans())
+def test_a_screw_is_long_enough_and_never_bottoms(name, clamped, steel, insert):
+    thread = THREADS[name]
+    material = MATERIALS["steel-c45" if steel else "aluminium-6061"]
+    pick = screw_for(thread, clamped, material, insert)
+    shorter = [length for length in SCREW_LENGTHS if length < pick.length_mm]
+    least = (1.0 if steel and not insert else 1.5) * thread.nominal_mm  # product's rule
+    assert engagement_mm(thread, material, insert) == least
+    assert pick.length_mm in SCREW_LENGTHS
+    assert pick.engaged_mm >= least - 1e-9
+    assert not shorter or max(shorter) - clamped < least
+    assert pick.engaged_mm < pick.thread_depth_mm < pick.drill_depth_mm
+    assert pick.drill_depth_mm - pick.thread_depth_mm >= DRILL_BELOW * thread.pitch_mm - 1e-9
+
+
+def test_every_station_gets_its_holes_where_it_stands(manifold):
+    """Screws of clamps by rotation matrices; screws and dowels of stops inside the stops drawn."""
+    for number in (1, 2):
+        made = pieces_of(manifold, number)
+        (piece,) = made.pieces
+        assert not [doubt for doubt in piece.doubts if doubt.wrong]
+        design = manifold.result.setups[number - 1].result.designs[0]
+        at = {
+            what: np.array(
+                [(p.x_mm, p.y_mm) for r in piece.holes for p in r.places if p.what == what]
+            )
+            for what in {p.what for r in piece.holes for p in r.places}
+        }
+        clamps, bars = [], []
+        for station in design.stations:
+            drawing = design.kinds[station.kind].drawing
+            turn = Rotation.from_euler("z", station.turn, degrees=True).as_matrix()[:2, :2]
+            place = np.array([station.x_mm, station.y_mm])
+            clamps += [turn @ np.array(screw) + place for screw in drawing.screws]
+            bars += [Polygon(np.array(ring) @ turn.T + place) for ring in drawing.stops]
+        assert len(clamps) == len(at["edge clamp"]) == design.count
+        apart = np.linalg.norm(np.array(clamps)[:, None] - at["edge clamp"][None], axis=2)
+        assert apart.min(axis=1).max() < 1e-3
+        for what, each, radius in (("stop, screw", 2, 3.5), ("stop, dowel", 2, 2.0)):
+            inside = [sum(bar.buffer(-radius).covers(Point(p)) for p in at[what]) for bar in bars]
+            assert inside == [each] * len(bars)
+        # what is bought fits what is drilled: a screw a thread, a dowel a bore
+        screws = sum(item.count for item in made.bought if "ISO 4762" in item.says)
+        threads = sum(len(row.places) for row in piece.holes if row.thread or row.sink_mm)
+        assert screws == threads
+        dowels = sum(item.count for item in made.bought if "Dowel" in item.says)
+        assert dowels == sum(len(row.places) for row in piece.holes if row.fit)
+
+
+def test_a_plate_too_thin_for_its_threads_says_so(manifold):
+    thin = manifold.model_dump(mode="json")
+    thin["route"]["setups"][0]["form"]["plate"]["thickness_mm"] = 8
+    (piece,) = pieces_of(JobDocument.model_validate(thin), 1).pieces
+    said = {doubt.says for doubt in piece.doubts if doubt.wrong}
+    assert "an M8 thread wants 12 mm of Aluminium 6061-T6; there are 8 mm" in said
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10_000))
+def test_thin_webs_are_those_another_geometry_finds(seed):
+    """Every two upright holes as cylinders: discs by a polygon library, heights by hand."""
+    random = np.random.default_rng(seed)
+    thick = float(random.uniform(10, 30))
+    rows = []
+    for k in range(4):
+        places = [
+            HolePlace(x_mm=float(x), y_mm=float(y), what=f"{k}")
+            for x, y in random.uniform(0, 100, (4, 2))
+        ]
+        depth = None if random.random() < 0.5 else float(random.uniform(3, thick))
+        rows.append(
+            Holes(
+                letter="ABCD"[k],
+                says="",
+                side="top" if k < 3 else "bottom",
+                diameter_mm=float(random.uniform(3, 14)),
+                depth_mm=depth,
+                places=places,
+            )
+        )
+    least = least_web_mm(thick)
+    holes = []
+    for row in rows:
+        deep = thick if row.depth_mm is None else row.depth_mm
+        span = (thick - deep, thick) if row.side == "top" else (0.0, deep)
+        holes += [
+            (f"{row.letter}{n}", Point(p.x_mm, p.y_mm).buffer(row.diameter_mm / 2, 256), span)
+            for n, p in enumerate(row.places, 1)
+        ]
+    wanted = set()
+    for (a, one, s), (b, other, t) in product(holes, holes):
+        if a < b and s[0] < t[1] + least and t[0] < s[1] + least:
+            gap = one.distance(other)
+            if gap < least - 1e-3:
+                wanted.add((a, b))
+    plate = shapely.box(0, 0, 100, 100)
+    edges = {
+        a
+        for a, one, _ in holes
+        if plate.exterior.distance(one) < least - 1e-3 or not plate.covers(one)
+    }
+    found = thin_webs(rows, 100, 100, thick)
+    pairs = {
+        tuple(w.split(",")[0] for w in d.what.split(" and ")) for d in found if " and " in d.what
+    }
+    assert {tuple(sorted(pair)) for pair in pairs} == wanted
+    assert {d.what.split(",")[0] for d in found if " and " not in d.what} == edges
+
+
+def _brute(pattern, over):
+    """All turns by whole degrees about every middle of two holes, and turned over."""
+    at = np.array([(h.x, h.y) for h in pattern])
+    kinds = [h.kind for h in pattern]
+    for flip, degrees in product((False, True) if over else (False,), range(360)):
+        turn = Rotation.from_euler("z", degrees, degrees=True).as_matrix()[:2, :2]
+        own = (at * (-1, 1) if flip else at) @ turn.T
+        for target in at:
+            moved = own - own[0] + target
+            if not flip and np.abs(moved - at).max() < 1.0:
+                continue
+            near = np.linalg.norm(moved[:, None] - at[None], axis=2)
+            meets = [
+                any(near[i, j] <= 0.2 and kinds[i] == kinds[j] for j in range(len(at)))
+                for i in range(len(at))
+            ]
+            if all(meets):
+                return True
+    return False
+
+
+@pytest.mark.parametrize("over", [False, True])
+def test_a_pattern_that_bolts_up_otherwise_is_found_by_brute_force_too(over):
+    random = np.random.default_rng(5 + over)
+    seen = set()
+    for _ in range(14):
+        w, d = (float(v) for v in random.choice([60.0, 80.0, 100.0], 2))
+        corners = [(0, 0), (w, 0), (w, d), (0, d)]
+        pattern = [Holed(x, y, "screw") for x, y in corners[: random.integers(2, 5)]]
+        if random.random() < 0.6:
+            x, y = random.choice([10.0, 20.0, 30.0, 40.0], 2)
+            pattern.append(Holed(float(x), float(y), "dowel"))
+        found = bool(bolts_up(pattern, over))
+        assert found == _brute(pattern, over), pattern
+        seen.add(found)
+    assert seen == {False, True}
+
+
+def test_dowels_are_put_where_only_one_way_is_left():
+    square = [Holed(x, y, "screw") for x in (20.0, 180.0) for y in (20.0, 180.0)]
+    assert {round(way.turn_deg) for way in bolts_up(square)} == {90, 180, 270}
+    places = [(10.0, 10.0), (10.0, 100.0), (190.0, 100.0), (190.0, 190.0), (190.0, 150.0)]
+    pair = two_dowels(square, places, over=True)
+    held = [*square, *(Holed(x, y, "dowel") for x, y in pair)]
+    assert not _brute(held, over=True)
+    # corner to corner is farther apart, and goes on half turned
+    assert set(pair) != {(10.0, 10.0), (190.0, 190.0)}
+    assert two_dowels(square, [(10.0, 100.0), (190.0, 100.0)]) is None
+
+
+@settings(max_examples=100, deadline=None)
+@given(st.lists(st.floats(0, 100), min_size=1, max_size=12).map(sorted), st.floats(0.5, 10))
+def test_labels_keep_their_room_and_stay_near(wanted, room):
+    """Against a quadratic program's conditions: no pair nearer than room, and moving any run of
+    touching labels either way makes the squares larger.
+    """
+    found = np.array(spread(wanted, room))
+    assert (np.diff(found) >= room - 1e-6).all()
+    off = found - np.array(wanted)
+    start = 0
+    for k in range(1, len(found) + 1):
+        if k == len(found) or found[k] - found[k - 1] > room + 1e-6:
+            assert abs(off[start:k].mean()) < 1e-6
+            start = k
+
+
+def test_hours_are_those_of_the_trade(manifold):
+    """A fixture plate is about an hour and a half of machining (common practice, no source)."""
+    (piece,) = pieces_of(manifold, 1).pieces
+    bench = {"program", "inserts and dowels, on the bench"}
+    machining = sum(step.minutes for step in piece.steps if step.what not in bench)
+    assert 60 < machining < 120
+    assert piece.minutes == pytest.approx(sum(step.minutes for step in piece.steps))
+    # weight by hand: the blank less every hole
+    holes = sum(
+        math.pi * row.diameter_mm**2 / 4 * (row.depth_mm or piece.thickness_mm) * len(row.places)
+        for row in piece.holes
+    )
+    volume = piece.width_mm * piece.depth_mm * piece.thickness_mm - holes
+    assert piece.mass_kg == pytest.approx(volume * 2700e-9, rel=1e-6)

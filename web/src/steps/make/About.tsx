@@ -1,0 +1,90 @@
+/** What a piece takes to make, what is wrong with it, and what it is. */
+import type { Piece } from "../../api/types";
+import { Said } from "../../ui/Said";
+import { capital, useUnits } from "../../ui/units";
+import { minutes } from "./PieceList";
+
+type Row = [string, string];
+
+export function About({ piece, currency }: { piece: Piece; currency: string }) {
+  const { withUnit } = useUnits();
+  const each = (piece.minutes ?? 0) / piece.alike;
+  const size = [piece.width_mm, piece.depth_mm, piece.thickness_mm]
+    .map((value) => withUnit(value, "mm", 1))
+    .join(" x ");
+  const holes = (piece.holes ?? []).reduce((sum, row) => sum + row.places.length, 0);
+  const rows: Row[] = [
+    ["Material", piece.material.name],
+    ["Blank", size],
+    ["Mass", withUnit(piece.mass_kg ?? 0, "kg", 2)],
+    ["Holes", String(holes)],
+    ["Zero", piece.datum_says],
+  ];
+  return (
+    <>
+      <div className="headline">
+        <div>
+          <div className="big mono" data-testid="make-minutes">
+            {minutes(each)}
+          </div>
+          <div className="label">
+            to make one
+            {piece.money != null ? `, ${(piece.money / piece.alike).toFixed(0)} ${currency} without material` : ""}
+          </div>
+        </div>
+      </div>
+      <Doubts piece={piece} />
+      <Table rows={rows} />
+      <h2 className="above-8">Where the time goes</h2>
+      <table className="lines tight">
+        <tbody>
+          {(piece.steps ?? []).map((step) => (
+            <tr key={step.what}>
+              <td>{capital(step.what)}</td>
+              <td className="num mono">{step.count.toFixed(0)}</td>
+              <td className="num mono one-line">{step.minutes.toFixed(0)} min</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {(piece.notes ?? []).map((note) => (
+        <p key={note} className="quiet smaller">
+          <Said text={note} />
+        </p>
+      ))}
+    </>
+  );
+}
+
+function Doubts({ piece }: { piece: Piece }) {
+  const doubts = piece.doubts ?? [];
+  if (doubts.length === 0)
+    return <p data-testid="make-doubts">Every web, thread and screw was looked at: none is short.</p>;
+  return (
+    <div data-testid="make-doubts" className="flex down gap-8">
+      {doubts.slice(0, 6).map((doubt) => (
+        <p key={doubt.what + doubt.says} className={doubt.wrong ? "over-text" : "close-text"}>
+          <Said text={`${capital(doubt.what)}: ${doubt.says}. ${capital(doubt.remedy)}.`} />
+        </p>
+      ))}
+      {doubts.length > 6 && <p className="quiet">And {doubts.length - 6} more, on the drawing.</p>}
+    </div>
+  );
+}
+
+function Table({ rows }: { rows: Row[] }) {
+  return (
+    <table className="lines tight">
+      <tbody>
+        {rows.map(([what, value]) => (
+          <tr key={what}>
+            <td>{what}</td>
+            <td className="num">
+              <Said text={value} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

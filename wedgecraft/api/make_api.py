@@ -1,0 +1,135 @@
+"""Pieces of a setup: what must be made and bought, drawings, all files in one pack."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from functools import lru_cache
+from typing import TYPE_CHECKING, Annotated, Any, Literal
+
+from apiflask import APIBlueprint
+from flask import Response, current_app
+from pydantic import Field
+
+from wedgecraft.api import lanes
+from wedgecraft.api.access import me
+from wedgecraft.api.description import files
+from wedgecraft.api.documents import OneSetup
+from wedgecraft.api.jobs_api import found_job
+from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.piece import Made
+from wedgecraft.formats.names import file_name
+from wedgecraft.store import jobs
+
+if TYPE_CHECKING:
+    from wedgecraft.core.make.drawing import Title
+
+blueprint = APIBlueprint("make", __name__, url_prefix="/api/jobs", tag="Make")
+
+_MIME = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}
+
+
+class DrawingAsked(OneSetup):
+    """The drawing of one piece, counted from 1 in its setup's list; ``sheet`` from 1 too."""
+
+    piece: Annotated[int, Field(ge=1, le=100)] = 1
+    sheet: Annotated[int, Field(ge=1, le=100)] = 1
+    format: Literal["svg", "dxf", "pdf"] = "svg"
+    units: Literal["mm", "inch"] = "mm"
+
+
+class PackAsked(OneSetup):
+    """All files of a setup's pieces."""
+
+    units: Literal["mm", "inch"] = "mm"
+
+
+class Pieces(Made):
+    """What must be made; ``sheets``: how many each piece's drawing has."""
+
+    sheets: list[int]
+
+
+@lru_cache(maxsize=16)
+def _made(document: str, number: int) -> Made:
+    """Worked out once for as long as the job and its result stay as they are."""
+    from wedgecraft.core.plan.pieces import pieces_of
+
+    return pieces_of(JobDocument.model_validate_json(document), number)
+
+
+def _pieces(session: Any, job: Any, number: int) -> Made:
+    """Of the layout as it stands. Raises ProblemRaised."""
+    document = jobs.document(session, job)
+    setups = document.route.setups if document.route is not None else []
+    if number > len(setups):
+        raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
+    return _made(document.model_dump_json(), number)
+
+
+def _asked(job_id: str, number: int) -> tuple[Made, Title]:
+    from wedgecraft.core.make.drawing import Title
+
+    with current_app.extensions["database"].session() as session:
+        job = found_job(session, job_id)
+        made, name = _pieces(session, job, number), job.name
+    today = datetime.now(UTC).date().isoformat()
+    return made, Title("", name, "", me().name, today)
+
+
+@blueprint.get("/<job_id>/make")
+@lanes.engine
+@blueprint.input(OneSetup, location="query", arg_name="asked")
+@blueprint.output(Pieces)
+def pieces(job_id: str, asked: OneSetup) -> Pieces:
+    """What must be made and bought for a setup as it is laid out; why nothing, where it is not."""
+    from wedgecraft.formats.piece_files import sheets_of
+
+    made, title = _asked(job_id, asked.setup)
+    sheets = [len(sheets_of(made, k, title, "mm")) for k in range(len(made.pieces))]
+    return Pieces(**made.model_dump(), sheets=sheets)
+
+
+@blueprint.get("/<job_id>/make/drawing")
+@lanes.engine
+@blueprint.input(DrawingAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files(*_MIME.values()))
+def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
+    """A sheet of a piece's drawing; as PDF all its sheets."""
+    from wedgecraft.formats.piece_files import numbered, sheets_of
+    from wedgecraft.formats.sheets.dxf import to_dxf
+    from wedgecraft.formats.sheets.pdf import to_pdf
+    from wedgecraft.formats.sheets.svg import to_svg
+
+    made, title = _asked(job_id, asked.setup)
+    if asked.piece > len(made.pieces):
+        raise ProblemRaised(404, "No such piece", f"This setup has {len(made.pieces)} pieces.")
+    sheets = sheets_of(made, asked.piece - 1, title, asked.units)
+    if asked.sheet > len(sheets):
+        raise ProblemRaised(404, "No such sheet", f"This drawing has {len(sheets)} sheets.")
+    sheet, piece = sheets[asked.sheet - 1], made.pieces[asked.piece - 1]
+    body = (
+        to_pdf(sheets, piece.name)
+        if asked.format == "pdf"
+        else {"svg": to_svg, "dxf": to_dxf}[asked.format](sheet)
+    )
+    name = file_name(f"{numbered(made, asked.piece - 1)} {piece.name}")
+    shown = "inline" if asked.format == "svg" else "attachment"
+    headers = {"Content-Disposition": f'{shown}; filename="{name}.{asked.format}"'}
+    return Response(body, mimetype=_MIME[asked.format], headers=headers)
+
+
+@blueprint.get("/<job_id>/make/pack")
+@lanes.engine
+@blueprint.input(PackAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files("application/zip"))
+def pack(job_id: str, asked: PackAsked) -> Response:
+    """Drawings, hole tables and lists of all pieces of a setup as one ZIP, with a manifest."""
+    from wedgecraft.formats.piece_files import zipped
+
+    made, title = _asked(job_id, asked.setup)
+    if made.reasons:
+        raise ProblemRaised(409, "Nothing to make yet", f"{made.reasons[0].capitalize()}.")
+    name = file_name(f"{title.job} setup {asked.setup} pieces")
+    headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
+    return Response(zipped(made, title, asked.units), mimetype="application/zip", headers=headers)

@@ -1,0 +1,30 @@
+"""A planned setup as its pieces are made from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from wedgecraft.core.locate.ready import Ready
+from wedgecraft.core.records.design import Design, PlacedStation
+from wedgecraft.core.records.request import PlanRequest
+
+
+@dataclass(frozen=True)
+class Asked:
+    """``number`` of the setup, from 1; what was asked of it, the design taken, how each of its ops
+    is held; ``copies``: identical fixtures.
+    """
+
+    number: int
+    request: PlanRequest
+    design: Design
+    kinds: tuple[Ready, ...]
+    copies: int = 1
+
+    def on_face(self, face: int) -> list[PlacedStation]:
+        return [station for station in self.design.stations if station.face == face]
+
+    @property
+    def ops(self) -> list[int]:
+        """Numbers of the ops it holds."""
+        return sorted({kind.op_number for kind in self.design.kinds})

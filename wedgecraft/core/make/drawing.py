@@ -1,0 +1,309 @@
+"""A piece on paper: views to a standard scale, the hole table, frame and title block.
+
+Paper ISO 216, frame ISO 5457, scales ISO 5455, title block fields ISO 7200, projection by named
+views; dimensions from the datum (ISO 129-1, coordinates): from memory of those standards.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+from wedgecraft.core.make.views import front_view, length_text, plan_view
+from wedgecraft.core.records.piece import Piece
+from wedgecraft.core.records.sheet import PAPERS, DrawnUnits, Item, Label, Sheet, SheetView, Stroke
+
+#: Standard scales, the largest first.
+SCALES = (2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02)
+_LEFT_MM, _OTHER_MM = 20.0, 10.0
+_TITLE_W, _TITLE_H = 180.0, 40.0
+_TABLE_W = 118.0
+_ROW_MM = 4.2
+#: Round a view for its ordinates, and between views.
+_ORDINATES_MM = 26.0
+_BETWEEN_MM = 16.0
+#: A column of a table with its room, and lines left for notes below it.
+_COLUMN_MM = 126.0
+_NOTE_ROWS = 10
+
+
+@dataclass(frozen=True)
+class Title:
+    """What a title block says besides the piece: whose it is, of which job, its number, by whom, on
+    which day (ISO 8601).
+    """
+
+    owner: str
+    job: str
+    number: str
+    by: str
+    date: str
+
+
+class _Room(NamedTuple):
+    """What a view and its neighbours leave each other on the paper."""
+
+    paper: Literal["A4", "A3", "A2"]
+    scale: float
+
+
+def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]:
+    """The sheets of a piece: views and rows of holes, then every hole's place where those are
+    many.
+    """
+    room = _fits(piece)
+    width, height = PAPERS[room.paper]
+    scale, left = room.scale, _LEFT_MM + _ORDINATES_MM
+    thick, right = piece.thickness_mm * scale, left + piece.width_mm * scale + 14
+    low = _OTHER_MM + 6
+    if right > width - _OTHER_MM - _TITLE_W:
+        low += _TITLE_H
+    tall = thick + piece.depth_mm * scale + _BETWEEN_MM + _ORDINATES_MM
+    low += max(0.0, height - _OTHER_MM - 12 - low - tall) / 2
+    front = (left, low)
+    plan = (left, low + thick + _BETWEEN_MM + _ORDINATES_MM)
+    views = [
+        SheetView(name="From above", at_mm=plan, items=plan_view(piece, scale, units)),
+        SheetView(name="From the front", at_mm=front, items=front_view(piece, scale, units)),
+    ]
+    rows = _rows(piece, units)
+    columns = max(1, int((width - _OTHER_MM - right) / _COLUMN_MM))
+    beside = len(rows) + _NOTE_ROWS <= columns * _column(room.paper)
+    said = rows if beside else [row for row in rows if row.head]
+    lists = [] if beside else _pages(rows)
+    count = 1 + len(lists)
+    first = Sheet(
+        name=piece.name,
+        paper=room.paper,
+        width_mm=width,
+        height_mm=height,
+        scale=scale,
+        units=units,
+        datum_mm=piece.datum_mm,
+        views=views,
+        items=[
+            *_frame(width, height),
+            *_title(piece, title, width, scale, units, 1, count),
+            *_table(said, room.paper, columns, piece),
+        ],
+    )
+    return [first, *_lists(lists, piece, title, units, count)]
+
+
+def _fits(piece: Piece) -> _Room:
+    """The smallest paper on which the views are at least half as large as life, else the largest
+    scale on the largest.
+    """
+    for least in (1.0, 0.5, 0.2, 0.0):
+        for paper in ("A3", "A2"):
+            for scale in SCALES:
+                if scale >= least and _has_room(piece, paper, scale):
+                    return _Room(paper, scale)
+    return _Room("A2", SCALES[-1])
+
+
+def _has_room(piece: Piece, paper: str, scale: float) -> bool:
+    width, height = PAPERS[paper]
+    wide = width - _LEFT_MM - _OTHER_MM - _ORDINATES_MM - _TABLE_W - 16
+    high = height - 2 * _OTHER_MM - _ORDINATES_MM - _BETWEEN_MM - 12
+    if _LEFT_MM + _ORDINATES_MM + piece.width_mm * scale + 14 > width - _OTHER_MM - _TITLE_W:
+        high -= _TITLE_H
+    return (
+        piece.width_mm * scale <= wide
+        and (piece.depth_mm + piece.thickness_mm) * scale <= high
+        and scale <= 1.0
+    )
+
+
+class _Row(NamedTuple):
+    """A line of a table; ``head``: of all holes of one kind."""
+
+    head: bool
+    name: str
+    x: str
+    y: str
+    says: str
+
+
+def _rows(piece: Piece, units: DrawnUnits) -> list[_Row]:
+    found = []
+    for row in piece.holes:
+        side = "" if row.side == "top" else f", {row.side}"
+        found.append(_Row(True, row.letter, f"{len(row.places)} x", "", row.says + side))
+        x0, y0 = piece.datum_mm if row.side in ("top", "bottom") else (0.0, 0.0)
+        for number, place in enumerate(row.places, 1):
+            of = f", station {place.station}" if place.station else ""
+            found.append(
+                _Row(
+                    False,
+                    f"{row.letter}{number}",
+                    length_text(place.x_mm - x0, units),
+                    length_text(place.y_mm - y0, units),
+                    place.what + of,
+                )
+            )
+    return found
+
+
+def _column(paper: str) -> int:
+    """Lines of a table from the top of a sheet down to its title block."""
+    return int((PAPERS[paper][1] - 2 * _OTHER_MM - _TITLE_H - 24) / _ROW_MM)
+
+
+def _pages(rows: Sequence[_Row]) -> list[list[_Row]]:
+    """As many as go on an A3 sheet in three columns, and so on."""
+    each = 3 * _column("A3")
+    return [list(rows[k : k + each]) for k in range(0, len(rows), each)]
+
+
+def _lists(
+    lists: Sequence[Sequence[_Row]], piece: Piece, title: Title, units: DrawnUnits, count: int
+) -> Iterator[Sheet]:
+    width, height = PAPERS["A3"]
+    column = _column("A3")
+    for number, rows in enumerate(lists, 2):
+        items: list[Item] = [
+            *_frame(width, height),
+            *_title(piece, title, width, 1.0, units, number, count),
+        ]
+        for k in range(0, len(rows), column):
+            x = _LEFT_MM + 8 + (k // column) * 128
+            items += _lines(rows[k : k + column], x, height - _OTHER_MM - 10)
+        yield Sheet(
+            name=f"{piece.name}, places",
+            paper="A3",
+            width_mm=width,
+            height_mm=height,
+            scale=1.0,
+            units=units,
+            datum_mm=piece.datum_mm,
+            views=[],
+            items=items,
+        )
+
+
+def _table(rows: Sequence[_Row], paper: str, columns: int, piece: Piece) -> list[Item]:
+    width, height = PAPERS[paper]
+    each, top = _column(paper), height - _OTHER_MM - 10
+    used = max(1, min(columns, -(-(len(rows) + _NOTE_ROWS) // each)))
+    found: list[Item] = []
+    x, y = width - _OTHER_MM - _COLUMN_MM * used + 4, top
+    for k in range(0, max(len(rows), 1), each):
+        own = rows[k : k + each]
+        x = width - _OTHER_MM - _COLUMN_MM * (used - k // each) + 4
+        found += _lines(own, x, top)
+        y = top - _ROW_MM * (len(own) + 3)
+    for note in _notes(piece):
+        found.append(Label(text=note, x=x, y=y, high=2.0))
+        y -= 4.0
+    return found
+
+
+def _notes(piece: Piece) -> list[str]:
+    """Short enough for the column beside the views."""
+    found = [piece.datum_says]
+    for note in [*piece.notes, *(f"CHECK: {d.what}: {d.says}" for d in piece.doubts[:4])]:
+        line = ""
+        for word in note.split():
+            if len(line) + len(word) > 74:
+                found.append(line)
+                line = "  "
+            line += ("" if not line.strip() else " ") + word
+        found.append(line)
+    return found
+
+
+def _lines(rows: Sequence[_Row], x: float, y: float) -> list[Item]:
+    found: list[Item] = [
+        Label(text=text, x=x + at, y=y, high=2.0)
+        for at, text in ((0, "Hole"), (14, "X"), (32, "Y"), (52, "What"))
+    ]
+    found.append(Stroke(layer="FRAME", points=[(x, y - 1.6), (x + _TABLE_W, y - 1.6)]))
+    for row in rows:
+        y -= _ROW_MM
+        high = 2.2 if row.head else 2.0
+        found.append(Label(text=row.name, x=x, y=y, high=high, figures=True))
+        if row.head:
+            found.append(Label(text=row.x, x=x + 14, y=y, high=high, figures=True))
+            found.append(Label(text=row.says, x=x + 28, y=y, high=high))
+            found.append(Stroke(layer="DIMENSIONS", points=[(x, y - 1.3), (x + _TABLE_W, y - 1.3)]))
+            continue
+        found += [
+            Label(text=row.x, x=x + 28, y=y, high=high, anchor="end", figures=True),
+            Label(text=row.y, x=x + 48, y=y, high=high, anchor="end", figures=True),
+            Label(text=row.says, x=x + 52, y=y, high=high),
+        ]
+    return found
+
+
+def _frame(width: float, height: float) -> list[Item]:
+    x0, y0, x1, y1 = _LEFT_MM, _OTHER_MM, width - _OTHER_MM, height - _OTHER_MM
+    found: list[Item] = [
+        Stroke(layer="FRAME", points=[(x0, y0), (x1, y0), (x1, y1), (x0, y1)], closed=True)
+    ]
+    for a, b in (
+        ((width / 2, 0), (width / 2, y0 + 5)),
+        ((width / 2, height), (width / 2, y1 - 5)),
+        ((0, height / 2), (x0 + 5, height / 2)),
+        ((width, height / 2), (x1 - 5, height / 2)),
+    ):
+        found.append(Stroke(layer="FRAME", points=[a, b]))
+    return found
+
+
+def _title(
+    piece: Piece,
+    title: Title,
+    width: float,
+    scale: float,
+    units: DrawnUnits,
+    number: int,
+    count: int,
+) -> list[Item]:
+    x0, y0 = width - _OTHER_MM - _TITLE_W, _OTHER_MM
+    x1, y1 = x0 + _TITLE_W, y0 + _TITLE_H
+    found: list[Item] = [
+        Stroke(layer="FRAME", points=[(x0, y0), (x1, y0), (x1, y1), (x0, y1)], closed=True)
+    ]
+    for k in (1, 2, 3):
+        y = y0 + k * _TITLE_H / 4
+        found.append(Stroke(layer="FRAME", points=[(x0, y), (x1, y)]))
+    size = f"{piece.width_mm:g} x {piece.depth_mm:g} x {piece.thickness_mm:g} mm"
+    cells = [
+        [("Owner", title.owner, 0), ("Title", piece.name, 60)],
+        [("Job", title.job, 0), ("Material, size", f"{piece.material.name}, {size}", 60)],
+        [
+            ("Number", title.number, 0),
+            ("Made", f"{piece.alike} alike" if piece.alike > 1 else "1", 60),
+            ("Mass", f"{piece.mass_kg:.2f} kg", 90),
+            ("General tolerance", "ISO 2768-m", 125),
+        ],
+        [
+            ("Date", title.date, 0),
+            ("By", title.by, 30),
+            ("Units", units, 75),
+            ("Scale", scale_text(scale), 100),
+            ("Sheet", f"{number}/{count}", 125),
+            ("Type", "Part drawing", 145),
+        ],
+    ]
+    for row, fields in enumerate(cells):
+        y = y1 - row * _TITLE_H / 4
+        for what, text, at in fields:
+            found.append(Label(text=what, x=x0 + at + 1.5, y=y - 3.0, high=1.4))
+            found.append(Label(text=_cut(text, 60), x=x0 + at + 1.5, y=y - 7.8, high=2.4))
+            if at:
+                found.append(
+                    Stroke(layer="FRAME", points=[(x0 + at, y), (x0 + at, y - _TITLE_H / 4)])
+                )
+    return found
+
+
+def scale_text(scale: float) -> str:
+    """As ISO 5455 writes it."""
+    return f"{scale:g}:1" if scale >= 1 else f"1:{1 / scale:g}"
+
+
+def _cut(text: str, most: int) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"

@@ -1,0 +1,136 @@
+"""Screws, dowels and thread inserts of the standards: which holes they want, how long there are.
+
+Tapping drills ISO 2306; clearance holes ISO 273, medium; heads ISO 4762; counterbores DIN 974-1,
+row 1; drills for wire inserts DIN 8140; lengths ISO 4762 and ISO 8734: all from memory, checked
+against an open library's tables where it has them.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from dataclasses import dataclass
+
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.material import Material
+
+
+@dataclass(frozen=True)
+class Thread:
+    """ISO metric coarse; ``sink_mm``: counterbore for the socket head; ``insert_mm``: drill for a
+    wire insert; ``key_mm``: across the hexagon.
+    """
+
+    name: str
+    nominal_mm: float
+    pitch_mm: float
+    drill_mm: float
+    clear_mm: float
+    head_mm: float
+    sink_mm: float
+    insert_mm: float
+    key_mm: float
+
+    @property
+    def head_high_mm(self) -> float:
+        """Socket heads are as high as the screw is thick."""
+        return self.nominal_mm
+
+
+THREADS = {
+    thread.name: thread
+    for thread in (
+        Thread("M3", 3, 0.5, 2.5, 3.4, 5.5, 6.5, 3.2, 2.5),
+        Thread("M4", 4, 0.7, 3.3, 4.5, 7, 8, 4.2, 3),
+        Thread("M5", 5, 0.8, 4.2, 5.5, 8.5, 10, 5.2, 4),
+        Thread("M6", 6, 1.0, 5.0, 6.6, 10, 11, 6.3, 5),
+        Thread("M8", 8, 1.25, 6.8, 9, 13, 15, 8.4, 6),
+        Thread("M10", 10, 1.5, 8.5, 11, 16, 18, 10.5, 8),
+        Thread("M12", 12, 1.75, 10.2, 13.5, 18, 20, 12.5, 10),
+        Thread("M16", 16, 2.0, 14.0, 17.5, 24, 26, 16.5, 14),
+        Thread("M20", 20, 2.5, 17.5, 22, 30, 33, 20.75, 17),
+    )
+}
+
+SCREW_LENGTHS = (
+    *(5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120),
+    *(130, 140, 150, 160, 180, 200),
+)
+#: Hardened dowels: diameters, and their lengths.
+DOWELS = (2, 2.5, 3, 4, 5, 6, 8, 10, 12, 16, 20)
+DOWEL_LENGTHS = (8, 10, 12, 14, 16, 18, 20, 24, 28, 32, 36, 40, 45, 50, 55, 60, 70, 80, 90, 100)
+
+#: A counterbore is so much deeper than the head is high.
+SUNK_MM = 0.4
+#: A thread goes on so many pitches below the screw's end, and the drill so many below the thread.
+THREAD_BELOW = 2
+DRILL_BELOW = 4
+#: At least so much of a screw's diameter is in the thread; common practice, no source.
+_IN_STEEL = 1.0
+_IN_SOFT = 1.5
+#: Stiffer than this, a metal is steel, from memory.
+_STEEL_MPA = 150_000.0
+
+
+@dataclass(frozen=True)
+class ScrewPick:
+    """A standard screw: its length, how much of it is in the thread, and how deep thread and drill
+    go.
+    """
+
+    thread: Thread
+    length_mm: float
+    engaged_mm: float
+    thread_depth_mm: float
+    drill_depth_mm: float
+
+
+def engagement_mm(thread: Thread, material: Material, insert: bool) -> float:
+    """The least length of thread that must carry: one diameter in steel, one and a half in anything
+    softer, or in an insert.
+    """
+    steel = material.youngs_mpa > _STEEL_MPA and not insert
+    return (_IN_STEEL if steel else _IN_SOFT) * thread.nominal_mm
+
+
+def screw_for(
+    thread: Thread, clamped_mm: float, material: Material, insert: bool = False
+) -> ScrewPick:
+    """The shortest standard screw through ``clamped_mm`` into this material. Raises OutOfRange
+    where there is none so long.
+    """
+    least = clamped_mm + engagement_mm(thread, material, insert)
+    place = bisect_left(SCREW_LENGTHS, least - 1e-9)
+    if place == len(SCREW_LENGTHS):
+        raise OutOfRange(
+            "clamped_mm",
+            clamped_mm,
+            f"at most {SCREW_LENGTHS[-1] - least + clamped_mm:.0f} mm under the head of an"
+            f" {thread.name} screw: no standard one is longer",
+        )
+    length = float(SCREW_LENGTHS[place])
+    engaged = length - clamped_mm
+    deep = engaged + THREAD_BELOW * thread.pitch_mm
+    return ScrewPick(thread, length, engaged, deep, deep + DRILL_BELOW * thread.pitch_mm)
+
+
+def dowel_for(engaged_mm: float, proud_mm: float) -> float:
+    """The shortest standard dowel that stands at least so deep in one piece and so far out of it.
+    Raises OutOfRange where there is none so long.
+    """
+    place = bisect_left(DOWEL_LENGTHS, engaged_mm + proud_mm - 1e-9)
+    if place == len(DOWEL_LENGTHS):
+        most = DOWEL_LENGTHS[-1]
+        raise OutOfRange("proud_mm", proud_mm, f"dowels of at most {most} mm")
+    return float(DOWEL_LENGTHS[place])
+
+
+def largest_with_head(room_mm: float) -> Thread | None:
+    """The largest screw whose head is no wider than this."""
+    fit = [thread for thread in THREADS.values() if thread.head_mm <= room_mm + 1e-9]
+    return fit[-1] if fit else None
+
+
+def largest_sunk(room_mm: float) -> Thread | None:
+    """The largest screw whose counterbore is no wider than this."""
+    fit = [thread for thread in THREADS.values() if thread.sink_mm <= room_mm + 1e-9]
+    return fit[-1] if fit else None

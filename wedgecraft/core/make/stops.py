@@ -1,0 +1,97 @@
+"""How stop bars are fixed: screws and dowels along them, sunk where they are high enough."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely.geometry import Point, Polygon
+
+from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, dowel_for
+from wedgecraft.core.records.fixing import Fixing
+
+#: A stop keeps so much beside a screw's head and beside a dowel, mm; from memory.
+_BESIDE_HEAD_MM = 0.5
+_BESIDE_DOWEL_MM = 1.5
+#: Where along a bar its screws and its dowels are; a short one has one screw.
+_SCREWS = (0.28, 0.72)
+_ONE = (0.5,)
+_DOWELS = (0.0, 1.0)
+#: A bar so many heads long has two screws.
+_LONG = 4.0
+#: A dowel is in the plate for so many diameters.
+_IN_PLATE = 1.5
+#: It ends so far below a stop's top, and its hole goes on so far below it: it never bottoms.
+_UNDER_TOP_MM = 1.0
+_UNDER_DOWEL_MM = 1.0
+
+
+def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
+    """Screws and dowels of one stop, seen from above: the largest screw whose head it takes, sunk
+    where at least as much is left under the head, and dowels at both ends.
+    """
+    along, long_mm, across_mm = _axis(bar)
+    thread = next(
+        (
+            item
+            for item in reversed(list(THREADS.values()))
+            if item.head_mm + 2 * _BESIDE_HEAD_MM <= across_mm + 1e-9 and item.nominal_mm <= 8
+        ),
+        None,
+    )
+    if thread is None:
+        return (
+            Fixing(
+                "stop",
+                unknown=f"it is {across_mm:.3g} mm thick, too thin for a screw of the table through"
+                " it: a bar let into a groove, or a thicker one",
+            ),
+        )
+    dowel = thread.nominal_mm
+    sunk = height_mm >= 2 * thread.head_high_mm + SUNK_MM
+    clamped = height_mm - (thread.head_high_mm + SUNK_MM if sunk else 0.0)
+    screw = Fixing("stop, screw", thread=thread.name, clamped_mm=clamped)
+    proud = min(height_mm - _UNDER_TOP_MM, _IN_PLATE * dowel)
+    long = dowel_for(_IN_PLATE * dowel, proud)
+    deep = long - proud + _UNDER_DOWEL_MM
+    pin = Fixing("stop, dowel", diameter_mm=dowel, fit="H7", depth_mm=deep, dowel_mm=long)
+    shares = _SCREWS if long_mm >= _LONG * thread.head_mm else _ONE
+    found = [
+        screw.at(*_inside(bar, along, share, thread.head_mm / 2 + _BESIDE_HEAD_MM))
+        for share in shares
+    ]
+    found += [
+        pin.at(*_inside(bar, along, share, dowel / 2 + _BESIDE_DOWEL_MM)) for share in _DOWELS
+    ]
+    return tuple(found)
+
+
+def stop_says(bar: Polygon, height_mm: float) -> str:
+    """The bar as a parts list names it."""
+    _, long_mm, across_mm = _axis(bar)
+    return f"Stop bar {across_mm:.4g} x {height_mm:.4g} x {long_mm:.4g}"
+
+
+def _axis(bar: Polygon) -> tuple[tuple[np.ndarray, np.ndarray], float, float]:
+    """Both ends of its long middle line, its length and its width."""
+    corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(bar).exterior)[:4]
+    sides = np.linalg.norm(np.diff(corners, axis=0, append=corners[:1]), axis=1)
+    k = int(np.argmax(sides[:2]))
+    start = (corners[k] + corners[(k + 3) % 4]) / 2
+    end = (corners[k + 1] + corners[(k + 2) % 4]) / 2
+    return (start, end), float(sides[k]), float(sides[1 - k])
+
+
+def _inside(
+    bar: Polygon, along: tuple[np.ndarray, np.ndarray], share: float, keeps_mm: float
+) -> tuple[float, float]:
+    """The place in the bar nearest this share of its length that keeps so far from its edge."""
+    start, end = along
+    wanted = Point(*(start + share * (end - start)))
+    room = bar.buffer(-keeps_mm, join_style="mitre")
+    while room.is_empty and keeps_mm > 0.1:
+        keeps_mm *= 0.8
+        room = bar.buffer(-keeps_mm, join_style="mitre")
+    if room.is_empty or room.covers(wanted):
+        return float(wanted.x), float(wanted.y)
+    at = shapely.get_point(shapely.shortest_line(room, wanted), 0)
+    return float(at.x), float(at.y)

@@ -1,0 +1,217 @@
+"""A piece seen from above and from the front, with its dimensions from the datum."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from wedgecraft.core.make.room import Box, beside
+from wedgecraft.core.records.piece import Holes, Piece
+from wedgecraft.core.records.sheet import DrawnUnits, Item, Label, Linear, Ordinate, Round, Stroke
+
+#: On paper: from the piece to where leaders bend, and on to their text; least room of a text.
+_BEND_MM = 4.0
+_LEADER_MM = 12.0
+_ROOM_MM = 3.4
+_TEXT_MM = 2.5
+_WEDGE_MM = 5.0
+_NAME_MM = 1.7
+
+
+def length_text(value_mm: float, units: DrawnUnits) -> str:
+    """As a drawing has it: hundredths of a millimetre, or ten-thousandths of an inch."""
+    text = f"{value_mm:.2f}" if units == "mm" else f"{value_mm / 25.4:.4f}"
+    return text.removeprefix("-") if float(text) == 0 else text
+
+
+def spread(wanted: Sequence[float], room: float) -> list[float]:
+    """Places in the order of those wanted, no two nearer than ``room``, as near to those wanted as
+    that allows in the sense of least squares.
+
+    >>> spread([0.0, 1.0, 10.0], 4.0)
+    [-1.5, 2.5, 10.0]
+    """
+    blocks: list[tuple[float, int]] = []  # middle of a run of neighbours, how many
+    for value in wanted:
+        blocks.append((value, 1))
+        while len(blocks) > 1:
+            (one, n), (other, m) = blocks[-2], blocks[-1]
+            if one + room * (n - 1) / 2 + room <= other - room * (m - 1) / 2 + 1e-12:
+                break
+            # a run is where the mean of what its members want puts it
+            first = one - room * (n - 1) / 2
+            then = other - room * (m - 1) / 2
+            start = (n * first + m * (then - n * room)) / (n + m)
+            blocks[-2:] = [(start + room * (n + m - 1) / 2, n + m)]
+    return [middle + room * (k - (count - 1) / 2) for middle, count in blocks for k in range(count)]
+
+
+def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
+    """From above: outline, holes with their names, pockets, marking, the wedge at the datum, and
+    ordinates of every column and row.
+    """
+    w, d = piece.width_mm, piece.depth_mm
+    found: list[Item] = [
+        Stroke(layer="OUTLINE", points=[(0, 0), (w, 0), (w, d), (0, d)], closed=True)
+    ]
+    for pocket in piece.pockets:
+        found += [
+            Stroke(layer="OUTLINE", points=list(ring), closed=True) for ring in pocket.outline
+        ]
+    taken = [
+        Box(p.x_mm - r, p.y_mm - r, p.x_mm + r, p.y_mm + r)
+        for row in piece.holes
+        for p in row.places
+        for r in [row.widest_mm / 2]
+    ]
+    for row in piece.holes:
+        found += _holes(row, scale, taken)
+    found += [
+        Label(layer="MARKING", text=mark.text, x=mark.x_mm, y=mark.y_mm, high=mark.high_mm * scale)
+        for mark in piece.marks
+    ]
+    found += _wedge(piece, scale)
+    places = [
+        (place.x_mm, place.y_mm)
+        for row in piece.holes
+        if row.side in ("top", "bottom")
+        for place in row.places
+    ]
+    corners = [(0.0, 0.0), (w, d)]
+    found += _ordinates([*corners, *places], piece, scale, "x", units)
+    found += _ordinates([*corners, *places], piece, scale, "y", units)
+    return found
+
+
+def _holes(row: Holes, scale: float, taken: list[Box]) -> list[Item]:
+    if row.side not in ("top", "bottom"):
+        return []
+    found: list[Item] = []
+    seen = "OUTLINE" if row.side == "top" else "HIDDEN"
+    for number, place in enumerate(row.places, 1):
+        x, y, radius = place.x_mm, place.y_mm, row.diameter_mm / 2
+        found.append(Round(layer=seen, x=x, y=y, radius=radius))
+        if row.sink_mm is not None:
+            found.append(Round(layer="OUTLINE", x=x, y=y, radius=row.sink_mm / 2))
+        if row.thread and not row.insert:
+            found.append(_thread(x, y, float(row.thread[1:]) / 2))
+        arm, name = row.widest_mm / 2 + 1.0 / scale, f"{row.letter}{number}"
+        room = beside(name, x, y, row.widest_mm / 2, _NAME_MM / scale, taken)
+        found += [
+            Stroke(layer="CENTRE", points=[(x - arm, y), (x + arm, y)]),
+            Stroke(layer="CENTRE", points=[(x, y - arm), (x, y + arm)]),
+            Label(text=name, x=room.x0, y=room.y0, high=_NAME_MM),
+        ]
+    return found
+
+
+def _thread(x: float, y: float, radius: float) -> Stroke:
+    """Three quarters of a circle, as ISO 6410 draws an inner thread."""
+    angles = [math.radians(10 + 270 * k / 24) for k in range(25)]
+    return Stroke(
+        layer="DIMENSIONS",
+        points=[(x + radius * math.cos(a), y + radius * math.sin(a)) for a in angles],
+    )
+
+
+def _wedge(piece: Piece, scale: float) -> list[Item]:
+    """The datum: a filled wedge in its corner."""
+    (x, y), size = piece.datum_mm, _WEDGE_MM / scale
+    return [
+        Stroke(
+            layer="TEXT", points=[(x, y), (x + size, y), (x, y + size)], closed=True, filled=True
+        )
+    ]
+
+
+def _ordinates(
+    places: Sequence[tuple[float, float]], piece: Piece, scale: float, axis: str, units: DrawnUnits
+) -> list[Item]:
+    """Every column from the lowest hole in it downwards, every row from its leftmost to the left;
+    nothing where they would not have room.
+    """
+    k = 0 if axis == "x" else 1
+    lowest: dict[float, tuple[float, float]] = {}
+    for place in places:
+        key = round(place[k], 2)
+        if key not in lowest or place[1 - k] < lowest[key][1 - k]:
+            lowest[key] = place
+    values = sorted(lowest)
+    room = _ROOM_MM / scale
+    side = piece.width_mm if axis == "x" else piece.depth_mm
+    if room * (len(values) - 1) > side + 4 * room:
+        return []
+    at = spread(values, room)
+    found: list[Item] = []
+    for value, along in zip(values, at, strict=True):
+        bend, end = -_BEND_MM / scale, -_LEADER_MM / scale
+        feature = lowest[value]
+        found.append(
+            Ordinate(
+                axis=axis,
+                feature=feature,
+                bend=_across(feature[k], bend, axis),
+                end=_across(along, end, axis),
+                value=value - piece.datum_mm[k],
+                text=length_text(value - piece.datum_mm[k], units),
+            )
+        )
+    return found
+
+
+def _across(along: float, aside: float, axis: str) -> tuple[float, float]:
+    return (along, aside) if axis == "x" else (aside, along)
+
+
+def front_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
+    """From the front: how thick it is, and how deep its holes are, hidden."""
+    w, t = piece.width_mm, piece.thickness_mm
+    found: list[Item] = [
+        Stroke(layer="OUTLINE", points=[(0, 0), (w, 0), (w, t), (0, t)], closed=True)
+    ]
+    drawn: set[tuple[float, str]] = set()
+    for row in piece.holes:
+        if row.side == "front":
+            found += [
+                Round(layer="OUTLINE", x=p.x_mm, y=p.y_mm, radius=row.diameter_mm / 2)
+                for p in row.places
+            ]
+        if row.side not in ("top", "bottom"):
+            continue
+        for place in row.places:
+            key = (round(place.x_mm, 2), row.says)
+            if key in drawn:
+                continue
+            drawn.add(key)
+            found += _bored(row, place.x_mm, t)
+    found.append(
+        Linear(
+            axis="y", first=(w, 0), second=(w, t), line=w + 8 / scale, text=length_text(t, units)
+        )
+    )
+    return found
+
+
+def _bored(row: Holes, x: float, thick: float) -> list[Item]:
+    deep = thick if row.depth_mm is None else min(row.depth_mm, thick)
+    steps = [(row.diameter_mm / 2, deep)]
+    if row.sink_mm is not None and row.sink_depth_mm is not None:
+        steps.append((row.sink_mm / 2, row.sink_depth_mm))
+    if row.through_mm is not None:
+        steps.append((row.through_mm / 2, thick))
+    found: list[Item] = []
+    for radius, depth in steps:
+        low, high = (thick - depth, thick) if row.side == "top" else (0.0, depth)
+        found.append(
+            Stroke(
+                layer="HIDDEN",
+                points=[
+                    (x - radius, low),
+                    (x - radius, high),
+                    (x + radius, high),
+                    (x + radius, low),
+                ],
+                closed=depth < thick,
+            )
+        )
+    return found

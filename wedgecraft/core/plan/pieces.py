@@ -1,0 +1,63 @@
+"""The pieces of a planned setup."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.plan.settled import chosen, settled
+from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.job import JobDocument, SetupResult
+from wedgecraft.core.records.piece import Bought, Made
+from wedgecraft.core.records.plan import PlanResult
+from wedgecraft.core.records.view import views_of
+
+
+def with_making(document: JobDocument, found: SetupResult) -> SetupResult:
+    """A setup's result with what its pieces come to; as it is where it has no design."""
+    designs = found.result.designs
+    if not designs:
+        return found
+    made = pieces_of(document, found.number, found.result)
+    return found if made.reasons else found.model_copy(update={"making": made.short})
+
+
+def pieces_of(document: JobDocument, number: int, planned: PlanResult | None = None) -> Made:
+    """What must be made and bought for one setup, counted from 1: of the first design of what was
+    planned, the document's own where nothing is given. Without a design there is nothing to make,
+    and the reasons say so.
+    """
+    rules = document.job.rules
+    none = Made(number=number, pieces=[], bought=[], minutes=0, money=None, currency=rules.currency)
+    setup = document.route.setups[number - 1] if document.route is not None else None
+    request = setup_request(document, number) if setup is not None else None
+    if planned is None and document.result is not None:
+        planned = document.result.setups[number - 1].result
+    design = planned.designs[0] if planned is not None and planned.designs else None
+    if setup is None or request is None or design is None:
+        return none.model_copy(
+            update={"reasons": ["nothing is planned here: its pieces follow from a layout"]}
+        )
+    if planned is not None and any(view.station.by_planner for view in views_of(request)):
+        request = chosen(request, planned.ways)
+    request = settled(request, planned)
+    try:
+        kinds = tuple(ready(view) for view in views_of(request))
+        pieces = setup.form.pieces(Asked(number, request, design, kinds, setup.copies))
+    except OutOfRange as error:
+        return none.model_copy(update={"reasons": [f"{error.field}: {error.allowed}"]})
+    listed: Counter[tuple[str, str]] = Counter()
+    for piece in pieces:
+        for item in piece.bought:
+            listed[item.says, item.why] += item.count * piece.alike
+    costs = [piece.money for piece in pieces]
+    return Made(
+        number=number,
+        pieces=pieces,
+        bought=[Bought(says=says, count=count, why=why) for (says, why), count in listed.items()],
+        minutes=sum(piece.minutes for piece in pieces),
+        money=None if any(cost is None for cost in costs) else sum(cost or 0 for cost in costs),
+        currency=rules.currency,
+    )

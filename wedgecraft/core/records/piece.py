@@ -1,0 +1,171 @@
+"""What must be made or bought for a setup: pieces with their holes, lists, hours, money."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from wedgecraft.core.ground.documents import Document, Rings
+from wedgecraft.core.records.material import Material
+
+Side = Literal["top", "bottom", "left", "right", "front", "back"]
+
+
+class HolePlace(Document):
+    """Where a hole is, from the piece's corner; on a side face along it and up from the bottom.
+    ``station``: which one it is for, nothing for the piece's own.
+    """
+
+    x_mm: float
+    y_mm: float
+    what: str
+    station: int | None = None
+
+
+class Holes(Document):
+    """Holes made alike, one row of a hole table: ``diameter_mm`` of the drill, or the nominal size
+    of a ``fit`` with its limits; ``depth_mm`` of the full diameter, nothing for through;
+    ``sink_mm``: counterbore; ``through_mm``: a smaller hole on through, to press a dowel out.
+    """
+
+    letter: str
+    says: str
+    side: Side = "top"
+    diameter_mm: float
+    depth_mm: float | None
+    thread: str = ""
+    thread_depth_mm: float | None = None
+    insert: bool = False
+    fit: str = ""
+    low_mm: float | None = None
+    high_mm: float | None = None
+    sink_mm: float | None = None
+    sink_depth_mm: float | None = None
+    through_mm: float | None = None
+    places: list[HolePlace]
+
+    @property
+    def widest_mm(self) -> float:
+        return max(self.diameter_mm, self.sink_mm or 0.0)
+
+
+class Pocket(Document):
+    """What is milled into a piece: its outline, how deep, the radius of its inner corners."""
+
+    what: str
+    outline: Rings
+    depth_mm: float
+    corner_mm: float
+    floor_mm: float
+
+
+class Bought(Document):
+    """Something to buy, or to take from the shelf."""
+
+    says: str
+    count: int
+    why: str
+
+
+class MakeStep(Document):
+    """A step of making a piece: how many of it, and the minutes for all."""
+
+    what: str
+    count: float
+    minutes: float
+
+
+class MakeDoubt(Document):
+    """What cannot be made as it is (``wrong``), or what nobody has said: what, by how much, and the
+    nearest that works. ``places``: where on the piece.
+    """
+
+    what: str
+    says: str
+    remedy: str
+    wrong: bool = True
+    places: list[tuple[float, float]] = []
+
+
+class Mark(Document):
+    """A line of marking on a piece, from its lower left end; ``high_mm``: of capitals."""
+
+    text: str
+    x_mm: float
+    y_mm: float
+    high_mm: float
+
+
+class Piece(Document):
+    """One piece, ``alike`` of them; its corner at (0, 0), the wedge at its datum."""
+
+    name: str
+    kind: str
+    alike: int
+    serials: list[str] = []
+    ops: list[int]
+    material: Material
+    width_mm: float
+    depth_mm: float
+    thickness_mm: float
+    datum_mm: tuple[float, float]
+    datum_says: str
+    holes: list[Holes] = []
+    pockets: list[Pocket] = []
+    marks: list[Mark] = []
+    notes: list[str] = []
+    doubts: list[MakeDoubt] = []
+    bought: list[Bought] = []
+    steps: list[MakeStep] = []
+    minutes: float = 0
+    money: float | None = None
+    mass_kg: float = 0
+    centre_mm: tuple[float, float, float] = (0, 0, 0)
+
+
+class Making(Document):
+    """What a setup's pieces come to, in short: how many are made, minutes and money for all, what
+    cannot be made as it is (``wrong``) and what nobody has said (``open``).
+    """
+
+    pieces: int
+    minutes: float
+    money: float | None
+    wrong: list[str] = []
+    open: list[str] = []
+
+
+class Made(Document):
+    """All that one setup needs; ``number`` counts from 1. Minutes and money are for all copies;
+    money is nothing where a rate is not known.
+    """
+
+    number: int
+    pieces: list[Piece]
+    bought: list[Bought]
+    minutes: float
+    money: float | None
+    currency: str
+    reasons: list[str] = []
+
+    @property
+    def short(self) -> Making:
+        """In short."""
+        doubts = [
+            (doubt.wrong, f"{piece.name}: {doubt.what}: {doubt.says}")
+            for piece in self.pieces
+            for doubt in piece.doubts
+        ]
+        return Making(
+            pieces=sum(piece.alike for piece in self.pieces),
+            minutes=self.minutes,
+            money=self.money,
+            wrong=[says for wrong, says in doubts if wrong],
+            open=[says for wrong, says in doubts if not wrong],
+        )
+
+
+class JobMade(Document):
+    """The pieces of all setups of a job; feasible where each has a layout."""
+
+    feasible: bool
+    setups: list[Made]
