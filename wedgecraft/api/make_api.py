@@ -30,11 +30,16 @@ _MIME = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf
 
 
 class DrawingAsked(OneSetup):
-    """The drawing of one piece, counted from 1 in its setup's list; ``sheet`` from 1 too."""
+    """The drawing of one piece, counted from 1 in its setup's list; ``sheet`` from 1 too.
+    ``views_alone``: an SVG without frame and tables. ``run``: which run it is of, so that a browser
+    never shows what it kept of another.
+    """
 
     piece: Annotated[int, Field(ge=1, le=100)] = 1
     sheet: Annotated[int, Field(ge=1, le=100)] = 1
     format: Literal["svg", "dxf", "pdf"] = "svg"
+    views_alone: bool = False
+    run: Annotated[str, Field(max_length=40)] = ""
     units: Literal["mm", "inch"] = "mm"
 
 
@@ -108,11 +113,10 @@ def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
     if asked.sheet > len(sheets):
         raise ProblemRaised(404, "No such sheet", f"This drawing has {len(sheets)} sheets.")
     sheet, piece = sheets[asked.sheet - 1], made.pieces[asked.piece - 1]
-    body = (
-        to_pdf(sheets, piece.name)
-        if asked.format == "pdf"
-        else {"svg": to_svg, "dxf": to_dxf}[asked.format](sheet)
-    )
+    if asked.format == "svg":
+        body = to_svg(sheet, asked.views_alone)
+    else:
+        body = to_pdf(sheets, piece.name) if asked.format == "pdf" else to_dxf(sheet)
     name = file_name(f"{numbered(made, asked.piece - 1)} {piece.name}")
     shown = "inline" if asked.format == "svg" else "attachment"
     headers = {"Content-Disposition": f'{shown}; filename="{name}.{asked.format}"'}

@@ -291,7 +291,8 @@ def _lifting(table: HoleTable, plate: Plate) -> None:
 
 def _lines(asked: Asked) -> list[str]:
     """What must be read on it: part, ops, where X0 Y0 Z0 is, which way round."""
-    part = ", ".join(dict.fromkeys(kind.name for kind in asked.design.kinds))[:60]
+    parts = [asked.request.parts[kind.planned.part].name for kind in asked.design.kinds]
+    part = f"{', '.join(dict.fromkeys(parts))[:60]} OP {' '.join(map(str, asked.ops))}"
     datum = asked.request.datum
     zero = "THIS CORNER" if (datum.x_mm, datum.y_mm) == (0, 0) else "IN THE BORE"
     return [part.upper(), f"SETUP {asked.number}  X0 Y0 {zero}  Z0 TOP", "THIS SIDE FRONT"]

@@ -1,4 +1,4 @@
-/** The drawing of a piece, sheet by sheet, as it is printed. */
+/** The drawing of a piece: its views alone, or sheet by sheet as it is printed. */
 import { Button, ToggleButton, ToggleButtonGroup } from "@mui/material";
 import { useState } from "react";
 
@@ -6,38 +6,40 @@ import type { Piece } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { useUnits } from "../../ui/units";
 
+/** Views alone, or a sheet counted from 1. */
+const VIEWS = 0;
+
 export function Sheets({ piece, place, count }: { piece: Piece; place: number; count: number }) {
   const { job, here } = useEditor();
   const { system } = useUnits();
-  const [sheet, show] = useState(1);
-  const asked = (format: string) =>
+  const [sheet, show] = useState(VIEWS);
+  const asked = (format: string, more: Record<string, string> = {}) =>
     `/api/jobs/${job.id}/make/drawing?${new URLSearchParams({
       setup: String(here.number),
       piece: String(place + 1),
-      sheet: String(sheet),
+      sheet: String(sheet || 1),
       format,
       units: system === "inch" ? "inch" : "mm",
+      ...more,
     }).toString()}`;
-  // the address changes with the run, so that a drawing of an older layout is never shown from the cache
-  const shown = `${asked("svg")}&run=${job.latest?.run.id ?? ""}`;
+  const shown = asked("svg", { run: job.latest?.run.id ?? "", views_alone: String(sheet === VIEWS) });
   return (
     <>
       <div className="tools middle">
-        {count > 1 && (
-          <ToggleButtonGroup
-            exclusive
-            size="small"
-            value={sheet}
-            onChange={(_event, value: number | null) => value && show(value)}
-            aria-label="Sheet"
-          >
-            {Array.from({ length: count }, (_, k) => (
-              <ToggleButton key={k} value={k + 1}>
-                Sheet {k + 1}
-              </ToggleButton>
-            ))}
-          </ToggleButtonGroup>
-        )}
+        <ToggleButtonGroup
+          exclusive
+          size="small"
+          value={sheet}
+          onChange={(_event, value: number | null) => value !== null && show(value)}
+          aria-label="Drawing or sheet"
+        >
+          <ToggleButton value={VIEWS}>Drawing</ToggleButton>
+          {Array.from({ length: count }, (_, k) => (
+            <ToggleButton key={k} value={k + 1}>
+              {count > 1 ? `Sheet ${String(k + 1)}` : "Sheet"}
+            </ToggleButton>
+          ))}
+        </ToggleButtonGroup>
         <span className="grow" />
         <Button size="small" component="a" href={shown} target="_blank" rel="noreferrer">
           Larger
@@ -50,7 +52,7 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
         </Button>
       </div>
       <div className="paper">
-        <img src={shown} alt={`Drawing of ${piece.name}, sheet ${String(sheet)}`} data-testid="drawing" />
+        <img src={shown} alt={`Drawing of ${piece.name}`} data-testid="drawing" />
       </div>
     </>
   );
