@@ -83,7 +83,7 @@ def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind,
     jsonschema.validate(json.loads(done.stdout), _schema(published, "result"))
 
 
-@pytest.mark.parametrize("kind", [*KINDS, "errors"])
+@pytest.mark.parametrize("kind", [*KINDS, "make", "workpiece", "errors"])
 def test_published_schemas_are_current(kind):
     assert json.loads((ROOT / f"docs/schema/{kind}.json").read_text()) == schemas(kind), (
         f"wedgecraft schema {kind} > docs/schema/{kind}.json"
@@ -139,6 +139,25 @@ def test_exit_codes_tell_no_design_from_a_wrong_request(run):
     for text in ("", "{", "[]", '{"cut": NaN}'):
         assert run("compute", "cutting", "-", text=text).returncode == 2
     assert run("plan", "no-such-file.json").returncode == 2
+
+
+def test_pieces_are_printed_and_their_files_written(run, tmp_path):
+    document = (EXAMPLES / "plan.json").read_text()
+    done = run("make", "-", "--out", str(tmp_path / "out"), "--unit", "in", text=document)
+    assert done.returncode == 0, done.stderr
+    published = json.loads((ROOT / "docs/schema/make.json").read_text())
+    answer = json.loads(done.stdout)
+    jsonschema.validate(answer, _schema(published, "result"))
+    for setup in answer["setups"]:
+        folder = tmp_path / "out" / f"setup {setup['number']}"
+        manifest = json.loads((folder / "manifest.json").read_text())
+        files = {item["file"] for item in manifest["files"]}
+        assert files | {"manifest.json"} == {file.name for file in folder.iterdir()}
+        assert manifest["units"] == "inch"
+        assert sum(name.endswith(".pdf") for name in files) == len(setup["pieces"]) > 0
+    bare = json.loads(document)
+    bare["route"] = None
+    assert run("make", "-", text=json.dumps(bare)).returncode == 1
 
 
 def test_a_file_is_drafted_and_with_plan_told_in_one_line(run):

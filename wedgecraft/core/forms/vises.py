@@ -10,10 +10,13 @@ from wedgecraft.core.clamping.elements.jaws import Jaws
 from wedgecraft.core.clamping.elements.soft_jaws import SoftJaws
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length, Torque
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.jaws import jaw_pieces
 from wedgecraft.core.records.form import FORMS, Carrier, Form
 from wedgecraft.core.records.locating import LOCATING
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 from wedgecraft.core.records.sharing import Sharing
@@ -160,6 +163,9 @@ class Vises(Form):
             "turns": sorted(turns),
         }
         return own.model_copy(update=changed)
+
+    def pieces(self, asked: Asked) -> list[Piece]:
+        return jaw_pieces(asked, self.vise.jaw_height_mm)
 
     def _sharing(self, own: Sharing) -> Sharing:
         if self.row == 1:

@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
-from wedgecraft.core.make.views import front_view, length_text, plan_view
+from wedgecraft.core.make.views import front_view, length_text, plan_view, section_view
 from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.sheet import PAPERS, DrawnUnits, Item, Label, Sheet, SheetView, Stroke
 
@@ -67,6 +67,10 @@ def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]
         SheetView(name="From above", at_mm=plan, items=plan_view(piece, scale, units)),
         SheetView(name="From the front", at_mm=front, items=front_view(piece, scale, units)),
     ]
+    if piece.bodies:
+        views[1] = SheetView(
+            name="Section amid the pocket", at_mm=front, items=section_view(piece, scale, units)
+        )
     rows = _rows(piece, units)
     columns = max(1, int((width - _OTHER_MM - right) / _COLUMN_MM))
     beside = len(rows) + _NOTE_ROWS <= columns * _column(room.paper)
@@ -215,6 +219,8 @@ def _notes(piece: Piece) -> list[str]:
 
 
 def _lines(rows: Sequence[_Row], x: float, y: float) -> list[Item]:
+    if not rows:
+        return []
     found: list[Item] = [
         Label(text=text, x=x + at, y=y, high=2.0)
         for at, text in ((0, "Hole"), (14, "X"), (32, "Y"), (52, "What"))

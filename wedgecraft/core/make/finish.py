@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from shapely.geometry import Polygon
+from shapely.geometry import Polygon, box
 
 from wedgecraft.core.make.hours import money, steps
 from wedgecraft.core.records.machine import Machine
@@ -12,12 +12,21 @@ from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.rules import HouseRules
 
 
+def solid_plan(piece: Piece) -> list[Polygon]:
+    """What it is cut from, seen from above: one block, or several."""
+    if piece.bodies:
+        return [Polygon(ring) for ring in piece.bodies]
+    return [box(0, 0, piece.width_mm, piece.depth_mm)]
+
+
 def finished(piece: Piece, machine: Machine, rules: HouseRules) -> Piece:
     """The same with mass and centre of gravity, steps, minutes and money for all of it."""
-    whole = piece.width_mm * piece.depth_mm * piece.thickness_mm
-    removed = [(whole, piece.width_mm / 2, piece.depth_mm / 2, piece.thickness_mm / 2)]
+    removed = [
+        (body.area * piece.thickness_mm, body.centroid.x, body.centroid.y, piece.thickness_mm / 2)
+        for body in solid_plan(piece)
+    ]
     for row in piece.holes:
-        if row.side not in ("top", "bottom"):
+        if row.side not in ("top", "bottom") or row.in_pocket:
             continue
         deep = min(row.depth_mm or piece.thickness_mm, piece.thickness_mm)
         low = piece.thickness_mm - deep / 2 if row.side == "top" else deep / 2

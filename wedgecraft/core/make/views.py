@@ -5,6 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+import shapely
+from shapely.geometry import LineString, Polygon, box
+
+from wedgecraft.core.make.finish import solid_plan
 from wedgecraft.core.make.room import Box, beside
 from wedgecraft.core.records.piece import Holes, Piece
 from wedgecraft.core.records.sheet import DrawnUnits, Item, Label, Linear, Ordinate, Round, Stroke
@@ -51,9 +55,11 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
     ordinates of every column and row.
     """
     w, d = piece.width_mm, piece.depth_mm
+    blocks = [list(body.exterior.coords[:-1]) for body in solid_plan(piece)]
     found: list[Item] = [
-        Stroke(layer="OUTLINE", points=[(0, 0), (w, 0), (w, d), (0, d)], closed=True)
+        Stroke(layer="OUTLINE", points=[(x, y) for x, y in block], closed=True) for block in blocks
     ]
+    found += [Stroke(layer="PART", points=list(ring), closed=True) for ring in piece.drawn_part]
     for pocket in piece.pockets:
         found += [
             Stroke(layer="OUTLINE", points=list(ring), closed=True) for ring in pocket.outline
@@ -77,7 +83,13 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         if row.side in ("top", "bottom")
         for place in row.places
     ]
-    corners = [(0.0, 0.0), (w, d)]
+    corners = [(0.0, 0.0), (w, d), *((x, y) for block in blocks for x, y in block)]
+    corners += [
+        (x, y)
+        for pocket in piece.pockets[:1]
+        for x0, y0, x1, y1 in [Polygon(pocket.outline[0]).bounds]
+        for x, y in ((x0, y0), (x1, y1))
+    ]
     found += _ordinates([*corners, *places], piece, scale, "x", units)
     found += _ordinates([*corners, *places], piece, scale, "y", units)
     return found
@@ -161,6 +173,74 @@ def _ordinates(
 
 def _across(along: float, aside: float, axis: str) -> tuple[float, float]:
     return (along, aside) if axis == "x" else (aside, along)
+
+
+def section_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
+    """Cut across amid its first pocket: the blocks with what is milled out of them, hatched."""
+    first = Polygon(piece.pockets[0].outline[0]) if piece.pockets else None
+    at = first.representative_point().x if first is not None else piece.width_mm / 2
+    high = piece.depth_mm + piece.width_mm
+    line = LineString([(at, -high), (at, high)])
+    whole = [
+        box(a, 0, b, piece.thickness_mm)
+        for body in solid_plan(piece)
+        for a, b in _crossed(body, line)
+    ]
+    gone = [
+        box(a, pocket.floor_mm, b, pocket.floor_mm + pocket.depth_mm)
+        for pocket in piece.pockets
+        for a, b in _crossed(Polygon(pocket.outline[0], pocket.outline[1:]), line)
+    ]
+    cut = shapely.union_all(whole).difference(shapely.union_all(gone))
+    found: list[Item] = []
+    for part in shapely.get_parts(cut):
+        ring = [(float(x), float(y)) for x, y in part.exterior.coords[:-1]]
+        found.append(Stroke(layer="OUTLINE", points=ring, closed=True))
+        found += _hatch(part, scale)
+    t, right = piece.thickness_mm, max(x for part in whole for x, _ in part.exterior.coords)
+    found.append(
+        Linear(
+            axis="y",
+            first=(right, 0),
+            second=(right, t),
+            line=right + 8 / scale,
+            text=length_text(t, units),
+        )
+    )
+    if gone:
+        left, low, _, _ = gone[0].bounds
+        found.append(
+            Linear(
+                axis="y",
+                first=(left, low),
+                second=(left, t),
+                line=-8 / scale,
+                text=length_text(t - low, units),
+            )
+        )
+    return found
+
+
+def _crossed(body: Polygon, line: LineString) -> list[tuple[float, float]]:
+    """From where to where a line along Y is in a body."""
+    parts = shapely.get_parts(body.intersection(line))
+    return [(part.bounds[1], part.bounds[3]) for part in parts if part.length > 0]
+
+
+def _hatch(part: Polygon, scale: float) -> list[Item]:
+    """Thin lines at 45°, 3 mm apart on paper."""
+    x0, y0, x1, y1 = part.bounds
+    step = 3.0 * math.sqrt(2) / scale
+    lines = [
+        LineString([(x0 + k * step - (y1 - y0), y0), (x0 + k * step, y1)])
+        for k in range(1, int((x1 - x0 + y1 - y0) / step) + 1)
+    ]
+    return [
+        Stroke(layer="HATCH", points=[(float(x), float(y)) for x, y in piece.coords])
+        for line in lines
+        for piece in shapely.get_parts(line.intersection(part))
+        if piece.length > 0
+    ]
 
 
 def front_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:

@@ -35,7 +35,7 @@ def least_web_mm(thickness_mm: float) -> float:
 def bored(rows: Sequence[Holes], thickness_mm: float) -> Iterator[Bored]:
     """Every upright hole of a table, and every counterbore."""
     for row in rows:
-        if row.side not in ("top", "bottom"):
+        if row.side not in ("top", "bottom") or row.in_pocket:
             continue
         for number, place in enumerate(row.places, 1):
             name = f"{row.letter}{number}"

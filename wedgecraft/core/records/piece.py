@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from wedgecraft.core.ground.documents import Document, Rings
+from wedgecraft.core.ground.documents import Document, Ring, Rings
 from wedgecraft.core.records.material import Material
 
 Side = Literal["top", "bottom", "left", "right", "front", "back"]
@@ -24,7 +24,8 @@ class HolePlace(Document):
 class Holes(Document):
     """Holes made alike, one row of a hole table: ``diameter_mm`` of the drill, or the nominal size
     of a ``fit`` with its limits; ``depth_mm`` of the full diameter, nothing for through;
-    ``sink_mm``: counterbore; ``through_mm``: a smaller hole on through, to press a dowel out.
+    ``sink_mm``: counterbore; ``through_mm``: a smaller hole on through, to press a dowel out;
+    ``in_pocket``: it is part of a pocket's outline.
     """
 
     letter: str
@@ -41,6 +42,7 @@ class Holes(Document):
     sink_mm: float | None = None
     sink_depth_mm: float | None = None
     through_mm: float | None = None
+    in_pocket: bool = False
     places: list[HolePlace]
 
     @property
@@ -95,8 +97,28 @@ class Mark(Document):
     high_mm: float
 
 
+class Touching(Document):
+    """How soft jaws meet their part: clearance all round, the cutter for the pocket and corners it
+    relieves, of each jaw's gripping wall what is left of how much (mm), the floor under the pocket,
+    how deep it is, the gap between the jaws.
+    """
+
+    clearance_mm: float
+    cutter_mm: float
+    reliefs: int
+    fixed_mm: float
+    fixed_of_mm: float
+    moving_mm: float
+    moving_of_mm: float
+    floor_mm: float
+    depth_mm: float
+    gap_mm: float
+
+
 class Piece(Document):
-    """One piece, ``alike`` of them; its corner at (0, 0), the wedge at its datum."""
+    """One piece, ``alike`` of them; its corner at (0, 0), the wedge at its datum. ``bodies``: where
+    it comes in several, their outlines; ``drawn_part``: the part as it stands in it.
+    """
 
     name: str
     kind: str
@@ -109,6 +131,9 @@ class Piece(Document):
     thickness_mm: float
     datum_mm: tuple[float, float]
     datum_says: str
+    bodies: list[Ring] = []
+    drawn_part: Rings = []
+    touching: Touching | None = None
     holes: list[Holes] = []
     pockets: list[Pocket] = []
     marks: list[Mark] = []

@@ -54,6 +54,8 @@ def to_dxf(sheet: Sheet) -> bytes:
     for item in items:
         _write(space, item, _To(origin, paper))
     out = io.StringIO()
+    # no dates and no serial numbers: the same piece makes the same file
+    ezdxf.options.write_fixed_meta_data_for_testing = True
     document.write(out)
     return out.getvalue().encode()
 
@@ -94,18 +96,25 @@ def _write(space: Modelspace, item: Item, to: _To) -> None:
         feature, end = to(item.feature), to(item.end)
         offset = (end[0] - feature[0], end[1] - feature[1])
         add = space.add_ordinate_x_dim if item.axis == "x" else space.add_ordinate_y_dim
-        add(feature, offset, dimstyle=_STYLE, text=item.text, dxfattribs=look).render()
+        made = add(feature, offset, dimstyle=_STYLE, dxfattribs=look)
+        made.render()
+        k = 0 if item.axis == "x" else 1
+        made.dimension.dxf.actual_measurement = feature[k]
     elif isinstance(item, Linear):
         upright = item.axis == "y"
         base = to((item.line, item.first[1]) if upright else (item.first[0], item.line))
-        space.add_linear_dim(
+        made = space.add_linear_dim(
             base=base,
             p1=to(item.first),
             p2=to(item.second),
             angle=90 if upright else 0,
             dimstyle=_STYLE,
             dxfattribs=look,
-        ).render()
+        )
+        made.render()
+        k = 1 if upright else 0
+        long = abs(to(item.second)[k] - to(item.first)[k])
+        made.dimension.dxf.actual_measurement = long
     else:
         points = [to(point) for point in item.points]
         space.add_lwpolyline(points, close=item.closed, dxfattribs=look)

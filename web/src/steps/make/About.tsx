@@ -33,6 +33,7 @@ export function About({ piece, currency }: { piece: Piece; currency: string }) {
           </div>
         </div>
       </div>
+      {piece.touching && <Touches touching={piece.touching} />}
       <Doubts piece={piece} />
       <Table rows={rows} />
       <h2 className="above-8">Where the time goes</h2>
@@ -54,6 +55,23 @@ export function About({ piece, currency }: { piece: Piece; currency: string }) {
       ))}
     </>
   );
+}
+
+/** What of the gripping wall is left on each jaw, and what the pocket is cut with. */
+function Touches({ touching }: { touching: NonNullable<Piece["touching"]> }) {
+  const { figure, withUnit } = useUnits();
+  const rows: Row[] = [
+    ["Fixed jaw grips", `${figure(touching.fixed_mm, "mm", 0)} of ${withUnit(touching.fixed_of_mm, "mm", 0)}`],
+    ["Moving jaw grips", `${figure(touching.moving_mm, "mm", 0)} of ${withUnit(touching.moving_of_mm, "mm", 0)}`],
+    ["Clearance all round", withUnit(touching.clearance_mm, "mm", 3)],
+    ["Stock to leave, for the cam", withUnit(-touching.clearance_mm, "mm", 3)],
+    ["Pocket", `${withUnit(touching.depth_mm, "mm", 1)} deep`],
+    ["Left under it", withUnit(touching.floor_mm, "mm", 1)],
+    ["Gap when cut", withUnit(touching.gap_mm, "mm", 1)],
+    ["Cutter for the pocket", withUnit(touching.cutter_mm, "mm", 0)],
+    ["Corner reliefs", touching.reliefs ? String(touching.reliefs) : "none needed"],
+  ];
+  return <Table rows={rows} />;
 }
 
 function Doubts({ piece }: { piece: Piece }) {

@@ -1,0 +1,155 @@
+"""Soft jaws: what drops in never meets them, what is closed on touches, corners are really free."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
+from shapely.affinity import rotate, translate
+from shapely.geometry import MultiPolygon, Point, Polygon, box
+
+from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.make.jaws import jaw_body, pair_of
+from wedgecraft.core.make.pocket import cut_by, gripping, layers
+from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.view import views_of
+from wedgecraft.core.workpiece.body import Body, cylinder, prism, united
+from wedgecraft.demo.by_hand import by_hand
+from wedgecraft.demo.drafts import with_the_rest
+
+
+@pytest.fixture(scope="module")
+def hub():
+    """Op 20 of the float-arm hub is held in soft jaws."""
+    document = next(item for item, _ in by_hand() if item.job.name == "Float-arm hub")
+    return plan_route(with_the_rest(document), alternatives=False)
+
+
+def _random_part(random: np.random.Generator) -> Body:
+    """Boxes, rounds and a taper on top of one another: flanges above and below what they join."""
+    pieces, z = [], 0.0
+    for _ in range(random.integers(1, 4)):
+        high = float(random.uniform(3, 9))
+        x, y = (float(v) for v in random.uniform(-4, 4, 2))
+        if random.random() < 0.5:
+            pieces.append(cylinder((x, y, z), high, float(random.uniform(7, 14))))
+        else:
+            w, d = (float(v) for v in random.uniform(12, 30, 2))
+            area = rotate(
+                box(x - w / 2, y - d / 2, x + w / 2, y + d / 2), float(random.uniform(0, 90))
+            )
+            pieces.append(prism(area, z, z + high))
+        z += high
+    return united(pieces)
+
+
+def _cut_out(part: Body, depth: float, clearance: float) -> Body:
+    """A block with the layers milled out of it, as they are stated."""
+    found = layers(part, depth, clearance)
+    milled = [prism(layer.area, layer.low_mm, layer.high_mm) for layer in found]
+    return prism(box(-60, -60, 60, 60), -5, depth) - united(milled)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 100_000), st.floats(0.01, 0.13))
+def test_a_part_drops_in_without_meeting_anything_and_touches_when_pushed(seed, clearance):
+    """Solid against solid, at a row of heights on its way down; pushed any way by a little more
+    than the clearance it meets the wall.
+    """
+    random = np.random.default_rng(seed)
+    part = _random_part(random)
+    depth = float(random.uniform(0.3, 1.0)) * part.box[5]
+    block = _cut_out(part, depth, clearance)
+    for lift in np.linspace(0, part.box[5] + 1, 9):
+        meets = part.moved(0, 0, float(lift)) & block
+        assert meets.empty or meets.volume_mm3 < 1e-3
+    angle = float(random.uniform(0, 2 * math.pi))
+    way = clearance + 0.05
+    pushed = part.moved(way * math.cos(angle), way * math.sin(angle), 0) & block
+    assert pushed.volume_mm3 > 1e-4
+    down = part.moved(0, 0, -0.02) & block
+    assert down.volume_mm3 > 1e-3  # it sits on the floor
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.floats(62, 150), st.sampled_from([3.0, 6.0, 8.0, 10.0, 16.0]), st.floats(0, 360))
+def test_reliefs_clear_a_true_corner(angle, cutter, turn):
+    """A wedge of any angle from 60° and any turn: a pin of the cutter's size, stepped along all the
+    area that is said to be cut, really can be there, and the corner is in it.
+    """
+    half = math.radians(angle) / 2
+    reach = 6 * cutter
+    angles = np.linspace(-half, half, 24)
+    wedge = Polygon([(0, 0), *((reach * math.cos(a), reach * math.sin(a)) for a in angles)])
+    area = MultiPolygon([translate(rotate(wedge, turn, origin=(0, 0)), 5, -3)])
+    walls = shapely.union_all(gripping(area, 5, 0.1))
+    found = cut_by(area, cutter, walls, area.buffer(50))
+    assert found.left.is_empty
+    # the tip and a hair outside it all round are free but for rounding
+    assert shapely.MultiPolygon(found.area).buffer(0.011).covers(Point(5, -3))
+    for relief in found.reliefs:
+        assert relief.radius_mm >= cutter / 2 - 1e-9
+    # what is cut can be cut: opening by the cutter leaves it as it is
+    radius = cutter / 2 - 0.02
+    again = found.area.buffer(-radius, quad_segs=64).buffer(radius, quad_segs=64)
+    assert found.area.difference(again.buffer(0.03)).area < 1e-3
+
+
+def test_a_slot_narrower_than_the_cutter_is_left_and_said():
+    area = MultiPolygon([box(0, 0, 40, 30), box(40, 13, 60, 16)])
+    area = MultiPolygon([shapely.union_all(area)])
+    walls = shapely.union_all(gripping(area, 20, 3.2))
+    found = cut_by(area, 8.0, walls, area.buffer(30))
+    assert found.left.area == pytest.approx(20 * 3, rel=0.15)
+    assert cut_by(area, 3.0, walls, area.buffer(30)).left.area < 1e-6
+
+
+def test_gripping_walls_in_closed_form():
+    """A round grips a quarter of its circle on each jaw, a square its sides, less the gap."""
+    for radius, gap in ((20.0, 3.2), (12.0, 1.0)):
+        circle = MultiPolygon([Point(0, 0).buffer(radius, quad_segs=256)])
+        for wall in gripping(circle, 0.0, gap):
+            assert wall.length == pytest.approx(math.pi / 2 * radius, rel=0.01)
+    square = MultiPolygon([box(-15, -10, 15, 10)])
+    assert [wall.length for wall in gripping(square, 0.0, 3.2)] == [20.0, 20.0]
+    diamond = MultiPolygon([rotate(box(-10, -10, 10, 10), 44)])
+    left, right = gripping(diamond, 0.0, 3.0)
+    # two of its four sides face within 45°: those at 44°; each loses what lies in the gap
+    side = 20 * math.cos(math.radians(44))
+    assert left.length == pytest.approx(right.length)
+    assert 10 < left.length < 20 + side
+
+
+def test_the_hubs_jaws_take_the_hub(hub):
+    """The jaws a plan's piece is drawn from, as solids, against the workpiece of op 20."""
+    view = views_of(setup_request(hub, 2))[0]
+    worked = ready(view)
+    pair = pair_of(worked)
+    (piece,) = pieces_of(hub, 2).pieces
+    jaws = jaw_body(pair, piece.thickness_mm)
+    part = worked.sitting.before
+    for lift in np.linspace(0, pair.depth_mm + 1, 7):
+        assert (part.moved(0, 0, float(lift)) & jaws).volume_mm3 < 1e-2
+    # closed by more than the clearance, the moving jaw is in the part
+    for way in (-1, 1):
+        assert (part.moved(way * (pair.clearance_mm + 0.05), 0, 0) & jaws).volume_mm3 > 1e-2
+    # what the piece says is what the solid is
+    density = piece.material.density_kg_m3 * 1e-9
+    assert piece.mass_kg == pytest.approx(jaws.volume_mm3 * density, rel=1e-4)
+    turn = Rotation.from_euler("z", -90, degrees=True).as_matrix()[:2, :2]
+    centre = turn @ np.array(jaws.centre_mm[:2])
+    ends = np.array([turn @ np.array(jaws.box[k : k + 2]) for k in (0, 3)])
+    assert piece.centre_mm[:2] == pytest.approx(centre - ends.min(axis=0), abs=1e-3)
+    # product's rules: never undersize, 0.025 to 0.13 mm all round; an eighth of an inch of gap
+    assert 0.0249 <= piece.touching.clearance_mm <= 0.13
+    assert piece.touching.gap_mm == pytest.approx(25.4 / 8, abs=0.05)
+    assert piece.touching.fixed_mm == pytest.approx(math.pi / 2 * 24, rel=0.02)
+    design = hub.result.setups[1].result.designs[0]
+    assert piece.alike == len(design.stations)

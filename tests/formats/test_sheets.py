@@ -1,0 +1,172 @@
+"""Drawings of pieces, read back by other readers: every hole, every dimension, at its true size."""
+
+from __future__ import annotations
+
+import csv
+import hashlib
+import io
+import json
+import zipfile
+from collections import Counter
+
+import pytest
+from defusedxml import ElementTree
+from pypdf import PdfReader
+
+from wedgecraft.core.make.drawing import SCALES, Title
+from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.records.sheet import PAPERS
+from wedgecraft.demo.by_hand import by_hand
+from wedgecraft.demo.drafts import with_the_rest
+from wedgecraft.formats.piece_files import pack, sheets_of, zipped
+from wedgecraft.formats.sheets.dxf import to_dxf
+from wedgecraft.formats.sheets.pdf import to_pdf
+from wedgecraft.formats.sheets.svg import to_svg
+
+_TITLE = Title("Saltmarsh Gauge Works", "Vane yoke", "", "planner", "2026-11-28")
+
+
+@pytest.fixture(scope="module")
+def made():
+    """A plate, and a pair of soft jaws."""
+    jobs = {item.job.name: item for item, _ in by_hand()}
+    plate = pieces_of(plan_route(jobs["Vane yoke"], alternatives=False), 1)
+    hub = plan_route(with_the_rest(jobs["Float-arm hub"]), alternatives=False)
+    return plate, pieces_of(hub, 2)
+
+
+def _entities(dxf: bytes) -> list[tuple[str, dict[int, list[str]]]]:
+    """What stands in the entities section, by group codes alone."""
+    lines = dxf.decode().splitlines()
+    groups = [(int(lines[k]), lines[k + 1].strip()) for k in range(0, len(lines) - 1, 2)]
+    start = groups.index((2, "ENTITIES"))
+    found: list[tuple[str, dict[int, list[str]]]] = []
+    for code, value in groups[start + 1 :]:
+        if (code, value) == (0, "ENDSEC"):
+            return found
+        if code == 0:
+            found.append((value, {}))
+        else:
+            found[-1][1].setdefault(code, []).append(value)
+    raise AssertionError("no end of the section")
+
+
+def _rounded(values):
+    return Counter(tuple(round(float(v), 3) + 0.0 for v in value) for value in values)
+
+
+@pytest.mark.parametrize("which", [0, 1])
+@pytest.mark.parametrize(("units", "scale"), [("mm", 1.0), ("inch", 25.4)])
+def test_every_hole_and_every_dimension_of_a_dxf_is_the_pieces(made, which, units, scale):
+    piece = made[which].pieces[0]
+    sheet = sheets_of(made[which], 0, _TITLE, units)[0]
+    entities = _entities(to_dxf(sheet))
+    x0, y0 = piece.datum_mm
+    upright = [row for row in piece.holes if row.side in ("top", "bottom")]
+    wanted = [
+        ((p.x_mm - x0) / scale, (p.y_mm - y0) / scale, size / 2 / scale)
+        for row in upright
+        for p in row.places
+        for size in (row.diameter_mm, row.sink_mm)
+        if size is not None
+    ]
+    circles = [
+        (item[10][0], item[20][0], item[40][0])
+        for kind, item in entities
+        if kind == "CIRCLE" and item[8][0] in ("OUTLINE", "HIDDEN")
+    ]
+    assert _rounded(circles) == _rounded(wanted)
+    # outlines in the plan view: blocks and pockets, by the corners they have
+    rings = [
+        (len(item[10]), min(map(float, item[10])), max(map(float, item[20])))
+        for kind, item in entities
+        if kind == "LWPOLYLINE" and item[8][0] == "OUTLINE"
+    ]
+    for outline in [*piece.bodies, *(pocket.outline[0] for pocket in piece.pockets)]:
+        xs, ys = zip(*outline, strict=True)
+        corner = ((min(xs) - x0) / scale, (max(ys) - y0) / scale)
+        assert any(
+            n == len(outline) and (x, y) == pytest.approx(corner, abs=1e-3) for n, x, y in rings
+        )
+    # real dimensions: what they measure is where something of the piece is
+    dims = [item for kind, item in entities if kind == "DIMENSION"]
+    ordinates = [item for item in dims if int(item[70][0]) & 0b111 == 6]
+    places = [(place.x_mm, place.y_mm) for row in upright for place in row.places]
+    for axis, start in ((0, x0), (1, y0)):
+        code = (13, 23)[axis]
+        mine = [item for item in ordinates if bool(int(item[70][0]) & 64) == (axis == 0)]
+        distinct = {round(place[axis], 2) for place in places}
+        if not mine:  # no room for so many: they stand in the table alone
+            assert len(distinct) > 25
+            continue
+        # a dimension is from the datum to its own point, and says no other value
+        found = {round(float(item[code][0]) * scale + start, 2) for item in mine}
+        for item in mine:
+            assert float(item[42][0]) == pytest.approx(float(item[code][0]), abs=1e-6)
+            assert item.get(1, ["<>"])[0] in ("", "<>")
+        assert distinct <= found
+    thick = [float(item[42][0]) for item in dims if int(item[70][0]) & 0b111 == 0]
+    assert any(value == pytest.approx(piece.thickness_mm / scale) for value in thick)
+    header = to_dxf(sheet).decode()
+    assert "$INSUNITS\n 70\n" + ("4" if units == "mm" else "1") in header.replace("     ", "")
+
+
+def test_a_pdf_has_the_papers_size_and_says_what_is_on_it(made):
+    for plate in made:
+        sheets = sheets_of(plate, 0, _TITLE, "mm")
+        data = to_pdf(sheets, "x")
+        assert data == to_pdf(sheets, "x")
+        pages = PdfReader(io.BytesIO(data)).pages
+        assert len(pages) == len(sheets)
+        text = "\n".join(page.extract_text() for page in pages)
+        piece = plate.pieces[0]
+        for page, sheet in zip(pages, sheets, strict=True):
+            size = (float(page.mediabox.width), float(page.mediabox.height))
+            assert size == pytest.approx([v * 72 / 25.4 for v in PAPERS[sheet.paper]], abs=0.01)
+            assert sheet.scale in SCALES
+        for row in piece.holes:
+            assert row.says in text
+            for number, place in enumerate(row.places, 1):
+                assert f"{row.letter}{number}" in text
+                assert f"{place.x_mm - piece.datum_mm[0]:.2f}".replace("-0.00", "0.00") in text
+        assert {"Saltmarsh Gauge Works", piece.name, "ISO 2768-m"} <= set(text.splitlines())
+
+
+def test_an_svg_is_to_scale_and_nothing_leaves_the_frame(made):
+    for plate in made:
+        piece = plate.pieces[0]
+        for sheet in sheets_of(plate, 0, _TITLE, "mm"):
+            root = ElementTree.fromstring(to_svg(sheet))
+            assert root.get("width") == f"{sheet.width_mm:g}mm"
+            space = "{http://www.w3.org/2000/svg}"
+            radii = Counter(round(float(c.get("r")), 3) for c in root.iter(f"{space}circle"))
+            if sheet.views:
+                for row in piece.holes:
+                    if row.side in ("top", "bottom"):
+                        radius = round(row.diameter_mm / 2 * sheet.scale, 3)
+                        assert radii[radius] >= len(row.places)
+            for text in root.iter(f"{space}text"):
+                x, y = float(text.get("x")), float(text.get("y"))
+                assert 20 - 1e-6 <= x <= sheet.width_mm - 10
+                assert 10 <= y <= sheet.height_mm - 10 + 1e-6
+
+
+def test_a_pack_holds_all_files_and_says_which(made):
+    files = dict(pack(made[0], _TITLE, "mm"))
+    manifest = json.loads(files["manifest.json"])
+    assert {item["file"] for item in manifest["files"]} == set(files) - {"manifest.json"}
+    for item in manifest["files"]:
+        assert hashlib.sha256(files[item["file"]]).hexdigest() == item["sha256"]
+    kinds = Counter(name.rsplit(".", 1)[1] for name in files)
+    assert kinds["pdf"] == len(made[0].pieces)
+    assert kinds["dxf"] >= kinds["pdf"]
+    data = zipped(made[0], _TITLE, "mm")
+    assert data == zipped(made[0], _TITLE, "mm")
+    with zipfile.ZipFile(io.BytesIO(data)) as opened:
+        assert {name: opened.read(name) for name in opened.namelist()} == files
+    holes = next(data for name, data in files.items() if name.endswith("holes.csv"))
+    rows = list(csv.DictReader(holes.decode().splitlines()))
+    assert len(rows) == sum(len(row.places) for row in made[0].pieces[0].holes)
+    parts = list(csv.DictReader(files["parts list.csv"].decode().splitlines()))
+    assert sum(int(row["count"]) for row in parts if "Screw" in row["what"]) > 0

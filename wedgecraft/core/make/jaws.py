@@ -1,0 +1,327 @@
+"""Soft jaws: both jaws of a pair with the part's profile cut into them, as it drops in."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.geometry.base import BaseGeometry
+
+from wedgecraft.core.ground.documents import Rings
+from wedgecraft.core.locate.ready import Ready
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.finish import finished
+from wedgecraft.core.make.holes import letter
+from wedgecraft.core.make.pocket import Cutting, Layer, best_cutting, gripping, layers
+from wedgecraft.core.make.room import marked
+from wedgecraft.core.records.element import Nest
+from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.piece import (
+    Bought,
+    HolePlace,
+    Holes,
+    MakeDoubt,
+    Piece,
+    Pocket,
+    Touching,
+)
+from wedgecraft.core.station.nest import profile
+from wedgecraft.core.workpiece.body import Body, prism, united
+
+#: A jaw keeps so much outside its pocket, mm; common practice, from memory.
+_WALL_MM = 6.0
+#: The least that is left under a pocket.
+_FLOOR_MM = 4.0
+_MATERIAL = MATERIALS["aluminium-6061"]
+_MARK_MM = 4.0
+#: The uppermost cut goes on so far over the top.
+_OVER_MM = 1.0
+
+
+@dataclass(frozen=True)
+class Pair:
+    """A pair of soft jaws in its station's frame: blanks, the pocket's layers as they are cut, the
+    walls that grip; the floor of the pocket at Z0.
+    """
+
+    fixed: Polygon
+    moving: Polygon
+    under_mm: float
+    depth_mm: float
+    clearance_mm: float
+    split_mm: float
+    gap_mm: float
+    layers: tuple[Layer, ...]
+    cuttings: tuple[Cutting, ...]
+    grips: tuple[BaseGeometry, BaseGeometry]
+
+    @property
+    def cutter_mm(self) -> float:
+        """One cutter for all layers."""
+        return min(cutting.cutter_mm for cutting in self.cuttings)
+
+    def kept(self, jaw: int) -> float:
+        """Of a jaw's gripping wall at the floor, what reliefs leave, mm."""
+        gone = shapely.union_all([relief.area for c in self.cuttings for relief in c.reliefs])
+        return float(self.grips[jaw].difference(gone).length)
+
+
+def pair_of(ready: Ready) -> Pair | None:
+    """The jaws of a station that has such; nothing for any other."""
+    kind, sitting = ready.view.station, ready.sitting
+    nest = kind.element.nest
+    if nest is None:
+        return None
+    depth = kind.stops.height_mm
+    clearance = float(getattr(kind.locating, "clearance_mm", 0.05)) / 2
+    held = profile(sitting, kind)
+    split = nest.split_mm(held)
+    fixed, moving = _blanks(ready, nest, held)
+    found = layers(sitting.before, depth, clearance)
+    grips = gripping(found[0].area, split, nest.gap_mm)
+    wall = shapely.union(fixed, moving).convex_hull.buffer(-_WALL_MM, join_style="mitre")
+    both = shapely.union_all([grips[0], grips[1]])
+    first = best_cutting(found[0].area, depth, both, wall)
+    cuttings = [first]
+    for layer in found[1:]:
+        own = gripping(layer.area, split, nest.gap_mm)
+        walls = shapely.union_all([own[0], own[1]])
+        cuttings.append(best_cutting(layer.area, depth - layer.low_mm, walls, wall))
+    under = float(getattr(kind.element, "under_mm", 0.0))
+    return Pair(
+        fixed,
+        moving,
+        under,
+        depth,
+        clearance,
+        split,
+        nest.gap_mm,
+        tuple(found),
+        tuple(cuttings),
+        grips,
+    )
+
+
+def _blanks(ready: Ready, nest: Nest, held: Polygon) -> tuple[Polygon, Polygon]:
+    """Both jaws before the pocket is cut, seen from above."""
+    kind = ready.view.station
+    _, low, right, high = held.bounds
+    middle, half = (low + high) / 2, nest.width_mm / 2
+    split = nest.split_mm(held)
+    behind = float(getattr(kind.element, "moving_mm", kind.stops.thickness_mm))
+    fixed = box(-kind.stops.thickness_mm, middle - half, split - nest.gap_mm / 2, middle + half)
+    moving = box(split + nest.gap_mm / 2, middle - half, right + behind, middle + half)
+    return fixed, moving
+
+
+def jaw_body(pair: Pair, jaw_height_mm: float) -> Body:
+    """Both jaws as a solid in their station's frame, the pocket's floor at Z0."""
+    low = pair.depth_mm - jaw_height_mm
+    blanks = [prism(jaw, low, pair.depth_mm) for jaw in (pair.fixed, pair.moving)]
+    milled = [
+        prism(cutting.area, layer.low_mm, layer.high_mm + _OVER_MM * (layer is pair.layers[-1]))
+        for layer, cutting in zip(pair.layers, pair.cuttings, strict=True)
+    ]
+    return united(blanks) - united(milled)
+
+
+def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
+    """A pair for each op that is held in soft jaws, as many alike as stations stand in them."""
+    found = []
+    for k, ready in enumerate(asked.kinds):
+        pair = pair_of(ready)
+        if pair is None:
+            continue
+        many = sum(station.kind == k for station in asked.design.stations)
+        piece = _piece(asked, k, pair, jaw_height_mm)
+        whole = piece.model_copy(
+            update={
+                "alike": max(1, many) * asked.copies,
+                "serials": [f"{n + 1}" for n in range(max(1, many) * asked.copies)],
+            }
+        )
+        found.append(finished(whole, asked.request.machine, asked.request.rules))
+    return found
+
+
+def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float) -> Piece:
+    number = asked.design.kinds[kind].op_number
+    to = _Turned(pair)
+    floor = jaw_height_mm - pair.depth_mm
+    both = shapely.union(pair.fixed, pair.moving)
+    x0, y0, x1, y1 = to.area(both).bounds
+    name = asked.request.parts[asked.design.kinds[kind].planned.part].name
+    pockets = [
+        Pocket(
+            what=f"{layer.low_mm:.4g} to {layer.high_mm:.4g} mm over the floor",
+            outline=to.rings(part),
+            depth_mm=layer.high_mm - layer.low_mm,
+            corner_mm=cutting.cutter_mm / 2,
+            floor_mm=floor + layer.low_mm,
+        )
+        for layer, cutting in zip(pair.layers, pair.cuttings, strict=True)
+        for part in _within(cutting.area, both).geoms
+    ]
+    ready = asked.kinds[kind]
+    held = profile(ready.sitting, ready.view.station)
+    walls = [float(grip.length) for grip in pair.grips]
+    reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
+    lines = [f"{name.upper()} OP {number}", f"SETUP {asked.number}  X0 Y0 THIS CORNER  Z0 TOP"]
+    piece = Piece(
+        name=f"Soft jaws, op {number}",
+        kind="soft jaws",
+        alike=1,
+        ops=[number],
+        material=_MATERIAL,
+        width_mm=x1 - x0,
+        depth_mm=y1 - y0,
+        thickness_mm=jaw_height_mm,
+        datum_mm=(0.0, to.split),
+        datum_says="X0 at the jaws' left end, Y0 at the fixed jaw's face, Z0 on top",
+        bodies=[to.rings(body)[0] for body in (pair.moving, pair.fixed)],
+        drawn_part=to.rings(held),
+        pockets=pockets,
+        holes=_reliefs(pair, to),
+        notes=_notes(pair, asked),
+        doubts=_doubts(pair, floor, walls),
+        bought=_bought(pair, jaw_height_mm),
+        touching=Touching(
+            clearance_mm=pair.clearance_mm,
+            cutter_mm=pair.cutter_mm,
+            reliefs=reliefs,
+            fixed_mm=pair.kept(0),
+            fixed_of_mm=walls[0],
+            moving_mm=pair.kept(1),
+            moving_of_mm=walls[1],
+            floor_mm=floor,
+            depth_mm=pair.depth_mm,
+            gap_mm=pair.gap_mm,
+        ),
+    )
+    marks = marked(lines, piece.width_mm, to.split, [], _MARK_MM)
+    return piece.model_copy(update={"marks": marks})
+
+
+def _reliefs(pair: Pair, to: _Turned) -> list[Holes]:
+    """Circles in corners, those of one depth in a row."""
+    rows: list[Holes] = []
+    for layer, cutting in zip(pair.layers, pair.cuttings, strict=True):
+        if not cutting.reliefs:
+            continue
+        deep = pair.depth_mm - layer.low_mm
+        at = to(np.array([(relief.x, relief.y) for relief in cutting.reliefs]))
+        rows.append(
+            Holes(
+                letter=letter(len(rows)),
+                says=f"Ø{cutting.cutter_mm:g}, {deep:.4g} deep, corner relief",
+                diameter_mm=cutting.cutter_mm,
+                depth_mm=deep,
+                in_pocket=True,
+                places=[
+                    HolePlace(x_mm=round(float(x), 4), y_mm=round(float(y), 4), what="relief")
+                    for x, y in at
+                ],
+            )
+        )
+    return rows
+
+
+class _Turned:
+    """From the station's frame into the piece's: the jaws along X, the fixed one above."""
+
+    def __init__(self, pair: Pair) -> None:
+        x0, y0, x1, _ = shapely.union(pair.fixed, pair.moving).bounds
+        self._aside, self._up = -y0, x1
+        self.split = x1 - pair.fixed.bounds[2]
+
+    def __call__(self, points: np.ndarray) -> np.ndarray:
+        return np.column_stack([points[:, 1] + self._aside, self._up - points[:, 0]])
+
+    def area(self, shape: BaseGeometry) -> BaseGeometry:
+        return shapely.transform(shape, self)
+
+    def rings(self, part: Polygon) -> Rings:
+        turned = shapely.orient_polygons(self.area(part))
+        return [
+            [(round(float(x), 5), round(float(y), 5)) for x, y in ring.coords[:-1]]
+            for ring in (turned.exterior, *turned.interiors)
+        ]
+
+
+def _within(area: BaseGeometry, both: BaseGeometry) -> MultiPolygon:
+    """What of a pocket is in the jaws, not in the gap."""
+    found = area.intersection(both)
+    return MultiPolygon([p for p in shapely.get_parts(found) if isinstance(p, Polygon)])
+
+
+def _notes(pair: Pair, asked: Asked) -> list[str]:
+    by_card = asked.request.rules.jaw_gap == "by card"
+    what = "a card" if by_card else "a parallel"
+    leave = -pair.clearance_mm
+    return [
+        f"Cut both jaws together, closed on {what} of {pair.gap_mm:g} mm below the pocket, tight as"
+        " in use; bolts tightened first, then the vise.",
+        f"Stock to leave for the cam system: {leave:+.3f} mm ({leave / 25.4:+.4f} in) on the"
+        " profile: the pocket is larger than the part all round, never undersize.",
+        "No undercut at the foot: the part would rock and chips hide there.",
+        "Chamfer the pocket's upper edge 0.5 x 45°. Break all other edges.",
+        "Two dowels across both jaws keep them from shifting sideways on their bolts.",
+    ]
+
+
+def _doubts(pair: Pair, floor_mm: float, walls: Sequence[float]) -> list[MakeDoubt]:
+    found = [
+        MakeDoubt(
+            what="jaw bolts",
+            says="not drawn: where its holes are the vise's maker says",
+            remedy="drill them from the vise's sheet, and look that they miss the pocket",
+            wrong=False,
+        )
+    ]
+    left = sum(cutting.left.area for cutting in pair.cuttings)
+    if left:
+        worst = max((p for c in pair.cuttings for p in c.left.geoms), key=lambda p: p.area)
+        at = worst.representative_point()
+        found.append(
+            MakeDoubt(
+                what="pocket",
+                says=f"a cutter of {pair.cutter_mm:g} mm leaves {left:.2f} mm² of it, so the part"
+                " cannot go in",
+                remedy="a smaller cutter, a corner of the part that is rounded, or jaws that do not"
+                " reach there",
+                places=[(float(at.x), float(at.y))],
+            )
+        )
+    if floor_mm < _FLOOR_MM:
+        found.append(
+            MakeDoubt(
+                what="floor",
+                says=f"{floor_mm:.1f} mm are left under the pocket; at least {_FLOOR_MM:g} mm",
+                remedy=f"jaws {_FLOOR_MM - floor_mm:.1f} mm higher, or the part held by as much"
+                " less",
+            )
+        )
+    for jaw, name in enumerate(("fixed", "moving")):
+        if pair.kept(jaw) < 0.5 * walls[jaw]:
+            found.append(
+                MakeDoubt(
+                    what=f"{name} jaw",
+                    says=f"reliefs leave {pair.kept(jaw):.0f} of {walls[jaw]:.0f} mm of the wall"
+                    " that grips",
+                    remedy="a smaller cutter, or the part turned",
+                    wrong=False,
+                )
+            )
+    return found
+
+
+def _bought(pair: Pair, jaw_height_mm: float) -> list[Bought]:
+    found = []
+    for name, jaw in (("fixed", pair.fixed), ("moving", pair.moving)):
+        x0, y0, x1, y1 = jaw.bounds
+        says = f"Jaw blank {x1 - x0:.4g} x {y1 - y0:.4g} x {jaw_height_mm:.4g}, 6061"
+        found.append(Bought(says=says, count=1, why=f"{name} jaw, each pair"))
+    return found

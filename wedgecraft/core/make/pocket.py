@@ -1,0 +1,188 @@
+"""A pocket that a part drops into from above: its layers, what a round cutter makes of them, and
+circles that let sharp corners free.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
+import shapely
+from shapely.geometry import LineString, MultiPolygon, Point, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from wedgecraft.core.workpiece.body import Body
+
+#: End mills that cut jaws, the largest first, mm.
+CUTTERS_MM = (16.0, 12.0, 10.0, 8.0, 6.0, 5.0, 4.0, 3.0)
+#: An end mill reaches so many diameters deep without trembling; common practice, from memory.
+_DEEP = 4.0
+#: A tapering part is followed in so many steps, each on the free side.
+_STEPS = 8
+#: Narrower than this, what a cutter leaves is rounding.
+_FILM_MM = 0.01
+_HAIR_MM = 0.001
+#: A wall grips where it faces along the jaws' travel within 45°.
+_FACES = math.cos(math.radians(45))
+_QUARTER = 32
+_LEVEL_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class Layer:
+    """What is milled between two heights over the pocket's floor, alike all the way."""
+
+    low_mm: float
+    high_mm: float
+    area: MultiPolygon
+
+
+def layers(before: Body, depth_mm: float, clearance_mm: float) -> list[Layer]:
+    """At every height all that lies at or below it, grown by the clearance all round: what must be
+    free for the part to come down. Body with its floor at Z0.
+    """
+    levels = [level for level in before.levels if _LEVEL_MM < level < depth_mm - _LEVEL_MM]
+    found: list[Layer] = []
+    for low, high in pairwise([0.0, *levels, depth_mm]):
+        steps = 1 if _upright(before, low, high) else _STEPS
+        for a, b in pairwise(np.linspace(low, high, steps + 1).tolist()):
+            area = _grown(before.seen(0.0, b), clearance_mm)
+            if found and area.difference(found[-1].area.buffer(_FILM_MM)).is_empty:
+                found[-1] = replace(found[-1], high_mm=b)
+            else:
+                found.append(Layer(a, b, area))
+    return found
+
+
+def _upright(body: Body, low: float, high: float) -> bool:
+    """Whether its walls stand upright between two heights."""
+    gap = (high - low) * 0.02
+    ends = body.slice(low + gap), body.slice(high - gap)
+    return float(ends[0].symmetric_difference(ends[1]).area) < 1e-3 * max(ends[0].area, 1.0)
+
+
+def _grown(area: MultiPolygon, by_mm: float) -> MultiPolygon:
+    """Grown all round, holes filled: a cutter leaves no posts unless it is told to."""
+    grown = area.buffer(by_mm, quad_segs=_QUARTER) if by_mm else area
+    return _parts(shapely.union_all([Polygon(part.exterior) for part in shapely.get_parts(grown)]))
+
+
+def _parts(shape: BaseGeometry) -> MultiPolygon:
+    return MultiPolygon([p for p in shapely.get_parts(shape) if isinstance(p, Polygon) and p.area])
+
+
+@dataclass(frozen=True)
+class Relief:
+    """A circle that frees a corner, plunged to the pocket's floor."""
+
+    x: float
+    y: float
+    radius_mm: float
+
+    @property
+    def area(self) -> Polygon:
+        return Point(self.x, self.y).buffer(self.radius_mm, quad_segs=_QUARTER)
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """A layer as a cutter of this diameter makes it: where its round edge gets to, circles in the
+    corners, and what even those leave.
+    """
+
+    cutter_mm: float
+    area: MultiPolygon
+    reliefs: tuple[Relief, ...]
+    left: MultiPolygon
+
+
+def cut_by(
+    area: MultiPolygon, cutter_mm: float, grips: BaseGeometry, inside: BaseGeometry
+) -> Cutting:
+    """Cut with a round cutter, corners relieved where most of the wall that grips stays.
+    ``grips``: that wall, as lines; ``inside``: what the jaws have to give, less their least walls.
+    """
+    radius = cutter_mm / 2
+    hair = radius - _HAIR_MM  # so that a slot just as wide as the cutter is cut
+    opened = area.buffer(-hair, quad_segs=_QUARTER).buffer(hair, quad_segs=_QUARTER)
+    missing = _thick(area.difference(opened))
+    reliefs: list[Relief] = []
+    for corner in missing:
+        found = _relief(corner, radius, grips, inside)
+        if found is not None:
+            reliefs.append(found)
+    whole = shapely.union_all([opened, *(relief.area for relief in reliefs)])
+    left = _thick(area.difference(whole))
+    return Cutting(cutter_mm, _parts(whole), tuple(reliefs), MultiPolygon(left))
+
+
+def _thick(area: BaseGeometry) -> list[Polygon]:
+    """What of an area is no film; films that join corners are left out."""
+    half = _FILM_MM / 2
+    cores = shapely.get_parts(area.buffer(-half, join_style="mitre"))
+    grown = [core.buffer(2 * half, join_style="mitre").intersection(area) for core in cores]
+    return [piece for found in grown for piece in _parts(found).geoms if piece.area > half**2]
+
+
+def _relief(
+    corner: Polygon, radius: float, grips: BaseGeometry, inside: BaseGeometry
+) -> Relief | None:
+    """The circle over a corner that takes least of the gripping wall, then least of the jaw;
+    nothing where none covers it, or each would come too near the jaw's outside.
+    """
+    points = shapely.get_coordinates(corner.convex_hull)
+    # a hair larger than the cutter's path is exact, so that nothing stays at the tip
+    room = shapely.intersection_all(
+        [Point(p).buffer(radius - _FILM_MM, quad_segs=_QUARTER) for p in points]
+    )
+    if room.is_empty:
+        return None
+    tried = [*shapely.get_coordinates(room.exterior)[:-1], *shapely.get_coordinates(room.centroid)]
+    best: tuple[float, float, Relief] | None = None
+    for x, y in tried:
+        relief = Relief(float(x), float(y), radius)
+        disc = relief.area
+        if not inside.covers(disc):
+            continue
+        cost = (float(grips.intersection(disc).length), float(disc.difference(corner).area))
+        if best is None or cost < best[:2]:
+            best = (*cost, relief)
+    return best[2] if best is not None else None
+
+
+def best_cutting(
+    area: MultiPolygon, depth_mm: float, grips: BaseGeometry, inside: BaseGeometry
+) -> Cutting:
+    """With the largest cutter that reaches the floor and leaves nothing but what circles free; the
+    one that leaves least where none does.
+    """
+    found = []
+    for size in [size for size in CUTTERS_MM if size * _DEEP >= depth_mm] or [CUTTERS_MM[0]]:
+        found.append(cut_by(area, size, grips, inside))
+        if found[-1].left.is_empty:
+            break
+    return min(found, key=lambda cut: (round(cut.left.area, 2), -cut.cutter_mm))
+
+
+def gripping(
+    area: MultiPolygon, split_mm: float, gap_mm: float
+) -> tuple[BaseGeometry, BaseGeometry]:
+    """The walls of a pocket that face along X, left and right of the gap between the jaws."""
+    left: list[LineString] = []
+    right: list[LineString] = []
+    for part in area.geoms:
+        corners = shapely.get_coordinates(shapely.orient_polygons(part).exterior)
+        ways = np.diff(corners, axis=0)
+        sizes = np.linalg.norm(ways, axis=1)
+        faces = ways[:, 1] / np.maximum(sizes, 1e-12)  # outward normal along X
+        for k in np.flatnonzero(np.abs(faces) >= _FACES).tolist():
+            (left if faces[k] < 0 else right).append(LineString(corners[k : k + 2]))
+    x0, y0, x1, y1 = area.bounds
+    fixed = shapely.box(x0 - 1, y0 - 1, split_mm - gap_mm / 2, y1 + 1)
+    moving = shapely.box(split_mm + gap_mm / 2, y0 - 1, x1 + 1, y1 + 1)
+    return (
+        shapely.intersection(shapely.MultiLineString(left), fixed),
+        shapely.intersection(shapely.MultiLineString(right), moving),
+    )
