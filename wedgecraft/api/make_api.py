@@ -43,6 +43,12 @@ class DrawingAsked(OneSetup):
     units: Literal["mm", "inch"] = "mm"
 
 
+class SolidAsked(OneSetup):
+    """One piece, counted from 1 in its setup's list."""
+
+    piece: Annotated[int, Field(ge=1, le=100)] = 1
+
+
 class PackAsked(OneSetup):
     """All files of a setup's pieces."""
 
@@ -121,6 +127,38 @@ def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
     shown = "inline" if asked.format == "svg" else "attachment"
     headers = {"Content-Disposition": f'{shown}; filename="{name}.{asked.format}"'}
     return Response(body, mimetype=_MIME[asked.format], headers=headers)
+
+
+@blueprint.get("/<job_id>/make/solid")
+@lanes.engine
+@blueprint.input(SolidAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files("model/step"))
+def solid(job_id: str, asked: SolidAsked) -> Response:
+    """A piece as STEP, by the CAD kernel: it takes some seconds, the first more."""
+    made, _ = _asked(job_id, asked.setup)
+    if asked.piece > len(made.pieces):
+        raise ProblemRaised(404, "No such piece", f"This setup has {len(made.pieces)} pieces.")
+    piece = made.pieces[asked.piece - 1]
+    name = file_name(f"S{asked.setup}-{asked.piece} {piece.name}")
+    headers = {"Content-Disposition": f'attachment; filename="{name}.step"'}
+    return Response(_step([piece.model_dump_json()]), mimetype="model/step", headers=headers)
+
+
+def _step(documents: list[str]) -> bytes:
+    """Written in a process of its own, which is not kept: the kernel is large."""
+    from wedgecraft.formats.child import Readers
+    from wedgecraft.formats.errors import FileRefused
+    from wedgecraft.formats.step.reader import LIMITS
+    from wedgecraft.formats.step.writer import write_step
+
+    kernel = Readers(LIMITS)
+    try:
+        found: bytes = kernel.call(write_step, documents)
+    except FileRefused as error:
+        raise ProblemRaised(503, "No solid was written", f"{error.what}; ask again.") from None
+    finally:
+        kernel.close()
+    return found
 
 
 @blueprint.get("/<job_id>/make/pack")

@@ -32,10 +32,15 @@ def sheets_of(made: Made, place: int, title: Title, units: DrawnUnits) -> list[S
     return drawing(made.pieces[place], whole, units)
 
 
-def pack(made: Made, title: Title, units: DrawnUnits) -> Iterator[tuple[str, bytes]]:
-    """Every file with its name, the manifest last."""
+def pack(
+    made: Made, title: Title, units: DrawnUnits, solids: bytes | None = None
+) -> Iterator[tuple[str, bytes]]:
+    """Every file with its name, the manifest last; ``solids``: all pieces as STEP, where the CAD
+    kernel was asked.
+    """
     listed = []
-    for name, data in _files(made, title, units):
+    files = [*_files(made, title, units), *([("pieces.step", solids)] if solids else [])]
+    for name, data in files:
         digest = hashlib.sha256(data).hexdigest()
         listed.append({"file": name, "bytes": len(data), "sha256": digest})
         yield name, data
@@ -66,11 +71,11 @@ def _files(made: Made, title: Title, units: DrawnUnits) -> Iterator[tuple[str, b
     yield "pieces.json", (made.model_dump_json(indent=1) + "\n").encode()
 
 
-def zipped(made: Made, title: Title, units: DrawnUnits) -> bytes:
-    """The pack as one ZIP, the same bytes for the same pieces."""
+def zipped(made: Made, title: Title, units: DrawnUnits, solids: bytes | None = None) -> bytes:
+    """The pack as one ZIP, the same bytes for the same pieces and solids."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
-        for name, data in pack(made, title, units):
+        for name, data in pack(made, title, units, solids):
             file.writestr(zipfile.ZipInfo(name, _DATE), data, zipfile.ZIP_DEFLATED)
     return out.getvalue()
 

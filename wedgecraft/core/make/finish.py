@@ -8,7 +8,7 @@ from shapely.geometry import Polygon, box
 
 from wedgecraft.core.make.hours import money, steps
 from wedgecraft.core.records.machine import Machine
-from wedgecraft.core.records.piece import Piece
+from wedgecraft.core.records.piece import Holes, Piece
 from wedgecraft.core.records.rules import HouseRules
 
 
@@ -25,14 +25,7 @@ def finished(piece: Piece, machine: Machine, rules: HouseRules) -> Piece:
         (body.area * piece.thickness_mm, body.centroid.x, body.centroid.y, piece.thickness_mm / 2)
         for body in solid_plan(piece)
     ]
-    for row in piece.holes:
-        if row.side not in ("top", "bottom") or row.in_pocket:
-            continue
-        deep = min(row.depth_mm or piece.thickness_mm, piece.thickness_mm)
-        low = piece.thickness_mm - deep / 2 if row.side == "top" else deep / 2
-        for place in row.places:
-            volume = math.pi * row.diameter_mm**2 / 4 * deep
-            removed.append((-volume, place.x_mm, place.y_mm, low))
+    removed += [item for row in piece.holes if not row.in_pocket for item in _drilled(piece, row)]
     for pocket in piece.pockets:
         shape = Polygon(pocket.outline[0], pocket.outline[1:])
         at = shape.centroid
@@ -51,3 +44,32 @@ def finished(piece: Piece, machine: Machine, rules: HouseRules) -> Piece:
             "money": money(minutes, machine.rate_an_hour, rules),
         }
     )
+
+
+def _drilled(piece: Piece, row: Holes) -> list[tuple[float, float, float, float]]:
+    """What a row of holes takes, less than nothing, with where its middles are: the hole, its
+    counterbore round it, and the hole that goes on below it.
+    """
+    upright = row.side in ("top", "bottom")
+    w, d, thick = piece.width_mm, piece.depth_mm, piece.thickness_mm
+    through = thick if upright else (d if row.side in ("front", "back") else w)
+    deep = min(row.depth_mm or through, through)
+    steps = [(row.diameter_mm**2, 0.0, deep)]
+    if row.sink_mm is not None and row.sink_depth_mm is not None:
+        steps.append((row.sink_mm**2 - row.diameter_mm**2, 0.0, row.sink_depth_mm))
+    if row.through_mm is not None:
+        steps.append((row.through_mm**2, deep, through))
+    found = []
+    for place in row.places:
+        for square, start, end in steps:
+            far = (start + end) / 2
+            at = {
+                "top": (place.x_mm, place.y_mm, thick - far),
+                "bottom": (place.x_mm, place.y_mm, far),
+                "front": (place.x_mm, far, place.y_mm),
+                "back": (place.x_mm, d - far, place.y_mm),
+                "left": (far, place.x_mm, place.y_mm),
+                "right": (w - far, place.x_mm, place.y_mm),
+            }[row.side]
+            found.append((-math.pi * square / 4 * (end - start), *at))
+    return found

@@ -22,6 +22,7 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
       units: system === "inch" ? "inch" : "mm",
       ...more,
     }).toString()}`;
+  const solid = `/api/jobs/${job.id}/make/solid?setup=${String(here.number)}&piece=${String(place + 1)}`;
   const shown = asked("svg", { run: job.latest?.run.id ?? "", views_alone: String(sheet === VIEWS) });
   return (
     <>
@@ -49,6 +50,9 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
         </Button>
         <Button size="small" component="a" href={asked("dxf")} download>
           DXF
+        </Button>
+        <Button size="small" component="a" href={solid} download title="Written by the CAD kernel: takes some seconds">
+          STEP
         </Button>
       </div>
       <div className="paper">

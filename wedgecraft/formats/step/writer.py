@@ -1,0 +1,142 @@
+"""Pieces as STEP, true planes and cylinders, by the CAD kernel: in a process of its own only."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from wedgecraft.core.make.finish import solid_plan
+from wedgecraft.core.records.piece import Holes, Piece
+
+#: A tool goes so far beyond the faces it comes through, mm.
+_OVER_MM = 1.0
+
+
+def write_step(documents: list[str]) -> bytes:
+    """One file for pieces given as JSON, each a named body, in mm; blocks of a piece that is in
+    several are bodies of their own.
+    """
+    from OCP.STEPCAFControl import STEPCAFControl_Writer
+    from OCP.TCollection import TCollection_ExtendedString
+    from OCP.TDataStd import TDataStd_Name
+    from OCP.TDocStd import TDocStd_Document
+    from OCP.XCAFApp import XCAFApp_Application
+    from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+    app = XCAFApp_Application.GetApplication_s()
+    document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
+    app.InitDocument(document)
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    for text in documents:
+        for name, shape in bodies(Piece.model_validate_json(text)):
+            label = shapes.AddShape(shape, False)
+            TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
+    writer = STEPCAFControl_Writer()
+    writer.Transfer(document)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "pieces.step"
+        writer.Write(str(path))
+        return path.read_bytes()
+
+
+def bodies(piece: Piece) -> list[tuple[str, Any]]:
+    """Each block of a piece with everything cut out of it, with its name."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+    from OCP.collections import List_TopoDS_Shape
+
+    plans = solid_plan(piece)
+    tools = List_TopoDS_Shape()
+    for shape in [*_drilled(piece), *_milled(piece)]:
+        tools.Append(shape)
+    found = []
+    for number, plan in enumerate(plans, 1):
+        ring = [(float(x), float(y)) for x, y in plan.exterior.coords[:-1]]
+        block = _prism([ring], 0.0, piece.thickness_mm)
+        if len(tools):
+            whole = List_TopoDS_Shape()
+            whole.Append(block)
+            cut = BRepAlgoAPI_Cut()
+            cut.SetArguments(whole)
+            cut.SetTools(tools)
+            cut.Build()
+            block = cut.Shape()
+        found.append((f"{piece.name} {number}" if len(plans) > 1 else piece.name, block))
+    return found
+
+
+def _drilled(piece: Piece) -> list[Any]:
+    return [
+        shape
+        for row in piece.holes
+        if not row.in_pocket
+        for place in row.places
+        for shape in _hole(piece, row, place.x_mm, place.y_mm)
+    ]
+
+
+def _hole(piece: Piece, row: Holes, x: float, y: float) -> list[Any]:
+    """Its cylinders: main, counterbore, and what goes on through."""
+    start, way, thick = _from(piece, row.side, x, y)
+    steps = [(row.diameter_mm, thick + _OVER_MM if row.depth_mm is None else row.depth_mm)]
+    if row.sink_mm is not None and row.sink_depth_mm is not None:
+        steps.append((row.sink_mm, row.sink_depth_mm))
+    if row.through_mm is not None:
+        steps.append((row.through_mm, thick + _OVER_MM))
+    return [_cylinder(start, way, diameter / 2, depth) for diameter, depth in steps]
+
+
+def _from(
+    piece: Piece, side: str, x: float, y: float
+) -> tuple[tuple[float, float, float], tuple[float, float, float], float]:
+    """Where a hole begins, which way it goes, and how thick the piece is that way."""
+    w, d, t = piece.width_mm, piece.depth_mm, piece.thickness_mm
+    return {
+        "top": ((x, y, t), (0.0, 0.0, -1.0), t),
+        "bottom": ((x, y, 0.0), (0.0, 0.0, 1.0), t),
+        "front": ((x, 0.0, y), (0.0, 1.0, 0.0), d),
+        "back": ((x, d, y), (0.0, -1.0, 0.0), d),
+        "left": ((0.0, x, y), (1.0, 0.0, 0.0), w),
+        "right": ((w, x, y), (-1.0, 0.0, 0.0), w),
+    }[side]
+
+
+def _cylinder(
+    start: tuple[float, float, float], way: tuple[float, float, float], radius: float, depth: float
+) -> Any:
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+    from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+    back = [at - _OVER_MM * along for at, along in zip(start, way, strict=True)]
+    axis = gp_Ax2(gp_Pnt(*back), gp_Dir(*way))
+    return BRepPrimAPI_MakeCylinder(axis, radius, depth + _OVER_MM).Shape()
+
+
+def _milled(piece: Piece) -> list[Any]:
+    found = []
+    for pocket in piece.pockets:
+        high = pocket.floor_mm + pocket.depth_mm
+        if high >= piece.thickness_mm - 1e-6:
+            high += _OVER_MM
+        found.append(_prism(pocket.outline, pocket.floor_mm, high))
+    return found
+
+
+def _prism(rings: list[list[tuple[float, float]]], low: float, high: float) -> Any:
+    """An area between two heights, its holes left standing."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+    from OCP.gp import gp_Pnt, gp_Vec
+
+    wires = []
+    for ring in rings:
+        polygon = BRepBuilderAPI_MakePolygon()
+        for x, y in ring:
+            polygon.Add(gp_Pnt(x, y, low))
+        polygon.Close()
+        wires.append(polygon.Wire())
+    face = BRepBuilderAPI_MakeFace(wires[0])
+    for wire in wires[1:]:
+        wire.Reverse()
+        face.Add(wire)
+    return BRepPrimAPI_MakePrism(face.Face(), gp_Vec(0.0, 0.0, high - low)).Shape()
