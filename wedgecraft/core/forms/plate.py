@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from wedgecraft.core.ground.units import Mass
-from wedgecraft.core.make.asked import Asked
-from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.records.form import FORMS, Carrier, Form
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
+
+if TYPE_CHECKING:
+    from wedgecraft.core.make.asked import Asked
 
 
 @FORMS.register
@@ -33,4 +34,7 @@ class OnPlate(Form):
         return Carrier(self.plate, Block(body_kg=self.base_kg))
 
     def pieces(self, asked: Asked) -> list[Piece]:
+        # the engine: not before someone asks
+        from wedgecraft.core.make.plates import plate_pieces
+
         return plate_pieces(asked)

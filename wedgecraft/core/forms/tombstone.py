@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from wedgecraft.core.ground.units import Length, Mass
-from wedgecraft.core.make.asked import Asked
-from wedgecraft.core.make.blocks import block_pieces
-from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.records.form import FORMS, Carrier, Form, Reach
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS, MaterialRef
 from wedgecraft.core.records.piece import Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
+
+if TYPE_CHECKING:
+    from wedgecraft.core.make.asked import Asked
 
 
 class Round(Form):
@@ -38,6 +38,10 @@ class Round(Form):
     fields: ClassVar[dict[str, str]] = {"plate": "plate", "block": ""}
 
     def pieces(self, asked: Asked) -> list[Piece]:
+        # the engine: not before someone asks
+        from wedgecraft.core.make.blocks import block_pieces
+        from wedgecraft.core.make.plates import plate_pieces
+
         return [*plate_pieces(asked, "Face"), *block_pieces(asked)]
 
 

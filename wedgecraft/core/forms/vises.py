@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, JsonValue
 
@@ -10,8 +10,6 @@ from wedgecraft.core.clamping.elements.jaws import Jaws
 from wedgecraft.core.clamping.elements.soft_jaws import SoftJaws
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length, Torque
-from wedgecraft.core.make.asked import Asked
-from wedgecraft.core.make.jaws import jaw_pieces
 from wedgecraft.core.records.form import FORMS, Carrier, Form
 from wedgecraft.core.records.locating import LOCATING
 from wedgecraft.core.records.machine import Machine
@@ -23,6 +21,9 @@ from wedgecraft.core.records.sharing import Sharing
 from wedgecraft.core.records.station import StopAndEdgeClamp, Stops
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.shop.shipped import usual_vise
+
+if TYPE_CHECKING:
+    from wedgecraft.core.make.asked import Asked
 
 #: Of a moving jaw; from memory.
 _JAW_MM = 40.0
@@ -165,6 +166,9 @@ class Vises(Form):
         return own.model_copy(update=changed)
 
     def pieces(self, asked: Asked) -> list[Piece]:
+        # the engine: not before someone asks
+        from wedgecraft.core.make.jaws import jaw_pieces
+
         return jaw_pieces(asked, self.vise.jaw_height_mm)
 
     def _sharing(self, own: Sharing) -> Sharing:

@@ -1,0 +1,117 @@
+"""What touches in a pocket: flats, a V and a round against statics and quadrature, and turned."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+from scipy.integrate import quad
+from scipy.optimize import brentq, minimize
+from shapely.affinity import rotate
+from shapely.geometry import Point, Polygon, box
+
+from wedgecraft.core.make.lies import lies, places, profile_of, within
+
+_FORCE, _STIFF, _HIGH = 8000.0, 1500.0, 10.0
+
+
+def test_two_flats_share_the_force_evenly_and_leave_the_part_where_it_was_put():
+    """Pressure is force over area; the part comes against the fixed jaw by clearance and give."""
+    gap = 0.03
+    profile = profile_of(box(-20, -15, 20, 15), 0.0, 3.2)
+    found = lies(profile, gap, _FORCE, _STIFF, _HIGH, start=(0.0, 0.01, 0.0))
+    pressure = _FORCE / (30 * _HIGH)
+    on = found.pressure_mpa > 1e-6
+    assert found.pressure_mpa[on] == pytest.approx(pressure, rel=1e-3)
+    give = pressure / _STIFF
+    assert found.x_mm == pytest.approx(-gap - give, rel=1e-3)
+    assert found.closed_mm == pytest.approx(2 * (gap + give), rel=1e-3)
+    assert found.y_mm == pytest.approx(0.01, abs=1e-4)
+    assert len(list(places(profile, found))) == 2
+    # nothing decides where along the jaws: all of the play is left; against the jaw nothing is
+    ends, apart = within(profile, gap, _FORCE, _STIFF, _HIGH)
+    assert np.ptp([item.y_mm for item in ends]) == pytest.approx(2 * gap, rel=0.02)
+    assert np.ptp([item.x_mm for item in ends]) < 1e-4
+    assert 2 * gap * 0.98 < apart < 2.2 * gap
+
+
+@pytest.mark.parametrize("half", [30.0, 45.0, 60.0])
+def test_a_v_holds_by_statics_and_centres(half):
+    """A point towards the fixed jaw, flanks at ``half`` to the travel, a flat behind: each flank
+    bears F / (2 sin half), and the part comes to lie in one place.
+    """
+    long = 20.0
+    tip = long * math.cos(math.radians(half))
+    side = long * math.sin(math.radians(half))
+    part = Polygon([(-tip, 0), (0, -side), (12, -side), (12, side), (0, side)])
+    profile = profile_of(part, 6.0, 1.0)
+    found = lies(profile, 0.02, _FORCE, _STIFF, _HIGH, start=(0.0, 0.015, 0.0))
+    flank = profile.normals[:, 0] < -0.1
+    upper = flank & (profile.at[:, 1] > 0)
+    borne = (found.pressure_mpa * profile.lengths * _HIGH)[upper].sum()
+    assert borne == pytest.approx(_FORCE / (2 * math.sin(math.radians(half))), rel=0.01)
+    assert abs(found.y_mm) < 1e-4
+    _, apart = within(profile, 0.02, _FORCE, _STIFF, _HIGH)
+    assert apart < 1e-3
+
+
+@pytest.mark.parametrize("gap", [0.0, 0.02, 0.1])
+def test_a_round_in_a_slightly_larger_pocket_by_quadrature(gap):
+    """An elastic foundation under a round: depth d cos phi - gap, integrated over where it is
+    positive, balances the force (Johnson, section 4.3).
+    """
+    radius = 20.0
+    profile = profile_of(Point(0, 0).buffer(radius, quad_segs=256), 0.0, 1e-6)
+    found = lies(profile, gap, _FORCE, _STIFF, _HIGH)
+
+    def borne(d):
+        end = math.acos(min(1.0, gap / d))
+        share = quad(lambda a: (d * math.cos(a) - gap) * math.cos(a), -end, end)[0]
+        return _STIFF * _HIGH * radius * share - _FORCE
+
+    deep = brentq(borne, gap + 1e-6, 5.0)
+    assert -found.x_mm == pytest.approx(deep, rel=0.01)
+    assert found.pressure_mpa.max() == pytest.approx(_STIFF * (deep - gap), rel=0.01)
+    # less clearance, more of the wall touches
+    wide = profile.lengths[found.pressure_mpa > 0].sum() / 2
+    assert wide == pytest.approx(2 * radius * math.acos(gap / deep), rel=0.02)
+
+
+def test_any_part_comes_to_lie_where_a_general_optimiser_puts_it():
+    """Random outlines, turned, on a jaw that tilts: the same least energy, and forces balance."""
+    random = np.random.default_rng(4)
+    for _ in range(6):
+        angles = np.sort(random.uniform(0, 2 * math.pi, 7))
+        part = Polygon([(18 * math.cos(a), 14 * math.sin(a)) for a in angles]).convex_hull
+        part = rotate(part, float(random.uniform(0, 180)))
+        if part.area < 300:
+            continue
+        split, tilt = float(part.centroid.x), 4e6
+        profile = profile_of(part, split, 2.0)
+        gap = float(random.uniform(0.0, 0.06))
+        found = lies(profile, gap, _FORCE, _STIFF, _HIGH, tilt)
+        push = found.pressure_mpa * profile.lengths * _HIGH
+        total = (profile.normals * push[:, None]).sum(axis=0)
+        assert np.abs(total).max() < 1.0  # of 8000 N
+        arm = profile.at - profile.at.mean(axis=0)
+        moment = (
+            push * (profile.normals[:, 1] * arm[:, 0] - profile.normals[:, 0] * arm[:, 1])
+        ).sum()
+        assert abs(moment) < 20.0
+        moving = push[profile.moving] @ profile.normals[profile.moving, 0]
+        assert moving == pytest.approx(_FORCE, rel=1e-3)
+
+        def energy(q, profile=profile, gap=gap, tilt=tilt):
+            n, mid = profile.normals, profile.at.mean(axis=0)
+            arm = profile.at - mid
+            jaw = profile.at - profile.at[profile.moving].mean(axis=0)
+            own = n[:, 0] * (q[0] - q[2] * arm[:, 1]) + n[:, 1] * (q[1] + q[2] * arm[:, 0])
+            wall = n[:, 0] * (-q[3] - q[4] * jaw[:, 1]) + n[:, 1] * q[4] * jaw[:, 0]
+            deep = np.maximum(own - np.where(profile.moving, wall, 0) - gap, 0)
+            spring = _STIFF * _HIGH * (profile.lengths * deep**2).sum() / 2
+            return spring - _FORCE * q[3] + tilt * q[4] ** 2 / 2
+
+        mine = [found.x_mm, found.y_mm, found.turn_rad, found.closed_mm, found.tilt_rad]
+        best = minimize(energy, mine, method="Nelder-Mead", options={"xatol": 1e-9, "fatol": 1e-9})
+        assert energy(mine) <= best.fun + 1e-3 * abs(best.fun)
