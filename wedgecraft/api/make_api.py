@@ -31,7 +31,8 @@ _MIME = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf
 
 class DrawingAsked(OneSetup):
     """The drawing of one piece, counted from 1 in its setup's list; ``sheet`` from 1 too.
-    ``views_alone``: an SVG without frame and tables. ``run``: which run it is of, so that a browser
+    ``views_alone``: an SVG without frame and tables, ``touching`` where a part of this size does.
+    ``run``: which run it is of, so that a browser
     never shows what it kept of another.
     """
 
@@ -39,6 +40,7 @@ class DrawingAsked(OneSetup):
     sheet: Annotated[int, Field(ge=1, le=100)] = 1
     format: Literal["svg", "dxf", "pdf"] = "svg"
     views_alone: bool = False
+    touching: Literal["", "smallest", "nominal", "largest"] = ""
     run: Annotated[str, Field(max_length=40)] = ""
     units: Literal["mm", "inch"] = "mm"
 
@@ -107,6 +109,7 @@ def pieces(job_id: str, asked: OneSetup) -> Pieces:
 @blueprint.doc(responses=files(*_MIME.values()))
 def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
     """A sheet of a piece's drawing; as PDF all its sheets."""
+    from wedgecraft.core.make.views import pressed
     from wedgecraft.formats.piece_files import numbered, sheets_of
     from wedgecraft.formats.sheets.dxf import to_dxf
     from wedgecraft.formats.sheets.pdf import to_pdf
@@ -120,6 +123,11 @@ def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
         raise ProblemRaised(404, "No such sheet", f"This drawing has {len(sheets)} sheets.")
     sheet, piece = sheets[asked.sheet - 1], made.pieces[asked.piece - 1]
     if asked.format == "svg":
+        if asked.views_alone and asked.touching and piece.touching is not None and sheet.views:
+            view = sheet.views[0]
+            more = pressed(piece.touching, asked.touching, sheet.scale)
+            first = view.model_copy(update={"items": [*view.items, *more]})
+            sheet = sheet.model_copy(update={"views": [first, *sheet.views[1:]]})
         body = to_svg(sheet, asked.views_alone)
     else:
         body = to_pdf(sheets, piece.name) if asked.format == "pdf" else to_dxf(sheet)

@@ -11,7 +11,7 @@ from scipy.optimize import brentq, minimize
 from shapely.affinity import rotate
 from shapely.geometry import Point, Polygon, box
 
-from wedgecraft.core.make.lies import lies, places, profile_of, within
+from wedgecraft.core.make.lies import lies, places, profile_of, turns_freely, within
 
 _FORCE, _STIFF, _HIGH = 8000.0, 1500.0, 10.0
 
@@ -74,6 +74,9 @@ def test_a_round_in_a_slightly_larger_pocket_by_quadrature(gap):
     assert -found.x_mm == pytest.approx(deep, rel=0.01)
     assert found.pressure_mpa.max() == pytest.approx(_STIFF * (deep - gap), rel=0.01)
     # less clearance, more of the wall touches
+    assert turns_freely(profile, found)
+    square = profile_of(box(-20, -15, 20, 15), 0.0, 3.2)
+    assert not turns_freely(square, lies(square, 0.03, _FORCE, _STIFF, _HIGH))
     wide = profile.lengths[found.pressure_mpa > 0].sum() / 2
     assert wide == pytest.approx(2 * radius * math.acos(gap / deep), rel=0.02)
 

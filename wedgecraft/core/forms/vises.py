@@ -169,7 +169,9 @@ class Vises(Form):
         # the engine: not before someone asks
         from wedgecraft.core.make.jaws import jaw_pieces
 
-        return jaw_pieces(asked, self.vise.jaw_height_mm)
+        return jaw_pieces(
+            asked, self.vise.jaw_height_mm, 1e6 * self.vise.tilt_stiffness_nm_per_mrad
+        )
 
     def _sharing(self, own: Sharing) -> Sharing:
         if self.row == 1:

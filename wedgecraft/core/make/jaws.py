@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -15,6 +16,7 @@ from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import letter
+from wedgecraft.core.make.lies import Lies, Profile, places, profile_of, turns_freely, within
 from wedgecraft.core.make.pocket import Cutting, Layer, best_cutting, gripping, layers
 from wedgecraft.core.make.room import marked
 from wedgecraft.core.records.element import Nest
@@ -26,9 +28,11 @@ from wedgecraft.core.records.piece import (
     MakeDoubt,
     Piece,
     Pocket,
+    Rests,
     Touching,
 )
 from wedgecraft.core.station.nest import profile
+from wedgecraft.core.station.preload import blanks_of
 from wedgecraft.core.workpiece.body import Body, prism, united
 
 #: A jaw keeps so much outside its pocket, mm; common practice, from memory.
@@ -39,6 +43,9 @@ _MATERIAL = MATERIALS["aluminium-6061"]
 _MARK_MM = 4.0
 #: The uppermost cut goes on so far over the top.
 _OVER_MM = 1.0
+#: Every so many places of a profile one is drawn.
+_QUILLS = 8
+Size = Literal["smallest", "nominal", "largest"]
 
 
 @dataclass(frozen=True)
@@ -128,15 +135,73 @@ def jaw_body(pair: Pair, jaw_height_mm: float) -> Body:
     return united(blanks) - united(milled)
 
 
-def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
-    """A pair for each op that is held in soft jaws, as many alike as stations stand in them."""
+def rests(pair: Pair, ready: Ready, tilt_nmm: float, to: _Turned) -> tuple[list[Rests], float, str]:
+    """How the smallest, the nominal and the largest part lie in the pocket; half of how much parts
+    differ across the jaws, and where that comes from.
+    """
+    blanks = blanks_of(ready.view, ready.sitting)
+    varies = blanks.spread_mm * (1.0 if blanks.uniform else 3.0)
+    held = profile(ready.sitting, ready.view.station)
+    gone = shapely.union_all([relief.area for c in pair.cuttings for relief in c.reliefs])
+    at = profile_of(held, pair.split_mm, pair.gap_mm, gone)
+    force = ready.view.station.element.preload(ready.view.station.clamp).high_n
+    stiff = _stiffness(pair, ready, held)
+    sizes: tuple[tuple[Size, float], ...] = (
+        ("smallest", varies / 2),
+        ("nominal", 0.0),
+        ("largest", -varies / 2),
+    )
+    found = []
+    for size, more in sizes:
+        gap = pair.clearance_mm + more
+        ends, apart = within(at, gap, force, stiff, pair.depth_mm, tilt_nmm)
+        amid = min(ends, key=lambda end: abs(end.y_mm) + abs(end.turn_rad))
+        found.append(_rests(size, gap, at, amid, apart, to))
+    return found, varies, blanks.source
+
+
+def _stiffness(pair: Pair, ready: Ready, held: Polygon) -> float:
+    """Of a wall, MPa a mm: the jaw behind it and half the part, both as bars."""
+    x0, _, x1, _ = held.bounds
+    behind = (x0 - pair.fixed.bounds[0] + pair.moving.bounds[2] - x1) / 2
+    part = ready.sitting.part.material.youngs_mpa
+    return 1 / (behind / _MATERIAL.youngs_mpa + (x1 - x0) / 2 / part)
+
+
+def _rests(size: Size, gap: float, at: Profile, lying: Lies, apart: float, to: _Turned) -> Rests:
+    on = lying.pressure_mpa > 0
+    most = float(lying.pressure_mpa.max()) if on.any() else 0.0
+    runs = list(places(at, lying))
+    every = np.flatnonzero(on)[::_QUILLS]
+    ends = to(at.at[every]), to(at.at[every] + at.normals[every])
+    return Rests(
+        size=size,
+        gap_mm=gap,
+        places_fixed=sum(not at.moving[run[0]] for run in runs),
+        places_moving=sum(bool(at.moving[run[0]]) for run in runs),
+        fixed_mm=float(at.lengths[on & ~at.moving].sum()),
+        moving_mm=float(at.lengths[on & at.moving].sum()),
+        pressure_mpa=most,
+        within_mm=apart,
+        turns_freely=turns_freely(at, lying),
+        quills=[
+            (float(x), float(y), float(u - x), float(v - y), float(p / most))
+            for (x, y), (u, v), p in zip(*ends, lying.pressure_mpa[every], strict=True)
+        ],
+    )
+
+
+def jaw_pieces(asked: Asked, jaw_height_mm: float, tilt_nmm: float = 0.0) -> list[Piece]:
+    """A pair for each op that is held in soft jaws, as many alike as stations stand in them.
+    ``tilt_nmm``: stiffness of the moving jaw in tilt, a radian; 0 for one that does not.
+    """
     found = []
     for k, ready in enumerate(asked.kinds):
         pair = pair_of(ready)
         if pair is None:
             continue
         many = sum(station.kind == k for station in asked.design.stations)
-        piece = _piece(asked, k, pair, jaw_height_mm)
+        piece = _piece(asked, k, pair, jaw_height_mm, tilt_nmm)
         whole = piece.model_copy(
             update={
                 "alike": max(1, many) * asked.copies,
@@ -147,7 +212,7 @@ def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
     return found
 
 
-def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float) -> Piece:
+def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float, tilt_nmm: float) -> Piece:
     number = asked.design.kinds[kind].op_number
     to = _Turned(pair)
     floor = jaw_height_mm - pair.depth_mm
@@ -168,6 +233,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float) -> Piece:
     ready = asked.kinds[kind]
     held = profile(ready.sitting, ready.view.station)
     walls = [float(grip.length) for grip in pair.grips]
+    lying, varies, source = rests(pair, ready, tilt_nmm, to)
     reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
     lines = [f"{name.upper()} OP {number}", f"SETUP {asked.number}  X0 Y0 THIS CORNER  Z0 TOP"]
     piece = Piece(
@@ -186,7 +252,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float) -> Piece:
         pockets=pockets,
         holes=_reliefs(pair, to),
         notes=_notes(pair, asked),
-        doubts=_doubts(pair, floor, walls),
+        doubts=[*_doubts(pair, floor, walls), *_too_large(lying, varies, source), *_free(lying)],
         bought=_bought(pair, jaw_height_mm),
         touching=Touching(
             clearance_mm=pair.clearance_mm,
@@ -199,6 +265,9 @@ def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float) -> Piece:
             floor_mm=floor,
             depth_mm=pair.depth_mm,
             gap_mm=pair.gap_mm,
+            varies_mm=varies,
+            varies_says=source,
+            rests=lying,
         ),
     )
     marks = marked(lines, piece.width_mm, to.split, [], _MARK_MM)
@@ -316,6 +385,35 @@ def _doubts(pair: Pair, floor_mm: float, walls: Sequence[float]) -> list[MakeDou
                 )
             )
     return found
+
+
+def _free(lying: Sequence[Rests]) -> list[MakeDoubt]:
+    """A round in a round pocket stands at any angle."""
+    if not any(item.turns_freely for item in lying):
+        return []
+    return [
+        MakeDoubt(
+            what="turn",
+            says="nothing of the pocket keeps the part from turning: it may stand at any angle",
+            remedy="a flat, a pin in one of its holes, or nothing where no feature minds",
+            wrong=False,
+        )
+    ]
+
+
+def _too_large(lying: Sequence[Rests], varies: float, source: str) -> list[MakeDoubt]:
+    """The largest part must go in too: a pocket is never undersize."""
+    over = -min(item.gap_mm for item in lying)
+    if over <= 0:
+        return []
+    return [
+        MakeDoubt(
+            what="pocket",
+            says=f"the largest part is {over:.3f} mm larger all round than its pocket: parts differ"
+            f" by ±{varies:.3g} mm ({source})",
+            remedy=f"a clearance of {varies:.3g} mm in all at least, or parts sorted or cut closer",
+        )
+    ]
 
 
 def _bought(pair: Pair, jaw_height_mm: float) -> list[Bought]:

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -20,8 +21,12 @@ from shapely.geometry.base import BaseGeometry
 
 Array = NDArray[np.float64]
 
-#: Along the profile a place to touch every so many mm.
+#: Along a straight wall a place to touch every so many mm; what is shorter than this is a chord of
+#: an arc, and touches amid it, where it faces as the arc does.
 _STEP_MM = 0.25
+_CHORD_MM = 2.0
+#: A turn that walls resist less than this share of what they could is decided by nothing.
+_FREE = 1e-4
 #: Of the walls' stiffness, what keeps a part where it was put down in a direction that nothing
 #: decides.
 _STAYS = 1e-7
@@ -60,8 +65,7 @@ def profile_of(
     part: Polygon, split_mm: float, gap_mm: float, reliefs: BaseGeometry | None = None
 ) -> Profile:
     """The profile in short pieces, without what lies in the gap or at a relief."""
-    ring = shapely.orient_polygons(part).exterior.segmentize(_STEP_MM)
-    corners = shapely.get_coordinates(ring)
+    corners = _in_pieces(shapely.get_coordinates(shapely.orient_polygons(part).exterior))
     ways = np.diff(corners, axis=0)
     lengths = np.linalg.norm(ways, axis=1)
     there = lengths > 1e-9
@@ -71,6 +75,26 @@ def profile_of(
     if reliefs is not None and not reliefs.is_empty:
         there &= ~shapely.contains_xy(reliefs, middles[:, 0], middles[:, 1])
     return Profile(middles[there], normals[there], lengths[there], middles[there, 0] > split_mm)
+
+
+def _in_pieces(corners: Array) -> Array:
+    """The ring's corners with more on its longer sides."""
+    found = []
+    for start, end in pairwise(corners):
+        long = float(np.hypot(*(end - start)))
+        count = int(np.ceil(long / _STEP_MM)) if long > _CHORD_MM else 1
+        shares = np.arange(count)[:, None] / count
+        found.append(start + shares * (end - start))
+    return np.concatenate([*found, corners[-1:]])
+
+
+def turns_freely(profile: Profile, found: Lies) -> bool:
+    """Whether nothing of what touches keeps the part from turning, as of a round in a round."""
+    on = found.pressure_mpa > 0
+    size = float(np.ptp(profile.at, axis=0).max()) / 2
+    turn = _rows(profile, False)[on, 2]
+    weight = profile.lengths[on]
+    return bool((weight * turn**2).sum() < _FREE * size**2 * weight.sum())
 
 
 def lies(
@@ -161,7 +185,8 @@ def within(
     tilt_nmm: float = 0.0,
 ) -> tuple[list[Lies], float]:
     """Put down at the ends of its play in every direction, then clamped: where it comes to lie, and
-    how far those places are apart at most, mm, turn at the ends of the profile included.
+    how far those places are apart at most, mm, turn at the ends of the profile included unless it
+    turns freely.
     """
     size = float(np.ptp(profile.at, axis=0).max()) / 2
     turn = gap_mm / size
@@ -175,5 +200,6 @@ def within(
         lies(profile, gap_mm, force_n, stiffness_mpa_mm, high_mm, tilt_nmm, start)
         for start in (starts if gap_mm > 0 else [(0.0, 0.0, 0.0)])
     ]
-    place = np.array([(item.x_mm, item.y_mm, item.turn_rad * size) for item in found])
+    turned = 0.0 if turns_freely(profile, found[0]) else size
+    place = np.array([(item.x_mm, item.y_mm, item.turn_rad * turned) for item in found])
     return found, float(np.linalg.norm(np.ptp(place, axis=0)))

@@ -10,7 +10,7 @@ from shapely.geometry import LineString, Polygon, box
 
 from wedgecraft.core.make.finish import solid_plan
 from wedgecraft.core.make.room import Box, beside
-from wedgecraft.core.records.piece import Holes, Piece
+from wedgecraft.core.records.piece import Holes, Piece, Touching
 from wedgecraft.core.records.sheet import DrawnUnits, Item, Label, Linear, Ordinate, Round, Stroke
 
 #: On paper: from the piece to where leaders bend, and on to their text; least room of a text.
@@ -20,6 +20,7 @@ _ROOM_MM = 3.4
 _TEXT_MM = 2.5
 _WEDGE_MM = 5.0
 _NAME_MM = 1.7
+_QUILL_MM = 9.0
 
 
 def length_text(value_mm: float, units: DrawnUnits) -> str:
@@ -93,6 +94,18 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
     found += _ordinates([*corners, *places], piece, scale, "x", units)
     found += _ordinates([*corners, *places], piece, scale, "y", units)
     return found
+
+
+def pressed(touching: Touching, size: str, scale: float) -> list[Item]:
+    """Where a size of the part touches: quills out of it, the longer the harder it presses."""
+    lying = next((item for item in touching.rests if item.size == size), None)
+    return [
+        Stroke(
+            layer="PRESSURE",
+            points=[(x, y), (x + u * _QUILL_MM * p / scale, y + v * _QUILL_MM * p / scale)],
+        )
+        for x, y, u, v, p in (lying.quills if lying is not None else [])
+    ]
 
 
 def _holes(row: Holes, scale: float, taken: list[Box]) -> list[Item]:

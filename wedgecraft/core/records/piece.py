@@ -97,10 +97,32 @@ class Mark(Document):
     high_mm: float
 
 
+class Rests(Document):
+    """How one size of a part lies in its jaws: ``gap_mm`` all round before they close, negative
+    where it does not go in; in how many places and over how much of each jaw's wall it touches; the
+    highest pressure; within how much it comes to lie, wherever it was put down, but for its turn
+    where it ``turns_freely``. ``quills``: where
+    it touches (x, y), the way it presses, and how hard, as a share of the highest.
+    """
+
+    size: Literal["smallest", "nominal", "largest"]
+    gap_mm: float
+    places_fixed: int
+    places_moving: int
+    fixed_mm: float
+    moving_mm: float
+    pressure_mpa: float
+    within_mm: float
+    turns_freely: bool = False
+    quills: list[tuple[float, float, float, float, float]] = []
+
+
 class Touching(Document):
     """How soft jaws meet their part: clearance all round, the cutter for the pocket and corners it
     relieves, of each jaw's gripping wall what is left of how much (mm), the floor under the pocket,
-    how deep it is, the gap between the jaws.
+    how deep it is, the gap between the jaws. ``varies_mm``: half of how much parts differ across
+    the jaws, and ``varies_says`` where that comes from; ``rests``: how the smallest, the nominal
+    and the largest lie.
     """
 
     clearance_mm: float
@@ -113,6 +135,9 @@ class Touching(Document):
     floor_mm: float
     depth_mm: float
     gap_mm: float
+    varies_mm: float = 0
+    varies_says: str = ""
+    rests: list[Rests] = []
 
 
 class Piece(Document):

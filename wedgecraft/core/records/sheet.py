@@ -9,7 +9,16 @@ from pydantic import Field
 from wedgecraft.core.ground.documents import Document
 
 Layer = Literal[
-    "OUTLINE", "HIDDEN", "CENTRE", "PART", "DIMENSIONS", "TEXT", "MARKING", "FRAME", "HATCH"
+    "OUTLINE",
+    "HIDDEN",
+    "CENTRE",
+    "PART",
+    "DIMENSIONS",
+    "TEXT",
+    "MARKING",
+    "FRAME",
+    "HATCH",
+    "PRESSURE",
 ]
 DrawnUnits = Literal["mm", "inch"]
 #: Paper, mm, as wide as high (ISO 216); frames as ISO 5457 has them.

@@ -23,6 +23,7 @@ _COLOURS: dict[Layer, int] = {
     "MARKING": 6,
     "FRAME": 7,
     "HATCH": 9,
+    "PRESSURE": 5,
 }
 _TYPES: dict[Layer, str] = {"HIDDEN": "DASHED", "CENTRE": "CENTER", "PART": "PHANTOM"}
 _WIDTHS: dict[Layer, int] = {"OUTLINE": 50, "FRAME": 35}

@@ -27,6 +27,7 @@ PENS: dict[Layer, tuple[float, tuple[float, ...]]] = {
     "MARKING": (0.25, ()),
     "FRAME": (0.35, ()),
     "HATCH": (0.13, ()),
+    "PRESSURE": (0.5, ()),
 }
 _ARROW_MM = 2.5
 _ARROW_HALF_MM = 0.45

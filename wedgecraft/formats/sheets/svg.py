@@ -8,6 +8,7 @@ from wedgecraft.core.records.sheet import Label, Round, Sheet
 from wedgecraft.formats.sheets.marks import PENS, marks
 
 _INK = "#1D262B"
+_MARKED = "#23408E"
 #: Capitals are this share of a type size.
 CAPITALS = 0.7
 _ROOM_MM = 16.0
@@ -33,7 +34,8 @@ def to_svg(sheet: Sheet, views_alone: bool = False) -> bytes:
     ElementTree.SubElement(root, "rect", {"width": f"{w:g}", "height": f"{h:g}", "fill": "#FFFFFF"})
     groups = {}
     for layer, (pen, dashes) in PENS.items():
-        look = {"id": layer.lower(), "fill": "none", "stroke": _INK, "stroke-width": f"{pen:g}"}
+        ink = _MARKED if layer == "PRESSURE" else _INK
+        look = {"id": layer.lower(), "fill": "none", "stroke": ink, "stroke-width": f"{pen:g}"}
         if dashes:
             look["stroke-dasharray"] = " ".join(f"{dash:g}" for dash in dashes)
         groups[layer] = ElementTree.SubElement(root, "g", look)

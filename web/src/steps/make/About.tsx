@@ -71,7 +71,45 @@ function Touches({ touching }: { touching: NonNullable<Piece["touching"]> }) {
     ["Cutter for the pocket", withUnit(touching.cutter_mm, "mm", 0)],
     ["Corner reliefs", touching.reliefs ? String(touching.reliefs) : "none needed"],
   ];
-  return <Table rows={rows} />;
+  return (
+    <>
+      <h2 className="above-8">What touches</h2>
+      <table className="lines tight" data-testid="rests">
+        <thead>
+          <tr>
+            <th>Part</th>
+            <th className="num">Fixed, moving</th>
+            <th className="num">Lies within</th>
+          </tr>
+        </thead>
+        <tbody>
+          {(touching.rests ?? []).map((item) => (
+            <tr key={item.size}>
+              <td>
+                {capital(item.size)}
+                <div className="quiet smaller">
+                  {places(item.places_fixed + item.places_moving)}, {withUnit(item.pressure_mpa, "MPa", 0)}
+                </div>
+              </td>
+              <td className="num mono from-top">
+                {figure(item.fixed_mm, "mm", 0)}, {figure(item.moving_mm, "mm", 0)}
+              </td>
+              <td className="num mono from-top">{withUnit(item.within_mm, "mm", 3)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="quiet smaller">
+        Parts differ by ±{withUnit(touching.varies_mm ?? 0, "mm", 3)} across the jaws:{" "}
+        <Said text={touching.varies_says ?? ""} />.
+      </p>
+      <Table rows={rows} />
+    </>
+  );
+}
+
+function places(count: number): string {
+  return count === 1 ? "one place" : `${String(count)} places`;
 }
 
 function Doubts({ piece }: { piece: Piece }) {

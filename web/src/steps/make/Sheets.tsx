@@ -13,6 +13,7 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
   const { job, here } = useEditor();
   const { system } = useUnits();
   const [sheet, show] = useState(VIEWS);
+  const [size, look] = useState<string>(piece.touching ? "nominal" : "");
   const asked = (format: string, more: Record<string, string> = {}) =>
     `/api/jobs/${job.id}/make/drawing?${new URLSearchParams({
       setup: String(here.number),
@@ -23,7 +24,7 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
       ...more,
     }).toString()}`;
   const solid = `/api/jobs/${job.id}/make/solid?setup=${String(here.number)}&piece=${String(place + 1)}`;
-  const shown = asked("svg", { run: job.latest?.run.id ?? "", views_alone: String(sheet === VIEWS) });
+  const shown = asked("svg", { run: job.latest?.run.id ?? "", views_alone: String(sheet === VIEWS), touching: size });
   return (
     <>
       <div className="tools middle">
@@ -41,6 +42,21 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
             </ToggleButton>
           ))}
         </ToggleButtonGroup>
+        {piece.touching && sheet === VIEWS && (
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={size}
+            onChange={(_event, value: string | null) => value && look(value)}
+            aria-label="Part that is in the jaws"
+          >
+            {(piece.touching.rests ?? []).map((item) => (
+              <ToggleButton key={item.size} value={item.size}>
+                {item.size}
+              </ToggleButton>
+            ))}
+          </ToggleButtonGroup>
+        )}
         <span className="grow" />
         <Button size="small" component="a" href={shown} target="_blank" rel="noreferrer">
           Larger
