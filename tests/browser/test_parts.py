@@ -147,7 +147,7 @@ def test_a_job_entered_from_files_and_notes_alone(hands, tmp_path):  # noqa: F81
     hands.wait(
         lambda: len(hands.all(".tabs button[role=tab]")) >= 3 and "-Y up" in hands.text(".tabs")
     )
-    assert len(hands.all("table.sheet tbody tr")) == 3  # op 10 kept its cuts
+    hands.wait(lambda: len(hands.all("table.sheet tbody tr")) == 3)  # op 10 kept its cuts
     # An op taken out, and put back as it was.
     next(tab for tab in hands.all(".tabs button[role=tab]") if "Op 20" in tab.text).click()
     hands.press("Remove op")

@@ -13,23 +13,20 @@ from scipy.spatial.transform import Rotation
 from shapely.affinity import rotate, translate
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
+from tests.core.make.planned import planned
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.make.jaws import jaw_body, pair_of
 from wedgecraft.core.make.pocket import cut_by, gripping, layers
 from wedgecraft.core.plan.pieces import pieces_of
-from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.workpiece.body import Body, cylinder, prism, united
-from wedgecraft.demo.by_hand import by_hand
-from wedgecraft.demo.drafts import with_the_rest
 
 
 @pytest.fixture(scope="module")
 def hub():
     """Op 20 of the float-arm hub is held in soft jaws."""
-    document = next(item for item, _ in by_hand() if item.job.name == "Float-arm hub")
-    return plan_route(with_the_rest(document), alternatives=False)
+    return planned("Float-arm hub")
 
 
 def _random_part(random: np.random.Generator) -> Body:

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 from shapely.geometry import Point, Polygon
 
+from tests.core.make.planned import planned
 from wedgecraft.core.make.fasteners import (
     DRILL_BELOW,
     SCREW_LENGTHS,
@@ -26,17 +27,15 @@ from wedgecraft.core.make.uneven import Holed, bolts_up, two_dowels
 from wedgecraft.core.make.views import spread
 from wedgecraft.core.make.webs import least_web_mm, thin_webs
 from wedgecraft.core.plan.pieces import pieces_of
-from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import HolePlace, Holes
-from wedgecraft.demo.by_hand import by_hand
 
 
 @pytest.fixture(scope="module")
 def manifold():
     """Two setups, each with a plate of its own."""
-    return plan_route(by_hand()[0][0], alternatives=False)
+    return planned("Manifold block, 8-port")
 
 
 def _table(name):
@@ -255,9 +254,13 @@ def test_hours_are_those_of_the_trade(manifold):
     assert 60 < machining < 120
     assert piece.minutes == pytest.approx(sum(step.minutes for step in piece.steps))
     # weight by hand: the blank less every hole
-    holes = sum(
-        math.pi * row.diameter_mm**2 / 4 * (row.depth_mm or piece.thickness_mm) * len(row.places)
-        for row in piece.holes
-    )
+    thick = piece.thickness_mm
+    holes = 0.0
+    for row in piece.holes:
+        deep = row.depth_mm or thick
+        squares = row.diameter_mm**2 * deep + (row.through_mm or 0) ** 2 * (thick - deep)
+        if row.sink_mm:
+            squares += (row.sink_mm**2 - row.diameter_mm**2) * row.sink_depth_mm
+        holes += math.pi / 4 * squares * len(row.places)
     volume = piece.width_mm * piece.depth_mm * piece.thickness_mm - holes
     assert piece.mass_kg == pytest.approx(volume * 2700e-9, rel=1e-6)
