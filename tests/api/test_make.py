@@ -45,6 +45,9 @@ def test_pieces_are_listed_drawn_and_packed_and_follow_the_layout(planner, datab
     assert planner.call("GET", f"{here}/drawing?sheet={count + 1}")[0] == 404
     inches = _get(planner, f"{here}/drawing?format=dxf&units=inch")[1].decode()
     assert "$INSUNITS" in inches
+    status, data = _get(planner, f"{here}/solid")
+    assert (status, data[:13]) == (200, b"ISO-10303-21;")
+    assert planner.call("GET", f"{here}/solid?piece=2")[0] == 404
     status, data = _get(planner, f"{here}/pack")
     assert status == 200
     with zipfile.ZipFile(io.BytesIO(data)) as opened:

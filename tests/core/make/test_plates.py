@@ -128,7 +128,7 @@ def test_a_plate_too_thin_for_its_threads_says_so(manifold):
     assert "an M8 thread wants 12 mm of Aluminium 6061-T6; there are 8 mm" in said
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=25, deadline=None)
 @given(st.integers(0, 10_000))
 def test_thin_webs_are_those_another_geometry_finds(seed):
     """Every two upright holes as cylinders: discs by a polygon library, heights by hand."""
@@ -157,20 +157,20 @@ def test_thin_webs_are_those_another_geometry_finds(seed):
         deep = thick if row.depth_mm is None else row.depth_mm
         span = (thick - deep, thick) if row.side == "top" else (0.0, deep)
         holes += [
-            (f"{row.letter}{n}", Point(p.x_mm, p.y_mm).buffer(row.diameter_mm / 2, 256), span)
+            (f"{row.letter}{n}", Point(p.x_mm, p.y_mm).buffer(row.diameter_mm / 2, 96), span)
             for n, p in enumerate(row.places, 1)
         ]
     wanted = set()
     for (a, one, s), (b, other, t) in product(holes, holes):
         if a < b and s[0] < t[1] + least and t[0] < s[1] + least:
             gap = one.distance(other)
-            if gap < least - 1e-3:
+            if gap < least - 2e-3:
                 wanted.add((a, b))
     plate = shapely.box(0, 0, 100, 100)
     edges = {
         a
         for a, one, _ in holes
-        if plate.exterior.distance(one) < least - 1e-3 or not plate.covers(one)
+        if plate.exterior.distance(one) < least - 2e-3 or not plate.covers(one)
     }
     found = thin_webs(rows, 100, 100, thick)
     pairs = {

@@ -19,6 +19,7 @@ from wedgecraft.core.make.holes import letter
 from wedgecraft.core.make.lies import Lies, Profile, places, profile_of, turns_freely, within
 from wedgecraft.core.make.pocket import Cutting, Layer, best_cutting, gripping, layers
 from wedgecraft.core.make.room import marked
+from wedgecraft.core.records.cut import largest
 from wedgecraft.core.records.element import Nest
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import (
@@ -33,6 +34,7 @@ from wedgecraft.core.records.piece import (
 )
 from wedgecraft.core.station.nest import profile
 from wedgecraft.core.station.preload import blanks_of
+from wedgecraft.core.workpiece.blank import FACED_MM
 from wedgecraft.core.workpiece.body import Body, prism, united
 
 #: A jaw keeps so much outside its pocket, mm; common practice, from memory.
@@ -43,6 +45,11 @@ _MATERIAL = MATERIALS["aluminium-6061"]
 _MARK_MM = 4.0
 #: The uppermost cut goes on so far over the top.
 _OVER_MM = 1.0
+_LEFT_MM = 0.01
+#: A profile this near the finished part's was cut.
+_CUT_MM = 0.1
+#: A gap narrower than this is left by a card, a wider one by a parallel.
+_CARD_MM = 1.5
 #: Every so many places of a profile one is drawn.
 _QUILLS = 8
 Size = Literal["smallest", "nominal", "largest"]
@@ -72,7 +79,7 @@ class Pair:
 
     def kept(self, jaw: int) -> float:
         """Of a jaw's gripping wall at the floor, what reliefs leave, mm."""
-        gone = shapely.union_all([relief.area for c in self.cuttings for relief in c.reliefs])
+        gone = shapely.union_all([relief.takes for c in self.cuttings for relief in c.reliefs])
         return float(self.grips[jaw].difference(gone).length)
 
 
@@ -91,12 +98,14 @@ def pair_of(ready: Ready) -> Pair | None:
     grips = gripping(found[0].area, split, nest.gap_mm)
     wall = shapely.union(fixed, moving).convex_hull.buffer(-_WALL_MM, join_style="mitre")
     both = shapely.union_all([grips[0], grips[1]])
-    first = best_cutting(found[0].area, depth, both, wall)
+    # what a cutter leaves within the clearance touches nothing
+    film = clearance + _LEFT_MM
+    first = best_cutting(found[0].area, depth, both, wall, film)
     cuttings = [first]
     for layer in found[1:]:
         own = gripping(layer.area, split, nest.gap_mm)
         walls = shapely.union_all([own[0], own[1]])
-        cuttings.append(best_cutting(layer.area, depth - layer.low_mm, walls, wall))
+        cuttings.append(best_cutting(layer.area, depth - layer.low_mm, walls, wall, film))
     under = float(getattr(kind.element, "under_mm", 0.0))
     return Pair(
         fixed,
@@ -139,10 +148,9 @@ def rests(pair: Pair, ready: Ready, tilt_nmm: float, to: _Turned) -> tuple[list[
     """How the smallest, the nominal and the largest part lie in the pocket; half of how much parts
     differ across the jaws, and where that comes from.
     """
-    blanks = blanks_of(ready.view, ready.sitting)
-    varies = blanks.spread_mm * (1.0 if blanks.uniform else 3.0)
     held = profile(ready.sitting, ready.view.station)
-    gone = shapely.union_all([relief.area for c in pair.cuttings for relief in c.reliefs])
+    varies, source = _varies(ready, held, pair.depth_mm)
+    gone = shapely.union_all([relief.takes for c in pair.cuttings for relief in c.reliefs])
     at = profile_of(held, pair.split_mm, pair.gap_mm, gone)
     force = ready.view.station.element.preload(ready.view.station.clamp).high_n
     stiff = _stiffness(pair, ready, held)
@@ -157,7 +165,18 @@ def rests(pair: Pair, ready: Ready, tilt_nmm: float, to: _Turned) -> tuple[list[
         ends, apart = within(at, gap, force, stiff, pair.depth_mm, tilt_nmm)
         amid = min(ends, key=lambda end: abs(end.y_mm) + abs(end.turn_rad))
         found.append(_rests(size, gap, at, amid, apart, to))
-    return found, varies, blanks.source
+    return found, varies, source
+
+
+def _varies(ready: Ready, held: Polygon, depth_mm: float) -> tuple[float, str]:
+    """Half of how much parts differ across the jaws: little where what is held is the finished
+    part's own, as its blanks do where it is raw.
+    """
+    finished = Polygon(largest(ready.sitting.finished.seen(0.0, depth_mm)).exterior)
+    if Polygon(held.exterior).hausdorff_distance(finished) < _CUT_MM:
+        return FACED_MM, "faces cut in an op before"
+    blanks = blanks_of(ready.view, ready.sitting)
+    return blanks.spread_mm * (1.0 if blanks.uniform else 3.0), blanks.source
 
 
 def _stiffness(pair: Pair, ready: Ready, held: Polygon) -> float:
@@ -251,7 +270,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float, tilt_nmm: 
         drawn_part=to.rings(held),
         pockets=pockets,
         holes=_reliefs(pair, to),
-        notes=_notes(pair, asked),
+        notes=_notes(pair),
         doubts=[*_doubts(pair, floor, walls), *_too_large(lying, varies, source), *_free(lying)],
         bought=_bought(pair, jaw_height_mm),
         touching=Touching(
@@ -326,9 +345,8 @@ def _within(area: BaseGeometry, both: BaseGeometry) -> MultiPolygon:
     return MultiPolygon([p for p in shapely.get_parts(found) if isinstance(p, Polygon)])
 
 
-def _notes(pair: Pair, asked: Asked) -> list[str]:
-    by_card = asked.request.rules.jaw_gap == "by card"
-    what = "a card" if by_card else "a parallel"
+def _notes(pair: Pair) -> list[str]:
+    what = "a card" if pair.gap_mm < _CARD_MM else "a parallel"
     leave = -pair.clearance_mm
     return [
         f"Cut both jaws together, closed on {what} of {pair.gap_mm:g} mm below the pocket, tight as"

@@ -31,7 +31,7 @@ _FREE = 1e-4
 #: decides.
 _STAYS = 1e-7
 #: Places farther apart than this along the profile are two.
-_APART_MM = 1.0
+_APART_MM = 2.5
 _ROUNDS = 200
 
 

@@ -10,7 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from shapely.geometry import LineString, MultiPolygon, Point, Polygon
+from shapely.geometry import LineString, MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.workpiece.body import Body
@@ -24,6 +24,12 @@ _STEPS = 8
 #: Narrower than this, what a cutter leaves is rounding.
 _FILM_MM = 0.01
 _HAIR_MM = 0.001
+#: Of gripping wall, so many mm are as good as none.
+_AS_MUCH = 2.0
+#: No corner is farther from where a cutter fits in than so many of its radii: what is, is a slot.
+_FAR = 2.5
+#: So many ways a relief is tried, besides along the walls.
+_WAYS = 32
 #: A wall grips where it faces along the jaws' travel within 45°.
 _FACES = math.cos(math.radians(45))
 _QUARTER = 32
@@ -75,15 +81,24 @@ def _parts(shape: BaseGeometry) -> MultiPolygon:
 
 @dataclass(frozen=True)
 class Relief:
-    """A circle that frees a corner, plunged to the pocket's floor."""
+    """What frees a corner: the cutter goes on from ``start``, where it fits into the corner, to
+    (x, y), down to the pocket's floor.
+    """
 
     x: float
     y: float
+    start: tuple[float, float]
     radius_mm: float
 
     @property
     def area(self) -> Polygon:
-        return Point(self.x, self.y).buffer(self.radius_mm, quad_segs=_QUARTER)
+        way = LineString([self.start, (self.x, self.y)])
+        return way.buffer(self.radius_mm, quad_segs=_QUARTER)
+
+    @property
+    def takes(self) -> Polygon:
+        """What of a wall is gone: not where it only runs along."""
+        return self.area.buffer(-_FILM_MM, quad_segs=_QUARTER)
 
 
 @dataclass(frozen=True)
@@ -99,71 +114,121 @@ class Cutting:
 
 
 def cut_by(
-    area: MultiPolygon, cutter_mm: float, grips: BaseGeometry, inside: BaseGeometry
+    area: MultiPolygon,
+    cutter_mm: float,
+    grips: BaseGeometry,
+    inside: BaseGeometry,
+    film_mm: float = _FILM_MM,
 ) -> Cutting:
     """Cut with a round cutter, corners relieved where most of the wall that grips stays.
     ``grips``: that wall, as lines; ``inside``: what the jaws have to give, less their least walls.
+    Narrower than ``film_mm``, what is left is no matter.
     """
     radius = cutter_mm / 2
     hair = radius - _HAIR_MM  # so that a slot just as wide as the cutter is cut
-    opened = area.buffer(-hair, quad_segs=_QUARTER).buffer(hair, quad_segs=_QUARTER)
-    missing = _thick(area.difference(opened))
+    middles = area.buffer(-hair, quad_segs=_QUARTER)
+    opened = middles.buffer(hair, quad_segs=_QUARTER)
+    if middles.is_empty:
+        return Cutting(cutter_mm, MultiPolygon(), (), area)
+    missing = _thick(area.difference(opened), film_mm)
     reliefs: list[Relief] = []
     for corner in missing:
-        found = _relief(corner, radius, grips, inside)
+        found = _relief(corner, middles, radius, grips, inside)
         if found is not None:
             reliefs.append(found)
     whole = shapely.union_all([opened, *(relief.area for relief in reliefs)])
-    left = _thick(area.difference(whole))
+    left = _thick(area.difference(whole), film_mm)
     return Cutting(cutter_mm, _parts(whole), tuple(reliefs), MultiPolygon(left))
 
 
-def _thick(area: BaseGeometry) -> list[Polygon]:
+def _thick(area: BaseGeometry, film_mm: float) -> list[Polygon]:
     """What of an area is no film; films that join corners are left out."""
-    half = _FILM_MM / 2
+    half = film_mm / 2
     cores = shapely.get_parts(area.buffer(-half, join_style="mitre"))
     grown = [core.buffer(2 * half, join_style="mitre").intersection(area) for core in cores]
     return [piece for found in grown for piece in _parts(found).geoms if piece.area > half**2]
 
 
 def _relief(
-    corner: Polygon, radius: float, grips: BaseGeometry, inside: BaseGeometry
+    corner: Polygon,
+    opened_to: BaseGeometry,
+    radius: float,
+    grips: BaseGeometry,
+    inside: BaseGeometry,
 ) -> Relief | None:
-    """The circle over a corner that takes least of the gripping wall, then least of the jaw;
-    nothing where none covers it, or each would come too near the jaw's outside.
+    """The shortest way on that takes a corner with it, of all directions the one that takes least
+    of the gripping wall, then least of the jaw; nothing where each would come too near the jaw's
+    outside. ``opened_to``: where the cutter's middle may go.
     """
-    points = shapely.get_coordinates(corner.convex_hull)
-    # a hair larger than the cutter's path is exact, so that nothing stays at the tip
-    room = shapely.intersection_all(
-        [Point(p).buffer(radius - _FILM_MM, quad_segs=_QUARTER) for p in points]
-    )
-    if room.is_empty:
-        return None
-    tried = [*shapely.get_coordinates(room.exterior)[:-1], *shapely.get_coordinates(room.centroid)]
+    start = shapely.get_point(shapely.shortest_line(opened_to, corner.centroid), 0)
     best: tuple[float, float, Relief] | None = None
-    for x, y in tried:
-        relief = Relief(float(x), float(y), radius)
-        disc = relief.area
-        if not inside.covers(disc):
+    for x, y in _directions(corner):
+        relief = _far_enough(corner, (float(start.x), float(start.y)), (x, y), radius)
+        if relief is None or not inside.covers(relief.area):
             continue
-        cost = (float(grips.intersection(disc).length), float(disc.difference(corner).area))
+        area = relief.area
+        cost = (round(float(grips.intersection(relief.takes).length), 3), float(area.area))
         if best is None or cost < best[:2]:
             best = (*cost, relief)
     return best[2] if best is not None else None
 
 
+def _directions(corner: Polygon) -> list[tuple[float, float]]:
+    """All round, and along the corner's own walls."""
+    ring = np.diff(shapely.get_coordinates(corner.exterior), axis=0)
+    sizes = np.linalg.norm(ring, axis=1)
+    walls = ring[sizes > 0.2 * sizes.max()] / sizes[sizes > 0.2 * sizes.max()][:, None]
+    turns = 2 * np.pi * np.arange(_WAYS) / _WAYS
+    ways = np.concatenate([walls, -walls, np.column_stack([np.cos(turns), np.sin(turns)])])
+    return [(float(x), float(y)) for x, y in ways]
+
+
+def _far_enough(
+    corner: Polygon, start: tuple[float, float], way: tuple[float, float], radius: float
+) -> Relief | None:
+    """As far that way as it takes, to a hundredth; nothing where it would make a slot wider."""
+    points = shapely.points(shapely.get_coordinates(corner.exterior))
+
+    def there(far: float) -> Relief:
+        return Relief(start[0] + far * way[0], start[1] + far * way[1], start, radius)
+
+    def takes(far: float) -> bool:
+        line = LineString([start, (start[0] + far * way[0], start[1] + far * way[1])])
+        return bool((shapely.distance(points, line) <= radius + _FILM_MM / 4).all())
+
+    low, high = 0.0, _FAR * radius
+    if not takes(high):
+        return None
+    while high - low > _FILM_MM:
+        middle = (low + high) / 2
+        low, high = (low, middle) if takes(middle) else (middle, high)
+    return there(high)
+
+
 def best_cutting(
-    area: MultiPolygon, depth_mm: float, grips: BaseGeometry, inside: BaseGeometry
+    area: MultiPolygon,
+    depth_mm: float,
+    grips: BaseGeometry,
+    inside: BaseGeometry,
+    film_mm: float = _FILM_MM,
 ) -> Cutting:
-    """With the largest cutter that reaches the floor and leaves nothing but what circles free; the
-    one that leaves least where none does.
+    """With the largest cutter that reaches the floor, leaves nothing but what circles free, and
+    keeps as much of the gripping wall as any; the one that leaves least where none does.
     """
     found = []
     for size in [size for size in CUTTERS_MM if size * _DEEP >= depth_mm] or [CUTTERS_MM[0]]:
-        found.append(cut_by(area, size, grips, inside))
-        if found[-1].left.is_empty:
+        found.append(cut_by(area, size, grips, inside, film_mm))
+        if found[-1].left.is_empty and not found[-1].reliefs:
             break
-    return min(found, key=lambda cut: (round(cut.left.area, 2), -cut.cutter_mm))
+
+    def lost(cut: Cutting) -> float:
+        gone = shapely.union_all([relief.takes for relief in cut.reliefs])
+        return float(grips.intersection(gone).length)
+
+    return min(
+        found,
+        key=lambda cut: (round(cut.left.area, 2), round(lost(cut) / _AS_MUCH), -cut.cutter_mm),
+    )
 
 
 def gripping(

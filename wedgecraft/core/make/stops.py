@@ -12,8 +12,10 @@ from wedgecraft.core.records.fixing import Fixing
 #: A stop keeps so much beside a screw's head and beside a dowel, mm; from memory.
 _BESIDE_HEAD_MM = 0.5
 _BESIDE_DOWEL_MM = 1.5
-#: Where along a bar its screws and its dowels are; a short one has one screw.
-_SCREWS = (0.28, 0.72)
+#: How far from its middle a bar's screws are, at most, of its length, and what is left between
+#: them and its dowels; a short one has one screw, in the middle.
+_OUT = 0.22
+_WEB_MM = 2.5
 _ONE = (0.5,)
 _DOWELS = (0.0, 1.0)
 #: A bar so many heads long has two screws.
@@ -54,7 +56,10 @@ def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
     long = dowel_for(_IN_PLATE * dowel, proud)
     deep = long - proud + _UNDER_DOWEL_MM
     pin = Fixing("stop, dowel", diameter_mm=dowel, fit="H7", depth_mm=deep, dowel_mm=long)
-    shares = _SCREWS if long_mm >= _LONG * thread.head_mm else _ONE
+    most = long_mm / 2 - dowel - _BESIDE_DOWEL_MM - thread.drill_mm / 2 - _WEB_MM
+    out = min(most, _OUT * long_mm)
+    two = out >= thread.head_mm / 2 + _BESIDE_HEAD_MM and long_mm >= _LONG * thread.head_mm
+    shares = (0.5 - out / long_mm, 0.5 + out / long_mm) if two else _ONE
     found = [
         screw.at(*_inside(bar, along, share, thread.head_mm / 2 + _BESIDE_HEAD_MM))
         for share in shares
