@@ -13,6 +13,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
+from shapely.affinity import rotate
 from shapely.geometry import Point, Polygon
 
 from tests.core.make.planned import planned
@@ -23,6 +24,7 @@ from wedgecraft.core.make.fasteners import (
     engagement_mm,
     screw_for,
 )
+from wedgecraft.core.make.stops import stop_fixings
 from wedgecraft.core.make.uneven import Holed, bolts_up, two_dowels
 from wedgecraft.core.make.views import spread
 from wedgecraft.core.make.webs import least_web_mm, thin_webs
@@ -118,6 +120,28 @@ def test_every_station_gets_its_holes_where_it_stands(manifold):
         assert screws == threads
         dowels = sum(item.count for item in made.bought if "Dowel" in item.says)
         assert dowels == sum(len(row.places) for row in piece.holes if row.fit)
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.floats(6, 120), st.floats(4, 30), st.floats(5, 40), st.floats(0, 360))
+def test_a_stop_of_any_size_keeps_its_holes_inside_and_apart(long, across, height, turn):
+    """Or says that it is too small; a dowel at least, and none but one where one screw must do."""
+    bar = rotate(shapely.box(-long / 2, -across / 2, long / 2, across / 2), turn)
+    found = stop_fixings(bar, height)
+    if found[0].unknown:
+        assert across < 6.5 or long < 12
+        return
+    holes = []
+    for item in found:
+        size = THREADS[item.thread].drill_mm if item.thread else item.diameter_mm
+        holes.append(Point(item.x, item.y).buffer(size / 2, 64))
+        if item.dowel_mm:  # it never bottoms, and ends below the top
+            proud = item.dowel_mm - item.depth_mm
+            assert proud < height
+            assert item.depth_mm >= 1.5 * item.diameter_mm
+    assert all(bar.buffer(-1.0).covers(hole) for hole in holes)
+    for k, one in enumerate(holes):
+        assert all(one.distance(other) >= 2.0 for other in holes[k + 1 :])
 
 
 def test_a_plate_too_thin_for_its_threads_says_so(manifold):

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
-from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, dowel_for
+from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, Thread, dowel_for
 from wedgecraft.core.records.fixing import Fixing
 
 #: A stop keeps so much beside a screw's head and beside a dowel, mm; from memory.
@@ -16,7 +16,7 @@ _BESIDE_DOWEL_MM = 1.5
 #: them and its dowels; a short one has one screw, in the middle.
 _OUT = 0.22
 _WEB_MM = 2.5
-_ONE = (0.5,)
+_LARGEST_MM = 8.0
 _DOWELS = (0.0, 1.0)
 #: A bar so many heads long has two screws.
 _LONG = 4.0
@@ -29,25 +29,24 @@ _UNDER_DOWEL_MM = 1.0
 
 def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
     """Screws and dowels of one stop, seen from above: the largest screw whose head it takes, sunk
-    where at least as much is left under the head, and dowels at both ends.
+    where at least as much is left under the head; two screws between dowels at both ends, one screw
+    between them, or a screw and a dowel, as its length allows.
     """
     along, long_mm, across_mm = _axis(bar)
-    thread = next(
-        (
-            item
-            for item in reversed(list(THREADS.values()))
-            if item.head_mm + 2 * _BESIDE_HEAD_MM <= across_mm + 1e-9 and item.nominal_mm <= 8
-        ),
-        None,
-    )
-    if thread is None:
-        return (
-            Fixing(
-                "stop",
-                unknown=f"it is {across_mm:.3g} mm thick, too thin for a screw of the table through"
-                " it: a bar let into a groove, or a thicker one",
-            ),
+    fit = [
+        (thread, *found)
+        for thread in reversed(list(THREADS.values()))
+        if thread.nominal_mm <= _LARGEST_MM
+        and thread.head_mm + 2 * _BESIDE_HEAD_MM <= across_mm + 1e-9
+        and (found := _spread(thread, long_mm)) is not None
+    ]
+    if not fit:
+        says = (
+            f"{long_mm:.3g} x {across_mm:.3g} mm are too small for a screw of the table and a"
+            " dowel: a bar let into a groove, or a larger one"
         )
+        return (Fixing("stop", unknown=says),)
+    thread, screws, dowels = fit[0]
     dowel = thread.nominal_mm
     sunk = height_mm >= 2 * thread.head_high_mm + SUNK_MM
     clamped = height_mm - (thread.head_high_mm + SUNK_MM if sunk else 0.0)
@@ -56,18 +55,27 @@ def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
     long = dowel_for(_IN_PLATE * dowel, proud)
     deep = long - proud + _UNDER_DOWEL_MM
     pin = Fixing("stop, dowel", diameter_mm=dowel, fit="H7", depth_mm=deep, dowel_mm=long)
-    most = long_mm / 2 - dowel - _BESIDE_DOWEL_MM - thread.drill_mm / 2 - _WEB_MM
-    out = min(most, _OUT * long_mm)
-    two = out >= thread.head_mm / 2 + _BESIDE_HEAD_MM and long_mm >= _LONG * thread.head_mm
-    shares = (0.5 - out / long_mm, 0.5 + out / long_mm) if two else _ONE
-    found = [
-        screw.at(*_inside(bar, along, share, thread.head_mm / 2 + _BESIDE_HEAD_MM))
-        for share in shares
-    ]
-    found += [
-        pin.at(*_inside(bar, along, share, dowel / 2 + _BESIDE_DOWEL_MM)) for share in _DOWELS
-    ]
-    return tuple(found)
+    keeps = thread.head_mm / 2 + _BESIDE_HEAD_MM, dowel / 2 + _BESIDE_DOWEL_MM
+    return (
+        *(screw.at(*_inside(bar, along, 0.5 + x / long_mm, keeps[0])) for x in screws),
+        *(pin.at(*_inside(bar, along, 0.5 + x / long_mm, keeps[1])) for x in dowels),
+    )
+
+
+def _spread(thread: Thread, long_mm: float) -> tuple[tuple[float, ...], tuple[float, ...]] | None:
+    """Where screws and dowels are along a bar, from its middle; nothing where not even one of each
+    has room.
+    """
+    end = long_mm / 2 - thread.nominal_mm / 2 - _BESIDE_DOWEL_MM  # of a dowel
+    apart = thread.nominal_mm / 2 + thread.drill_mm / 2 + _WEB_MM  # of a dowel and a screw
+    head = thread.head_mm / 2 + _BESIDE_HEAD_MM
+    out = min(end - apart, _OUT * long_mm)
+    if out >= head and long_mm >= _LONG * thread.head_mm:
+        return (-out, out), (-end, end)
+    if end >= apart:
+        return (0.0,), (-end, end)
+    screw = long_mm / 2 - head
+    return ((screw,), (-end,)) if end + screw >= apart else None
 
 
 def stop_says(bar: Polygon, height_mm: float) -> str:
