@@ -288,3 +288,30 @@ def test_hours_are_those_of_the_trade(manifold):
         holes += math.pi / 4 * squares * len(row.places)
     volume = piece.width_mm * piece.depth_mm * piece.thickness_mm - holes
     assert piece.mass_kg == pytest.approx(volume * 2700e-9, rel=1e-6)
+
+
+def test_holes_from_both_sides_meet_only_where_their_heights_do():
+    """In a plate of 20: 8 deep from above and from below leave 4 between them, 9.5 leave 1."""
+    for deep, thin in ((8.0, False), (9.5, True)):
+        rows = [
+            Holes(
+                letter=letter,
+                says="",
+                side=side,
+                diameter_mm=8,
+                depth_mm=deep,
+                places=[HolePlace(x_mm=x, y_mm=30, what="")],
+            )
+            for letter, side, x in (("A", "top", 30.0), ("B", "bottom", 33.0))
+        ]
+        assert bool(thin_webs(rows, 60, 60, 20)) == thin
+
+
+def test_a_dowel_is_no_screw_to_a_pattern():
+    """A square of three screws and a dowel goes on one way; of four screws, four."""
+    corners = [(0.0, 0.0), (80.0, 0.0), (80.0, 80.0), (0.0, 80.0)]
+    for k in range(4):
+        kinds = ["dowel" if n == k else "screw" for n in range(4)]
+        pattern = [Holed(x, y, kind) for (x, y), kind in zip(corners, kinds, strict=True)]
+        assert bolts_up(pattern) == []
+    assert len(bolts_up([Holed(x, y, "screw") for x, y in corners])) == 3
