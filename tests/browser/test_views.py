@@ -30,6 +30,7 @@ STEPS = (
     "layout",
     "hold",
     "locate",
+    "make",
 )
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 
@@ -422,3 +423,34 @@ def test_what_the_page_for_scripts_says_works_over_http(shop, capsys):
     asked = over_http.replace("http://127.0.0.1:8420", shop.address)
     exec(compile(asked, "scripting.md", "exec"), {})  # noqa: S102
     assert re.match(r"\d+ parts a cycle", capsys.readouterr().out)
+
+
+def test_pieces_are_drawn_as_they_touch_and_handed_over_in_one_pack(hands):  # noqa: F811
+    hands.open("Float-arm hub", "make")
+    hands.says("Plate, op 10")
+    assert int(hands.all("[data-testid=bought] td.num")[0].text) > 0
+    hands.driver.get(f"{hands.driver.current_url.split('?')[0]}?setup=2")
+    hands.says("Soft jaws, op 20")
+    drawn = (
+        "const image = document.querySelector('[data-testid=drawing]');"
+        " return image && image.complete && image.naturalWidth"
+    )
+    hands.wait(lambda: hands.driver.execute_script(drawn))
+    sources = set()
+    for view in ("nominal", "smallest", "Sheet"):
+        hands.press(view)
+        hands.wait(lambda: hands.driver.execute_script(drawn))
+        sources.add(hands.one("[data-testid=drawing]").get_attribute("src"))
+    assert len(sources) == 3
+    assert len(hands.all("[data-testid=rests] tbody tr")) == 3
+    # a bolt nobody has said the place of is no green mark, and is said
+    hands.reads("[data-testid=make-doubts]", "Jaw bolts")
+    mark = hands.one(".strip a[href*='/make'] svg").get_attribute("aria-label")
+    assert "jaw bolts: not drawn" in mark
+    href = hands.one("[data-testid=all-files]").get_attribute("href")
+    size = hands.driver.execute_async_script(
+        "const done = arguments[1];"
+        " fetch(arguments[0]).then((a) => a.arrayBuffer()).then((b) => done(b.byteLength))",
+        href,
+    )
+    assert size > 20_000
