@@ -17,7 +17,7 @@ from wedgecraft.api.documents import OneSetup
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.records.job import JobDocument
-from wedgecraft.core.records.piece import Made
+from wedgecraft.core.records.piece import Made, Piece
 from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs
 
@@ -90,6 +90,13 @@ def _asked(job_id: str, number: int) -> tuple[Made, Title]:
     return made, Title("", name, "", me().name, today)
 
 
+def _piece(made: Made, number: int) -> Piece:
+    """One of a setup's pieces, counted from 1. Raises ProblemRaised."""
+    if number > len(made.pieces):
+        raise ProblemRaised(404, "No such piece", f"This setup has {len(made.pieces)} pieces.")
+    return made.pieces[number - 1]
+
+
 @blueprint.get("/<job_id>/make")
 @lanes.engine
 @blueprint.input(OneSetup, location="query", arg_name="asked")
@@ -116,12 +123,11 @@ def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
     from wedgecraft.formats.sheets.svg import to_svg
 
     made, title = _asked(job_id, asked.setup)
-    if asked.piece > len(made.pieces):
-        raise ProblemRaised(404, "No such piece", f"This setup has {len(made.pieces)} pieces.")
+    piece = _piece(made, asked.piece)
     sheets = sheets_of(made, asked.piece - 1, title, asked.units)
     if asked.sheet > len(sheets):
         raise ProblemRaised(404, "No such sheet", f"This drawing has {len(sheets)} sheets.")
-    sheet, piece = sheets[asked.sheet - 1], made.pieces[asked.piece - 1]
+    sheet = sheets[asked.sheet - 1]
     if asked.format == "svg":
         if asked.views_alone and asked.touching and piece.touching is not None and sheet.views:
             view = sheet.views[0]
@@ -144,9 +150,7 @@ def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
 def solid(job_id: str, asked: SolidAsked) -> Response:
     """A piece as STEP, by the CAD kernel: it takes some seconds, the first more."""
     made, _ = _asked(job_id, asked.setup)
-    if asked.piece > len(made.pieces):
-        raise ProblemRaised(404, "No such piece", f"This setup has {len(made.pieces)} pieces.")
-    piece = made.pieces[asked.piece - 1]
+    piece = _piece(made, asked.piece)
     name = file_name(f"S{asked.setup}-{asked.piece} {piece.name}")
     headers = {"Content-Disposition": f'attachment; filename="{name}.step"'}
     return Response(_step([piece.model_dump_json()]), mimetype="model/step", headers=headers)

@@ -124,12 +124,6 @@ def dowel_for(engaged_mm: float, proud_mm: float) -> float:
     return float(DOWEL_LENGTHS[place])
 
 
-def largest_with_head(room_mm: float) -> Thread | None:
-    """The largest screw whose head is no wider than this."""
-    fit = [thread for thread in THREADS.values() if thread.head_mm <= room_mm + 1e-9]
-    return fit[-1] if fit else None
-
-
 def largest_sunk(room_mm: float) -> Thread | None:
     """The largest screw whose counterbore is no wider than this."""
     fit = [thread for thread in THREADS.values() if thread.sink_mm <= room_mm + 1e-9]

@@ -87,9 +87,7 @@ def _row(
     fixing = item.fixing
     if fixing.thread:
         return _threaded(item, thickness_mm, material, inserts, table)
-    if fixing.fit:
-        return _fitted(fixing, thickness_mm, item.side, table)
-    return _plain(fixing, thickness_mm, item.side)
+    return _fitted(fixing, thickness_mm, item.side, table)
 
 
 def _threaded(
@@ -190,19 +188,6 @@ def _fitted(fixing: Fixing, thickness_mm: float, side: Side, table: HoleTable) -
         fit=fixing.fit,
         low_mm=fixing.diameter_mm + low,
         high_mm=fixing.diameter_mm + high,
-        places=[],
-    )
-
-
-def _plain(fixing: Fixing, thickness_mm: float, side: Side) -> Holes:
-    depth = fixing.depth_mm
-    deep = "through" if depth is None else f"{_mm(depth)} deep"
-    return Holes(
-        letter="",
-        says=f"Ø{fixing.diameter_mm:g}, {deep}",
-        side=side,
-        diameter_mm=fixing.diameter_mm,
-        depth_mm=depth,
         places=[],
     )
 
