@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import replace
 
 import pytest
 from shapely.geometry import box
 
 from tests.core.make.planned import planned
 from wedgecraft.core.make.fasteners import THREADS
+from wedgecraft.core.make.holes import Placed, table_of
 from wedgecraft.core.make.room import LETTER, marked
 from wedgecraft.core.plan.made import made_of
 from wedgecraft.core.plan.pieces import pieces_of
@@ -166,3 +168,15 @@ def test_a_job_that_was_not_planned_is_planned_for_its_pieces():
     assert [bool(setup.pieces) for setup in found.setups] == [True, False]  # hard jaws need none
     empty = bare.model_copy(update={"route": None})
     assert not made_of(empty).feasible
+
+
+def test_a_thread_below_a_bore_is_as_deep_as_if_it_began_there():
+    """An expanding pin's foot is let 5 mm in; its thread's depth counts from the face."""
+    foot, screw = ELEMENTS["expanding pin"]().fixings(EdgeClamp(screw="M8", torque_nm=20), 10.0)
+    metal = planned("Vane yoke").route.setups[0].form.plate.material
+    (bore, thread) = table_of([Placed(foot, 50, 50), Placed(screw, 50, 50)], 60, metal, False).rows
+    assert bore.depth_mm == 5
+    plain = replace(screw, starts_mm=0.0)
+    (above,) = table_of([Placed(plain, 50, 50)], 60, metal, False).rows
+    assert thread.thread_depth_mm == pytest.approx(above.thread_depth_mm + 5)
+    assert thread.depth_mm == pytest.approx(above.depth_mm + 5)

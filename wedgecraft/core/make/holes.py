@@ -95,7 +95,7 @@ def _threaded(
 ) -> Holes | None:
     fixing, thread = item.fixing, THREADS[item.fixing.thread]
     least = engagement_mm(thread, material, inserts)
-    if least > thickness_mm and item.side == "top":
+    if least > thickness_mm - fixing.starts_mm and item.side == "top":
         table.doubts.append(
             MakeDoubt(
                 what=fixing.what,
@@ -118,9 +118,12 @@ def _threaded(
             )
         )
         return None
-    through = item.side == "top" and pick.drill_depth_mm > thickness_mm - _FLOOR_MM
-    if not fixing.stud and through and pick.engaged_mm > thickness_mm:
-        over = pick.engaged_mm - thickness_mm
+    threaded, drilled = (
+        depth + fixing.starts_mm for depth in (pick.thread_depth_mm, pick.drill_depth_mm)
+    )
+    through = item.side == "top" and drilled > thickness_mm - _FLOOR_MM
+    over = pick.engaged_mm + fixing.starts_mm - thickness_mm
+    if not fixing.stud and through and over > 0:
         table.doubts.append(
             MakeDoubt(
                 what=fixing.what,
@@ -133,17 +136,17 @@ def _threaded(
         )
     _take(table, fixing, thread, pick.length_mm, inserts)
     drill = thread.insert_mm if inserts else thread.drill_mm
-    deep = "through" if through else f"{_mm(pick.thread_depth_mm)} deep"
-    more = "" if through else f", {_mm(pick.drill_depth_mm)} deep"
+    deep = "through" if through else f"{_mm(threaded)} deep"
+    more = "" if through else f", {_mm(drilled)} deep"
     kind = f"{thread.name} insert" if inserts else thread.name
     return Holes(
         letter="",
         says=f"{kind}, {deep}; drill Ø{drill:g}{more}",
         side=item.side,
         diameter_mm=drill,
-        depth_mm=None if through else round(pick.drill_depth_mm, 1),
+        depth_mm=None if through else round(drilled, 1),
         thread=thread.name,
-        thread_depth_mm=None if through else round(pick.thread_depth_mm, 1),
+        thread_depth_mm=None if through else round(threaded, 1),
         insert=inserts,
         places=[],
     )

@@ -11,7 +11,8 @@ class Fixing:
 
     A ``thread`` takes a screw through ``clamped_mm`` of what is bolted on (a stud with a nut
     where ``stud``); a ``fit`` is a bore of ``diameter_mm`` and that class, ``depth_mm`` deep,
-    nothing for through; ``dowel_mm``: the length of the dowel pressed into it. ``unknown``: what
+    nothing for through; ``dowel_mm``: the length of the dowel pressed into it; ``starts_mm``: how
+    far down a thread begins, below a bore. ``unknown``: what
     it wants there nobody but its maker says.
     """
 
@@ -25,6 +26,7 @@ class Fixing:
     fit: str = ""
     depth_mm: float | None = None
     dowel_mm: float = 0.0
+    starts_mm: float = 0.0
     unknown: str = ""
 
     def at(self, x: float, y: float) -> Fixing:

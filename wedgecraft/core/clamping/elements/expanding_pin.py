@@ -104,7 +104,9 @@ class ExpandingPin(Element):
         """Its foot is let into a bore, and its screw goes into a thread below that."""
         return (
             Fixing("pin's foot", diameter_mm=round(self.least_mm), fit="H7", depth_mm=_FOOT_MM),
-            Fixing("pin's screw", thread=clamp.screw, clamped_mm=over_mm + _FOOT_MM),
+            Fixing(
+                "pin's screw", thread=clamp.screw, clamped_mm=over_mm + _FOOT_MM, starts_mm=_FOOT_MM
+            ),
         )
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
