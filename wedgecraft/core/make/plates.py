@@ -38,6 +38,13 @@ _EYE_DEEP_MM = 17.0
 _ROOM_MM = 2.0
 _GRID_MM = 20.0
 _MARK_MM = 5.0
+#: What is not computed is said, so that nothing is called within limits that was not looked at.
+_UNJUDGED = MakeDoubt(
+    what="stops",
+    says="whether their screws and dowels bear what parts push on them is not judged",
+    remedy="compare their size with the loads on stops in Hold",
+    wrong=False,
+)
 
 
 def plate_pieces(asked: Asked, what: str = "Plate") -> list[Piece]:
@@ -117,6 +124,7 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
         notes=_notes(),
         doubts=[
             *table.doubts,
+            *([_UNJUDGED] if bars else []),
             *thin_webs(rows, plate.width_mm, plate.depth_mm, plate.thickness_mm),
         ],
         bought=[
