@@ -5,20 +5,26 @@ from __future__ import annotations
 import math
 
 import shapely
-from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 #: Quarter circles of grown outlines: chords stray a ten-thousandth of the radius.
 _SEGMENTS = 48
 #: Narrower than this, what a cutter leaves is rounding.
 _FILM_MM = 0.004
+_AROUND_MM = 0.1
 
 
 def cleared(wanted: BaseGeometry, keep: BaseGeometry, radius_mm: float) -> BaseGeometry:
     """What a cutter of this radius clears of ``wanted`` when it may go anywhere but into
     ``keep``.
     """
-    if keep.is_empty:
+    # whether a point is cleared depends on what lies within a diameter of it
+    more = 2 * radius_mm + _AROUND_MM
+    if not (keep.is_empty or wanted.is_empty):
+        x0, y0, x1, y1 = wanted.bounds
+        keep = keep.intersection(box(x0 - more, y0 - more, x1 + more, y1 + more))
+    if keep.is_empty or wanted.is_empty:
         return wanted
     closed = keep.buffer(radius_mm, quad_segs=_SEGMENTS).buffer(-radius_mm, quad_segs=_SEGMENTS)
     return wanted.difference(shapely.union(closed, keep))

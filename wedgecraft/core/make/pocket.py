@@ -10,6 +10,7 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely.geometry import LineString, MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -127,6 +128,7 @@ def cut_by(
     radius = cutter_mm / 2
     hair = radius - _HAIR_MM  # so that a slot just as wide as the cutter is cut
     middles = area.buffer(-hair, quad_segs=_QUARTER)
+    shapely.prepare(inside)
     opened = middles.buffer(hair, quad_segs=_QUARTER)
     if middles.is_empty:
         return Cutting(cutter_mm, MultiPolygon(), (), area)
@@ -160,49 +162,55 @@ def _relief(
     of the gripping wall, then least of the jaw; nothing where each would come too near the jaw's
     outside. ``opened_to``: where the cutter's middle may go.
     """
-    start = shapely.get_point(shapely.shortest_line(opened_to, corner.centroid), 0)
-    best: tuple[float, float, Relief] | None = None
-    for x, y in _directions(corner):
-        relief = _far_enough(corner, (float(start.x), float(start.y)), (x, y), radius)
-        if relief is None or not inside.covers(relief.area):
+    line = shapely.shortest_line(_near(opened_to, corner, 2 * radius), corner.centroid)
+    start = shapely.get_coordinates(line)[0]
+    gripping = _near(grips, corner, (2 + _FAR) * radius)
+    ways = _directions(corner)
+    far = _far_enough(shapely.get_coordinates(corner.exterior) - start, ways, radius)
+    best: tuple[float, Relief] | None = None
+    for k in np.argsort(far, kind="stable").tolist():  # the least of the jaw first
+        if not np.isfinite(far[k]):
+            break
+        x, y = start + far[k] * ways[k]
+        relief = Relief(float(x), float(y), (float(start[0]), float(start[1])), radius)
+        if not inside.covers(relief.area):
             continue
-        area = relief.area
-        cost = (round(float(grips.intersection(relief.takes).length), 3), float(area.area))
-        if best is None or cost < best[:2]:
-            best = (*cost, relief)
-    return best[2] if best is not None else None
+        lost = round(float(gripping.intersection(relief.takes).length), 3)
+        if best is None or lost < best[0]:
+            best = lost, relief
+        if lost == 0.0:
+            break
+    return best[1] if best is not None else None
 
 
-def _directions(corner: Polygon) -> list[tuple[float, float]]:
+def _near(shape: BaseGeometry, corner: Polygon, more_mm: float) -> BaseGeometry:
+    """What of a shape lies about a corner; all of it where nothing does."""
+    x0, y0, x1, y1 = corner.bounds
+    found = shapely.clip_by_rect(shape, x0 - more_mm, y0 - more_mm, x1 + more_mm, y1 + more_mm)
+    return shape if found.is_empty else found
+
+
+def _directions(corner: Polygon) -> NDArray[np.float64]:
     """All round, and along the corner's own walls."""
     ring = np.diff(shapely.get_coordinates(corner.exterior), axis=0)
     sizes = np.linalg.norm(ring, axis=1)
     walls = ring[sizes > 0.2 * sizes.max()] / sizes[sizes > 0.2 * sizes.max()][:, None]
     turns = 2 * np.pi * np.arange(_WAYS) / _WAYS
-    ways = np.concatenate([walls, -walls, np.column_stack([np.cos(turns), np.sin(turns)])])
-    return [(float(x), float(y)) for x, y in ways]
+    return np.concatenate([walls, -walls, np.column_stack([np.cos(turns), np.sin(turns)])])
 
 
 def _far_enough(
-    corner: Polygon, start: tuple[float, float], way: tuple[float, float], radius: float
-) -> Relief | None:
-    """As far that way as it takes, to a hundredth; nothing where it would make a slot wider."""
-    points = shapely.points(shapely.get_coordinates(corner.exterior))
-
-    def there(far: float) -> Relief:
-        return Relief(start[0] + far * way[0], start[1] + far * way[1], start, radius)
-
-    def takes(far: float) -> bool:
-        line = LineString([start, (start[0] + far * way[0], start[1] + far * way[1])])
-        return bool((shapely.distance(points, line) <= radius + _FILM_MM / 4).all())
-
-    low, high = 0.0, _FAR * radius
-    if not takes(high):
-        return None
-    while high - low > _FILM_MM:
-        middle = (low + high) / 2
-        low, high = (low, middle) if takes(middle) else (middle, high)
-    return there(high)
+    points: NDArray[np.float64], ways: NDArray[np.float64], radius: float
+) -> NDArray[np.float64]:
+    """How far each way (w x 2) takes the circle over all of a corner's points (n x 2, from the
+    start); infinite where it would make a slot wider, or goes too far.
+    """
+    reach = radius + _FILM_MM / 4
+    along, across = points @ ways.T, points @ np.column_stack([-ways[:, 1], ways[:, 0]]).T
+    beside = np.abs(across) > reach
+    behind = (along < 0) & (np.linalg.norm(points, axis=1)[:, None] > reach)
+    far = (along - np.sqrt(np.maximum(reach**2 - across**2, 0.0))).max(axis=0).clip(0.0)
+    return np.where((beside | behind).any(axis=0) | (far > _FAR * radius), np.inf, far)
 
 
 def best_cutting(
