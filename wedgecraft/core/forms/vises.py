@@ -11,7 +11,7 @@ from wedgecraft.core.clamping.elements.soft_jaws import SoftJaws
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length, Torque
 from wedgecraft.core.records.form import FORMS, Carrier, Form
-from wedgecraft.core.records.locating import LOCATING
+from wedgecraft.core.records.locating import LOCATING, LocatingScheme
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import Piece
@@ -30,6 +30,7 @@ _JAW_MM = 40.0
 #: No part pushes a jaw away: it is the vise's own body.
 _JAW_CAPACITY_N = 1e6
 #: A field that says something only of a vise of two stations.
+_SOFT: dict[str, JsonValue] = {"where": "jaws=soft"}
 _OF_TWO: dict[str, JsonValue] = {"where": "vise.stations=2"}
 
 
@@ -41,6 +42,7 @@ class Vises(Form):
 
     In a vise of two stations the fixed jaw is in the middle; a second op stands at the other side
     of it, ``other_mm`` deep between ``other_jaws``, or as the first where nothing is said.
+    ``clearance_mm``: of soft jaws, from wall to wall less the part.
     """
 
     kind: Literal["vises"] = "vises"
@@ -52,6 +54,12 @@ class Vises(Form):
     touching: Annotated[bool, Field(title="Each against the one before it")] = False
     most: Annotated[int, Field(ge=1, le=24, title="Vises there are")] = 4
     ledge_mm: Annotated[Length, Field(gt=0, le=100, title="Parallels or steps, width")] = 6
+    clearance_mm: Annotated[
+        Length, Field(ge=0, le=1, title="Soft jaws, clearance in all", json_schema_extra=_SOFT)
+    ] = 0.05
+    pushed: Annotated[
+        bool, Field(title="Pushed into one corner of its pocket", json_schema_extra=_SOFT)
+    ] = True
     other_jaws: Annotated[
         Literal["as the first", "hard", "stepped", "soft"],
         Field(title="Jaws of the other station", json_schema_extra=_OF_TWO),
@@ -78,6 +86,8 @@ class Vises(Form):
         "station.sharing": "row",
         "station.element.vises": "most",
         "station.element.ledge_mm": "ledge_mm",
+        "station.locating.clearance_mm": "clearance_mm",
+        "station.locating.pushed": "pushed",
         "station.element": "vise",
         "station.stops": "vise",
     }
@@ -145,6 +155,7 @@ class Vises(Form):
             stations=vise.stations,
             ledge_mm=self.ledge_mm,
             stepped=jaws == "stepped",
+            tilt_nmm=1e6 * self.vise.tilt_stiffness_nm_per_mrad,
         )
         turns = {*own.turns, *((turn + 180) % 360 for turn in own.turns)} if two else own.turns
         changed: dict[str, Any] = {
@@ -157,7 +168,7 @@ class Vises(Form):
                 capacity_n=_JAW_CAPACITY_N,
             ),
             "clamp": own.clamp.model_copy(update={"torque_nm": self.torque_nm, "height_mm": depth}),
-            "locating": LOCATING["profile nest" if jaws == "soft" else "stops"](),
+            "locating": self._located(jaws == "soft"),
             "sharing": self._sharing(own.sharing),
             "clamps": 1,
             "by_planner": False,
@@ -169,8 +180,13 @@ class Vises(Form):
         # the engine: not before someone asks
         from wedgecraft.core.make.jaws import jaw_pieces
 
-        return jaw_pieces(
-            asked, self.vise.jaw_height_mm, 1e6 * self.vise.tilt_stiffness_nm_per_mrad
+        return jaw_pieces(asked, self.vise.jaw_height_mm)
+
+    def _located(self, soft: bool) -> LocatingScheme:
+        if not soft:
+            return LOCATING["stops"]()
+        return LOCATING["profile nest"].model_validate(
+            {"clearance_mm": self.clearance_mm, "pushed": self.pushed}
         )
 
     def _sharing(self, own: Sharing) -> Sharing:

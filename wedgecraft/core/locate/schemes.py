@@ -15,6 +15,7 @@ import shapely
 from wedgecraft.core.ground.vectors import cross
 from wedgecraft.core.locate.faces import DatumFace, axis_of, datum_face, made_in, raw_size
 from wedgecraft.core.locate.freedoms import Locator, freedoms, jacobian
+from wedgecraft.core.locate.in_jaws import play_in_jaws
 from wedgecraft.core.locate.sources import Array, Source, shifting
 from wedgecraft.core.records.feature import Direction, opposite
 from wedgecraft.core.records.locating import Accuracy, Spread
@@ -96,7 +97,10 @@ def located(view: OpView, sitting: Sitting, station: Station, member: int = 0) -
         scheme = kind.locating.said
         touched += _stopped(station, sitting, kind.stops.height_mm, len(rests) < 3)
         extras += _of_size(view, sitting, station, faces, around is not None)
-        if kind.locating.play_mm:
+        nest = kind.element.nest
+        if kind.locating.play_mm and nest is not None:
+            extras += play_in_jaws(view, sitting, nest)
+        elif kind.locating.play_mm:
             extras += _in_nest(kind.locating.play_mm, station)
     if kind.locating.caution:
         warnings.append(kind.locating.caution)

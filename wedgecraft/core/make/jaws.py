@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 import shapely
@@ -12,16 +11,15 @@ from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.ground.documents import Rings
+from wedgecraft.core.locate.in_jaws import JAW_MATERIAL, InJaws, Resting, clearance_of, in_jaws
+from wedgecraft.core.locate.lies import Profile, places
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import letter
-from wedgecraft.core.make.lies import Lies, Profile, places, profile_of, turns_freely, within
 from wedgecraft.core.make.pocket import Cutting, Layer, best_cutting, gripping, layers
 from wedgecraft.core.make.room import marked
-from wedgecraft.core.records.cut import largest
 from wedgecraft.core.records.element import Nest
-from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import (
     Bought,
     HolePlace,
@@ -33,26 +31,20 @@ from wedgecraft.core.records.piece import (
     Touching,
 )
 from wedgecraft.core.station.nest import profile
-from wedgecraft.core.station.preload import blanks_of
-from wedgecraft.core.workpiece.blank import FACED_MM
 from wedgecraft.core.workpiece.body import Body, prism, united
 
 #: A jaw keeps so much outside its pocket, mm; common practice, from memory.
 _WALL_MM = 6.0
 #: The least that is left under a pocket.
 _FLOOR_MM = 4.0
-_MATERIAL = MATERIALS["aluminium-6061"]
 _MARK_MM = 4.0
 #: The uppermost cut goes on so far over the top.
 _OVER_MM = 1.0
 _LEFT_MM = 0.01
-#: A profile this near the finished part's was cut.
-_CUT_MM = 0.1
 #: A gap narrower than this is left by a card, a wider one by a parallel.
 _CARD_MM = 1.5
 #: Every so many places of a profile one is drawn.
 _QUILLS = 8
-Size = Literal["smallest", "nominal", "largest"]
 
 
 @dataclass(frozen=True)
@@ -90,7 +82,7 @@ def pair_of(ready: Ready) -> Pair | None:
     if nest is None:
         return None
     depth = kind.stops.height_mm
-    clearance = float(getattr(kind.locating, "clearance_mm", 0.05)) / 2
+    clearance = clearance_of(ready.view)
     held = profile(sitting, kind)
     split = nest.split_mm(held)
     fixed, moving = _blanks(ready, nest, held)
@@ -144,65 +136,29 @@ def jaw_body(pair: Pair, jaw_height_mm: float) -> Body:
     return united(blanks) - united(milled)
 
 
-def rests(pair: Pair, ready: Ready, tilt_nmm: float, to: _Turned) -> tuple[list[Rests], float, str]:
-    """How the smallest, the nominal and the largest part lie in the pocket; half of how much parts
-    differ across the jaws, and where that comes from.
-    """
-    held = profile(ready.sitting, ready.view.station)
-    varies, source = _varies(ready, held, pair.depth_mm)
+def touching(pair: Pair, ready: Ready, nest: Nest) -> InJaws:
+    """How the smallest, the nominal and the largest part lie in the pocket as it is cut."""
     gone = shapely.union_all([relief.takes for c in pair.cuttings for relief in c.reliefs])
-    at = profile_of(held, pair.split_mm, pair.gap_mm, gone)
-    force = ready.view.station.element.preload(ready.view.station.clamp).high_n
-    stiff = _stiffness(pair, ready, held)
-    sizes: tuple[tuple[Size, float], ...] = (
-        ("smallest", varies / 2),
-        ("nominal", 0.0),
-        ("largest", -varies / 2),
-    )
-    found = []
-    for size, more in sizes:
-        gap = pair.clearance_mm + more
-        ends, apart = within(at, gap, force, stiff, pair.depth_mm, tilt_nmm)
-        amid = min(ends, key=lambda end: abs(end.y_mm) + abs(end.turn_rad))
-        found.append(_rests(size, gap, at, amid, apart, to))
-    return found, varies, source
+    return in_jaws(ready.view, ready.sitting, nest, gone)
 
 
-def _varies(ready: Ready, held: Polygon, depth_mm: float) -> tuple[float, str]:
-    """Half of how much parts differ across the jaws: little where what is held is the finished
-    part's own, as its blanks do where it is raw.
-    """
-    finished = Polygon(largest(ready.sitting.finished.seen(0.0, depth_mm)).exterior)
-    if Polygon(held.exterior).hausdorff_distance(finished) < _CUT_MM:
-        return FACED_MM, "faces cut in an op before"
-    blanks = blanks_of(ready.view, ready.sitting)
-    return blanks.spread_mm * (1.0 if blanks.uniform else 3.0), blanks.source
-
-
-def _stiffness(pair: Pair, ready: Ready, held: Polygon) -> float:
-    """Of a wall, MPa a mm: the jaw behind it and half the part, both as bars."""
-    x0, _, x1, _ = held.bounds
-    behind = (x0 - pair.fixed.bounds[0] + pair.moving.bounds[2] - x1) / 2
-    part = ready.sitting.part.material.youngs_mpa
-    return 1 / (behind / _MATERIAL.youngs_mpa + (x1 - x0) / 2 / part)
-
-
-def _rests(size: Size, gap: float, at: Profile, lying: Lies, apart: float, to: _Turned) -> Rests:
+def _rests(at: Profile, item: Resting, to: _Turned) -> Rests:
+    lying = item.lying
     on = lying.pressure_mpa > 0
     most = float(lying.pressure_mpa.max()) if on.any() else 0.0
     runs = list(places(at, lying))
     every = np.flatnonzero(on)[::_QUILLS]
     ends = to(at.at[every]), to(at.at[every] + at.normals[every])
     return Rests(
-        size=size,
-        gap_mm=gap,
+        size=item.size,
+        gap_mm=item.gap_mm,
         places_fixed=sum(not at.moving[run[0]] for run in runs),
         places_moving=sum(bool(at.moving[run[0]]) for run in runs),
         fixed_mm=float(at.lengths[on & ~at.moving].sum()),
         moving_mm=float(at.lengths[on & at.moving].sum()),
         pressure_mpa=most,
-        within_mm=apart,
-        turns_freely=turns_freely(at, lying),
+        within_mm=item.settled.apart_mm,
+        turns_freely=item.settled.free,
         quills=[
             (float(x), float(y), float(u - x), float(v - y), float(p / most))
             for (x, y), (u, v), p in zip(*ends, lying.pressure_mpa[every], strict=True)
@@ -210,17 +166,15 @@ def _rests(size: Size, gap: float, at: Profile, lying: Lies, apart: float, to: _
     )
 
 
-def jaw_pieces(asked: Asked, jaw_height_mm: float, tilt_nmm: float = 0.0) -> list[Piece]:
-    """A pair for each op that is held in soft jaws, as many alike as stations stand in them.
-    ``tilt_nmm``: stiffness of the moving jaw in tilt, a radian; 0 for one that does not.
-    """
+def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
+    """A pair for each op that is held in soft jaws, as many alike as stations stand in them."""
     found = []
     for k, ready in enumerate(asked.kinds):
-        pair = pair_of(ready)
-        if pair is None:
+        pair, nest = pair_of(ready), ready.view.station.element.nest
+        if pair is None or nest is None:
             continue
         many = sum(station.kind == k for station in asked.design.stations)
-        piece = _piece(asked, k, pair, jaw_height_mm, tilt_nmm)
+        piece = _piece(asked, k, pair, nest, jaw_height_mm)
         whole = piece.model_copy(
             update={
                 "alike": max(1, many) * asked.copies,
@@ -231,7 +185,7 @@ def jaw_pieces(asked: Asked, jaw_height_mm: float, tilt_nmm: float = 0.0) -> lis
     return found
 
 
-def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float, tilt_nmm: float) -> Piece:
+def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, jaw_height_mm: float) -> Piece:
     number = asked.design.kinds[kind].op_number
     to = _Turned(pair)
     floor = jaw_height_mm - pair.depth_mm
@@ -252,7 +206,9 @@ def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float, tilt_nmm: 
     ready = asked.kinds[kind]
     held = profile(ready.sitting, ready.view.station)
     walls = [float(grip.length) for grip in pair.grips]
-    lying, varies, source = rests(pair, ready, tilt_nmm, to)
+    meets = touching(pair, ready, nest)
+    lying = [_rests(meets.profile, item, to) for item in meets.rests]
+    varies, source = meets.varies_mm, meets.varies_says
     reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
     lines = [f"{name.upper()} OP {number}", f"SETUP {asked.number}  X0 Y0 THIS CORNER  Z0 TOP"]
     piece = Piece(
@@ -260,7 +216,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, jaw_height_mm: float, tilt_nmm: 
         kind="soft jaws",
         alike=1,
         ops=[number],
-        material=_MATERIAL,
+        material=JAW_MATERIAL,
         width_mm=x1 - x0,
         depth_mm=y1 - y0,
         thickness_mm=jaw_height_mm,

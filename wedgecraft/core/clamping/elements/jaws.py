@@ -42,7 +42,7 @@ class Jaws(Element):
     ``fixed_mm`` thick; its body ``length_mm`` long, ``under_mm`` of it below what the part stands
     on: two parallels ``ledge_mm`` wide, put where no cut comes out below, or, ``stepped``, a ledge
     of each jaw. With two ``stations`` the fixed jaw is in the middle, and one screw draws both
-    moving ones. The torque is on its handle.
+    moving ones. The torque is on its handle. ``tilt_nmm``: 0 for a moving jaw that does not tilt.
 
     Its force: in proportion to the torque, as its maker states both (common practice, no source).
     """
@@ -63,6 +63,9 @@ class Jaws(Element):
     stations: Annotated[int, Field(ge=1, le=2, title="Stations of a vise")] = 1
     ledge_mm: Annotated[Size, Field(title="Parallels or steps, width")] = 6
     stepped: bool = False
+    tilt_nmm: Annotated[
+        float, Field(ge=0, le=1e12, title="Stiffness of the moving jaw in tilt, N·mm/rad")
+    ] = 0
 
     acts: ClassVar[str] = "squeezes from both sides"
     formula: ClassVar[str] = "jaw force = rated force x torque / rated torque"

@@ -9,8 +9,8 @@ problem in five unknowns, solved by Newton's method.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
-from itertools import pairwise
+from dataclasses import dataclass, replace
+from itertools import pairwise, product
 from typing import NamedTuple
 
 import numpy as np
@@ -176,30 +176,68 @@ def places(profile: Profile, found: Lies) -> Iterator[NDArray[np.int64]]:
     yield from runs
 
 
-def within(
+@dataclass(frozen=True)
+class Settled:
+    """Within what a part comes to lie wherever in its play it is put down: plus or minus in mm, mm
+    and rad about the middle of its profile; ``apart_mm``: how far two are apart at most, turn at
+    the ends of the profile included unless it turns freely; ``free``: whether it does.
+    """
+
+    half: tuple[float, float, float]
+    apart_mm: float
+    free: bool
+
+
+def settled(
     profile: Profile,
     gap_mm: float,
     force_n: float,
     stiffness_mpa_mm: float,
     high_mm: float,
     tilt_nmm: float = 0.0,
-) -> tuple[list[Lies], float]:
-    """Put down at the ends of its play in every direction, then clamped: where it comes to lie, and
-    how far those places are apart at most, mm, turn at the ends of the profile included unless it
-    turns freely.
+    friction: float = 0.0,
+) -> Settled:
+    """Put down at the ends of its play in every direction, then clamped: how far apart it comes to
+    lie. Walls that press hold it back by ``friction``: so far from where it would lie that what
+    pushes it back is no more than what all of them can hold, and no farther than its play.
     """
     size = float(np.ptp(profile.at, axis=0).max()) / 2
-    turn = gap_mm / size
-    starts = [
-        (x * gap_mm, y * gap_mm, t * turn)
-        for x in (-1, 0, 1)
-        for y in (-1, 0, 1)
-        for t in (-1, 0, 1)
-    ]
-    found = [
-        lies(profile, gap_mm, force_n, stiffness_mpa_mm, high_mm, tilt_nmm, start)
-        for start in (starts if gap_mm > 0 else [(0.0, 0.0, 0.0)])
-    ]
-    turned = 0.0 if turns_freely(profile, found[0]) else size
-    place = np.array([(item.x_mm, item.y_mm, item.turn_rad * turned) for item in found])
-    return found, float(np.linalg.norm(np.ptp(place, axis=0)))
+    play = max(gap_mm, 0.0) * np.array([1.0, 1.0, 1 / size])
+
+    def lying(start: Sequence[float]) -> Lies:
+        return lies(profile, gap_mm, force_n, stiffness_mpa_mm, high_mm, tilt_nmm, start)
+
+    first = lying((0.0, 0.0, 0.0))
+    free = turns_freely(profile, first)
+    if gap_mm <= 0:
+        return Settled((0.0, 0.0, 0.0), 0.0, free)
+    ends = [lying((play * start).tolist()) for start in product((-1, 0, 1), repeat=3)]
+    places = np.array([(item.x_mm, item.y_mm, item.turn_rad) for item in ends])
+    sticks = _sticks(profile, first, friction, stiffness_mpa_mm * high_mm, high_mm, tilt_nmm)
+    half = np.maximum(np.ptp(places, axis=0) / 2, np.minimum(sticks, play))
+    counted = half * np.array([1.0, 1.0, 0.0 if free else size])
+    return Settled(
+        (float(half[0]), float(half[1]), float(half[2])), float(2 * np.linalg.norm(counted)), free
+    )
+
+
+def _sticks(
+    profile: Profile, found: Lies, friction: float, stiff: float, high_mm: float, tilt_nmm: float
+) -> Array:
+    """How far along x, y and turn the walls' friction can keep a part from where they push it."""
+    on = found.pressure_mpa > 0
+    rows, weight = _rows(profile, tilt_nmm > 0)[on], stiff * profile.lengths[on]
+    along = _rows(_turned(profile), False)[on, :3]
+    # where wall and part go together nothing slides: the moving jaw goes along X only
+    limits = friction * np.abs(along).T @ (found.pressure_mpa * profile.lengths * high_mm)[on]
+    stays = np.diag(np.full(rows.shape[1], _STAYS * weight.sum()))
+    if tilt_nmm:
+        stays[4, 4] = tilt_nmm
+    gives = np.linalg.inv((rows * weight[:, None]).T @ rows + stays)[:3, :3]
+    return np.asarray(np.abs(np.diag(gives)) * limits)
+
+
+def _turned(profile: Profile) -> Profile:
+    """With what lies along each wall in place of what stands on it."""
+    x, y = profile.normals.T
+    return replace(profile, normals=np.column_stack([-y, x]))

@@ -11,7 +11,7 @@ from scipy.optimize import brentq, minimize
 from shapely.affinity import rotate
 from shapely.geometry import Point, Polygon, box
 
-from wedgecraft.core.make.lies import lies, places, profile_of, turns_freely, within
+from wedgecraft.core.locate.lies import lies, places, profile_of, settled, turns_freely
 
 _FORCE, _STIFF, _HIGH = 8000.0, 1500.0, 10.0
 
@@ -30,10 +30,18 @@ def test_two_flats_share_the_force_evenly_and_leave_the_part_where_it_was_put():
     assert found.y_mm == pytest.approx(0.01, abs=1e-4)
     assert len(list(places(profile, found))) == 2
     # nothing decides where along the jaws: all of the play is left; against the jaw nothing is
-    ends, apart = within(profile, gap, _FORCE, _STIFF, _HIGH)
-    assert np.ptp([item.y_mm for item in ends]) == pytest.approx(2 * gap, rel=0.02)
-    assert np.ptp([item.x_mm for item in ends]) < 1e-4
-    assert 2 * gap * 0.98 < apart < 2.2 * gap
+    found = settled(profile, gap, _FORCE, _STIFF, _HIGH)
+    assert found.half[1] == pytest.approx(gap, rel=0.02)
+    assert found.half[0] < 1e-4
+    assert 2 * gap * 0.98 < found.apart_mm < 2.2 * gap
+    # friction along both flats holds a turn of friction x force x width against the foundation's
+    # own: stiffness x height x length^3 / 12 on either side
+    sticks = settled(profile, gap, _FORCE, _STIFF, _HIGH, friction=0.05)
+    turn = 0.05 * 2 * _FORCE * 20 / (2 * _STIFF * _HIGH * 30**3 / 12)
+    assert sticks.half[2] == pytest.approx(turn, rel=0.02)
+    assert sticks.half[2] > 10 * found.half[2]
+    # never farther than its play
+    assert settled(profile, gap, _FORCE, _STIFF, _HIGH, friction=2.0).half[2] <= gap / 20 + 1e-9
 
 
 @pytest.mark.parametrize("half", [30.0, 45.0, 60.0])
@@ -52,8 +60,7 @@ def test_a_v_holds_by_statics_and_centres(half):
     borne = (found.pressure_mpa * profile.lengths * _HIGH)[upper].sum()
     assert borne == pytest.approx(_FORCE / (2 * math.sin(math.radians(half))), rel=0.01)
     assert abs(found.y_mm) < 1e-4
-    _, apart = within(profile, 0.02, _FORCE, _STIFF, _HIGH)
-    assert apart < 1e-3
+    assert settled(profile, 0.02, _FORCE, _STIFF, _HIGH).apart_mm < 1e-3
 
 
 @pytest.mark.parametrize("gap", [0.0, 0.02, 0.1])
