@@ -25,6 +25,7 @@ from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.stock import Stock, StockDimension, StockSizes
 from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.pose import turn_of
+from wedgecraft.core.workpiece.report import not_as_drawn
 from wedgecraft.core.workpiece.states import workpiece
 
 #: Ops and round holes, counted by hand from the drawings: two sides of every blank are cut, and
@@ -76,6 +77,17 @@ def test_a_file_becomes_a_plan_that_holds_and_makes_the_part(name, read, stores)
     assert 3 <= len(answer.assumed) <= 10
     doubts = [proposal.doubt for proposal in answer.assumed]
     assert doubts == sorted(doubts, reverse=True)
+
+
+@pytest.mark.parametrize("name", ["port_body", "rocker_lever"])
+def test_a_metric_part_is_made_whole_in_a_shop_that_thinks_in_inches(name, read, stores):
+    """Inch cutters first; what only a metric one makes is cut with that."""
+    made = drafted(name, 60, [read(name)], stores, unit="in").job.parts[0]
+    assert [doubt.says for doubt in not_as_drawn([made]) if doubt.wrong] == []
+    inch = {item.name for item in stores.cutters_in("in")[0]}
+    used = {cut.tool.name for op in made.ops for cut in op.cuts}
+    assert used & inch
+    assert used - inch
 
 
 def test_what_leans_against_every_side_is_refused_for_that(read, stores):

@@ -196,7 +196,7 @@ class _Attempt:
         part = part.model_copy(update={"stock": blank.stock, "features": [], "ops": [Op()]})
         first = pose_of(body, self.way.first)
         now = blank_body(blank.stock, body, first, "largest", file_pose(part))
-        self.crib = Crib(self.draft.stores.cutters_in(self.draft.unit))
+        self.crib = Crib(*self.draft.stores.cutters_in(self.draft.unit))
         self.holes = round_holes_of(body)
         ops: list[Op] = []
         setups: list[Setup] = []

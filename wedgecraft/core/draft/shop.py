@@ -71,11 +71,14 @@ class Stores:
             raise OutOfRange("machine", asked, f"a machine of the shop: {said}")
         return found
 
-    def cutters_in(self, unit: str) -> list[Cutter]:
-        """Those of a unit's sizes; all of them where the shop has none of a kind in it."""
+    def cutters_in(self, unit: str) -> tuple[list[Cutter], list[Cutter]]:
+        """Those of a unit's sizes, with all of a kind that the shop has none of in it; and the
+        others.
+        """
         own = [item for item in self.cutters if _is_metric(item) == (unit == "mm")]
         kinds = {item.kind for item in own}
-        return own + [item for item in self.cutters if item.kind not in kinds]
+        own += [item for item in self.cutters if item.kind not in kinds]
+        return own, [item for item in self.cutters if item not in own]
 
 
 def _is_metric(cutter: Cutter) -> bool:

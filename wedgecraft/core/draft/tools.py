@@ -4,6 +4,7 @@ enough for its depth.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -22,17 +23,21 @@ _MOST_OF_IT = 0.75
 _SIZE_MM = 0.03
 #: So much is left for a reamer or mill to size, at most and at least, on the diameter.
 _TO_SIZE_MM = (0.1, 4.0)
-#: Less than this in corners is nothing; so many times what the smallest cutter leaves is as good.
-_NO_CORNER_MM3, _LIKE_LEAST = 1.0, 3.0
+#: Less than this in corners is not looked at; so many times what the smallest cutter leaves is as
+#: good.
+_NO_CORNER_MM3, _LIKE_LEAST = 0.4, 3.0
 #: What a cutter leaves that is thinner than this is chords.
 _FILM_MM = 6 * CHORD_ERROR_MM
 
 
 @dataclass
 class Crib:
-    """The cutters there are; each gets a number when it is first used."""
+    """The cutters there are; each gets a number when it is first used. ``others``: those of
+    the other unit, taken where none of the first makes a place.
+    """
 
     cutters: Sequence[Cutter]
+    others: Sequence[Cutter] = ()
     used: list[Cutter] = field(default_factory=list)
 
     def number(self, cutter: Cutter) -> int:
@@ -58,6 +63,18 @@ class Crib:
         """One that clears most of a place and one, perhaps the same, that leaves the least in its
         corners. Nothing where none is long enough and goes in.
         """
+        own = self._mills(wanted, keep, deep_mm)
+        left = math.inf if own is None else self._corners(wanted, keep, own[1]) * deep_mm
+        if left <= _NO_CORNER_MM3 or not self.others:
+            return own
+        both = Crib([*self.cutters, *self.others])._mills(wanted, keep, deep_mm)
+        if both is None or self._corners(wanted, keep, both[1]) * deep_mm * _LIKE_LEAST > left:
+            return own
+        return both
+
+    def _mills(
+        self, wanted: BaseGeometry, keep: BaseGeometry, deep_mm: float
+    ) -> tuple[Cutter, Cutter] | None:
         long_enough = [item for item in self.of("end mill") if reach_mm(item) >= deep_mm - 1e-9]
         whole = wanted.difference(keep).area
         shares = {
@@ -78,7 +95,8 @@ class Crib:
         ]
         least = min(area for _, area in smaller)
         # in sharp corners something stays whatever is taken: not the smallest for the sake of it
-        enough = max(_NO_CORNER_MM3 / deep_mm, _LIKE_LEAST * least)
+        none = _NO_CORNER_MM3 / deep_mm
+        enough = none if least <= none else _LIKE_LEAST * least
         return first, next(item for item, area in smaller if area <= enough)
 
     def _corners(self, wanted: BaseGeometry, keep: BaseGeometry, cutter: Cutter) -> float:
@@ -86,12 +104,17 @@ class Crib:
 
     def drill(self, diameter_mm: float, deep_mm: float) -> Cutter | None:
         """Of a hole's own size, long enough."""
-        fits = [
-            item
-            for item in self.of("drill")
-            if abs(item.diameter_mm - diameter_mm) <= _SIZE_MM and item.flute_length_mm >= deep_mm
-        ]
-        return min(fits, key=lambda item: abs(item.diameter_mm - diameter_mm), default=None)
+        for cutters in (self.cutters, self.others):
+            fits = [
+                item
+                for item in cutters
+                if item.kind == "drill"
+                and abs(item.diameter_mm - diameter_mm) <= _SIZE_MM
+                and item.flute_length_mm >= deep_mm
+            ]
+            if fits:
+                return min(fits, key=lambda item: abs(item.diameter_mm - diameter_mm))
+        return None
 
     def smaller_drill(self, diameter_mm: float, deep_mm: float) -> Cutter | None:
         """The widest that leaves something to mill to size."""

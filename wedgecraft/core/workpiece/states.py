@@ -42,6 +42,8 @@ _RISES = 5
 _LOOSE_MM3 = 0.5
 #: A corner that only a smaller cutter would clear is sharp: it is a corner of chords.
 _SHARP_MM = 1.0
+#: No mill reaches so many diameters deep; common practice, from memory.
+_DEEPEST = 8.0
 
 
 @dataclass(frozen=True)
@@ -198,7 +200,8 @@ class Workpiece:
         """The largest cutter that would take it, where it stands in a corner some cutter left."""
         film = 2 * max(CHORD_ERROR_MM, self.finished.chord_error_mm)
         for state in reversed(self.ops):
-            seen = state.pose.put(piece).seen()
+            stood = state.pose.put(piece)
+            seen = stood.seen()
             scene = Scene(state.finished, state.before)
             for cut in state.op.cuts:
                 if not cut.of.clears:
@@ -212,7 +215,8 @@ class Workpiece:
                 if corners.buffer(0.01).intersection(seen).area > 0.8 * seen.area:
                     own = wanted.intersection(seen.buffer(film))
                     largest = largest_cutter_mm(own, around, cut.tool.diameter_mm, film)
-                    return largest if largest >= _SHARP_MM else 0.0
+                    high = stood.box[5] - stood.box[2]
+                    return largest if largest >= max(_SHARP_MM, high / _DEEPEST) else 0.0
         return None
 
     @cached_property
