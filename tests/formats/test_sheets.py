@@ -73,6 +73,20 @@ def test_every_hole_and_every_dimension_of_a_dxf_is_the_pieces(made, which, unit
         for size in (row.diameter_mm, row.sink_mm)
         if size is not None
     ]
+    # what goes right across both jaws is drawn once, in a view of its own
+    for view in sheet.views[2:]:
+        dx, dy = (
+            (a - b) / sheet.scale for a, b in zip(view.at_mm, sheet.views[0].at_mm, strict=True)
+        )
+        wanted += [
+            ((p.x_mm + dx - x0) / scale, (p.y_mm + dy - y0) / scale, size / 2 / scale)
+            for row in piece.holes
+            if row.side == "front"
+            for p in row.places
+            for size in (row.diameter_mm, row.sink_mm)
+            if size is not None
+        ]
+    assert wanted
     circles = [
         (item[10][0], item[20][0], item[40][0])
         for kind, item in entities

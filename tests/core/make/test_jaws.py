@@ -15,7 +15,7 @@ from shapely.geometry import MultiPolygon, Point, Polygon, box
 
 from tests.core.make.planned import planned
 from wedgecraft.core.locate.ready import ready
-from wedgecraft.core.make.jaws import jaw_body, pair_of
+from wedgecraft.core.make.pair import jaw_body, pair_of
 from wedgecraft.core.make.pocket import best_cutting, cut_by, gripping, layers
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.plan.setup_view import setup_request
@@ -153,11 +153,30 @@ def test_the_hubs_jaws_take_the_hub(hub):
         assert (part.moved(way * (pair.clearance_mm + 0.05), 0, 0) & jaws).volume_mm3 > 1e-2
     # what the piece says is what the solid is
     density = piece.material.density_kg_m3 * 1e-9
-    assert piece.mass_kg == pytest.approx(jaws.volume_mm3 * density, rel=1e-4)
+    # less, by hand, two M8 screws a jaw: 9 mm through 62.42, 15 mm for all but 16 of it; and two
+    # dowels of 6 mm, 12 deep in the fixed jaw, 17 in the moving one
+    jaw = pair.fixed.bounds[2] - pair.fixed.bounds[0]
+    screw, sunk = math.pi / 4 * 81 * jaw, math.pi / 4 * (225 - 81) * (jaw - 16)
+    dowels = [2 * math.pi / 4 * 36 * deep for deep in (12, 17)]
+    less = 4 * (screw + sunk) + sum(dowels)
+    assert piece.mass_kg == pytest.approx((jaws.volume_mm3 - less) * density, rel=1e-4)
     turn = Rotation.from_euler("z", -90, degrees=True).as_matrix()[:2, :2]
     centre = turn @ np.array(jaws.centre_mm[:2])
     ends = np.array([turn @ np.array(jaws.box[k : k + 2]) for k in (0, 3)])
-    assert piece.centre_mm[:2] == pytest.approx(centre - ends.min(axis=0), abs=1e-3)
+    x, y = centre - ends.min(axis=0)
+    # screws are alike in both jaws; dowels are not
+    deep = (dowels[0] * (jaw + 3.2 + 6) + dowels[1] * (jaw - 8.5)) / sum(dowels)
+    left = jaws.volume_mm3 - less
+    y = (y * jaws.volume_mm3 - (jaw + 1.6) * 4 * (screw + sunk) - deep * sum(dowels)) / left
+    assert piece.centre_mm[:2] == pytest.approx((x, y), abs=2e-3)
+    # from the gap's faces to the outside, no nearer to the pocket than 2 mm
+    for row in piece.holes:
+        assert row.side == ("front" if "fixed" in row.says else "back")
+        assert row.begins_mm == pytest.approx(jaw + 3.2)
+        for place in row.places:
+            top = place.y_mm + row.widest_mm / 2
+            aside = abs(place.x_mm - 50) - 24 - row.widest_mm / 2
+            assert top <= piece.touching.floor_mm - 2 or aside >= 2 - 0.05
     # product's rules: never undersize, 0.025 to 0.13 mm all round; an eighth of an inch of gap
     assert 0.0249 <= piece.touching.clearance_mm <= 0.13
     assert piece.touching.gap_mm == pytest.approx(25.4 / 8, abs=0.05)

@@ -80,6 +80,10 @@ class Tried:
         return not self.why and self.margin >= 1
 
 
+#: Between soft jaws when they are cut, by the house's way: 1/8 in, 0.030 in.
+_GAPS = {"by parallel": 3.2, "by card": 0.76}
+
+
 @dataclass(frozen=True)
 class Asked:
     """An op to be held: in which job, after which setups, of which part. ``grip_mm``: of stock
@@ -168,7 +172,13 @@ def _in(
     tried: tuple[Tried, dict[str, float]] | None = None
     for depth in _depths(asked, vise):
         torque = min(vise.rated_torque_nm, 200.0)
-        form = Vises(vise=vise, jaws=jaws, depth_mm=depth, torque_nm=torque)
+        form = Vises(
+            vise=vise,
+            jaws=jaws,
+            depth_mm=depth,
+            torque_nm=torque,
+            gap_mm=_GAPS[asked.job.rules.jaw_gap],
+        )
         tried = _judged(asked, machine, form, asked.as_it_is)
         if tried[0].margin > 0 or tried[0].marks:
             break

@@ -60,6 +60,9 @@ class Vises(Form):
     pushed: Annotated[
         bool, Field(title="Pushed into one corner of its pocket", json_schema_extra=_SOFT)
     ] = True
+    gap_mm: Annotated[
+        Length, Field(gt=0, le=20, title="Gap between soft jaws when cut", json_schema_extra=_SOFT)
+    ] = 3.2
     other_jaws: Annotated[
         Literal["as the first", "hard", "stepped", "soft"],
         Field(title="Jaws of the other station", json_schema_extra=_OF_TWO),
@@ -88,6 +91,7 @@ class Vises(Form):
         "station.element.ledge_mm": "ledge_mm",
         "station.locating.clearance_mm": "clearance_mm",
         "station.locating.pushed": "pushed",
+        "station.element.gap_mm": "gap_mm",
         "station.element": "vise",
         "station.stops": "vise",
     }
@@ -155,6 +159,7 @@ class Vises(Form):
             stations=vise.stations,
             ledge_mm=self.ledge_mm,
             stepped=jaws == "stepped",
+            **({"gap_mm": self.gap_mm} if jaws == "soft" else {}),
             tilt_nmm=1e6 * self.vise.tilt_stiffness_nm_per_mrad,
         )
         turns = {*own.turns, *((turn + 180) % 360 for turn in own.turns)} if two else own.turns
@@ -180,7 +185,7 @@ class Vises(Form):
         # the engine: not before someone asks
         from wedgecraft.core.make.jaws import jaw_pieces
 
-        return jaw_pieces(asked, self.vise.jaw_height_mm)
+        return jaw_pieces(asked, self.vise)
 
     def _located(self, soft: bool) -> LocatingScheme:
         if not soft:

@@ -8,11 +8,27 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
-from wedgecraft.core.make.views import front_view, length_text, plan_view, section_view
+from wedgecraft.core.make.views import (
+    across_view,
+    front_view,
+    length_text,
+    plan_view,
+    profile_view,
+    section_view,
+)
 from wedgecraft.core.records.piece import Piece
-from wedgecraft.core.records.sheet import PAPERS, DrawnUnits, Item, Label, Sheet, SheetView, Stroke
+from wedgecraft.core.records.sheet import (
+    PAPERS,
+    DrawnUnits,
+    Item,
+    Label,
+    Paper,
+    Sheet,
+    SheetView,
+    Stroke,
+)
 
 #: Standard scales, the largest first.
 SCALES = (2.0, 1.0, 0.5, 0.2, 0.1, 0.05, 0.02)
@@ -21,11 +37,16 @@ _TITLE_W, _TITLE_H = 180.0, 40.0
 _TABLE_W = 118.0
 _ROW_MM = 4.2
 #: Round a view for its ordinates, and between views.
-_ORDINATES_MM = 26.0
+_ORDINATES_MM = 28.0
 _BETWEEN_MM = 16.0
 #: A column of a table with its room, and lines left for notes below it.
 _COLUMN_MM = 126.0
 _NOTE_ROWS = 10
+#: Of tables on a sheet of their own.
+_COLUMNS: dict[Paper, int] = {"A4": 1, "A3": 3, "A2": 3}
+PAPER_NAMES: tuple[Paper, ...] = ("A4", "A3", "A2")
+#: A print is measured by it.
+_BAR_MM = 100.0
 
 
 @dataclass(frozen=True)
@@ -44,7 +65,7 @@ class Title:
 class _Room(NamedTuple):
     """What a view and its neighbours leave each other on the paper."""
 
-    paper: Literal["A4", "A3", "A2"]
+    paper: Paper
     scale: float
 
 
@@ -59,10 +80,13 @@ def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]
     low = _OTHER_MM + 6
     if right > width - _OTHER_MM - _TITLE_W:
         low += _TITLE_H
-    tall = thick + piece.depth_mm * scale + _BETWEEN_MM + _ORDINATES_MM
+    tall = _tall(piece, scale)
     low += max(0.0, height - _OTHER_MM - 12 - low - tall) / 2
-    front = (left, low)
-    plan = (left, low + thick + _BETWEEN_MM + _ORDINATES_MM)
+    across = across_view(piece, scale, units)
+    if across:
+        low += _ORDINATES_MM - 6
+    front = (left, low + (thick + _BETWEEN_MM if across else 0.0))
+    plan = (left, front[1] + thick + _BETWEEN_MM + _ORDINATES_MM)
     views = [
         SheetView(name="From above", at_mm=plan, items=plan_view(piece, scale, units)),
         SheetView(name="From the front", at_mm=front, items=front_view(piece, scale, units)),
@@ -71,12 +95,15 @@ def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]
         views[1] = SheetView(
             name="Section amid the pocket", at_mm=front, items=section_view(piece, scale, units)
         )
+    if across:
+        views.append(SheetView(name="Either jaw from the gap", at_mm=(left, low), items=across))
     rows = _rows(piece, units)
     columns = max(1, int((width - _OTHER_MM - right) / _COLUMN_MM))
-    beside = len(rows) + _NOTE_ROWS <= columns * _column(room.paper)
+    small = room.paper == "A4"  # no room beside the views: tables and notes on sheets of their own
+    beside = not small and len(rows) + _NOTE_ROWS <= columns * _column(room.paper)
     said = rows if beside else [row for row in rows if row.head]
-    lists = [] if beside else _pages(rows)
-    count = 1 + len(lists)
+    lists = [] if beside else _pages(rows, "A4" if small else "A3", _notes(piece) if small else [])
+    count = 1 + len(lists) + bool(piece.bodies)
     first = Sheet(
         name=piece.name,
         paper=room.paper,
@@ -89,18 +116,57 @@ def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]
         items=[
             *_frame(width, height),
             *_title(piece, title, width, scale, units, 1, count),
-            *_table(said, room.paper, columns, piece),
+            *([] if small else _table(said, room.paper, columns, piece)),
         ],
     )
-    return [first, *_lists(lists, piece, title, units, count)]
+    whole = [first, *_lists(lists, piece, title, units, count)]
+    return [*whole, *([to_lay_on(piece, title, units, count)] if piece.bodies else [])]
+
+
+def to_lay_on(piece: Piece, title: Title, units: DrawnUnits, count: int = 1) -> Sheet:
+    """The bodies with their pockets as large as life, and a bar to measure the print by: the part,
+    or the jaws, are laid on it.
+    """
+    wide, high = piece.width_mm + 60, piece.depth_mm + _TITLE_H + 60
+    fits = [name for name, (w, h) in PAPERS.items() if wide <= w and high <= h]
+    paper: Paper = fits[0] if fits else "A2"  # type: ignore[assignment]
+    width, height = PAPERS[paper]
+    low = _OTHER_MM + _TITLE_H + 22
+    bar = (_LEFT_MM + 12, low - 12)
+    end = bar[0] + _BAR_MM
+    items: list[Item] = [
+        *_frame(width, height),
+        *_title(piece, title, width, 1.0, units, count, count),
+        Stroke(layer="OUTLINE", points=[bar, (end, bar[1])]),
+        *(
+            Stroke(layer="OUTLINE", points=[(x, bar[1] - 2), (x, bar[1] + 2)])
+            for x in (bar[0], end)
+        ),
+        Label(
+            text=f"{_BAR_MM:g} mm: measure it; print at 100 %", x=end + 4, y=bar[1] - 1, high=2.5
+        ),
+    ]
+    view = SheetView(name="1:1", at_mm=(_LEFT_MM + 12, low), items=profile_view(piece))
+    return Sheet(
+        name=f"{piece.name}, to lay the part on",
+        paper=paper,
+        width_mm=width,
+        height_mm=height,
+        scale=1.0,
+        units=units,
+        datum_mm=piece.datum_mm,
+        views=[view],
+        items=items,
+    )
 
 
 def _fits(piece: Piece) -> _Room:
     """The smallest paper on which the views are at least half as large as life, else the largest
     scale on the largest.
     """
-    for least in (1.0, 0.5, 0.2, 0.0):
-        for paper in ("A3", "A2"):
+    # what comes in bodies has a sheet as large as life besides
+    for least in (0.5, 0.2, 0.0) if piece.bodies else (1.0, 0.5, 0.2, 0.0):
+        for paper in PAPER_NAMES:
             for scale in SCALES:
                 if scale >= least and _has_room(piece, paper, scale):
                     return _Room(paper, scale)
@@ -109,15 +175,23 @@ def _fits(piece: Piece) -> _Room:
 
 def _has_room(piece: Piece, paper: str, scale: float) -> bool:
     width, height = PAPERS[paper]
-    wide = width - _LEFT_MM - _OTHER_MM - _ORDINATES_MM - _TABLE_W - 16
+    wide = width - _LEFT_MM - _OTHER_MM - _ORDINATES_MM - 16
+    if paper != "A4":
+        wide -= _TABLE_W
     high = height - 2 * _OTHER_MM - _ORDINATES_MM - _BETWEEN_MM - 12
     if _LEFT_MM + _ORDINATES_MM + piece.width_mm * scale + 14 > width - _OTHER_MM - _TITLE_W:
         high -= _TITLE_H
-    return (
-        piece.width_mm * scale <= wide
-        and (piece.depth_mm + piece.thickness_mm) * scale <= high
-        and scale <= 1.0
-    )
+    room = high + _ORDINATES_MM + _BETWEEN_MM
+    return piece.width_mm * scale <= wide and _tall(piece, scale) <= room and scale <= 1.0
+
+
+def _tall(piece: Piece, scale: float) -> float:
+    """All views over one another, with their ordinates and what is between."""
+    more = _BETWEEN_MM + _ORDINATES_MM
+    tall = (piece.thickness_mm + piece.depth_mm) * scale + more
+    if any(row.begins_mm for row in piece.holes):
+        tall += piece.thickness_mm * scale + more - 6
+    return tall
 
 
 class _Row(NamedTuple):
@@ -155,28 +229,46 @@ def _column(paper: str) -> int:
     return int((PAPERS[paper][1] - 2 * _OTHER_MM - _TITLE_H - 24) / _ROW_MM)
 
 
-def _pages(rows: Sequence[_Row]) -> list[list[_Row]]:
-    """As many as go on an A3 sheet in three columns, and so on."""
-    each = 3 * _column("A3")
-    return [list(rows[k : k + each]) for k in range(0, len(rows), each)]
+class _Page(NamedTuple):
+    """A sheet of rows, and of notes below them."""
+
+    paper: Paper
+    rows: list[_Row]
+    notes: list[str]
+
+
+def _pages(rows: Sequence[_Row], paper: Paper, notes: Sequence[str]) -> list[_Page]:
+    """As many as go on a sheet in its columns, and so on; notes where there is room below them."""
+    each = _COLUMNS[paper] * _column(paper)
+    pages = [_Page(paper, list(rows[k : k + each]), []) for k in range(0, len(rows), each)]
+    if notes and pages and len(pages[-1].rows) + len(notes) + 3 <= _column(paper):
+        pages[-1].notes.extend(notes)
+    elif notes:
+        pages.append(_Page(paper, [], list(notes)))
+    return pages
 
 
 def _lists(
-    lists: Sequence[Sequence[_Row]], piece: Piece, title: Title, units: DrawnUnits, count: int
+    lists: Sequence[_Page], piece: Piece, title: Title, units: DrawnUnits, count: int
 ) -> Iterator[Sheet]:
-    width, height = PAPERS["A3"]
-    column = _column("A3")
-    for number, rows in enumerate(lists, 2):
+    for number, (paper, rows, notes) in enumerate(lists, 2):
+        width, height = PAPERS[paper]
+        column = _column(paper)
         items: list[Item] = [
             *_frame(width, height),
-            *_title(piece, title, width, 1.0, units, number, count),
+            *_title(piece, title, width, 0.0, units, number, count),
         ]
         for k in range(0, len(rows), column):
             x = _LEFT_MM + 8 + (k // column) * 128
             items += _lines(rows[k : k + column], x, height - _OTHER_MM - 10)
+        y = height - _OTHER_MM - 10 - _ROW_MM * (len(rows) + 3)
+        items += [
+            Label(text=note, x=_LEFT_MM + 8, y=y - 4.0 * k, high=2.0)
+            for k, note in enumerate(notes)
+        ]
         yield Sheet(
             name=f"{piece.name}, places",
-            paper="A3",
+            paper=paper,
             width_mm=width,
             height_mm=height,
             scale=1.0,
@@ -307,7 +399,9 @@ def _title(
 
 
 def scale_text(scale: float) -> str:
-    """As ISO 5455 writes it."""
+    """As ISO 5455 writes it; a dash where nothing is drawn."""
+    if not scale:
+        return "–"
     return f"{scale:g}:1" if scale >= 1 else f"1:{1 / scale:g}"
 
 

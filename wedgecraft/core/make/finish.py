@@ -53,10 +53,12 @@ def _drilled(piece: Piece, row: Holes) -> list[tuple[float, float, float, float]
     upright = row.side in ("top", "bottom")
     w, d, thick = piece.width_mm, piece.depth_mm, piece.thickness_mm
     through = thick if upright else (d if row.side in ("front", "back") else w)
-    deep = min(row.depth_mm or through, through)
-    steps = [(row.diameter_mm**2, 0.0, deep)]
+    begins = row.begins_mm
+    deep = min(begins + (row.depth_mm or through), through)
+    steps = [(row.diameter_mm**2, begins, deep)]
     if row.sink_mm is not None and row.sink_depth_mm is not None:
-        steps.append((row.sink_mm**2 - row.diameter_mm**2, 0.0, row.sink_depth_mm))
+        wider = row.sink_mm**2 - row.diameter_mm**2
+        steps.append((wider, begins, begins + row.sink_depth_mm))
     if row.through_mm is not None:
         steps.append((row.through_mm**2, deep, through))
     found = []

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from wedgecraft.core.ground.documents import Rings
-from wedgecraft.core.locate.in_jaws import JAW_MATERIAL, InJaws, Resting, clearance_of, in_jaws
+from wedgecraft.core.locate.in_jaws import JAW_MATERIAL, InJaws, Resting, in_jaws
 from wedgecraft.core.locate.lies import Profile, places
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import letter
-from wedgecraft.core.make.pocket import Cutting, Layer, best_cutting, gripping, layers
+from wedgecraft.core.make.jaw_holes import dowels, screws
+from wedgecraft.core.make.pair import Pair, Turned, pair_of
 from wedgecraft.core.make.room import marked
 from wedgecraft.core.records.element import Nest
 from wedgecraft.core.records.piece import (
@@ -30,8 +29,9 @@ from wedgecraft.core.records.piece import (
     Rests,
     Touching,
 )
+from wedgecraft.core.records.rules import HouseRules
+from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.station.nest import profile
-from wedgecraft.core.workpiece.body import Body, prism, united
 
 #: A jaw keeps so much outside its pocket, mm; common practice, from memory.
 _WALL_MM = 6.0
@@ -47,102 +47,13 @@ _CARD_MM = 1.5
 _QUILLS = 8
 
 
-@dataclass(frozen=True)
-class Pair:
-    """A pair of soft jaws in its station's frame: blanks, the pocket's layers as they are cut, the
-    walls that grip; the floor of the pocket at Z0.
-    """
-
-    fixed: Polygon
-    moving: Polygon
-    under_mm: float
-    depth_mm: float
-    clearance_mm: float
-    split_mm: float
-    gap_mm: float
-    layers: tuple[Layer, ...]
-    cuttings: tuple[Cutting, ...]
-    grips: tuple[BaseGeometry, BaseGeometry]
-
-    @property
-    def cutter_mm(self) -> float:
-        """One cutter for all layers."""
-        return min(cutting.cutter_mm for cutting in self.cuttings)
-
-    def kept(self, jaw: int) -> float:
-        """Of a jaw's gripping wall at the floor, what reliefs leave, mm."""
-        gone = shapely.union_all([relief.takes for c in self.cuttings for relief in c.reliefs])
-        return float(self.grips[jaw].difference(gone).length)
-
-
-def pair_of(ready: Ready) -> Pair | None:
-    """The jaws of a station that has such; nothing for any other."""
-    kind, sitting = ready.view.station, ready.sitting
-    nest = kind.element.nest
-    if nest is None:
-        return None
-    depth = kind.stops.height_mm
-    clearance = clearance_of(ready.view)
-    held = profile(sitting, kind)
-    split = nest.split_mm(held)
-    fixed, moving = _blanks(ready, nest, held)
-    found = layers(sitting.before, depth, clearance)
-    grips = gripping(found[0].area, split, nest.gap_mm)
-    wall = shapely.union(fixed, moving).convex_hull.buffer(-_WALL_MM, join_style="mitre")
-    both = shapely.union_all([grips[0], grips[1]])
-    # what a cutter leaves within the clearance touches nothing
-    film = clearance + _LEFT_MM
-    first = best_cutting(found[0].area, depth, both, wall, film)
-    cuttings = [first]
-    for layer in found[1:]:
-        own = gripping(layer.area, split, nest.gap_mm)
-        walls = shapely.union_all([own[0], own[1]])
-        cuttings.append(best_cutting(layer.area, depth - layer.low_mm, walls, wall, film))
-    under = float(getattr(kind.element, "under_mm", 0.0))
-    return Pair(
-        fixed,
-        moving,
-        under,
-        depth,
-        clearance,
-        split,
-        nest.gap_mm,
-        tuple(found),
-        tuple(cuttings),
-        grips,
-    )
-
-
-def _blanks(ready: Ready, nest: Nest, held: Polygon) -> tuple[Polygon, Polygon]:
-    """Both jaws before the pocket is cut, seen from above."""
-    kind = ready.view.station
-    _, low, right, high = held.bounds
-    middle, half = (low + high) / 2, nest.width_mm / 2
-    split = nest.split_mm(held)
-    behind = float(getattr(kind.element, "moving_mm", kind.stops.thickness_mm))
-    fixed = box(-kind.stops.thickness_mm, middle - half, split - nest.gap_mm / 2, middle + half)
-    moving = box(split + nest.gap_mm / 2, middle - half, right + behind, middle + half)
-    return fixed, moving
-
-
-def jaw_body(pair: Pair, jaw_height_mm: float) -> Body:
-    """Both jaws as a solid in their station's frame, the pocket's floor at Z0."""
-    low = pair.depth_mm - jaw_height_mm
-    blanks = [prism(jaw, low, pair.depth_mm) for jaw in (pair.fixed, pair.moving)]
-    milled = [
-        prism(cutting.area, layer.low_mm, layer.high_mm + _OVER_MM * (layer is pair.layers[-1]))
-        for layer, cutting in zip(pair.layers, pair.cuttings, strict=True)
-    ]
-    return united(blanks) - united(milled)
-
-
 def touching(pair: Pair, ready: Ready, nest: Nest) -> InJaws:
     """How the smallest, the nominal and the largest part lie in the pocket as it is cut."""
     gone = shapely.union_all([relief.takes for c in pair.cuttings for relief in c.reliefs])
     return in_jaws(ready.view, ready.sitting, nest, gone)
 
 
-def _rests(at: Profile, item: Resting, to: _Turned) -> Rests:
+def _rests(at: Profile, item: Resting, to: Turned) -> Rests:
     lying = item.lying
     on = lying.pressure_mpa > 0
     most = float(lying.pressure_mpa.max()) if on.any() else 0.0
@@ -166,7 +77,7 @@ def _rests(at: Profile, item: Resting, to: _Turned) -> Rests:
     )
 
 
-def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
+def jaw_pieces(asked: Asked, vise: Vise) -> list[Piece]:
     """A pair for each op that is held in soft jaws, as many alike as stations stand in them."""
     found = []
     for k, ready in enumerate(asked.kinds):
@@ -174,7 +85,7 @@ def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
         if pair is None or nest is None:
             continue
         many = sum(station.kind == k for station in asked.design.stations)
-        piece = _piece(asked, k, pair, nest, jaw_height_mm)
+        piece = _piece(asked, k, pair, nest, vise)
         whole = piece.model_copy(
             update={
                 "alike": max(1, many) * asked.copies,
@@ -185,9 +96,10 @@ def jaw_pieces(asked: Asked, jaw_height_mm: float) -> list[Piece]:
     return found
 
 
-def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, jaw_height_mm: float) -> Piece:
+def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece:
+    jaw_height_mm = vise.jaw_height_mm
     number = asked.design.kinds[kind].op_number
-    to = _Turned(pair)
+    to = Turned(pair)
     floor = jaw_height_mm - pair.depth_mm
     both = shapely.union(pair.fixed, pair.moving)
     x0, y0, x1, y1 = to.area(both).bounds
@@ -210,6 +122,10 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, jaw_height_mm: float
     lying = [_rests(meets.profile, item, to) for item in meets.rests]
     varies, source = meets.varies_mm, meets.varies_says
     reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
+    rules = asked.request.rules
+    across = [screws(pair, to, vise, jaw_height_mm)]
+    if rules.jaws_aligned == "dowels":
+        across.append(dowels(pair, to, vise, jaw_height_mm))
     lines = [f"{name.upper()} OP {number}", f"SETUP {asked.number}  X0 Y0 THIS CORNER  Z0 TOP"]
     piece = Piece(
         name=f"Soft jaws, op {number}",
@@ -225,10 +141,15 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, jaw_height_mm: float
         bodies=[to.rings(body)[0] for body in (pair.moving, pair.fixed)],
         drawn_part=to.rings(held),
         pockets=pockets,
-        holes=_reliefs(pair, to),
-        notes=_notes(pair),
-        doubts=[*_doubts(pair, floor, walls), *_too_large(lying, varies, source), *_free(lying)],
-        bought=_bought(pair, jaw_height_mm),
+        holes=_lettered([*_reliefs(pair, to), *(row for one in across for row in one.rows)]),
+        notes=_notes(pair, rules),
+        doubts=[
+            *(doubt for one in across for doubt in one.doubts),
+            *_doubts(pair, floor, walls),
+            *_too_large(lying, varies, source),
+            *_free(lying),
+        ],
+        bought=[*_bought(pair, jaw_height_mm), *(item for one in across for item in one.bought)],
         touching=Touching(
             clearance_mm=pair.clearance_mm,
             cutter_mm=pair.cutter_mm,
@@ -249,7 +170,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, jaw_height_mm: float
     return piece.model_copy(update={"marks": marks})
 
 
-def _reliefs(pair: Pair, to: _Turned) -> list[Holes]:
+def _reliefs(pair: Pair, to: Turned) -> list[Holes]:
     """Circles in corners, those of one depth in a row."""
     rows: list[Holes] = []
     for layer, cutting in zip(pair.layers, pair.cuttings, strict=True):
@@ -259,7 +180,7 @@ def _reliefs(pair: Pair, to: _Turned) -> list[Holes]:
         at = to(np.array([(relief.x, relief.y) for relief in cutting.reliefs]))
         rows.append(
             Holes(
-                letter=letter(len(rows)),
+                letter="",
                 says=f"Ø{cutting.cutter_mm:g}, {deep:.4g} deep, corner relief",
                 diameter_mm=cutting.cutter_mm,
                 depth_mm=deep,
@@ -273,57 +194,56 @@ def _reliefs(pair: Pair, to: _Turned) -> list[Holes]:
     return rows
 
 
-class _Turned:
-    """From the station's frame into the piece's: the jaws along X, the fixed one above."""
-
-    def __init__(self, pair: Pair) -> None:
-        x0, y0, x1, _ = shapely.union(pair.fixed, pair.moving).bounds
-        self._aside, self._up = -y0, x1
-        self.split = x1 - pair.fixed.bounds[2]
-
-    def __call__(self, points: np.ndarray) -> np.ndarray:
-        return np.column_stack([points[:, 1] + self._aside, self._up - points[:, 0]])
-
-    def area(self, shape: BaseGeometry) -> BaseGeometry:
-        return shapely.transform(shape, self)
-
-    def rings(self, part: Polygon) -> Rings:
-        turned = shapely.orient_polygons(self.area(part))
-        return [
-            [(round(float(x), 5), round(float(y), 5)) for x, y in ring.coords[:-1]]
-            for ring in (turned.exterior, *turned.interiors)
-        ]
-
-
 def _within(area: BaseGeometry, both: BaseGeometry) -> MultiPolygon:
     """What of a pocket is in the jaws, not in the gap."""
     found = area.intersection(both)
     return MultiPolygon([p for p in shapely.get_parts(found) if isinstance(p, Polygon)])
 
 
-def _notes(pair: Pair) -> list[str]:
-    what = "a card" if pair.gap_mm < _CARD_MM else "a parallel"
+def _lettered(rows: Sequence[Holes]) -> list[Holes]:
+    return [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(rows)]
+
+
+def _notes(pair: Pair, rules: HouseRules) -> list[str]:
     leave = -pair.clearance_mm
     return [
-        f"Cut both jaws together, closed on {what} of {pair.gap_mm:g} mm below the pocket, tight as"
-        " in use; bolts tightened first, then the vise.",
+        *_cut_steps(pair, rules),
         f"Stock to leave for the cam system: {leave:+.3f} mm ({leave / 25.4:+.4f} in) on the"
         " profile: the pocket is larger than the part all round, never undersize.",
         "No undercut at the foot: the part would rock and chips hide there.",
         "Chamfer the pocket's upper edge 0.5 x 45°. Break all other edges.",
-        "Two dowels across both jaws keep them from shifting sideways on their bolts.",
+        _ALIGNED[rules.jaws_aligned],
     ]
+
+
+def _cut_steps(pair: Pair, rules: HouseRules) -> list[str]:
+    """How both jaws are cut, in steps, by the house's way."""
+    if rules.jaws_cut == "apart":
+        return [
+            "Cut each jaw by itself, clamped on its back: X0 at its left end, Y0 at the gap's face,"
+            " Z0 on top, a zero of its own; the gap between them is then free."
+        ]
+    what = "a card" if pair.gap_mm < _CARD_MM else "a parallel"
+    return [
+        f"Cut both jaws together: 1. bolt both on, screws just tight; 2. close them on {what} of"
+        f" {pair.gap_mm:g} mm below the pocket, as tight as in use; 3. tighten the screws, then the"
+        " vise again; 4. one zero for both, X0 at the left end, Y0 at the fixed jaw's face; 5. cut"
+        " in the middle of the vise's play, so that it can open and close from there."
+    ]
+
+
+_ALIGNED = {
+    "dowels": "Two dowels across both jaws, pressed into the fixed one, keep them where they were"
+    " cut: put the jaws together on them, then bolt them on.",
+    "side stop": "Bolted on again: both pushed against the side stop of the vise, then screws"
+    " tightened; check with a part or a pin.",
+    "by a part": "Bolted on again: screws just tight, a good part clamped in the pocket, then the"
+    " screws tightened.",
+}
 
 
 def _doubts(pair: Pair, floor_mm: float, walls: Sequence[float]) -> list[MakeDoubt]:
-    found = [
-        MakeDoubt(
-            what="jaw bolts",
-            says="not drawn: where its holes are the vise's maker says",
-            remedy="drill them from the vise's sheet, and look that they miss the pocket",
-            wrong=False,
-        )
-    ]
+    found: list[MakeDoubt] = []
     left = sum(cutting.left.area for cutting in pair.cuttings)
     if left:
         worst = max((p for c in pair.cuttings for p in c.left.geoms), key=lambda p: p.area)

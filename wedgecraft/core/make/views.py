@@ -72,7 +72,8 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         for r in [row.widest_mm / 2]
     ]
     for row in piece.holes:
-        found += _holes(row, scale, taken)
+        if row.side in ("top", "bottom"):
+            found += _holes(row, scale, taken)
     found += [
         Label(layer="MARKING", text=mark.text, x=mark.x_mm, y=mark.y_mm, high=mark.high_mm * scale)
         for mark in piece.marks
@@ -91,9 +92,51 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         for x0, y0, x1, y1 in [Polygon(pocket.outline[0]).bounds]
         for x, y in ((x0, y0), (x1, y1))
     ]
-    found += _ordinates([*corners, *places], piece, scale, "x", units)
-    found += _ordinates([*corners, *places], piece, scale, "y", units)
-    return found
+    return found + _both_ways([*corners, *places], (w, d), piece.datum_mm, scale, units)
+
+
+def profile_view(piece: Piece) -> list[Item]:
+    """Blocks, their pockets and the part that goes in, without dimensions."""
+    rings = [list(body.exterior.coords[:-1]) for body in solid_plan(piece)]
+    rings += [list(ring) for pocket in piece.pockets for ring in pocket.outline]
+    return [
+        *(Stroke(layer="OUTLINE", points=ring, closed=True) for ring in rings),
+        *(Stroke(layer="PART", points=list(ring), closed=True) for ring in piece.drawn_part),
+        *_wedge(piece, 1.0),
+    ]
+
+
+def across_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
+    """Either body from the gap between them, with the holes right across; nothing where there are
+    none. Places from the datum along, from the foot up.
+    """
+    rows = [row for row in piece.holes if row.begins_mm]
+    if not rows:
+        return []
+    w, t = piece.width_mm, piece.thickness_mm
+    found: list[Item] = [
+        Stroke(layer="OUTLINE", points=[(0, 0), (w, 0), (w, t), (0, t)], closed=True)
+    ]
+    taken: list[Box] = []
+    for row in rows:
+        # the other body has the same ones: drawn once
+        found += _holes(row, scale, taken) if row.side == "front" else []
+    places = [(place.x_mm, place.y_mm) for row in rows for place in row.places]
+    corners = [(0.0, 0.0), (w, t)]
+    return found + _both_ways([*corners, *places], (w, t), (piece.datum_mm[0], 0.0), scale, units)
+
+
+def _both_ways(
+    places: Sequence[tuple[float, float]],
+    size: tuple[float, float],
+    datum: tuple[float, float],
+    scale: float,
+    units: DrawnUnits,
+) -> list[Item]:
+    return [
+        *_ordinates(places, size, datum, scale, "x", units),
+        *_ordinates(places, size, datum, scale, "y", units),
+    ]
 
 
 def pressed(touching: Touching, size: str, scale: float) -> list[Item]:
@@ -109,10 +152,8 @@ def pressed(touching: Touching, size: str, scale: float) -> list[Item]:
 
 
 def _holes(row: Holes, scale: float, taken: list[Box]) -> list[Item]:
-    if row.side not in ("top", "bottom"):
-        return []
     found: list[Item] = []
-    seen = "OUTLINE" if row.side == "top" else "HIDDEN"
+    seen = "HIDDEN" if row.side == "bottom" else "OUTLINE"
     for number, place in enumerate(row.places, 1):
         x, y, radius = place.x_mm, place.y_mm, row.diameter_mm / 2
         found.append(Round(layer=seen, x=x, y=y, radius=radius))
@@ -150,7 +191,12 @@ def _wedge(piece: Piece, scale: float) -> list[Item]:
 
 
 def _ordinates(
-    places: Sequence[tuple[float, float]], piece: Piece, scale: float, axis: str, units: DrawnUnits
+    places: Sequence[tuple[float, float]],
+    size: tuple[float, float],
+    datum: tuple[float, float],
+    scale: float,
+    axis: str,
+    units: DrawnUnits,
 ) -> list[Item]:
     """Every column from the lowest hole in it downwards, every row from its leftmost to the left;
     nothing where they would not have room.
@@ -163,7 +209,7 @@ def _ordinates(
             lowest[key] = place
     values = sorted(lowest)
     room = _ROOM_MM / scale
-    side = piece.width_mm if axis == "x" else piece.depth_mm
+    side = size[k]
     if room * (len(values) - 1) > side + 4 * room:
         return []
     at = spread(values, room)
@@ -177,8 +223,8 @@ def _ordinates(
                 feature=feature,
                 bend=_across(feature[k], bend, axis),
                 end=_across(along, end, axis),
-                value=value - piece.datum_mm[k],
-                text=length_text(value - piece.datum_mm[k], units),
+                value=value - datum[k],
+                text=length_text(value - datum[k], units),
             )
         )
     return found

@@ -25,7 +25,8 @@ class Holes(Document):
     """Holes made alike, one row of a hole table: ``diameter_mm`` of the drill, or the nominal size
     of a ``fit`` with its limits; ``depth_mm`` of the full diameter, nothing for through;
     ``sink_mm``: counterbore; ``through_mm``: a smaller hole on through, to press a dowel out;
-    ``in_pocket``: it is part of a pocket's outline.
+    ``in_pocket``: it is part of a pocket's outline; ``begins_mm``: so far below its side, where a
+    piece comes in several bodies and it begins at an inner face.
     """
 
     letter: str
@@ -43,6 +44,7 @@ class Holes(Document):
     sink_depth_mm: float | None = None
     through_mm: float | None = None
     in_pocket: bool = False
+    begins_mm: float = 0
     places: list[HolePlace]
 
     @property

@@ -301,6 +301,26 @@ class HouseRules(Document):
             ),
         ),
     ] = "by parallel"
+    jaws_cut: Annotated[
+        Literal["together", "apart"],
+        Field(
+            title="Soft jaws are cut",
+            description=(
+                "Together on a parallel: they match. Apart, each with a zero of its own: the gap"
+                " is free."
+            ),
+        ),
+    ] = "together"
+    jaws_aligned: Annotated[
+        Literal["dowels", "side stop", "by a part"],
+        Field(
+            title="Soft jaws are aligned",
+            description=(
+                "Dowels across both: always the same. Side stop: pushed against it, quick. By a"
+                " part: clamped before the screws are tightened."
+            ),
+        ),
+    ] = "dowels"
 
 
 def factor_needed(rules: HouseRules, cuts: Iterable[Cut]) -> float:

@@ -22,6 +22,7 @@ Layer = Literal[
 ]
 DrawnUnits = Literal["mm", "inch"]
 #: Paper, mm, as wide as high (ISO 216); frames as ISO 5457 has them.
+Paper = Literal["A4", "A3", "A2"]
 PAPERS: dict[str, tuple[float, float]] = {"A4": (210, 297), "A3": (420, 297), "A2": (594, 420)}
 
 
@@ -103,7 +104,7 @@ class Sheet(Document):
     """
 
     name: str
-    paper: Literal["A4", "A3", "A2"]
+    paper: Paper
     width_mm: float
     height_mm: float
     scale: float

@@ -16,7 +16,9 @@ from wedgecraft.core.records.request import PlanRequest
 
 
 class Vise(Document):
-    """A machine vise, as its maker states it."""
+    """A machine vise, as its maker states it. ``jaw_screw``: of the two that hold each jaw, nothing
+    where nobody has said.
+    """
 
     name: Text
     jaw_width_mm: Annotated[Length, Field(gt=0, le=2000, title="Jaw width")]
@@ -32,6 +34,13 @@ class Vise(Document):
     jaw_friction: Annotated[float, Field(ge=0.02, le=1, title="Friction at the jaws")] = 0.2
     tilt_stiffness_nm_per_mrad: Annotated[
         float, Field(ge=0, le=1e6, title="Stiffness of the moving jaw in tilt, N·m/mrad")
+    ] = 0
+    jaw_screw: Annotated[
+        Literal["", "M6", "M8", "M10", "M12", "M16"], Field(title="Jaw screws")
+    ] = ""
+    jaw_screws_apart_mm: Annotated[Length, Field(ge=0, le=2000, title="Jaw screws, apart")] = 0
+    jaw_screws_up_mm: Annotated[
+        Length, Field(ge=0, le=500, title="Jaw screws, over the jaw's foot")
     ] = 0
     quick_jaws: Annotated[bool, Field(title="Jaws change quickly, with a side stop")] = False
     mass_kg: Annotated[Mass, Field(ge=0, le=5000, title="Mass")] = 0

@@ -65,7 +65,7 @@ UNREAD: dict[str, set[str]] = {
         "magazine",
         "tools",
     },
-    "rules": {"objective", "loading", "tuning", "tooling", "jaw_gap"},
+    "rules": {"objective", "loading", "tuning", "tooling"},
 }
 
 

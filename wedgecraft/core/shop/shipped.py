@@ -121,20 +121,22 @@ def usual_vise() -> Vise:
 
 def _vises() -> list[ShopEntry]:
     rows = [
-        ("Vise, 100 mm jaws", 100, 30, 120, 15_000, 60, 12), ("Vise, 125 mm jaws", 125, 40, 200,
-               25_000, 80, 28),
-        ("Vise, 160 mm jaws", 160, 50, 300, 40_000, 120, 48),
+        ("Vise, 100 mm jaws", 100, 30, 120, 15_000, 60, 12, "M8", 60, 10),
+        ("Vise, 125 mm jaws", 125, 40, 200, 25_000, 80, 28, "M10", 80, 13),
+        ("Vise, 160 mm jaws", 160, 50, 300, 40_000, 120, 48, "M12", 100, 16),
     ]  # fmt: skip
     found = [
         _entry("vise", name, jaw_width_mm=jaw, jaw_height_mm=height, opening_mm=opening,
                rated_force_n=force, rated_torque_nm=torque,
-               mass_kg=mass, length_mm=opening + 220)
-        for name, jaw, height, opening, force, torque, mass in rows
+               mass_kg=mass, length_mm=opening + 220, jaw_screw=screw, jaw_screws_apart_mm=apart,
+               jaw_screws_up_mm=up)
+        for name, jaw, height, opening, force, torque, mass, screw, apart, up in rows
     ]  # fmt: skip
     found.append(
         _entry("vise", "Double-station vise, 125 mm jaws", jaw_width_mm=125, jaw_height_mm=40,
                opening_mm=110, stations=2, fixed_jaw_mm=60,
-               rated_force_n=25_000, rated_torque_nm=90, mass_kg=34, length_mm=450, quick_jaws=True)
+               rated_force_n=25_000, rated_torque_nm=90, mass_kg=34, length_mm=450, quick_jaws=True,
+               jaw_screw="M10", jaw_screws_apart_mm=80, jaw_screws_up_mm=13)
     )  # fmt: skip
     return found
 

@@ -11,6 +11,8 @@ from wedgecraft.core.records.piece import Holes, Piece
 
 #: A tool goes so far beyond the faces it comes through, mm.
 _OVER_MM = 1.0
+#: A hole that begins inside a piece begins so little before.
+_INSIDE_MM = 0.01
 
 
 def write_step(documents: list[str]) -> bytes:
@@ -78,12 +80,17 @@ def _drilled(piece: Piece) -> list[Any]:
 def _hole(piece: Piece, row: Holes, x: float, y: float) -> list[Any]:
     """Its cylinders: main, counterbore, and what goes on through."""
     start, way, thick = _from(piece, row.side, x, y)
+    if row.begins_mm:
+        at, thick = row.begins_mm, thick - row.begins_mm
+        x0, y0, z0 = (place + at * along for place, along in zip(start, way, strict=True))
+        start = (x0, y0, z0)
+    over = _INSIDE_MM if row.begins_mm else _OVER_MM
     steps = [(row.diameter_mm, thick + _OVER_MM if row.depth_mm is None else row.depth_mm)]
     if row.sink_mm is not None and row.sink_depth_mm is not None:
         steps.append((row.sink_mm, row.sink_depth_mm))
     if row.through_mm is not None:
         steps.append((row.through_mm, thick + _OVER_MM))
-    return [_cylinder(start, way, diameter / 2, depth) for diameter, depth in steps]
+    return [_cylinder(start, way, diameter / 2, depth, over) for diameter, depth in steps]
 
 
 def _from(
@@ -102,14 +109,18 @@ def _from(
 
 
 def _cylinder(
-    start: tuple[float, float, float], way: tuple[float, float, float], radius: float, depth: float
+    start: tuple[float, float, float],
+    way: tuple[float, float, float],
+    radius: float,
+    depth: float,
+    over_mm: float,
 ) -> Any:
     from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
     from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
-    back = [at - _OVER_MM * along for at, along in zip(start, way, strict=True)]
+    back = [at - over_mm * along for at, along in zip(start, way, strict=True)]
     axis = gp_Ax2(gp_Pnt(*back), gp_Dir(*way))
-    return BRepPrimAPI_MakeCylinder(axis, radius, depth + _OVER_MM).Shape()
+    return BRepPrimAPI_MakeCylinder(axis, radius, depth + over_mm).Shape()
 
 
 def _milled(piece: Piece) -> list[Any]:
