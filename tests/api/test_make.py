@@ -52,6 +52,10 @@ def test_pieces_are_listed_drawn_and_packed_and_follow_the_layout(planner, datab
     assert status == 200
     with zipfile.ZipFile(io.BytesIO(data)) as opened:
         assert {"manifest.json", "parts list.csv", "pieces.json"} <= set(opened.namelist())
+        assert opened.read("pieces.step").startswith(b"ISO-10303-21;")
+    for kind, start in (("glb", b"glTF"), ("3mf", b"PK")):
+        status, data = _get(planner, f"{here}/solid?format={kind}")
+        assert (status, data[: len(start)]) == (200, start)
     # two fixtures alike are made in one go; a change that is not planned yet has no pieces
     change_field(planner, job, "route.setups.0.copies", 2)
     assert planner.call("GET", here)[1]["pieces"] == []

@@ -11,13 +11,17 @@ from collections import Counter
 
 import numpy as np
 import pytest
+import trimesh
 from defusedxml import ElementTree
 from pypdf import PdfReader
 
 from tests.core.make.planned import planned
 from wedgecraft.core.make.drawing import SCALES, Title
+from wedgecraft.core.make.solid import bodies
+from wedgecraft.core.make.strokes import plain, strokes
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.records.sheet import PAPERS
+from wedgecraft.formats.glb import bodies_3mf, bodies_glb
 from wedgecraft.formats.piece_files import pack, sheets_of, zipped
 from wedgecraft.formats.sheets.dxf import to_dxf
 from wedgecraft.formats.sheets.pdf import to_pdf
@@ -219,5 +223,39 @@ def test_a_step_file_read_by_the_kernel_is_the_piece_to_a_millionth(made, tmp_pa
             if not row.in_pocket
         )
         assert text.count("CYLINDRICAL_SURFACE") >= holes
+        assert piece.marks
+        assert f"PRODUCT('{piece.name} marking'" in text
         names = [piece.name] if not piece.bodies else [f"{piece.name} 1", f"{piece.name} 2"]
         assert all(f"PRODUCT('{name}'" in text for name in names)
+
+
+def test_meshed_solids_are_the_piece_and_marking_is_open_lines_in_its_place(made, tmp_path):
+    """GLB in metres, Y up, and 3MF in mm, read by another library; what chords leave apart, of the
+    volume counted from the holes. Every point of the marking over the piece, capitals as high as
+    they say.
+    """
+    for plate in made:
+        piece = plate.pieces[0]
+        volume = piece.mass_kg / (piece.material.density_kg_m3 * 1e-9)
+        solids = bodies(piece)
+        for data, kind, scale in (
+            (bodies_glb(solids), "glb", 1000.0),
+            (bodies_3mf(solids), "3mf", 1.0),
+        ):
+            scene = trimesh.load(io.BytesIO(data), file_type=kind, force="scene")
+            assert len(scene.geometry) == len(piece.bodies or [0])
+            assert scene.to_mesh().volume * scale**3 == pytest.approx(volume, rel=2e-4)
+            size = np.sort(np.ptp(scene.bounds, axis=0)) * scale
+            wanted = sorted((piece.width_mm, piece.depth_mm, piece.thickness_mm))
+            assert size == pytest.approx(wanted, abs=1e-3)
+        entities = _entities(to_dxf(sheets_of(plate, 0, _TITLE, "mm")[0]))
+        lines = [item for kind, item in entities if item.get(8) == ["MARKING"]]
+        assert lines
+        xs, ys = ([float(v) for item in lines for v in item[code]] for code in (10, 20))
+        points = np.column_stack([xs, ys]) + np.array(piece.datum_mm)
+        assert (points >= 0).all()
+        assert (points <= [piece.width_mm, piece.depth_mm]).all()
+        tops = [mark.y_mm + mark.high_mm for mark in piece.marks]
+        assert points[:, 1].max() == pytest.approx(max(tops), abs=0.3)
+    assert plain("Hülse Ø7 歯車") == "Hulse ?7 ??"
+    assert len(strokes("H", 0, 0, 4)) == 3

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
 
 blueprint = APIBlueprint("make", __name__, url_prefix="/api/jobs", tag="Make")
 
+_SOLIDS = {"step": "model/step", "glb": "model/gltf-binary", "3mf": "model/3mf"}
 _MIME = {"svg": "image/svg+xml", "dxf": "image/vnd.dxf", "pdf": "application/pdf"}
 
 
@@ -46,9 +47,11 @@ class DrawingAsked(OneSetup):
 
 
 class SolidAsked(OneSetup):
-    """One piece, counted from 1 in its setup's list."""
+    """One piece, counted from 1 in its setup's list; ``run``: as of a drawing."""
 
     piece: Annotated[int, Field(ge=1, le=100)] = 1
+    format: Literal["step", "glb", "3mf"] = "step"
+    run: Annotated[str, Field(max_length=40)] = ""
 
 
 class PackAsked(OneSetup):
@@ -146,14 +149,22 @@ def piece_drawing(job_id: str, asked: DrawingAsked) -> Response:
 @blueprint.get("/<job_id>/make/solid")
 @lanes.engine
 @blueprint.input(SolidAsked, location="query", arg_name="asked")
-@blueprint.doc(responses=files("model/step"))
+@blueprint.doc(responses=files(*_SOLIDS.values()))
 def solid(job_id: str, asked: SolidAsked) -> Response:
-    """A piece as STEP, by the CAD kernel: it takes some seconds, the first more."""
+    """A piece as a solid: meshed, or as STEP by the CAD kernel, which takes some seconds, the first
+    more.
+    """
+    from wedgecraft.core.make.solid import bodies
+    from wedgecraft.formats.glb import bodies_3mf, bodies_glb
+
     made, _ = _asked(job_id, asked.setup)
     piece = _piece(made, asked.piece)
+    if asked.format == "glb":
+        return Response(bodies_glb(bodies(piece)), mimetype=_SOLIDS["glb"])
+    body = bodies_3mf(bodies(piece)) if asked.format == "3mf" else _step([piece.model_dump_json()])
     name = file_name(f"S{asked.setup}-{asked.piece} {piece.name}")
-    headers = {"Content-Disposition": f'attachment; filename="{name}.step"'}
-    return Response(_step([piece.model_dump_json()]), mimetype="model/step", headers=headers)
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{asked.format}"'}
+    return Response(body, mimetype=_SOLIDS[asked.format], headers=headers)
 
 
 def _step(documents: list[str]) -> bytes:
@@ -186,4 +197,6 @@ def pack(job_id: str, asked: PackAsked) -> Response:
         raise ProblemRaised(409, "Nothing to make yet", f"{made.reasons[0].capitalize()}.")
     name = file_name(f"{title.job} setup {asked.setup} pieces")
     headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
-    return Response(zipped(made, title, asked.units), mimetype="application/zip", headers=headers)
+    solids = _step([piece.model_dump_json() for piece in made.pieces]) if made.pieces else None
+    body = zipped(made, title, asked.units, solids)
+    return Response(body, mimetype="application/zip", headers=headers)

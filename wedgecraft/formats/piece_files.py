@@ -10,8 +10,10 @@ import zipfile
 from collections.abc import Iterator
 
 from wedgecraft.core.make.drawing import Title, drawing
+from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.records.piece import Made, Piece
 from wedgecraft.core.records.sheet import DrawnUnits, Sheet
+from wedgecraft.formats.glb import bodies_3mf, bodies_glb
 from wedgecraft.formats.names import file_name
 from wedgecraft.formats.sheets.dxf import to_dxf
 from wedgecraft.formats.sheets.pdf import to_pdf
@@ -67,6 +69,8 @@ def _files(made: Made, title: Title, units: DrawnUnits) -> Iterator[tuple[str, b
             if sheet.views:
                 yield f"{name}{more}.dxf", to_dxf(sheet)
         yield f"{name} holes.csv", holes_csv(piece, units)
+        yield f"{name}.glb", bodies_glb(bodies(piece))
+        yield f"{name}.3mf", bodies_3mf(bodies(piece))
     yield "parts list.csv", parts_csv(made)
     yield "pieces.json", (made.model_dump_json(indent=1) + "\n").encode()
 

@@ -11,7 +11,8 @@ from shapely.geometry import box
 from tests.core.make.planned import planned
 from wedgecraft.core.make.fasteners import THREADS
 from wedgecraft.core.make.holes import Placed, table_of
-from wedgecraft.core.make.room import LETTER, marked
+from wedgecraft.core.make.room import marked
+from wedgecraft.core.make.strokes import text_width_mm
 from wedgecraft.core.plan.made import made_of
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.records.element import ELEMENTS
@@ -132,7 +133,7 @@ def test_faces_alike_are_one_piece_and_a_block_is_walls_or_solid():
 
 def test_marking_keeps_off_every_hole_and_gets_smaller_before_it_is_left_out():
     lines = ["PART OP 10", "SETUP 1  X0 Y0 THIS CORNER"]
-    wide = max(map(len, lines)) * LETTER
+    wide = max(text_width_mm(line, 1.0) for line in lines)
     rows = [
         Holes(
             letter="A",
@@ -151,7 +152,7 @@ def test_marking_keeps_off_every_hole_and_gets_smaller_before_it_is_left_out():
         text = box(
             mark.x_mm,
             mark.y_mm,
-            mark.x_mm + len(mark.text) * mark.high_mm * LETTER,
+            mark.x_mm + text_width_mm(mark.text, mark.high_mm),
             mark.y_mm + mark.high_mm,
         )
         hole = box(place.x_mm, place.y_mm, place.x_mm, place.y_mm).centroid.buffer(4)

@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from wedgecraft.core.make.strokes import plain, text_width_mm
 from wedgecraft.core.records.piece import Holes, Mark
 
 #: A letter is as wide as this share of its height, near enough.
@@ -61,7 +62,7 @@ def marked(
         ]
     ).reshape(-1, 3)
     for high in (high_mm, 0.7 * high_mm, 0.5 * high_mm):
-        wide = max(len(line) for line in lines) * high * LETTER
+        wide = max(text_width_mm(line, high) for line in lines)
         tall = high * (1.6 * len(lines) - 0.6)
         xs = np.arange(high, width_mm - wide - high + 1e-9, max(high, 2.0))
         ys = np.arange(high, depth_mm - tall - high + 1e-9, max(high, 2.0))
@@ -77,7 +78,7 @@ def marked(
         if clear[at] > 0.5:
             return [
                 Mark(
-                    text=line,
+                    text=plain(line),
                     x_mm=round(float(x[at]), 2),
                     y_mm=round(float(y[at]) + 1.6 * high * k, 2),
                     high_mm=high,

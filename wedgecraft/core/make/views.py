@@ -10,6 +10,7 @@ from shapely.geometry import LineString, Polygon, box
 
 from wedgecraft.core.make.finish import solid_plan
 from wedgecraft.core.make.room import Box, beside
+from wedgecraft.core.make.strokes import strokes
 from wedgecraft.core.records.piece import Holes, Piece, Touching
 from wedgecraft.core.records.sheet import DrawnUnits, Item, Label, Linear, Ordinate, Round, Stroke
 
@@ -75,8 +76,9 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         if row.side in ("top", "bottom"):
             found += _holes(row, scale, taken)
     found += [
-        Label(layer="MARKING", text=mark.text, x=mark.x_mm, y=mark.y_mm, high=mark.high_mm * scale)
+        Stroke(layer="MARKING", points=line)
         for mark in piece.marks
+        for line in strokes(mark.text, mark.x_mm, mark.y_mm, mark.high_mm)
     ]
     found += _wedge(piece, scale)
     places = [

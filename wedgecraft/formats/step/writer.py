@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from wedgecraft.core.make.finish import solid_plan
+from wedgecraft.core.make.strokes import strokes
 from wedgecraft.core.records.piece import Holes, Piece
 
 #: A tool goes so far beyond the faces it comes through, mm.
@@ -64,7 +65,28 @@ def bodies(piece: Piece) -> list[tuple[str, Any]]:
             cut.Build()
             block = cut.Shape()
         found.append((f"{piece.name} {number}" if len(plans) > 1 else piece.name, block))
+    if piece.marks:
+        found.append((f"{piece.name} marking", _marking(piece)))
     return found
+
+
+def _marking(piece: Piece) -> Any:
+    """Its lines as open wires on the top: a cutter follows them."""
+    from OCP.BRep import BRep_Builder
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakePolygon
+    from OCP.gp import gp_Pnt
+    from OCP.TopoDS import TopoDS_Compound
+
+    whole, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(whole)
+    for mark in piece.marks:
+        for line in strokes(mark.text, mark.x_mm, mark.y_mm, mark.high_mm):
+            wire = BRepBuilderAPI_MakePolygon()
+            for x, y in line:
+                wire.Add(gp_Pnt(x, y, piece.thickness_mm))
+            if wire.IsDone():
+                builder.Add(whole, wire.Wire())
+    return whole
 
 
 def _drilled(piece: Piece) -> list[Any]:

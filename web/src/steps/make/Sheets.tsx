@@ -1,13 +1,16 @@
 /** The drawing of a piece: its views alone, or sheet by sheet as it is printed. */
 import { Button, ToggleButton, ToggleButtonGroup } from "@mui/material";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 
+import { useSession } from "../../api/queries";
 import type { Piece } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { useUnits } from "../../ui/units";
 
-/** Views alone, or a sheet counted from 1. */
+/** Views alone, or a sheet counted from 1; below none, the solid. */
 const VIEWS = 0;
+const SOLID = -1;
+const WorkpieceView = lazy(() => import("../../drawing/WorkpieceView"));
 
 export function Sheets({ piece, place, count }: { piece: Piece; place: number; count: number }) {
   const { job, here } = useEditor();
@@ -18,12 +21,19 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
     `/api/jobs/${job.id}/make/drawing?${new URLSearchParams({
       setup: String(here.number),
       piece: String(place + 1),
-      sheet: String(sheet || 1),
+      sheet: String(Math.max(sheet, 1)),
       format,
       units: system === "inch" ? "inch" : "mm",
       ...more,
     }).toString()}`;
-  const solid = `/api/jobs/${job.id}/make/solid?setup=${String(here.number)}&piece=${String(place + 1)}`;
+  const dark = useSession().data?.person?.theme === "dark";
+  const solid = (format: string) =>
+    `/api/jobs/${job.id}/make/solid?${new URLSearchParams({
+      setup: String(here.number),
+      piece: String(place + 1),
+      format,
+      run: job.latest?.run.id ?? "",
+    }).toString()}`;
   const shown = asked("svg", { run: job.latest?.run.id ?? "", views_alone: String(sheet === VIEWS), touching: size });
   return (
     <>
@@ -35,6 +45,7 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
           onChange={(_event, value: number | null) => value !== null && show(value)}
           aria-label="Drawing or sheet"
         >
+          <ToggleButton value={SOLID}>Solid</ToggleButton>
           <ToggleButton value={VIEWS}>Drawing</ToggleButton>
           {Array.from({ length: count }, (_, k) => (
             <ToggleButton key={k} value={k + 1}>
@@ -67,13 +78,30 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
         <Button size="small" component="a" href={asked("dxf")} download>
           DXF
         </Button>
-        <Button size="small" component="a" href={solid} download title="Written by the CAD kernel: takes some seconds">
+        <Button
+          size="small"
+          component="a"
+          href={solid("step")}
+          download
+          title="Written by the CAD kernel: takes some seconds"
+        >
           STEP
         </Button>
+        <Button size="small" component="a" href={solid("3mf")} download title="For a printed trial">
+          3MF
+        </Button>
       </div>
-      <div className="paper">
-        <img src={shown} alt={`Drawing of ${piece.name}`} data-testid="drawing" />
-      </div>
+      {sheet === SOLID ? (
+        <div className="drawing grow least-240" data-testid="solid">
+          <Suspense fallback={<p className="quiet">Fetching the solid</p>}>
+            <WorkpieceView address={solid("glb")} dark={dark} />
+          </Suspense>
+        </div>
+      ) : (
+        <div className="paper">
+          <img src={shown} alt={`Drawing of ${piece.name}`} data-testid="drawing" />
+        </div>
+      )}
     </>
   );
 }
