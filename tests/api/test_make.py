@@ -56,6 +56,12 @@ def test_pieces_are_listed_drawn_and_packed_and_follow_the_layout(planner, datab
     for kind, start in (("glb", b"glTF"), ("3mf", b"PK")):
         status, data = _get(planner, f"{here}/solid?format={kind}")
         assert (status, data[: len(start)]) == (200, start)
+    # no soft jaws: no angles, and none to take
+    other = f"/api/jobs/{job['id']}/angles"
+    assert planner.call("GET", other) == (200, {"angles": []})
+    version = planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
+    press = {"version": version, "setup": 1, "turn_deg": 90}
+    assert planner.call("POST", other, press)[0] == 409
     # two fixtures alike are made in one go; a change that is not planned yet has no pieces
     change_field(planner, job, "route.setups.0.copies", 2)
     assert planner.call("GET", here)[1]["pieces"] == []

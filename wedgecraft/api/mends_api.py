@@ -18,9 +18,11 @@ from wedgecraft.api.route_api import AtVersion
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.piece import AngleTried
 from wedgecraft.store import jobs, shop
 
 if TYPE_CHECKING:
+    from wedgecraft.core.draft.angles import Turned
     from wedgecraft.core.draft.mends import Mend
     from wedgecraft.core.draft.shop import Stores
 
@@ -90,6 +92,60 @@ def take(job_id: str, given: MendTaken) -> Response:
     """Take one of them."""
     known = _offers(job_id, given.setup)
     taken = next((item for item in known if item.what == given.what), None)
+    if taken is None:
+        raise ProblemRaised(409, "Nothing was changed", "The job is another now; look again.")
+    return _put(job_id, given.version, taken.document)
+
+
+class Angles(Document):
+    """How a setup's part stands between its soft jaws, then the best others that were tried."""
+
+    angles: list[AngleTried]
+
+
+class AngleTaken(AtVersion):
+    """Put the part of a setup in at an angle that was offered."""
+
+    setup: Annotated[int, Field(ge=1, le=20)]
+    turn_deg: Annotated[float, Field(ge=-360, le=360)]
+
+
+@lru_cache(maxsize=16)
+def _angles(document: str, number: int) -> list[Turned]:
+    from wedgecraft.core.draft.angles import angles
+
+    return angles(JobDocument.model_validate_json(document), number)
+
+
+def _turned(job_id: str, number: int) -> list[Turned]:
+    document, _ = _asked(job_id)
+    try:
+        return _angles(document.model_dump_json(exclude={"result"}), number)
+    except OutOfRange as error:
+        said = f"{error.allowed[:1].upper()}{error.allowed[1:]}."
+        raise ProblemRaised(422, "It cannot be judged as it stands", said) from None
+
+
+@blueprint.get("/<job_id>/angles")
+@lanes.engine
+@blueprint.input(OneSetup, location="query", arg_name="asked")
+@blueprint.output(Angles)
+def angles_offered(job_id: str, asked: OneSetup) -> Angles:
+    """At which angles a part between soft jaws is held best; none where it is round, or has no such
+    jaws. Takes seconds; nothing is stored.
+    """
+    return Angles(angles=[item.tried for item in _turned(job_id, asked.setup)])
+
+
+@blueprint.post("/<job_id>/angles")
+@may("plan")
+@lanes.engine
+@blueprint.input(AngleTaken, arg_name="given")
+@blueprint.output(JobState)
+def take_angle(job_id: str, given: AngleTaken) -> Response:
+    """Take one of them."""
+    known = _turned(job_id, given.setup)[1:]
+    taken = next((item for item in known if item.tried.turn_deg == given.turn_deg), None)
     if taken is None:
         raise ProblemRaised(409, "Nothing was changed", "The job is another now; look again.")
     return _put(job_id, given.version, taken.document)

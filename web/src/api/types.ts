@@ -65,4 +65,5 @@ export type Verdicts = Schemas["VerdictsResult"];
 export type VerdictDetail = Schemas["Detail"];
 export type LocateScheme = Schemas["Scheme"];
 export type Pieces = Schemas["Pieces"];
+export type AngleTried = Schemas["AngleTried"];
 export type Piece = Schemas["Piece"];

@@ -104,11 +104,7 @@ class Asked:
 
     def with_op(self, op: Op) -> Job:
         """The job with the op in this shape."""
-        part = self.job.parts[self.part]
-        ops, parts = list(part.ops), list(self.job.parts)
-        ops[self.op] = op
-        parts[self.part] = part.model_copy(update={"ops": ops})
-        return self.job.model_copy(update={"parts": parts})
+        return self.job.with_op(self.part, self.op, op)
 
     @property
     def as_it_is(self) -> Op:

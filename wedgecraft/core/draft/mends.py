@@ -8,19 +8,15 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-import numpy as np
-
 from wedgecraft.core.draft.assumed import without_touched
 from wedgecraft.core.draft.held import Asked, Tried, asked_of, in_a_vise, on_a_plate
 from wedgecraft.core.draft.shop import Stores
-from wedgecraft.core.ground.documents import Point
+from wedgecraft.core.draft.turned import op_turned
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import Job, JobDocument, Proposal, Route, Setup
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.op import Op
-from wedgecraft.core.workpiece.finished import finished_body
 from wedgecraft.core.workpiece.mend import NotABody
-from wedgecraft.core.workpiece.pose import stands
 
 Progress = Callable[[str, float], None]
 #: So much stock under a part is tried, mm.
@@ -65,7 +61,7 @@ def rest_held(
                 refused = refused or f"op {op.number}: {why}"
                 continue
             if tried.op != op:
-                job = _with_op(job, p, o, tried.op)
+                job = job.with_op(p, o, tried.op)
                 why = f"op {op.number} put in a quarter round: so its jaws are narrower"
                 at = f"/job/parts/{p}/ops/{o}/turn_deg"
                 proposals.append(Proposal(pointer=at, why=why, doubt=0.3))
@@ -202,7 +198,7 @@ def _with(document: JobDocument, number: int, asked: Asked, tried: Tried) -> Job
     """The document with the op and the setup that were tried."""
     setups = list((document.route or Route(setups=[])).setups)
     setups[number - 1] = tried.setup.model_copy(update={"name": setups[number - 1].name})
-    job = _with_op(document.job, asked.part, asked.op, tried.op)
+    job = document.job.with_op(asked.part, asked.op, tried.op)
     changed = {"job": job, "route": Route(setups=setups), "result": None}
     taken = without_touched(document.model_copy(update=changed), f"route.setups.{number - 1}.form")
     if tried.op == asked.as_it_is:
@@ -224,24 +220,9 @@ def _best(
 
 def _turned(asked: Asked) -> Asked:
     """The op with the part put in a quarter round, its cuts where they are on the part."""
-    op, finished = asked.as_it_is, finished_body(asked.job.parts[asked.part])
-    turn = (op.turn_deg + 90) % 360
-    was, now = (stands(finished, op.up, deg)[0] for deg in (op.turn_deg, turn))
-
-    def there(at: Sequence[Point]) -> list[Point]:
-        points = was.back_points(np.array([(x, y, 0.0) for x, y in at]))
-        return [(round(x, 6), round(y, 6)) for x, y, _ in (now.place(*p) for p in points)]
-
-    cuts = [cut.model_copy(update={"at": there(cut.at)}) if cut.at else cut for cut in op.cuts]
-    job = asked.with_op(op.model_copy(update={"turn_deg": turn, "cuts": cuts}))
-    return asked_of(job, asked.before, asked.part, asked.op)
-
-
-def _with_op(job: Job, part: int, place: int, op: Op) -> Job:
-    parts = list(job.parts)
-    ops = [*parts[part].ops[:place], op, *parts[part].ops[place + 1 :]]
-    parts[part] = parts[part].model_copy(update={"ops": ops})
-    return job.model_copy(update={"parts": parts})
+    op = asked.as_it_is
+    turned = op_turned(asked.job.parts[asked.part], op, (op.turn_deg + 90) % 360)
+    return asked_of(asked.with_op(turned), asked.before, asked.part, asked.op)
 
 
 def _same(op: Op, other: Op) -> bool:

@@ -17,6 +17,7 @@ from wedgecraft.core.ground.units import Place
 from wedgecraft.core.records.form import FORMS, Form
 from wedgecraft.core.records.locating import Accuracy
 from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.piece import Making
 from wedgecraft.core.records.plan import PlanResult, Reason
@@ -45,6 +46,13 @@ class Job(Document):
     repeat_chance: Annotated[float, Field(ge=0, le=1)] | None = None
     parts: Annotated[list[Part], Field(min_length=1, max_length=20)]
     rules: HouseRules = HouseRules()
+
+    def with_op(self, part: int, place: int, op: Op) -> Job:
+        """The same with another op in place of one."""
+        parts = list(self.parts)
+        ops = [*parts[part].ops[:place], op, *parts[part].ops[place + 1 :]]
+        parts[part] = parts[part].model_copy(update={"ops": ops})
+        return self.model_copy(update={"parts": parts})
 
 
 class Held(Document):

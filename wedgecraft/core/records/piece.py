@@ -119,6 +119,27 @@ class Rests(Document):
     quills: list[tuple[float, float, float, float, float]] = []
 
 
+class AngleTried(Document):
+    """A part between soft jaws, put in at an angle: how it holds, of how much is needed; how much
+    of each jaw's wall grips; its size across the jaws and along them; or why it cannot.
+    """
+
+    turn_deg: float
+    why: str
+    needed: float
+    factor: float = 0
+    fixed_mm: float = 0
+    moving_mm: float = 0
+    across_mm: float = 0
+    along_mm: float = 0
+    refused: str = ""
+
+    @property
+    def grip_mm(self) -> float:
+        """Of the jaw that grips less."""
+        return min(self.fixed_mm, self.moving_mm)
+
+
 class Touching(Document):
     """How soft jaws meet their part: clearance all round, the cutter for the pocket and corners it
     relieves, of each jaw's gripping wall what is left of how much (mm), the floor under the pocket,

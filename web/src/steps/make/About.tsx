@@ -2,6 +2,7 @@
 import type { Piece } from "../../api/types";
 import { Said } from "../../ui/Said";
 import { capital, useUnits } from "../../ui/units";
+import { Angles } from "./Angles";
 import { minutes } from "./PieceList";
 
 type Row = [string, string];
@@ -34,6 +35,7 @@ export function About({ piece, currency }: { piece: Piece; currency: string }) {
         </div>
       </div>
       {piece.touching && <Touches touching={piece.touching} />}
+      {piece.touching && <Angles />}
       <Doubts piece={piece} />
       <Table rows={rows} />
       <h2 className="above-8">Where the time goes</h2>
