@@ -66,24 +66,26 @@ function Row({ angle, take }: { angle: AngleTried; take?: (() => void) | undefin
   const { withUnit, figure } = useUnits();
   const turned = `${angle.turn_deg.toFixed(1).replace(/\.0$/, "")}°`;
   return (
-    <tr>
-      <td>
-        <span className="mono">{turned}</span>
-        <div className="quiet smaller">
+    <>
+      <tr>
+        <td className="mono">{turned}</td>
+        <td className="num mono">{(angle.factor ?? 0).toFixed(2)}</td>
+        <td className="num mono one-line">
+          {figure(angle.fixed_mm ?? 0, "mm", 0)}, {withUnit(angle.moving_mm ?? 0, "mm", 0)}
+        </td>
+        <td>
+          {take && (
+            <Button size="small" onClick={take} aria-label={`Turn it to ${turned}`}>
+              Take
+            </Button>
+          )}
+        </td>
+      </tr>
+      <tr>
+        <td colSpan={4} className="quiet smaller">
           <Said text={capital(angle.why)} />
-        </div>
-      </td>
-      <td className="num mono from-top">{(angle.factor ?? 0).toFixed(2)}</td>
-      <td className="num mono from-top one-line">
-        {figure(angle.fixed_mm ?? 0, "mm", 0)}, {withUnit(angle.moving_mm ?? 0, "mm", 0)}
-      </td>
-      <td className="from-top">
-        {take && (
-          <Button size="small" onClick={take} aria-label={`Turn it to ${turned}`}>
-            Take
-          </Button>
-        )}
-      </td>
-    </tr>
+        </td>
+      </tr>
+    </>
   );
 }
