@@ -132,14 +132,14 @@ def _manifold_block() -> PlanRequest:
     request = _manifold().model_dump(mode="json")
     keepouts = [
         {"x_mm": x, "y_mm": y, "width_mm": 16, "height_mm": 10}
-        for x in (14, 266)
+        for x in (24, 256)
         for y in (14, 426)
     ]
     request |= {
         "name": "Manifold block, by the pallet",
         "quantity": 4800,
         "also": [{"part": 0, "op": 1}],
-        "block": {"faces": 4, "body_kg": 95},
+        "block": {"faces": 4, "body_kg": 105, "across_mm": 280, "wall_mm": 30},
         "machine": named("machine", "Horizontal, 400 mm pallet").model_dump(),
         "plate": {
             "name": "Block face 280 x 440 x 25",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from dataclasses import replace
 
 import pytest
@@ -17,7 +18,7 @@ from wedgecraft.core.plan.made import made_of
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.records.element import ELEMENTS
 from wedgecraft.core.records.job import JobDocument
-from wedgecraft.core.records.piece import HolePlace, Holes
+from wedgecraft.core.records.piece import HolePlace, Holes, Piece
 from wedgecraft.core.records.screw import EdgeClamp
 
 
@@ -109,26 +110,64 @@ def test_money_needs_both_rates_and_counts_machine_and_person(manifold):
 
 
 def test_faces_alike_are_one_piece_and_a_block_is_walls_or_solid():
-    """Two and two of four faces; a hollow body as a cut list, its weight by hand."""
+    """Four faces, two of them alike; a hollow body as a cut list, its weight by hand; what its
+    plates are screwed and dowelled by goes round it as its faces do.
+    """
     document = planned("Manifold block, by the pallet")
-    faces = pieces_of(document, 1).pieces
-    assert [piece.alike for piece in faces] == [2, 2]
-    block = {"across_mm": 240, "wall_mm": 20}
-    given = document.model_dump(mode="json")
-    given["route"]["setups"][0]["form"] |= block
-    hollow = pieces_of(JobDocument.model_validate(given), 1).pieces[-1]
+    *faces, hollow = pieces_of(document, 1).pieces
+    assert sum(piece.alike for piece in faces) == 4
+    assert len(faces) < 4
     assert hollow.kind == "block"
     density = hollow.material.density_kg_m3 * 1e-9
-    assert hollow.mass_kg == pytest.approx((240**2 - 200**2) * 440 * density)
-    walls = {item.says: item.count for item in hollow.bought}
-    assert walls == {"Plate 20: 246 x 446": 2, "Plate 20: 200 x 446": 2, "Plate 20: 200 x 200": 1}
-    given["route"]["setups"][0]["form"] |= {"wall_mm": 0}
-    solid = pieces_of(JobDocument.model_validate(given), 1).pieces[-1]
-    assert solid.mass_kg == pytest.approx(240**2 * 440 * density)
-    given["route"]["setups"][0]["form"] |= {"wall_mm": 120}
-    (doubt,) = pieces_of(JobDocument.model_validate(given), 1).pieces[-1].doubts
-    assert doubt.wrong
-    assert "leave nothing between them" in doubt.says
+    drilled = sum(
+        len(row.places) * math.pi / 4 * row.diameter_mm**2 * row.depth_mm for row in hollow.holes
+    )
+    whole = 280**2 * 440 - 220**2 * 410  # its lid is as thick as its walls
+    assert hollow.mass_kg == pytest.approx((whole - drilled) * density, rel=1e-6)
+    walls = {item.says: item.count for item in hollow.bought if "Plate" in item.says}
+    assert walls == {"Plate 30: 286 x 446": 2, "Plate 30: 220 x 446": 2, "Plate 30: 220 x 220": 1}
+    # every plate's screws and dowels, turned about the block's axis, a quarter a face
+    wanted = {
+        (place.x_mm, place.y_mm)
+        for row in faces[0].holes
+        if row.side == "bottom" or row.sink_mm
+        for place in row.places
+    }
+    assert len(wanted) == 6
+    for quarter, side in enumerate(("front", "right", "back", "left")):
+        angle = math.radians(90 * quarter)
+        c, s = math.cos(angle), math.sin(angle)
+        turned = {(c * (x - 140) - s * -140 + 140, s * (x - 140) + c * -140 + 140, y)
+                  for x, y in wanted}  # fmt: skip
+        axis = 0 if side in ("front", "back") else 1
+        own = sorted(
+            (round(place.x_mm, 3), round(place.y_mm, 3))
+            for row in hollow.holes
+            if row.side == side
+            for place in row.places
+        )
+        assert own == sorted((round(p[axis], 3), round(p[2], 3)) for p in turned)
+    given = document.model_dump(mode="json")
+    form = given["route"]["setups"][0]["form"]
+
+    def block(**changes: float) -> Piece:
+        given["route"]["setups"][0]["form"] = form | changes
+        return pieces_of(JobDocument.model_validate(given), 1).pieces[-1]
+
+    solid = block(wall_mm=0)
+    assert solid.mass_kg == pytest.approx(280**2 * 440 * density, rel=1e-3)
+    eye = next(item.says for item in solid.bought if "Eye bolt" in item.says)
+    assert eye == "Eye bolt DIN 580 M12"  # 340 kg, for 282 with its plates
+    assert "leave nothing between them" in next(
+        d.says for d in block(wall_mm=140).doubts if d.wrong
+    )
+    # narrower than its plates' screws: nothing is behind them
+    assert any("no block behind it" in d.says for d in block(across_mm=240).doubts if d.wrong)
+    # screws near the edges of the plates meet in the corners
+    for keepout in form["plate"]["keepouts"]:
+        keepout["x_mm"] = 14 if keepout["x_mm"] < 140 else 266
+    (corner,) = (d for d in block().doubts if d.wrong)
+    assert (corner.what, "meet" in corner.says) == ("corner", True)
 
 
 def test_marking_keeps_off_every_hole_and_gets_smaller_before_it_is_left_out():

@@ -42,7 +42,8 @@ class Round(Form):
         from wedgecraft.core.make.blocks import block_pieces
         from wedgecraft.core.make.plates import plate_pieces
 
-        return [*plate_pieces(asked, "Face"), *block_pieces(asked)]
+        faces = plate_pieces(asked, "Face")
+        return [*faces, *block_pieces(asked, faces)]
 
 
 @FORMS.register

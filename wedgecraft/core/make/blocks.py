@@ -2,16 +2,33 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterator, Sequence
+from itertools import combinations
+
 from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, Thread
 from wedgecraft.core.make.finish import finished
-from wedgecraft.core.records.piece import Bought, MakeDoubt, Piece
+from wedgecraft.core.make.holes import HoleTable, Placed, letter, table_of
+from wedgecraft.core.records.fixing import Fixing
+from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Side
 
 #: Walls are machined after welding, mm a side; from memory.
 _ALLOWANCE_MM = 3.0
+#: Eye bolts DIN 580: what each carries upright, kg, and how long its thread is, mm; from memory.
+_EYES = {"M10": (230, 17), "M12": (340, 20.5), "M16": (700, 27), "M20": (1200, 30)}
+#: One person lifts no more (NIOSH lifting equation, 1991: 51 lb, ideal conditions).
+ALONE_KG = 23.0
+#: From a hole to the block's edge, at least.
+_EDGE_MM = 4.0
+#: Sides that plates stand at, in the order of faces, by how many there are.
+_SIDES: dict[int, tuple[Side, ...]] = {2: ("front", "back"), 4: ("front", "right", "back", "left")}
 
 
-def block_pieces(asked: Asked) -> list[Piece]:
-    """The body of a block of four faces or two: one solid piece, or a cut list of walls."""
+def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
+    """The body of a block: one solid piece, or a cut list of walls; with what each of its
+    ``plates`` is screwed and dowelled to it by.
+    """
     block, plate = asked.request.block, asked.request.plate
     upright = block.axis == "upright"
     long_mm = plate.depth_mm if upright else plate.width_mm
@@ -36,12 +53,18 @@ def block_pieces(asked: Asked) -> list[Piece]:
         return [
             Piece(**common, width_mm=across, depth_mm=across, thickness_mm=long_mm, doubts=[doubt])
         ]
+    holes = _holes(asked, plates, long_mm)
+    common |= {
+        "holes": [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(holes.rows)],
+        "doubts": holes.doubts,
+    }
     if not block.wall_mm:
         piece = Piece(
             **common,
             width_mm=across,
             depth_mm=across,
             thickness_mm=long_mm,
+            bought=holes.listed(),
             notes=["All faces square to its foot; faces finished in place, one clamping."],
         )
         return [finished(piece, asked.request.machine, asked.request.rules)]
@@ -58,15 +81,182 @@ def block_pieces(asked: Asked) -> list[Piece]:
         depth_mm=across,
         thickness_mm=long_mm,
         bought=[
-            Bought(says=f"Plate {wall:g}: {x:.0f} x {y:.0f}", count=count, why=why)
-            for count, x, y, why in cut
+            *(
+                Bought(says=f"Plate {wall:g}: {x:.0f} x {y:.0f}", count=count, why=why)
+                for count, x, y, why in cut
+            ),
+            *holes.listed(),
         ],
         notes=[
             "Weld all seams outside, chamfered; stress relieve; then machine its foot.",
             f"Faces finished in place on its own foot, {more:g} mm allowed a side.",
             "A hole for air in the lid: a closed hollow bursts when it is heated.",
+            "Drawn without the hollow inside.",
         ],
     )
     whole = finished(pieces, asked.request.machine, asked.request.rules)
-    share = (across**2 - inner**2) / across**2
-    return [whole.model_copy(update={"mass_kg": whole.mass_kg * share})]
+    hollow = inner**2 * (long_mm - wall) * block.material.density_kg_m3 * 1e-9  # below its lid
+    return [whole.model_copy(update={"mass_kg": whole.mass_kg - hollow})]
+
+
+def _holes(asked: Asked, plates: Sequence[Piece], long_mm: float) -> HoleTable:
+    """Threads under every plate's hold-down screws and holes over its dowels, on each face; an eye
+    bolt on top of what is too heavy for one person.
+    """
+    block, plate = asked.request.block, asked.request.plate
+    across, deep = block.across_mm, block.wall_mm or block.across_mm
+    sides = _SIDES.get(block.faces)
+    if sides is None:
+        table = HoleTable()
+        table.doubts.append(
+            MakeDoubt(
+                what="section",
+                says=f"a block of {block.faces} faces is not square: its section and its holes are"
+                " not drawn",
+                remedy="two or four faces, or the block drawn by hand",
+                wrong=False,
+            )
+        )
+        return table
+    placed: list[Placed] = []
+    short: list[MakeDoubt] = []
+    for face, side in enumerate(sides):
+        piece = next((p for p in plates if _is_on(asked, p, face)), plates[0])
+        for fixing, x, y in _wanted(piece, plate.thickness_mm):
+            aside, up = (x, y) if block.axis == "upright" else (plate.depth_mm - y, x)
+            wide = plate.width_mm if block.axis == "upright" else plate.depth_mm
+            along = aside - wide / 2 + across / 2
+            if not _EDGE_MM <= along <= across - _EDGE_MM:
+                short.append(
+                    MakeDoubt(
+                        what=fixing.what,
+                        says=f"it stands {abs(along - across / 2):.1f} mm off the middle of a face"
+                        f" {across:g} mm wide: there is no block behind it",
+                        remedy="a wider block, or the plate's screws nearer to its middle",
+                    )
+                )
+                continue
+            if side in ("back", "left"):  # seen from outside, X and Y go the other way there
+                along = across - along
+            placed.append(Placed(fixing, round(along, 4), round(up, 4), side=side))
+    table = table_of(placed, deep, block.material, asked.request.rules.threads == "inserts")
+    table.rows = [_in_wall(row, block.wall_mm) for row in table.rows]
+    table.doubts += list({doubt.says: doubt for doubt in short}.values())
+    table.doubts += _meeting(table.rows, across)
+    _eye(table, asked, plates, long_mm)
+    return table
+
+
+def _meeting(rows: Sequence[Holes], across: float) -> list[MakeDoubt]:
+    """Holes from two faces that come too near to each other round a corner, the worst."""
+    bored = [
+        (row, place, _reach(row, place, across))
+        for row in rows
+        for place in row.places
+        if row.depth_mm is not None
+    ]
+    worst: tuple[float, str] | None = None
+    for (one, a, here), (other, b, there) in combinations(bored, 2):
+        if one.side == other.side:
+            continue
+        gaps = [max(c[0] - d[1], d[0] - c[1], 0.0) for c, d in zip(here, there, strict=True)]
+        web = math.hypot(*gaps) - (one.diameter_mm + other.diameter_mm) / 2
+        if web < _EDGE_MM and (worst is None or web < worst[0]):
+            said = f"{a.what}s {a.x_mm:.4g} mm along its {one.side} and {b.what}s of its"
+            worst = web, f"{said} {other.side}"
+    if worst is None:
+        return []
+    web, said = worst
+    how = "meet" if web <= 0 else f"leave {web:.1f} mm between them"
+    return [
+        MakeDoubt(
+            what="corner",
+            says=f"{said} {how}; at least {_EDGE_MM:g} mm",
+            remedy="the plates' screws and dowels farther from their edges, or at other heights on"
+            " every other face",
+        )
+    ]
+
+
+def _reach(row: Holes, place: HolePlace, across: float) -> tuple[tuple[float, float], ...]:
+    """From where to where a hole's axis goes in X, Y and Z."""
+    deep, (u, v) = row.depth_mm or across, (place.x_mm, place.y_mm)
+    far = across - deep
+    return {
+        "front": ((u, u), (0.0, deep), (v, v)),
+        "back": ((u, u), (far, across), (v, v)),
+        "left": ((0.0, deep), (u, u), (v, v)),
+        "right": ((far, across), (u, u), (v, v)),
+    }[row.side]
+
+
+def _is_on(asked: Asked, piece: Piece, face: int) -> bool:
+    names = asked.design.faces
+    return not names or any(name == names[face] for name in piece.name.split(", ")[1:])
+
+
+def _wanted(piece: Piece, thick: float) -> Iterator[tuple[Fixing, float, float]]:
+    """What a plate's own screws and dowels ask of what it lies on, in its frame."""
+    for row in piece.holes:
+        for place in row.places:
+            if row.sink_mm is not None and place.what == "hold-down screw":
+                thread = _thread_of(row)
+                under = thick - thread.head_high_mm - SUNK_MM
+                yield (
+                    Fixing("plate's screw", thread=thread.name, clamped_mm=under),
+                    place.x_mm,
+                    place.y_mm,
+                )
+            elif row.side == "bottom" and row.fit:
+                bore = Fixing("plate's dowel", diameter_mm=row.diameter_mm, fit="G7", depth_mm=12.0)
+                yield bore, place.x_mm, place.y_mm
+
+
+def _thread_of(row: Holes) -> Thread:
+    return min(THREADS.values(), key=lambda it: abs(it.clear_mm - row.diameter_mm))
+
+
+def _in_wall(row: Holes, wall_mm: float) -> Holes:
+    """Through the wall of a hollow block, not on through the other one."""
+    if not wall_mm or row.depth_mm is None or row.depth_mm < wall_mm:
+        return row
+    says = f"{row.thread or row.says.split(',')[0]}, through the wall"
+    return row.model_copy(update={"depth_mm": wall_mm + 0.5, "thread_depth_mm": None, "says": says})
+
+
+def _eye(table: HoleTable, asked: Asked, plates: Sequence[Piece], long_mm: float) -> None:
+    """Where all of it is too heavy for one person: on top, over the centre of gravity."""
+    block = asked.request.block
+    inner = max(0.0, block.across_mm - 2 * block.wall_mm) if block.wall_mm else 0.0
+    own = block.across_mm**2 * long_mm - inner**2 * (long_mm - block.wall_mm)
+    own *= block.material.density_kg_m3 * 1e-9
+    plate = asked.request.plate
+    each = plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3
+    mass = own + block.faces * each * 1e-9
+    if mass <= ALONE_KG or not plates:
+        return
+    picked = next((name for name, (most, _) in _EYES.items() if most >= mass), None)
+    if block.axis != "upright" or picked is None:
+        table.doubts.append(
+            MakeDoubt(
+                what="lifting",
+                says=f"it weighs {mass:.0f} kg with its plates, and where it is slung is not drawn",
+                remedy="slings round it, or threads placed by whoever answers for lifting",
+                wrong=False,
+            )
+        )
+        return
+    thread, deep = THREADS[picked], _EYES[picked][1] + 3.0
+    middle = block.across_mm / 2
+    table.rows.append(
+        Holes(
+            letter="",
+            says=f"{picked}, {deep:g} deep; drill Ø{thread.drill_mm:g}, {deep + 6:g} deep",
+            diameter_mm=thread.drill_mm,
+            depth_mm=deep + 6,
+            thread=picked,
+            thread_depth_mm=deep,
+            places=[HolePlace(x_mm=middle, y_mm=middle, what="lifting")],
+        )
+    )
+    table.bought[f"Eye bolt DIN 580 {picked}", f"lifting {mass:.0f} kg, plates and block"] += 1

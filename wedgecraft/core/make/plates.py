@@ -11,6 +11,7 @@ from shapely.geometry import Polygon
 from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.blocks import ALONE_KG
 from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, largest_sunk
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import HoleTable, Placed, letter, sunk, table_of
@@ -30,8 +31,6 @@ _DOWEL_DEEP_MM = 12.0
 #: The bore a zero is picked up in; from memory.
 _DATUM_MM = 10.0
 _DATUM_DEEP_MM = 12.0
-#: Recommended weight limit for one person, ideal conditions (NIOSH lifting equation, 1991: 51 lb).
-ALONE_KG = 23.0
 _EYE = "M10"
 _EYE_DEEP_MM = 17.0
 #: A keep-out is so much wider than what stands in it.
@@ -103,7 +102,7 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
         for station in stations
         for bar in _bars(asked.kinds[station.kind])
     )
-    _hold_down(table, plate)
+    _hold_down(table, plate, on_block=request.block.across_mm > 0)
     _dowels(table, plate)
     _lifting(table, plate)
     rows = [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(table.rows)]
@@ -183,8 +182,10 @@ def _datum(asked: Asked) -> list[Placed]:
     return [Placed(bore, datum.x_mm, datum.y_mm)]
 
 
-def _hold_down(table: HoleTable, plate: Plate) -> None:
-    """A sunk screw in each round keep-out, the largest that goes into it."""
+def _hold_down(table: HoleTable, plate: Plate, on_block: bool) -> None:
+    """A sunk screw in each round keep-out, the largest that goes into it. ``on_block``: what it
+    lies on is made too, and says itself how long they are.
+    """
     places: dict[str, list[HolePlace]] = {}
     for item in plate.keepouts:
         if item.shape != "round":
@@ -216,6 +217,8 @@ def _hold_down(table: HoleTable, plate: Plate) -> None:
     for name, at in places.items():
         thread = THREADS[name]
         table.rows.append(sunk(thread, "top", at))
+        if on_block:
+            continue
         under = plate.thickness_mm - thread.head_high_mm - SUNK_MM
         long = under + 1.5 * thread.nominal_mm
         says = f"Screw ISO 4762 {name}, {long:.0f} mm at least, for what it lies on"
