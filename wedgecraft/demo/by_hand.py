@@ -9,7 +9,7 @@ from typing import Any
 import shapely
 
 from wedgecraft.core.plan.route_edits import held_in
-from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.job import JobDocument, Route
 from wedgecraft.core.records.outline import Outline
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import named, starting_request
@@ -18,13 +18,23 @@ Points = Sequence[tuple[float, float]]
 
 
 def by_hand() -> list[tuple[JobDocument, int]]:
-    """What a person set; the first makes its second op in a setup of its own."""
+    """What a person set; the first makes its second op in a setup of its own, the third has a pair
+    of fixtures.
+    """
     found = [
         (JobDocument.model_validate(request.model_dump()), days)
         for request, days in demo_requests()
     ]
-    (first, days), *others = found
-    return [(held_in(first, 0, 1, 2), days), *others]
+    (first, days), second, (third, due), *others = found
+    return [(held_in(first, 0, 1, 2), days), second, (_in_pairs(third), due), *others]
+
+
+def _in_pairs(document: JobDocument) -> JobDocument:
+    """Its first setup's fixture made twice: one is loaded while the other runs."""
+    route = document.route or Route(setups=[])
+    first, *others = route.setups
+    setups = [first.model_copy(update={"copies": 2}), *others]
+    return document.model_copy(update={"route": Route(setups=setups)})
 
 
 def demo_requests() -> list[tuple[PlanRequest, int]]:

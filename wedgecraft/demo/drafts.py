@@ -20,7 +20,11 @@ from wedgecraft.demo.by_hand import by_hand
 _HERE = Path(__file__).parent
 _KEPT = _HERE / "drafts.json"
 _SMALL_VISES = 12
-_COVER = _HERE / "parts" / "staff_gauge_cover.step"
+#: Jobs whose parts come from files: of what, how many.
+_FILES = {
+    "Staff-gauge cover": ("staff_gauge_cover.step", "aluminium-6061", 260),
+    "Gauge-well collar": ("gauge_well_collar.step", "aluminium-6061", 300),
+}
 
 
 @lru_cache(maxsize=1)
@@ -100,6 +104,23 @@ def cover() -> JobDocument:
     return document
 
 
+def collar() -> JobDocument:
+    """Drafted from its file, and left as it is but for the vises there are: its body, below the
+    flange, between soft jaws.
+    """
+    from wedgecraft.core.draft.assumed import without_touched
+
+    document = first_draft("Gauge-well collar")
+    setups = [
+        setup.model_copy(update={"form": setup.form.model_copy(update={"most": _SMALL_VISES})})
+        for setup in (document.route or Route(setups=[])).setups
+    ]
+    document = document.model_copy(update={"route": Route(setups=setups)})
+    for number in range(len(setups)):
+        document = without_touched(document, f"route.setups.{number}.form.most")
+    return document
+
+
 def propose(
     documents: Sequence[JobDocument], drafted_anew: Collection[str] | None = None
 ) -> dict[str, Any]:
@@ -136,14 +157,15 @@ def propose(
             "setups": [(k, item) for k, item in added if setups[k] not in own],
             "proposals": [item.model_dump(mode="json") for item in found.proposals],
         }
-    reader = StepReader()
+    reader, drafts = StepReader(), []
     try:
-        part = read_part(
-            _COVER.read_bytes(), _COVER.name, MATERIALS["aluminium-6061"], None, reader=reader
-        ).model_copy(update={"name": "Staff-gauge cover"})
+        for name, (file, material, quantity) in _FILES.items():
+            raw = (_HERE / "parts" / file).read_bytes()
+            part = read_part(raw, file, MATERIALS[material], None, reader=reader)
+            called = part.model_copy(update={"name": name})
+            drafts.append(drafted(name, quantity, [called], stores))
     finally:
         reader.close()
-    drafts = [drafted("Staff-gauge cover", 260, [part], stores)]
     for document in documents:
         if drafted_anew is None or document.job.name in drafted_anew:
             shapes = [

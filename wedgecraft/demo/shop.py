@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.demo.by_hand import by_hand
-from wedgecraft.demo.drafts import cover, first_draft, with_the_rest
+from wedgecraft.demo.drafts import collar, cover, first_draft, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
 from wedgecraft.store import changes, jobs, meshes, people
 from wedgecraft.store.models import Setting, now
@@ -49,4 +49,4 @@ def _due(days: int) -> date:
 def demo_documents() -> list[tuple[JobDocument, int]]:
     """The jobs with their routes, what a person set of them and what was proposed."""
     own = [(with_the_rest(document), days) for document, days in by_hand()]
-    return [*own, (cover(), 38)]
+    return [*own, (cover(), 38), (collar(), 66)]
