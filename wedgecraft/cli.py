@@ -535,7 +535,9 @@ def export(job_id: str) -> None:
 @main.command()
 @click.argument(
     "what",
-    type=click.Choice(["all", "draft", "layout", "hold", "tolerance", "workpiece", "serving"]),
+    type=click.Choice(
+        ["all", "draft", "layout", "make", "hold", "tolerance", "workpiece", "serving"]
+    ),
     default="all",
 )
 @click.option(
@@ -546,11 +548,16 @@ def bench(what: str, thorough: bool) -> None:
     by itself.
     """
     from wedgecraft import bench as measured
-    from wedgecraft.bench import drafts, layouts
+    from wedgecraft.bench import drafts, layouts, making
 
     with _documents_only() as out:
-        if what in ("layout", "draft"):
-            for line in layouts.lines(thorough) if what == "layout" else drafts.lines():
+        listed = {
+            "layout": lambda: layouts.lines(thorough),
+            "draft": drafts.lines,
+            "make": making.lines,
+        }
+        if what in listed:
+            for line in listed[what]():
                 out.write(line + "\n")
                 out.flush()
         else:

@@ -6,12 +6,15 @@ import math
 
 import numpy as np
 import pytest
+import skfem
 from scipy.integrate import quad
 from scipy.optimize import brentq, minimize
+from scipy.sparse.linalg import splu
 from shapely.affinity import rotate
 from shapely.geometry import Point, Polygon, box
+from skfem.models.elasticity import lame_parameters, linear_elasticity
 
-from wedgecraft.core.locate.lies import lies, places, profile_of, settled, turns_freely
+from wedgecraft.core.locate.lies import lies, places, profile_of, settled, stiffness, turns_freely
 
 _FORCE, _STIFF, _HIGH = 8000.0, 1500.0, 10.0
 
@@ -125,3 +128,69 @@ def test_any_part_comes_to_lie_where_a_general_optimiser_puts_it():
         mine = [found.x_mm, found.y_mm, found.turn_rad, found.closed_mm, found.tilt_rad]
         best = minimize(energy, mine, method="Nelder-Mead", options={"xatol": 1e-9, "fatol": 1e-9})
         assert energy(mine) <= best.fun + 1e-3 * abs(best.fun)
+
+
+def _strip(radius, gap, thick, modulus):
+    """A rigid round with clearance pressed into an elastic strip on a rigid base by finite elements
+    (skfem): half of what touches, and the highest pressure. Plane stress, 40 mm to either side.
+    """
+    mesh = skfem.MeshQuad.init_tensor(np.linspace(-40, 40, 97), np.linspace(0, thick, 13))
+    basis = skfem.Basis(mesh, skfem.ElementVector(skfem.ElementQuad2()))
+    lam, mu = lame_parameters(modulus, 0.33)
+    stiff = linear_elasticity(2 * lam * mu / (lam + 2 * mu), mu).assemble(basis)
+    fixed = basis.get_dofs(lambda x: np.abs(x[1]) < 1e-9).all()
+    top = basis.get_dofs(lambda x: np.abs(x[1] - thick) < 1e-9).all("u^2")
+    top = top[np.argsort(basis.doflocs[0, top])]
+    at = basis.doflocs[0, top]
+    free = np.setdiff1d(np.arange(stiff.shape[0]), fixed)
+    mine = np.searchsorted(free, top)
+    push = np.zeros((len(free), len(top)))
+    push[mine, np.arange(len(top))] = 1.0
+    gives = splu(stiff[free][:, free].tocsc()).solve(push)[mine]
+
+    def forces(deep):
+        wanted = deep * np.cos(at / radius) - gap
+        on, found = wanted > 0, np.zeros(len(at))
+        for _ in range(80):
+            rows = np.flatnonzero(on)
+            own = np.linalg.solve(gives[np.ix_(rows, rows)], wanted[rows])
+            if (own < 0).any():
+                on[rows[own < 0]] = False
+                continue
+            found[:] = 0.0
+            found[rows] = own
+            more = (gives @ found < wanted - 1e-12) & ~on
+            if not more.any():
+                break
+            on |= more
+        return found
+
+    def short(deep):
+        return float((forces(deep) * np.cos(at / radius)).sum()) * _HIGH - _FORCE
+
+    found = forces(brentq(short, gap + 1e-6, gap + 2.0, xtol=1e-5))
+    pressure = np.convolve(found / np.gradient(at), [0.25, 0.5, 0.25], "same")
+    return float(at[found > 0].max()), float(pressure.max())
+
+
+@pytest.mark.parametrize(("thick", "gap"), [(10.0, 0.025), (40.0, 0.025), (40.0, 0.1)])
+def test_a_round_presses_as_finite_elements_of_a_strip_and_hertz_say(thick, gap):
+    radius, modulus = 20.0, 68_900.0
+    half, most = _strip(radius, gap, thick, modulus)
+    profile = profile_of(Point(0, 0).buffer(radius, quad_segs=256), 0.0, 1e-6)
+    stiff = stiffness(profile, gap, _FORCE, _HIGH, [(thick, modulus)])
+    found = lies(profile, gap, _FORCE, stiff, _HIGH)
+    assert found.pressure_mpa.max() == pytest.approx(most, rel=0.06)
+    wide = float(profile.lengths[found.pressure_mpa > 0].sum()) / 4
+    assert half <= wide < 1.3 * half
+    # as thick as it was, walls would be far too soft where little touches
+    if gap == 0.1:
+        soft = lies(profile, gap, _FORCE, modulus / thick, _HIGH)
+        assert soft.pressure_mpa.max() < 0.7 * most
+        # Hertz, a round in a slightly larger one, half spaces (Johnson, section 4.2 (c))
+        closer = radius * (radius + gap) / gap
+        line = _FORCE / _HIGH
+        hertz = math.sqrt(4 * line * closer / (math.pi * modulus))
+        assert half == pytest.approx(hertz, rel=0.12)
+        assert wide == pytest.approx(hertz, rel=0.12)
+        assert found.pressure_mpa.max() == pytest.approx(2 * line / (math.pi * hertz), rel=0.15)

@@ -15,11 +15,15 @@ from shapely.geometry import MultiPolygon, Point, Polygon, box
 
 from tests.core.make.planned import planned
 from wedgecraft.core.locate.ready import ready
+from wedgecraft.core.locate.sources import Source
+from wedgecraft.core.make.jaws import touching
 from wedgecraft.core.make.pair import jaw_body, pair_of
 from wedgecraft.core.make.pocket import best_cutting, cut_by, gripping, layers
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.view import views_of
+from wedgecraft.core.workpiece.blank import FACED_MM
 from wedgecraft.core.workpiece.body import Body, cylinder, prism, united
 
 
@@ -183,3 +187,32 @@ def test_the_hubs_jaws_take_the_hub(hub):
     assert piece.touching.fixed_mm == pytest.approx(math.pi / 2 * 24, rel=0.02)
     design = hub.result.setups[1].result.designs[0]
     assert piece.alike == len(design.stations)
+
+
+def test_what_touches_goes_into_locate_in_place_of_the_nests_rule():
+    """Not pushed into a corner, a part lies within its play along the jaws, where nothing but
+    friction keeps it; across them the fixed jaw says where. Pushed, nothing is added.
+    """
+    document = planned("Gland plate")
+    given = document.model_dump(mode="json")
+
+    def play(**form: object) -> list[Source]:
+        given["route"]["setups"][1]["form"] |= form
+        changed = JobDocument.model_validate(given)
+        worked = ready(views_of(setup_request(changed, 2))[0])
+        sources = worked.locating.located[0].sources
+        return [item for item in sources if item.name == "play in the nest"]
+
+    assert play(pushed=True) == []
+    for clearance in (0.05, 0.2):
+        found = play(pushed=False, clearance_mm=clearance)
+        half = np.abs([item.shift for item in found if not item.turn.any()]).max(axis=0)
+        assert half[0] < 0.1 * clearance / 2
+        assert half[1] <= clearance / 2 + FACED_MM / 2 + 1e-9
+        # and as Make says it of the same pocket: reliefs there take little of the wall
+        document = JobDocument.model_validate(given)
+        worked = ready(views_of(setup_request(document, 2))[0])
+        pair, nest = pair_of(worked), worked.view.station.element.nest
+        rests = touching(pair, worked, nest).rests
+        made = max(item.settled.half[1] for item in rests)
+        assert half[1] == pytest.approx(made, rel=0.25)

@@ -10,7 +10,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.ground.vectors import cross
-from wedgecraft.core.locate.lies import Lies, Profile, Settled, lies, profile_of, settled
+from wedgecraft.core.locate.lies import Lies, Profile, Settled, lies, profile_of, settled, stiffness
 from wedgecraft.core.locate.sources import Source, shifting
 from wedgecraft.core.records.cut import largest
 from wedgecraft.core.records.element import Nest
@@ -65,7 +65,8 @@ def in_jaws(
     held = profile(sitting, kind)
     varies, source = _varies(view, sitting, held)
     at = profile_of(held, nest.split_mm(held), nest.gap_mm, reliefs)
-    stiff, high, element = _stiffness(view, sitting, held), kind.stops.height_mm, kind.element
+    high, element = kind.stops.height_mm, kind.element
+    walls = _walls(view, sitting, held)
     force = element.preload(kind.clamp).high_n
     tilt, clearance = float(getattr(element, "tilt_nmm", 0.0)), clearance_of(view)
     sizes: tuple[tuple[Size, float], ...] = (
@@ -76,6 +77,7 @@ def in_jaws(
     found = []
     for size, more in sizes:
         gap = clearance + more
+        stiff = stiffness(at, gap, force, high, walls, tilt)
         lying = lies(at, gap, force, stiff, high, tilt)
         within = settled(at, gap, force, stiff, high, tilt, kind.stops.friction)
         found.append(Resting(size, gap, lying, within))
@@ -123,11 +125,13 @@ def _varies(view: OpView, sitting: Sitting, held: Polygon) -> tuple[float, str]:
     return blanks.spread_mm * (1.0 if blanks.uniform else _NOT_UNIFORM), blanks.source
 
 
-def _stiffness(view: OpView, sitting: Sitting, held: Polygon) -> float:
-    """Of a wall, MPa a mm: the jaw behind it and half the part, both as bars."""
+def _walls(view: OpView, sitting: Sitting, held: Polygon) -> list[tuple[float, float]]:
+    """What gives at a wall: the jaw behind it and half the part, each how thick, mm, and its
+    modulus, MPa.
+    """
     kind = view.station
     moving = float(getattr(kind.element, "moving_mm", kind.stops.thickness_mm))
     behind = (kind.stops.thickness_mm + moving) / 2
     across = float(held.bounds[2] - held.bounds[0])
     part = sitting.part.material.youngs_mpa
-    return 1 / (behind / JAW_MATERIAL.youngs_mpa + across / 2 / part)
+    return [(behind, JAW_MATERIAL.youngs_mpa), (across / 2, part)]

@@ -2,12 +2,13 @@
 
 Jaw and part almost never have the same size. The part may shift and turn, the moving jaw comes
 along and may tilt on the vise; walls give as an elastic foundation (Johnson, Contact Mechanics,
-section 4.3: pressure in proportion to how deep they meet) and only push. All of it is one convex
-problem in five unknowns, solved by Newton's method.
+section 4.3: pressure in proportion to how deep they meet; how stiff, by how wide they do) and
+only push. All of it is one convex problem in five unknowns, solved by Newton's method.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise, product
@@ -33,6 +34,8 @@ _STAYS = 1e-7
 #: Places farther apart than this along the profile are two.
 _APART_MM = 2.5
 _ROUNDS = 200
+#: Widths that change by less than this share are taken.
+_SETTLED = 0.01
 
 
 @dataclass(frozen=True)
@@ -146,6 +149,31 @@ def lies(
     deep = np.maximum(rows @ q - gap_mm, 0)
     tilt = float(q[4]) if free == 5 else 0.0
     return Lies(float(q[0]), float(q[1]), float(q[2]), float(q[3]), tilt, stiffness_mpa_mm * deep)
+
+
+def stiffness(
+    profile: Profile,
+    gap_mm: float,
+    force_n: float,
+    high_mm: float,
+    walls: Sequence[tuple[float, float]],
+    tilt_nmm: float = 0.0,
+) -> float:
+    """Of walls that give one behind the other, each so thick with its modulus, MPa a mm: as bars,
+    but no deeper than what touches is wide to either side, as pressure spreads beyond (against
+    finite elements: the highest pressure within a twentieth, the width within a quarter).
+    """
+    deep = math.inf
+    found = 0.0
+    for _ in range(_ROUNDS):
+        found = 1 / sum(min(thick, deep) / modulus for thick, modulus in walls)
+        lying = lies(profile, gap_mm, force_n, found, high_mm, tilt_nmm)
+        runs = [float(profile.lengths[run].sum()) for run in places(profile, lying)]
+        half = max(runs, default=0.0) / 2
+        if not half or abs(half - deep) < _SETTLED * half:
+            break
+        deep = half
+    return found
 
 
 def _rows(profile: Profile, tilts: bool) -> Array:

@@ -22,12 +22,6 @@ class Box(NamedTuple):
     x1: float
     y1: float
 
-    def over(self, other: Box) -> float:
-        """How much of it another covers, mm²."""
-        wide = min(self.x1, other.x1) - max(self.x0, other.x0)
-        high = min(self.y1, other.y1) - max(self.y0, other.y0)
-        return max(wide, 0.0) * max(high, 0.0)
-
 
 def beside(text: str, x: float, y: float, radius: float, high: float, taken: list[Box]) -> Box:
     """The corner round a hole where its name covers least of what is there already; it is taken
@@ -42,7 +36,11 @@ def beside(text: str, x: float, y: float, radius: float, high: float, taken: lis
         Box(x - wide / 2, y + radius + 0.4 * high, x + wide / 2, y + radius + 1.4 * high),
         Box(x - wide / 2, y - radius - 1.4 * high, x + wide / 2, y - radius - 0.4 * high),
     ]
-    best = min(tried, key=lambda box: sum(box.over(other) for other in taken))
+    there, own = np.array(taken).reshape(-1, 1, 4), np.array(tried)
+    across = np.minimum(there[..., 2], own[:, 2]) - np.maximum(there[..., 0], own[:, 0])
+    along = np.minimum(there[..., 3], own[:, 3]) - np.maximum(there[..., 1], own[:, 1])
+    covered = (across.clip(0.0) * along.clip(0.0)).sum(axis=0)
+    best = tried[int(np.argmin(covered))]
     taken.append(best)
     return best
 
