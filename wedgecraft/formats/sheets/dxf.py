@@ -38,6 +38,8 @@ _STYLE = "WEDGECRAFT"
 def to_dxf(sheet: Sheet) -> bytes:
     """R2010, in the sheet's units; the origin is the datum of the first view."""
     unit = 1.0 if sheet.units == "mm" else 25.4
+    # no dates and no serial numbers: the same piece makes the same file
+    ezdxf.options.write_fixed_meta_data_for_testing = True
     document = ezdxf.new("R2010", setup=True)
     document.header["$INSUNITS"] = 4 if sheet.units == "mm" else 1
     document.header["$MEASUREMENT"] = int(sheet.units == "mm")
@@ -55,8 +57,6 @@ def to_dxf(sheet: Sheet) -> bytes:
     for item in items:
         _write(space, item, _To(origin, paper))
     out = io.StringIO()
-    # no dates and no serial numbers: the same piece makes the same file
-    ezdxf.options.write_fixed_meta_data_for_testing = True
     document.write(out)
     return out.getvalue().encode()
 
