@@ -40,7 +40,7 @@ def lines(folder: Path = PARTS) -> Iterator[str]:
             read = time.perf_counter()
             document = drafted(part.name, about.get("quantity", 100), [part], stores)
             done = time.perf_counter()
-            answer = answered(plan_route(document, alternatives=False))
+            answer = answered(plan_route(document))  # with all that a person is shown
             end = time.perf_counter()
             made = "yes" if answer.feasible else answer.reasons[0][:60]
             yield (

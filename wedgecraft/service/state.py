@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from wedgecraft.store.database import Database
 
 _KEY = re.compile(r"[0-9a-f]{64}")
+#: As if so many of the same person went before it: in the queue behind whatever a person asks.
+_AFTER_ALL = 1000
 
 
 def state_folder() -> Path:
@@ -98,5 +100,5 @@ def prepare_database(database: Database, demo: bool) -> None:
         with database.session() as session:
             runs += shop.load(session)
     for run_id in runs:
-        queue.add(run_id)
+        queue.add(run_id, _AFTER_ALL)  # nobody waits for the demo's
     queue.close()

@@ -57,7 +57,7 @@ def minkowski(
     """Sum of two sets given as convex pieces, grown by ``gap``: corners square, so never too
     little; ``less``: round, never too much.
     """
-    whole = _union(convex_sums(first, second))
+    whole = _sum(first, second)
     if not gap:
         return whole
     return (
@@ -65,6 +65,32 @@ def minkowski(
         if less
         else whole.buffer(gap, join_style="mitre", mitre_limit=2)
     )
+
+
+#: Sums of more pairs than this are kept: a layout with more room asks for the same ones again.
+_FEW_PAIRS = 200
+
+
+def _sum(first: Sequence[Array], second: Sequence[Array]) -> Area:
+    if len(first) * len(second) < _FEW_PAIRS:
+        return _union(convex_sums(first, second))
+    return _kept(*_as_key(first), *_as_key(second))
+
+
+def _as_key(pieces: Sequence[Array]) -> tuple[bytes, tuple[int, ...]]:
+    corners = np.ascontiguousarray(np.concatenate(pieces), dtype=np.float64)
+    return corners.tobytes(), tuple(len(piece) for piece in pieces)
+
+
+@lru_cache(maxsize=64)
+def _kept(
+    first: bytes, first_sizes: tuple[int, ...], second: bytes, second_sizes: tuple[int, ...]
+) -> Area:
+    pieces = [
+        np.split(np.frombuffer(data).reshape(-1, 2), np.cumsum(sizes)[:-1])
+        for data, sizes in ((first, first_sizes), (second, second_sizes))
+    ]
+    return _union(convex_sums(pieces[0], pieces[1]))
 
 
 #: Of so many sums at once the union is made; of many more, those that lie in what is there already
