@@ -24,6 +24,8 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.shop.picks import starting_job, starting_request
 from wedgecraft.demo import shop
+from wedgecraft.jobs.queue import Queue
+from wedgecraft.service.state import prepare_database
 from wedgecraft.store import jobs, migrations, people, presence
 from wedgecraft.store.cluster import Cluster
 from wedgecraft.store.database import Database
@@ -184,6 +186,25 @@ def test_passwords_are_argon2_hashes_and_only_the_right_one_signs_in(database):
         assert people.check_sign_in(session, "planner", "correct horse battery") is None
         with pytest.raises(people.PasswordTooShort):
             people.hash_password("short")
+
+
+def test_what_a_person_asks_goes_before_the_demos_own_plans(database):
+    """A stranger's first file does not wait until the shop that came along is planned."""
+    prepare_database(database, demo=True)
+    with database.session() as session:
+        job = jobs.add_job(session, starting_job("Own", 20), None)
+        own = jobs.start_run(session, job)[0].id
+    queue = Queue(database)
+    queue.add(own, before_it=len(shop.demo_documents()))
+    queue.close()
+    with database.engine.connect() as connection:
+        rows = connection.exec_driver_sql(
+            "SELECT args->>'run_id' FROM procrastinate_jobs WHERE queue_name = 'plans'"
+            " ORDER BY priority DESC, id"
+        )
+        waiting = [row[0] for row in rows]
+    assert waiting[0] == own
+    assert len(waiting) == 1 + len(shop.demo_documents())
 
 
 def test_the_demo_is_loaded_once_and_never_over_a_persons_own(database):
