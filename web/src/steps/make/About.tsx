@@ -103,7 +103,8 @@ function Touches({ touching }: { touching: NonNullable<Piece["touching"]> }) {
       </table>
       <p className="quiet smaller">
         Parts differ by ±{withUnit(touching.varies_mm ?? 0, "mm", 3)} across the jaws:{" "}
-        <Said text={touching.varies_says ?? ""} />.
+        <Said text={touching.varies_says ?? ""} />. It lies within so much wherever in its play it is put down, friction
+        counted; pushed into one corner, it always lies there.
       </p>
       <Table rows={rows} />
     </>
