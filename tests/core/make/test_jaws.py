@@ -11,14 +11,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 from shapely.affinity import rotate, translate
-from shapely.geometry import MultiPolygon, Point, Polygon, box
+from shapely.geometry import LineString, MultiPolygon, Point, Polygon, box
 
 from tests.core.make.planned import planned
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.locate.sources import Source
 from wedgecraft.core.make.jaws import touching
 from wedgecraft.core.make.pair import jaw_body, pair_of
-from wedgecraft.core.make.pocket import best_cutting, cut_by, gripping, layers
+from wedgecraft.core.make.pocket import _far_enough, best_cutting, cut_by, gripping, layers
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.job import JobDocument
@@ -216,3 +216,29 @@ def test_what_touches_goes_into_locate_in_place_of_the_nests_rule():
         rests = touching(pair, worked, nest).rests
         made = max(item.settled.half[1] for item in rests)
         assert half[1] == pytest.approx(made, rel=0.25)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 100_000), st.floats(1.5, 8.0))
+def test_how_far_a_relief_goes_is_what_halving_finds(seed, radius):
+    """Of every way the least distance at which the circle, drawn along it, takes all corners."""
+    random = np.random.default_rng(seed)
+    points = random.uniform(-1, 1, (5, 2)) * radius + random.uniform(-0.5, 1.5, 2) * radius
+    angles = random.uniform(0, 2 * math.pi, 6)
+    ways = np.column_stack([np.cos(angles), np.sin(angles)])
+    for way, far in zip(ways, _far_enough(points, ways, radius), strict=True):
+
+        def takes(at: float, way: np.ndarray = way) -> bool:
+            line = LineString([(0, 0), tuple(at * way)]) if at else Point(0, 0)
+            apart = [line.distance(Point(point)) for point in points]
+            return max(apart) <= radius + 0.0025
+
+        most = 2.5 * radius
+        if not takes(most):
+            assert far == np.inf or far == pytest.approx(most, abs=1e-6)
+            continue
+        low, high = 0.0, most
+        for _ in range(60):
+            middle = (low + high) / 2
+            low, high = (low, middle) if takes(middle) else (middle, high)
+        assert far == pytest.approx(high, abs=1e-6)
