@@ -259,3 +259,35 @@ def test_meshed_solids_are_the_piece_and_marking_is_open_lines_in_its_place(made
         assert points[:, 1].max() == pytest.approx(max(tops), abs=0.3)
     assert plain("Hülse Ø7 歯車") == "Hulse ?7 ??"
     assert len(strokes("H", 0, 0, 4)) == 3
+
+
+def test_small_pieces_go_on_a4_and_the_profile_is_printed_as_large_as_life(made):
+    """Read back from the SVG in its own millimetres: a bar of 100, the jaws and the pocket at their
+    size; tables and notes on a sheet of their own, nothing of them lost.
+    """
+    piece = made[1].pieces[0]
+    first, *lists, last = sheets_of(made[1], 0, _TITLE, "mm")
+    assert {sheet.paper for sheet in (first, *lists)} == {"A4"}
+    text = " ".join(item.text for sheet in lists for item in sheet.items if item.kind == "label")
+    for row in piece.holes:
+        assert row.says in text
+    for word in ("Stock to leave", "undercut", "dowels"):
+        assert word in text
+    assert (last.scale, last.name) == (1.0, f"{piece.name}, to lay the part on")
+    root = ElementTree.fromstring(to_svg(last))
+    space = "{http://www.w3.org/2000/svg}"
+    assert (root.get("width"), root.get("viewBox")) == ("210mm", "0 0 210 297")
+    outline = next(g for g in root.iter(f"{space}g") if g.get("id") == "outline")
+    drawn = [
+        np.array([tuple(map(float, point.split(","))) for point in item.get("points").split()])
+        for item in outline
+        if item.get("points")
+    ]
+    sizes = [tuple(np.round(np.ptp(points, axis=0), 3)) for points in drawn]
+    assert (100.0, 0.0) in sizes
+    for ring in [*piece.bodies, *(pocket.outline[0] for pocket in piece.pockets)]:
+        assert tuple(np.round(np.ptp(np.array(ring), axis=0), 3)) in sizes
+    # every sheet is counted on every sheet
+    for number, sheet in enumerate((first, *lists, last), 1):
+        said = [item.text for item in sheet.items if item.kind == "label"]
+        assert f"{number}/{2 + len(lists)}" in said
