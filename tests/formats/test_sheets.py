@@ -291,3 +291,70 @@ def test_small_pieces_go_on_a4_and_the_profile_is_printed_as_large_as_life(made)
     for number, sheet in enumerate((first, *lists, last), 1):
         said = [item.text for item in sheet.items if item.kind == "label"]
         assert f"{number}/{2 + len(lists)}" in said
+
+
+def test_every_dimension_of_a_drawing_is_a_face_or_an_axis_of_the_solid(made, tmp_path):
+    """The kernel's cylinders and planes, read from STEP, against the ordinates of the DXF: each
+    says where an upright axis or an outer face is, and none that is upright is left out where the
+    drawing has room for all.
+    """
+    from OCP.BRep import BRep_Tool
+    from OCP.BRepAdaptor import BRepAdaptor_Surface
+    from OCP.GeomAbs import GeomAbs_Cylinder
+    from OCP.STEPControl import STEPControl_Reader
+    from OCP.TopAbs import TopAbs_FACE, TopAbs_VERTEX
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS
+
+    from wedgecraft.formats.step.writer import write_step
+
+    for plate in made:
+        piece = plate.pieces[0].model_copy(update={"marks": []})
+        path = tmp_path / "piece.step"
+        path.write_bytes(write_step([piece.model_dump_json()]))
+        reader = STEPControl_Reader()
+        reader.ReadFile(str(path))
+        reader.TransferRoots()
+        shape = reader.OneShape()
+        axes, corners = [], []
+        faces = TopExp_Explorer(shape, TopAbs_FACE)
+        while faces.More():
+            surface = BRepAdaptor_Surface(TopoDS.Face(faces.Current()))
+            if surface.GetType() == GeomAbs_Cylinder:
+                cylinder = surface.Cylinder()
+                at, way = cylinder.Axis().Location(), cylinder.Axis().Direction()
+                if abs(way.Z()) > 0.999:
+                    axes.append((at.X(), at.Y(), cylinder.Radius()))
+            faces.Next()
+        points = TopExp_Explorer(shape, TopAbs_VERTEX)
+        while points.More():
+            point = BRep_Tool.Pnt_s(TopoDS.Vertex(points.Current()))
+            corners.append((point.X(), point.Y()))
+            points.Next()
+        entities = _entities(to_dxf(sheets_of(plate, 0, _TITLE, "mm")[0]))
+        x0, y0 = piece.datum_mm
+        dims = [item for kind, item in entities if kind == "DIMENSION"]
+        ordinates = [item for item in dims if int(item[70][0]) & 0b111 == 6]
+        assert ordinates
+        upright = {(round(x, 3), round(y, 3)) for x, y, _ in axes}
+        there = {axis: {round(p[axis], 2) for p in [*upright, *corners]} for axis in (0, 1)}
+        sheet = sheets_of(plate, 0, _TITLE, "mm")[0]
+        for item in ordinates:
+            along = bool(int(item[70][0]) & 64)
+            x, y = float(item[13][0]) + x0, float(item[23][0]) + y0
+            if len(sheet.views) > 2 and y < -5:
+                continue  # of the view across the jaws, not of the plan
+            assert round(x if along else y, 2) in there[0 if along else 1], (x, y)
+        # every upright cylinder is a hole of the table, at its place and of its size
+        listed = [
+            (p.x_mm, p.y_mm, size / 2)
+            for row in piece.holes
+            if row.side in ("top", "bottom") and not row.in_pocket
+            for p in row.places
+            for size in (row.diameter_mm, row.sink_mm, row.through_mm)
+            if size is not None
+        ]
+        if listed:
+            known = np.array(listed)
+            for axis in axes:
+                assert np.abs(known - axis).max(axis=1).min() < 1e-3

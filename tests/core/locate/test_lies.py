@@ -7,6 +7,8 @@ import math
 import numpy as np
 import pytest
 import skfem
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.integrate import quad
 from scipy.optimize import brentq, minimize
 from scipy.sparse.linalg import splu
@@ -194,3 +196,51 @@ def test_a_round_presses_as_finite_elements_of_a_strip_and_hertz_say(thick, gap)
         assert half == pytest.approx(hertz, rel=0.12)
         assert wide == pytest.approx(hertz, rel=0.12)
         assert found.pressure_mpa.max() == pytest.approx(2 * line / (math.pi * hertz), rel=0.15)
+
+
+def _random_profile(seed):
+    random = np.random.default_rng(seed)
+    angles = np.sort(random.uniform(0, 2 * math.pi, 9))
+    part = Polygon([(20 * math.cos(a), 15 * math.sin(a)) for a in angles]).convex_hull
+    return profile_of(part, float(part.centroid.x), 2.0), random
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 100_000))
+def test_where_a_part_settles_lies_within_its_play_and_more_friction_never_narrows_it(seed):
+    profile, random = _random_profile(seed)
+    size = float(np.ptp(profile.at, axis=0).max()) / 2
+    gap = float(random.uniform(0.005, 0.08))
+    without, little, much = (
+        settled(profile, gap, _FORCE, _STIFF, _HIGH, friction=mu) for mu in (0.0, 0.1, 0.4)
+    )
+    for less, more in ((without, little), (little, much)):
+        assert all(a <= b + 1e-9 for a, b in zip(less.half, more.half, strict=True))
+        assert less.apart_mm <= more.apart_mm + 1e-9
+    assert without.free == much.free
+    # friction keeps it no farther off than the play lets it be; walls alone may, by how they give
+    for way, most in enumerate((gap, gap, gap / size)):
+        assert much.half[way] <= max(most, without.half[way]) + 1e-9
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 100_000), st.floats(1.05, 4.0))
+def test_softer_walls_touch_wider_and_press_less(seed, softer):
+    """Of one foundation to another; and walls are no stiffer than as thick as they are wide."""
+    profile, random = _random_profile(seed)
+    gap = float(random.uniform(0.0, 0.05))
+    hard = lies(profile, gap, _FORCE, _STIFF, _HIGH)
+    soft = lies(profile, gap, _FORCE, _STIFF / softer, _HIGH)
+    wide = [float(profile.lengths[item.pressure_mpa > 1e-9].sum()) for item in (hard, soft)]
+    assert wide[0] <= wide[1] + 1e-6
+    # what it bears is the same: half a turn of the walls pushes, half holds
+    for item in (hard, soft):
+        push = item.pressure_mpa * profile.lengths * _HIGH
+        assert (push[profile.moving] @ profile.normals[profile.moving, 0]) == pytest.approx(
+            _FORCE, rel=5e-3
+        )
+    walls = [(40.0, 68_900.0), (15.0, 205_000.0)]
+    found = stiffness(profile, gap, _FORCE, _HIGH, walls)
+    bars = 1 / sum(thick / modulus for thick, modulus in walls)
+    assert found >= bars - 1e-9
+    assert found <= 1 / sum(min(thick, 0.1) / modulus for thick, modulus in walls)
