@@ -136,15 +136,14 @@ def _write_pieces(folder: Path, unit: str, document: Any, made: Any) -> None:
     from datetime import date
 
     from wedgecraft.core.make.drawing import Title
-    from wedgecraft.formats.piece_files import pack
+    from wedgecraft.formats.piece_files import pack, solids_of
     from wedgecraft.formats.step.writer import write_step
 
     title = Title("", document.job.name, "", "", date.today().isoformat())
     for setup in made.setups:
         own = folder / f"setup {setup.number}"
         own.mkdir(parents=True, exist_ok=True)
-        documents = [piece.model_dump_json() for piece in setup.pieces]
-        solids = write_step(documents) if documents else None
+        solids = solids_of(setup, write_step)
         for name, data in pack(setup, title, "inch" if unit == "in" else "mm", solids):
             (own / name).write_bytes(data)
             click.echo(f"{own / name}", err=True)

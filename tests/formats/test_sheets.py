@@ -14,15 +14,18 @@ import pytest
 import trimesh
 from defusedxml import ElementTree
 from pypdf import PdfReader
+from shapely.geometry import MultiPoint, Polygon
+from shapely.ops import unary_union
 
 from tests.core.make.planned import planned
 from wedgecraft.core.make.drawing import SCALES, Title
+from wedgecraft.core.make.jaws import gap_bridged
 from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.make.strokes import plain, strokes
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.records.sheet import PAPERS
 from wedgecraft.formats.glb import bodies_3mf, bodies_glb
-from wedgecraft.formats.piece_files import pack, sheets_of, zipped
+from wedgecraft.formats.piece_files import pack, sheets_of, solids_of, zipped
 from wedgecraft.formats.sheets.dxf import to_dxf
 from wedgecraft.formats.sheets.pdf import to_pdf
 from wedgecraft.formats.sheets.svg import to_svg
@@ -358,3 +361,37 @@ def test_every_dimension_of_a_drawing_is_a_face_or_an_axis_of_the_solid(made, tm
             known = np.array(listed)
             for axis in axes:
                 assert np.abs(known - axis).max(axis=1).min() < 1e-3
+
+
+def test_jaws_with_their_gap_bridged_are_one_block_with_one_pocket(made):
+    """For a cam system: no holes, no gap; what is milled is the part grown all round, over the gap
+    too, to the volume of prisms.
+    """
+    plate, jaws = made[0].pieces[0], made[1].pieces[0]
+    assert gap_bridged(plate) is None
+    one = gap_bridged(jaws)
+    ((name, body),) = bodies(one)
+    assert name.endswith("gap bridged")
+    hull = MultiPoint([point for ring in jaws.bodies for point in ring]).convex_hull
+    pockets = [Polygon(item.outline[0]) for item in one.pockets]
+    milled = sum(area.area * item.depth_mm for area, item in zip(pockets, one.pockets, strict=True))
+    assert body.volume_mm3 == pytest.approx(hull.area * jaws.thickness_mm - milled, rel=1e-6)
+    part = Polygon(jaws.drawn_part[0])
+    clear = jaws.touching.clearance_mm
+    assert pockets[0].buffer(1e-3).covers(part.buffer(0.98 * clear))
+    # in either jaw it is the same pocket
+    both = unary_union([Polygon(ring) for ring in jaws.bodies])
+    own = unary_union([Polygon(item.outline[0]) for item in jaws.pockets])
+    assert pockets[0].intersection(both).symmetric_difference(own).area < 1e-6 * own.area
+    asked = []
+
+    def write(documents):
+        asked.append(documents)
+        return b"solid"
+
+    assert solids_of(made[0], write).keys() == {"pieces.step"}
+    assert solids_of(made[1], write).keys() == {
+        "pieces.step",
+        "S2-1 soft-jaws-op-20-gap-bridged.step",
+    }
+    assert [len(documents) for documents in asked] == [1, 1, 1]

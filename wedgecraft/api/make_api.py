@@ -190,13 +190,12 @@ def _step(documents: list[str]) -> bytes:
 @blueprint.doc(responses=files("application/zip"))
 def pack(job_id: str, asked: PackAsked) -> Response:
     """Drawings, hole tables and lists of all pieces of a setup as one ZIP, with a manifest."""
-    from wedgecraft.formats.piece_files import zipped
+    from wedgecraft.formats.piece_files import solids_of, zipped
 
     made, title = _asked(job_id, asked.setup)
     if made.reasons:
         raise ProblemRaised(409, "Nothing to make yet", f"{made.reasons[0].capitalize()}.")
     name = file_name(f"{title.job} setup {asked.setup} pieces")
     headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
-    solids = _step([piece.model_dump_json() for piece in made.pieces]) if made.pieces else None
-    body = zipped(made, title, asked.units, solids)
+    body = zipped(made, title, asked.units, solids_of(made, _step))
     return Response(body, mimetype="application/zip", headers=headers)

@@ -7,9 +7,10 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 from wedgecraft.core.make.drawing import Title, drawing
+from wedgecraft.core.make.jaws import gap_bridged
 from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.records.piece import Made, Piece
 from wedgecraft.core.records.sheet import DrawnUnits, Sheet
@@ -34,15 +35,29 @@ def sheets_of(made: Made, place: int, title: Title, units: DrawnUnits) -> list[S
     return drawing(made.pieces[place], whole, units)
 
 
+def solids_of(made: Made, write: Callable[[list[str]], bytes]) -> dict[str, bytes]:
+    """All pieces in one STEP file, and jaws with their gap bridged in one each, for cam systems;
+    ``write``: asks the CAD kernel.
+    """
+    if not made.pieces:
+        return {}
+    found = {"pieces.step": write([piece.model_dump_json() for piece in made.pieces])}
+    for place, piece in enumerate(made.pieces):
+        one = gap_bridged(piece)
+        if one is not None:
+            name = f"{numbered(made, place)} {file_name(one.name)}.step"
+            found[name] = write([one.model_dump_json()])
+    return found
+
+
 def pack(
-    made: Made, title: Title, units: DrawnUnits, solids: bytes | None = None
+    made: Made, title: Title, units: DrawnUnits, solids: Mapping[str, bytes] | None = None
 ) -> Iterator[tuple[str, bytes]]:
-    """Every file with its name, the manifest last; ``solids``: all pieces as STEP, where the CAD
-    kernel was asked.
+    """Every file with its name, the manifest last; ``solids``: those of ``solids_of``, where the
+    CAD kernel was asked.
     """
     listed = []
-    files = [*_files(made, title, units), *([("pieces.step", solids)] if solids else [])]
-    for name, data in files:
+    for name, data in [*_files(made, title, units), *(solids or {}).items()]:
         digest = hashlib.sha256(data).hexdigest()
         listed.append({"file": name, "bytes": len(data), "sha256": digest})
         yield name, data
@@ -75,7 +90,9 @@ def _files(made: Made, title: Title, units: DrawnUnits) -> Iterator[tuple[str, b
     yield "pieces.json", (made.model_dump_json(indent=1) + "\n").encode()
 
 
-def zipped(made: Made, title: Title, units: DrawnUnits, solids: bytes | None = None) -> bytes:
+def zipped(
+    made: Made, title: Title, units: DrawnUnits, solids: Mapping[str, bytes] | None = None
+) -> bytes:
     """The pack as one ZIP, the same bytes for the same pieces and solids."""
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:

@@ -104,17 +104,20 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
     both = shapely.union(pair.fixed, pair.moving)
     x0, y0, x1, y1 = to.area(both).bounds
     name = asked.request.parts[asked.design.kinds[kind].planned.part].name
-    pockets = [
-        Pocket(
-            what=f"{layer.low_mm:.4g} to {layer.high_mm:.4g} mm over the floor",
-            outline=to.rings(part),
-            depth_mm=layer.high_mm - layer.low_mm,
-            corner_mm=cutting.cutter_mm / 2,
-            floor_mm=floor + layer.low_mm,
-        )
-        for layer, cutting in zip(pair.layers, pair.cuttings, strict=True)
-        for part in _within(cutting.area, both).geoms
-    ]
+
+    def milled(over: BaseGeometry) -> list[Pocket]:
+        return [
+            Pocket(
+                what=f"{layer.low_mm:.4g} to {layer.high_mm:.4g} mm over the floor",
+                outline=to.rings(part),
+                depth_mm=layer.high_mm - layer.low_mm,
+                corner_mm=cutting.cutter_mm / 2,
+                floor_mm=floor + layer.low_mm,
+            )
+            for layer, cutting in zip(pair.layers, pair.cuttings, strict=True)
+            for part in _within(cutting.area, over).geoms
+        ]
+
     ready = asked.kinds[kind]
     held = profile(ready.sitting, ready.view.station)
     walls = [float(grip.length) for grip in pair.grips]
@@ -140,7 +143,8 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
         datum_says="X0 at the jaws' left end, Y0 at the fixed jaw's face, Z0 on top",
         bodies=[to.rings(body)[0] for body in (pair.moving, pair.fixed)],
         drawn_part=to.rings(held),
-        pockets=pockets,
+        pockets=milled(both),
+        bridged=milled(both.convex_hull),
         holes=_lettered([*_reliefs(pair, to), *(row for one in across for row in one.rows)]),
         notes=_notes(pair, rules),
         doubts=[
@@ -198,6 +202,23 @@ def _within(area: BaseGeometry, both: BaseGeometry) -> MultiPolygon:
     """What of a pocket is in the jaws, not in the gap."""
     found = area.intersection(both)
     return MultiPolygon([p for p in shapely.get_parts(found) if isinstance(p, Polygon)])
+
+
+def gap_bridged(piece: Piece) -> Piece | None:
+    """Both jaws as one block, the pocket going on over the gap, nothing else in it: what a cam
+    system wants, so that its paths do not fall into the gap. Nothing for other pieces.
+    """
+    if not piece.bridged:
+        return None
+    return piece.model_copy(
+        update={
+            "name": f"{piece.name}, gap bridged",
+            "bodies": [],
+            "pockets": piece.bridged,
+            "holes": [],
+            "marks": [],
+        }
+    )
 
 
 def _lettered(rows: Sequence[Holes]) -> list[Holes]:

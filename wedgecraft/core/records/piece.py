@@ -165,7 +165,8 @@ class Touching(Document):
 
 class Piece(Document):
     """One piece, ``alike`` of them; its corner at (0, 0), the wedge at its datum. ``bodies``: where
-    it comes in several, their outlines; ``drawn_part``: the part as it stands in it.
+    it comes in several, their outlines; ``drawn_part``: the part as it stands in it. ``bridged``:
+    the pockets as they go on over the gap between bodies, for a cam system.
     """
 
     name: str
@@ -181,6 +182,7 @@ class Piece(Document):
     datum_says: str
     bodies: list[Ring] = []
     drawn_part: Rings = []
+    bridged: list[Pocket] = []
     touching: Touching | None = None
     holes: list[Holes] = []
     pockets: list[Pocket] = []
