@@ -437,16 +437,21 @@ def test_pieces_are_drawn_as_they_touch_and_handed_over_in_one_pack(hands):  # n
     )
     hands.wait(lambda: hands.driver.execute_script(drawn))
     sources = set()
-    for view in ("nominal", "smallest", "Sheet"):
+    for view in ("nominal", "smallest", "Sheet 1"):
         hands.press(view)
         hands.wait(lambda: hands.driver.execute_script(drawn))
         sources.add(hands.one("[data-testid=drawing]").get_attribute("src"))
     assert len(sources) == 3
     assert len(hands.all("[data-testid=rests] tbody tr")) == 3
-    # a bolt nobody has said the place of is no green mark, and is said
-    hands.reads("[data-testid=make-doubts]", "Jaw bolts")
+    # what nobody has said is no green mark, and is said: a round may stand at any angle
+    hands.reads("[data-testid=make-doubts]", "Turn")
     mark = hands.one(".strip a[href*='/make'] svg").get_attribute("aria-label")
-    assert "jaw bolts: not drawn" in mark
+    assert "nothing of the pocket keeps the part from turning" in mark
+    hands.press("Stand it otherwise?")
+    hands.reads("[data-testid=angles]", "Every other angle that was tried")
+    hands.press("Solid")
+    hands.wait(lambda: hands.all("[data-testid=solid] canvas"), 60)
+    assert hands.quiet_console() == []
     href = hands.one("[data-testid=all-files]").get_attribute("href")
     size = hands.driver.execute_async_script(
         "const done = arguments[1];"
