@@ -104,12 +104,11 @@ class Crib:
 
     def drill(self, diameter_mm: float, deep_mm: float) -> Cutter | None:
         """Of a hole's own size, long enough."""
-        for cutters in (self.cutters, self.others):
+        for crib in (self, Crib(self.others)):
             fits = [
                 item
-                for item in cutters
-                if item.kind == "drill"
-                and abs(item.diameter_mm - diameter_mm) <= _SIZE_MM
+                for item in crib.of("drill")
+                if abs(item.diameter_mm - diameter_mm) <= _SIZE_MM
                 and item.flute_length_mm >= deep_mm
             ]
             if fits:
