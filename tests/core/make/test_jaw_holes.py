@@ -69,6 +69,24 @@ def test_a_counterbore_that_comes_too_near_to_the_pocket_says_by_how_much():
     assert not screws(narrow, Turned(narrow), _vise(), 40.0).doubts
 
 
+@pytest.mark.parametrize(
+    ("changes", "where", "least"),
+    [
+        ({"jaw_screws_up_mm": 10}, "the jaw's foot", 1.0),  # 18 mm wide: 9 mm round its middle
+        ({"jaw_screws_up_mm": 30}, "the jaw's top", 1.0),
+        ({"jaw_screws_apart_mm": 110}, "the jaw's end", -4.0),
+        ({"jaw_screws_apart_mm": 0}, "one another", -18.0),
+    ],
+)
+def test_counterbores_that_break_out_of_the_jaw_are_wrong(changes, where, least):
+    pair = _pair(1.0, box(-20, -5, 20, 5))
+    found = screws(pair, Turned(pair), _vise(**changes), 40.0)
+    said = [doubt.says for doubt in found.doubts if where in doubt.says]
+    assert len(said) == 2
+    assert all(text.startswith(f"{least:.1f} mm") for text in said)
+    assert all(doubt.wrong for doubt in found.doubts)
+
+
 def test_a_vise_whose_threads_nobody_has_stated_is_amber_and_named():
     pair = _pair(5.0, box(-20, -15, 20, 15))
     (doubt,) = screws(pair, Turned(pair), _vise(jaw_screw=""), 40.0).doubts

@@ -240,9 +240,9 @@ def settled(
     if gap_mm <= 0:
         return Settled((0.0, 0.0, 0.0), 0.0, free)
     ends = [lying((play * start).tolist()) for start in product((-1, 0, 1), repeat=3)]
-    places = np.array([(item.x_mm, item.y_mm, item.turn_rad) for item in ends])
+    at = np.array([(item.x_mm, item.y_mm, item.turn_rad) for item in ends])
     sticks = _sticks(profile, first, friction, stiffness_mpa_mm * high_mm, high_mm, tilt_nmm)
-    half = np.maximum(np.ptp(places, axis=0) / 2, np.minimum(sticks, play))
+    half = np.maximum(np.ptp(at, axis=0) / 2, np.minimum(sticks, play))
     counted = half * np.array([1.0, 1.0, 0.0 if free else size])
     return Settled(
         (float(half[0]), float(half[1]), float(half[2])), float(2 * np.linalg.norm(counted)), free

@@ -17,6 +17,10 @@ from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, P
 _ALLOWANCE_MM = 3.0
 #: Eye bolts DIN 580: what each carries upright, kg, and how long its thread is, mm; from memory.
 _EYES = {"M10": (230, 17), "M12": (340, 20.5), "M16": (700, 27), "M20": (1200, 30)}
+_LIFTING = (
+    "Lifting: bare, by an eye bolt screwed home, within its maker's rating; whoever answers for"
+    " lifting comes first."
+)
 #: One person lifts no more (NIOSH lifting equation, 1991: 51 lb, ideal conditions).
 ALONE_KG = 23.0
 #: From a hole to the block's edge, at least.
@@ -65,7 +69,10 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
             depth_mm=across,
             thickness_mm=long_mm,
             bought=holes.listed(),
-            notes=["All faces square to its foot; faces finished in place, one clamping."],
+            notes=[
+                "All faces square to its foot; faces finished in place, one clamping.",
+                _LIFTING,
+            ],
         )
         return [finished(piece, asked.request.machine, asked.request.rules)]
     wall, more = block.wall_mm, _ALLOWANCE_MM
@@ -92,6 +99,7 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
             f"Faces finished in place on its own foot, {more:g} mm allowed a side.",
             "A hole for air in the lid: a closed hollow bursts when it is heated.",
             "Drawn without the hollow inside.",
+            _LIFTING,
         ],
     )
     whole = finished(pieces, asked.request.machine, asked.request.rules)
@@ -259,4 +267,7 @@ def _eye(table: HoleTable, asked: Asked, plates: Sequence[Piece], long_mm: float
             places=[HolePlace(x_mm=middle, y_mm=middle, what="lifting")],
         )
     )
-    table.bought[f"Eye bolt DIN 580 {picked}", f"lifting {mass:.0f} kg, plates and block"] += 1
+    table.bought[
+        f"Eye bolt DIN 580 {picked}",
+        f"lifting {mass:.0f} kg: block and plates, no parts or clamps on them",
+    ] += 1

@@ -10,7 +10,7 @@ from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.fits import limits_mm
-from wedgecraft.core.make.fasteners import DOWEL_LENGTHS, SUNK_MM, THREADS, screw_for
+from wedgecraft.core.make.fasteners import DOWEL_LENGTHS, SUNK_MM, THREADS, Thread, screw_for
 from wedgecraft.core.make.pair import Pair, Turned
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt
@@ -54,7 +54,7 @@ def screws(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
     middle = vise.jaw_width_mm / 2
     at = [middle - vise.jaw_screws_apart_mm / 2, middle + vise.jaw_screws_apart_mm / 2]
     rows, doubts, bought = [], [], []
-    for name, side, thick, begins in _jaws(pair, to):
+    for name, side, thick, begins in _jaws(pair):
         sunk = max(thick - _UNDER_HEAD * thread.nominal_mm, thread.head_high_mm + SUNK_MM)
         try:
             screw = screw_for(thread, thick - sunk, _STEEL)
@@ -82,6 +82,7 @@ def screws(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
                 why=f"{name} jaw, into the vise: {screw.engaged_mm:.4g} mm in the thread",
             )
         )
+        doubts += _at_the_edge(name, vise, thread, at, jaw_height_mm)
         near = _web(pair, to, at, up, thread.sink_mm / 2, jaw_height_mm)
         if near < _WEB_MM:
             doubts.append(
@@ -97,6 +98,29 @@ def screws(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
     return Across(tuple(rows), tuple(bought), tuple(doubts))
 
 
+def _at_the_edge(
+    name: str, vise: Vise, thread: Thread, at: Sequence[float], high: float
+) -> list[MakeDoubt]:
+    """Counterbores that break out at the jaw's foot, top or ends, or into one another."""
+    radius, up = thread.sink_mm / 2, vise.jaw_screws_up_mm
+    webs = {
+        "the jaw's foot": up - radius,
+        "the jaw's top": high - up - radius,
+        "the jaw's end": at[0] - radius,
+        "one another": at[1] - at[0] - 2 * radius,
+    }
+    where, least = min(webs.items(), key=lambda item: item[1])
+    if least >= _WEB_MM:
+        return []
+    return [
+        MakeDoubt(
+            what=f"{name} jaw's screws",
+            says=f"{least:.1f} mm between their counterbores and {where}; at least {_WEB_MM:g} mm",
+            remedy=f"what “{vise.name}” says of its jaw screws, looked at again in the shop",
+        )
+    ]
+
+
 def dowels(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
     """Two across both jaws, pressed into the fixed one, sliding in the other; beside the pocket,
     clear of the screws. Refused with numbers where there is no room.
@@ -110,7 +134,7 @@ def dowels(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
             up = max(up, vise.jaw_screws_up_mm + size / 2 + screw + _WEB_MM)
     near = _web(pair, to, at, up, size / 2, jaw_height_mm)
     most = jaw_height_mm - _WEB_MM - size / 2
-    thick = [thick for _, _, thick, _ in _jaws(pair, to)]
+    thick = [thick for _, _, thick, _ in _jaws(pair)]
     deep = _PRESSED * size
     slides = _SLIDES * size + pair.gap_mm
     if near < _WEB_MM or up > most or up < size or min(thick) < max(deep, slides) + _WEB_MM:
@@ -128,7 +152,7 @@ def dowels(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
         )
     long = next(n for n in DOWEL_LENGTHS if n >= deep + pair.gap_mm + _SLIDES * size - 1e-9)
     found = []
-    for name, side, _, begins in _jaws(pair, to):
+    for name, side, _, begins in _jaws(pair):
         fixed = name == "fixed"
         fit = "H7" if fixed else "F7"
         low, high = limits_mm(size, fit)
@@ -156,7 +180,7 @@ def dowels(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
     return Across(tuple(found), (item,))
 
 
-def _jaws(pair: Pair, to: Turned) -> Sequence[tuple[str, str, float, float]]:
+def _jaws(pair: Pair) -> Sequence[tuple[str, str, float, float]]:
     """Of either jaw: its name, the side from which holes begin at the gap, how thick it is, and how
     far below that side the gap's face lies.
     """
