@@ -4,6 +4,8 @@ length.
 
 from __future__ import annotations
 
+from contextlib import nullcontext
+
 from tests.api.contract import ROLES, Contract
 from wedgecraft.api import make_api
 
@@ -12,7 +14,7 @@ def test_no_call_of_any_role_finds_a_fault_or_an_answer_that_is_not_described(
     app, database, monkeypatch
 ):
     # the CAD kernel takes seconds to start for each of them; it writes a piece in test_make
-    monkeypatch.setattr(make_api, "_step", lambda documents: b"ISO-10303-21;")
+    monkeypatch.setattr(make_api, "_kernel", lambda: nullcontext(lambda _: b"ISO-10303-21;"))
     contract = Contract(app, database)
     seen = contract.run(2, roles=ROLES)
     assert contract.faults == []

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
 from functools import lru_cache
 from typing import TYPE_CHECKING, Annotated, Any, Literal
@@ -161,27 +163,38 @@ def solid(job_id: str, asked: SolidAsked) -> Response:
     piece = _piece(made, asked.piece)
     if asked.format == "glb":
         return Response(bodies_glb(bodies(piece)), mimetype=_SOLIDS["glb"])
-    body = bodies_3mf(bodies(piece)) if asked.format == "3mf" else _step([piece.model_dump_json()])
+    if asked.format == "3mf":
+        body = bodies_3mf(bodies(piece))
+    else:
+        with _kernel() as write:
+            body = write([piece.model_dump_json()])
     name = file_name(f"S{asked.setup}-{asked.piece} {piece.name}")
     headers = {"Content-Disposition": f'attachment; filename="{name}.{asked.format}"'}
     return Response(body, mimetype=_SOLIDS[asked.format], headers=headers)
 
 
-def _step(documents: list[str]) -> bytes:
-    """Written in a process of its own, which is not kept: the kernel is large."""
+@contextmanager
+def _kernel() -> Iterator[Callable[[list[str]], bytes]]:
+    """What writes STEP: a process of its own, kept for as long as one answer needs it, as the
+    kernel is large.
+    """
     from wedgecraft.formats.child import Readers
     from wedgecraft.formats.errors import FileRefused
     from wedgecraft.formats.step.reader import LIMITS
     from wedgecraft.formats.step.writer import write_step
 
     kernel = Readers(LIMITS)
-    try:
+
+    def write(documents: list[str]) -> bytes:
         found: bytes = kernel.call(write_step, documents)
+        return found
+
+    try:
+        yield write
     except FileRefused as error:
         raise ProblemRaised(503, "No solid was written", f"{error.what}; ask again.") from None
     finally:
         kernel.close()
-    return found
 
 
 @blueprint.get("/<job_id>/make/pack")
@@ -197,5 +210,7 @@ def pack(job_id: str, asked: PackAsked) -> Response:
         raise ProblemRaised(409, "Nothing to make yet", f"{made.reasons[0].capitalize()}.")
     name = file_name(f"{title.job} setup {asked.setup} pieces")
     headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
-    body = zipped(made, title, asked.units, solids_of(made, _step))
+    with _kernel() as write:
+        solids = solids_of(made, write)
+    body = zipped(made, title, asked.units, solids)
     return Response(body, mimetype="application/zip", headers=headers)
