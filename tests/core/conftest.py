@@ -18,6 +18,7 @@ def as_drawn(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     def forget() -> None:
         states._RECENT.clear()
         states._cached.cache_clear()
+        states._after.cache_clear()
 
     forget()
     monkeypatch.setattr(states, "blank_body", lambda stock, finished, *_: finished)

@@ -9,12 +9,14 @@ import json
 import zipfile
 from collections import Counter
 
+import ezdxf
 import numpy as np
 import pytest
 import trimesh
 from defusedxml import ElementTree
+from ezdxf.path import make_path
 from pypdf import PdfReader
-from shapely.geometry import MultiPoint, Polygon
+from shapely.geometry import LinearRing, MultiPoint, Polygon
 from shapely.ops import unary_union
 
 from tests.core.make.planned import planned
@@ -100,18 +102,19 @@ def test_every_hole_and_every_dimension_of_a_dxf_is_the_pieces(made, which, unit
         if kind == "CIRCLE" and item[8][0] in ("OUTLINE", "HIDDEN")
     ]
     assert _same(circles, wanted)
-    # outlines in the plan view: blocks and pockets, by the corners they have
+    # outlines in the plan view: blocks and pockets, lines and arcs where chords are
+    space = ezdxf.read(io.StringIO(to_dxf(sheet).decode())).modelspace()
     rings = [
-        (len(item[10]), min(map(float, item[10])), max(map(float, item[20])))
-        for kind, item in entities
-        if kind == "LWPOLYLINE" and item[8][0] == "OUTLINE"
+        (LinearRing([(p.x, p.y) for p in make_path(item).flattening(1e-4)]), len(item))
+        for item in space.query('LWPOLYLINE[layer=="OUTLINE"]')
+        if item.closed
     ]
     for outline in [*piece.bodies, *(pocket.outline[0] for pocket in piece.pockets)]:
-        xs, ys = zip(*outline, strict=True)
-        corner = ((min(xs) - x0) / scale, (max(ys) - y0) / scale)
-        assert any(
-            n == len(outline) and (x, y) == pytest.approx(corner, abs=1e-3) for n, x, y in rings
-        )
+        wanted_ring = LinearRing([((x - x0) / scale, (y - y0) / scale) for x, y in outline])
+        drawn, bends = min(rings, key=lambda item: item[0].hausdorff_distance(wanted_ring))
+        assert drawn.hausdorff_distance(wanted_ring) < 0.009 / scale
+        # of a curve's chords a cam system gets few lines and arcs
+        assert bends <= max(len(outline) / 4, 16)
     # real dimensions: what they measure is where something of the piece is
     dims = [item for kind, item in entities if kind == "DIMENSION"]
     ordinates = [item for item in dims if int(item[70][0]) & 0b111 == 6]
@@ -339,15 +342,16 @@ def test_every_dimension_of_a_drawing_is_a_face_or_an_axis_of_the_solid(made, tm
         dims = [item for kind, item in entities if kind == "DIMENSION"]
         ordinates = [item for item in dims if int(item[70][0]) & 0b111 == 6]
         assert ordinates
-        upright = {(round(x, 3), round(y, 3)) for x, y, _ in axes}
-        there = {axis: {round(p[axis], 2) for p in [*upright, *corners]} for axis in (0, 1)}
+        ends = [(x + k * r, y + k * r) for x, y, r in axes for k in (-1, 0, 1)]
+        there = np.array([*ends, *corners])
         sheet = sheets_of(plate, 0, _TITLE, "mm")[0]
         for item in ordinates:
             along = bool(int(item[70][0]) & 64)
             x, y = float(item[13][0]) + x0, float(item[23][0]) + y0
             if len(sheet.views) > 2 and y < -5:
                 continue  # of the view across the jaws, not of the plan
-            assert round(x if along else y, 2) in there[0 if along else 1], (x, y)
+            off = there[:, 0] - x if along else there[:, 1] - y
+            assert np.abs(off).min() < 0.006, (x, y)
         # every upright cylinder is a hole of the table, at its place and of its size
         listed = [
             (p.x_mm, p.y_mm, size / 2)

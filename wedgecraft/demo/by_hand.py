@@ -718,8 +718,8 @@ def _gland() -> Points:
     """A rounded lozenge with two ears."""
     shape = shapely.union_all(
         [
-            shapely.Point(30, 20).buffer(20, quad_segs=16),
-            shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=6),
+            shapely.Point(30, 20).buffer(20, quad_segs=48),
+            shapely.box(0, 10, 60, 30).buffer(-4).buffer(4, quad_segs=24),
         ]
     )
     return _filleted(_ring_of(shape))

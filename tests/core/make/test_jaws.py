@@ -14,15 +14,18 @@ from shapely.affinity import rotate, translate
 from shapely.geometry import LineString, MultiPolygon, Point, Polygon, box
 
 from tests.core.make.planned import planned
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.locate.sources import Source
 from wedgecraft.core.make.jaws import touching
 from wedgecraft.core.make.pair import jaw_body, pair_of
 from wedgecraft.core.make.pocket import _far_enough, best_cutting, cut_by, gripping, layers
 from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.view import views_of
+from wedgecraft.core.station.preload import preload_of
 from wedgecraft.core.workpiece.blank import FACED_MM
 from wedgecraft.core.workpiece.body import Body, cylinder, prism, united
 
@@ -242,3 +245,42 @@ def test_how_far_a_relief_goes_is_what_halving_finds(seed, radius):
             middle = (low + high) / 2
             low, high = (low, middle) if takes(middle) else (middle, high)
         assert far == pytest.approx(high, abs=1e-6)
+
+
+def _two_hubs(hub: JobDocument, row: int, jaw_mm: float) -> JobDocument:
+    given = hub.model_dump(mode="json")
+    form = given["route"]["setups"][1]["form"]
+    form |= {"row": row, "torque_nm": 60}
+    form["vise"] |= {"jaw_width_mm": jaw_mm, "opening_mm": 200}
+    return JobDocument.model_validate(given)
+
+
+def test_several_parts_in_one_pair_of_jaws_each_drop_into_a_pocket_of_their_own(hub):
+    """Solid against solid for both, and by hand: the wall between two pockets and at the jaws'
+    ends, half of the force for each of two (statics), twice the wall that grips.
+    """
+    alone, asked = ready(views_of(setup_request(hub, 2))[0]), _two_hubs(hub, 2, 125)
+    worked = ready(views_of(setup_request(asked, 2))[0])
+    pair, one = pair_of(worked), pair_of(alone)
+    first, second = worked.station.members
+    assert (first.y_mm, pair.along) == (0.0, (0.0, second.y_mm))
+    jaws, part = jaw_body(pair, 42.0), worked.sitting.before
+    for member in (first, second):
+        stood = part.moved(0, member.y_mm, 0)
+        for lift in np.linspace(0, pair.depth_mm + 1, 5):
+            assert (stood.moved(0, 0, float(lift)) & jaws).volume_mm3 < 1e-2
+        for way in (-1, 1):
+            pressed = stood.moved(way * (pair.clearance_mm + 0.05), 0, 0) & jaws
+            assert pressed.volume_mm3 > 1e-2
+    pockets = sorted(pair.cuttings[0].area.geoms, key=lambda item: item.bounds[1])
+    (_, y0, _, y1), (_, y2, _, y3) = (item.bounds for item in pockets)
+    assert y2 - y1 >= 6 - 2 * pair.clearance_mm
+    assert y0 - pair.fixed.bounds[1] == pytest.approx(pair.fixed.bounds[3] - y3)
+    assert pair.kept(0) == pytest.approx(2 * one.kept(0))
+    force = worked.view.station.element.preload(worked.view.station.clamp)
+    each = preload_of(worked.view, worked.sitting, worked.station)
+    assert each.low_n == pytest.approx(force.low_n / 2, rel=1e-6)
+    (piece,) = pieces_of(plan_route(asked, alternatives=False), 2).pieces
+    assert f"2 pockets alike, {second.y_mm:g} mm apart" in " ".join(piece.notes)
+    with pytest.raises(OutOfRange, match="at most 2: jaws 125 mm wide"):
+        ready(views_of(setup_request(_two_hubs(hub, 3, 125), 2))[0])

@@ -186,7 +186,7 @@ def _in(
 def _in_rows(asked: Asked, alone: Tried) -> Tried:
     """With as many side by side in one vise as its jaws are long, if that holds them too."""
     form = alone.vises
-    if form is None or form.jaws == "soft":
+    if form is None:
         return alone
     most = math.floor(form.vise.jaw_width_mm / (asked.size_mm[1] + _BETWEEN_MM))
     for row in range(min(most, _LONGEST_ROW), 1, -1):

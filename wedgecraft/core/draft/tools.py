@@ -5,8 +5,10 @@ enough for its depth.
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cache
 
 import shapely
 from shapely.geometry import Polygon
@@ -26,6 +28,8 @@ _TO_SIZE_MM = (0.1, 4.0)
 #: Less than this in corners is not looked at; so many times what the smallest cutter leaves is as
 #: good.
 _NO_CORNER_MM3, _LIKE_LEAST = 0.4, 3.0
+#: A cutter goes in where it clears more than this share of a place.
+_GOES_IN = 1e-3
 #: What a cutter leaves that is thinner than this is chords.
 _FILM_MM = 6 * CHORD_ERROR_MM
 
@@ -76,28 +80,33 @@ class Crib:
         self, wanted: BaseGeometry, keep: BaseGeometry, deep_mm: float
     ) -> tuple[Cutter, Cutter] | None:
         long_enough = [item for item in self.of("end mill") if reach_mm(item) >= deep_mm - 1e-9]
-        whole = wanted.difference(keep).area
-        shares = {
-            item.name: cleared(wanted, keep, item.diameter_mm / 2).area / max(whole, 1e-9)
-            for item in long_enough
-        }
-        going_in = [item for item in long_enough if shares[item.name] > 1e-3]
-        if not going_in:
-            return None
-        first = next((item for item in going_in if shares[item.name] >= _MOST_OF_IT), going_in[-1])
-        left = self._corners(wanted, keep, first)
-        if left * deep_mm <= _NO_CORNER_MM3:
-            return first, first
-        smaller = [
-            (item, self._corners(wanted, keep, item))
-            for item in going_in[going_in.index(first) :]
-            if item.diameter_mm <= first.diameter_mm
-        ]
-        least = min(area for _, area in smaller)
-        # in sharp corners something stays whatever is taken: not the smallest for the sake of it
+        whole = max(wanted.difference(keep).area, 1e-9)
+
+        @cache
+        def share(diameter_mm: float) -> float:
+            return float(cleared(wanted, keep, diameter_mm / 2).area) / whole
+
+        @cache
+        def corners(diameter_mm: float) -> float:
+            return float(left_in_corners(wanted, keep, diameter_mm / 2, _FILM_MM).area)
+
+        # the smaller the cutter, the more it clears: what is smaller than one that goes in does too
+        first = next((item for item in long_enough if share(item.diameter_mm) >= _MOST_OF_IT), None)
+        if first is None:
+            going_in = [item for item in long_enough if share(item.diameter_mm) > _GOES_IN]
+            if not going_in:
+                return None
+            first = going_in[-1]
+            long_enough = going_in
         none = _NO_CORNER_MM3 / deep_mm
+        if corners(first.diameter_mm) <= none:
+            return first, first
+        smaller = long_enough[long_enough.index(first) :]
+        # in sharp corners something stays whatever is taken: not the smallest for the sake of it
+        least = corners(smaller[-1].diameter_mm)
         enough = none if least <= none else _LIKE_LEAST * least
-        return first, next(item for item, area in smaller if area <= enough)
+        last = bisect_left(smaller, True, key=lambda item: corners(item.diameter_mm) <= enough)
+        return first, smaller[last]
 
     def _corners(self, wanted: BaseGeometry, keep: BaseGeometry, cutter: Cutter) -> float:
         return float(left_in_corners(wanted, keep, cutter.diameter_mm / 2, _FILM_MM).area)

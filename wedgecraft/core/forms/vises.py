@@ -136,11 +136,9 @@ class Vises(Form):
                 vise.stations,
                 "two, for ops held otherwise in one vise; or each op in a setup of its own",
             )
-        if jaws == "soft" and self.row > 1:
+        if jaws == "soft" and self.row > 1 and self.touching:
             raise OutOfRange(
-                "form.row",
-                self.row,
-                "one: several pockets in one pair of soft jaws are not planned yet",
+                "form.touching", "each against the one before it", "a pocket for each part of a row"
             )
         if depth > vise.jaw_height_mm:
             raise OutOfRange(at, depth, f"at most the jaws' height, {vise.jaw_height_mm:g} mm")

@@ -101,11 +101,9 @@ def _least_torque(worst: HeldAs, factors: list[float]) -> float | None:
     few = [loads[index] for index in np.argsort(factors, kind="stable")[:40]]
 
     def holds(torque: float, cases: list[LoadCase]) -> bool:
-        part = worst.at(torque)
+        part, needed = worst.at(torque), worst.holding.needed
         try:
-            return (
-                hold(part.request(cases, part.holding.preload.low_n)).factor >= worst.holding.needed
-            )
+            return hold(part.request(cases, part.holding.preload.low_n), needed).factor >= needed
         except OutOfRange:  # not seated; or with so little force a part of a row is loose
             return False
 

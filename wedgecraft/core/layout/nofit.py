@@ -11,7 +11,7 @@ Touching is allowed: regions are opened by ``TOUCH_MM``, and positions are given
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from typing import TypeAlias
@@ -158,9 +158,22 @@ class Geometry:
             shapely.union_all([polygon for layer, polygon in layers if layer.role == "body"])
             for layers in self._layers
         ]
+        self._bodies = [self._body_pieces(kind) for kind in range(len(kinds))]
         self.nofit = lru_cache(maxsize=None)(self._nofit)
         self._rooms: dict[tuple[str, Variant], Area] = {}
         self._base = lru_cache(maxsize=None)(self._nofit_untuned)
+
+    def _body_pieces(self, kind: int) -> list[Array]:
+        """The fewer of the bodies' own pieces and those of all bodies in one: of an outline that
+        lies within another (a toothed wheel over its vise) none is left in these.
+        """
+        bodies = [pieces for layer, pieces in self._pieces[kind] if layer.role == "body"]
+        own = [piece for pieces in bodies for piece in pieces]
+        parts = shapely.get_parts(self.bodies[kind])
+        if len(bodies) < 2 or any(len(part.interiors) for part in parts):
+            return own
+        whole = [piece for part in parts for piece in convex_pieces(part)]
+        return min(own, whole, key=len)
 
     def _simple(self, polygon: Polygon) -> list[Polygon]:
         return outlines.inside(polygon) if self._smaller else [outlines.outside(polygon)]
@@ -178,14 +191,19 @@ class Geometry:
     def body(self, variant: Variant) -> Area:
         return turned_area(self.bodies[variant.kind], variant.turn)
 
-    def pieces(self, variant: Variant, wanted: Callable[[Layer], bool]) -> list[Array]:
+    def body_pieces(self, variant: Variant) -> list[Array]:
+        """Convex pieces that cover its bodies exactly."""
+        return [turned(piece, variant.turn) for piece in self._bodies[variant.kind]]
+
+    def _hit_by(self, obstacle: Layer, variant: Variant) -> list[Array]:
+        """Pieces of all that may not meet an obstacle."""
         found = [
             piece
             for layer, pieces in self._pieces[variant.kind]
-            if wanted(layer)
+            if layer.role != "body" and may_not_meet(obstacle, layer)
             for piece in pieces
         ]
-        return [turned(piece, variant.turn) for piece in found]
+        return [*self.body_pieces(variant), *(turned(piece, variant.turn) for piece in found)]
 
     def clearance(self, first: Variant, second: Variant) -> float:
         return max(self.kinds[first.kind].clearance_mm, self.kinds[second.kind].clearance_mm)
@@ -199,8 +217,8 @@ class Geometry:
 
     def _nofit_untuned(self, first: int, second: int, turn: int) -> Area:
         a, b = Variant(first, 0), Variant(second, turn)  # type: ignore[arg-type]
-        bodies_a = self.pieces(a, lambda layer: layer.role == "body")
-        bodies_b = [-piece for piece in self.pieces(b, lambda layer: layer.role == "body")]
+        bodies_a = self.body_pieces(a)
+        bodies_b = [-piece for piece in self.body_pieces(b)]
         parts = [minkowski(bodies_a, bodies_b, self.clearance(a, b), self._smaller)]
         for layer_a, pieces_a in self._pieces[first]:
             for layer_b, pieces_b in self._pieces[second]:
@@ -231,11 +249,7 @@ class Geometry:
 
     def inside(self, face: Face, variant: Variant) -> Area:
         """Where the station's bodies stay on the face."""
-        return _inside(
-            Polygon(face.outer),
-            self.body(variant),
-            self.pieces(variant, lambda layer: layer.role == "body"),
-        )
+        return _inside(Polygon(face.outer), self.body(variant), self.body_pieces(variant))
 
     def closed_by(self, keepout: Obstacle, variant: Variant) -> Area:
         """Where the station would stand into a keep-out."""
@@ -251,7 +265,7 @@ class Geometry:
             for polygon in self._simple(Polygon(keepout.outer))
             for piece in convex_pieces(polygon)
         ]
-        hit = self.pieces(variant, lambda layer: may_not_meet(obstacle, layer))
+        hit = self._hit_by(obstacle, variant)
         return minkowski(stands, [-piece for piece in hit]).buffer(-TOUCH_MM, join_style="mitre")
 
     def within(self, region: Region, variant: Variant) -> Area:

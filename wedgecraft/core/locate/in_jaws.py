@@ -67,7 +67,7 @@ def in_jaws(
     at = profile_of(held, nest.split_mm(held), nest.gap_mm, reliefs)
     high, element = kind.stops.height_mm, kind.element
     walls = _walls(view, sitting, held)
-    force = element.preload(kind.clamp).high_n
+    force = element.preload(kind.clamp).high_n / kind.sharing.parts
     tilt, clearance = float(getattr(element, "tilt_nmm", 0.0)), clearance_of(view)
     sizes: tuple[tuple[Size, float], ...] = (
         ("smallest", varies / 2),

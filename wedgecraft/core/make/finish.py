@@ -6,6 +6,7 @@ import math
 
 from shapely.geometry import Polygon, box
 
+from wedgecraft.core.ground.bends import bends_of, measured
 from wedgecraft.core.make.hours import money, steps
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.piece import Holes, Piece
@@ -27,10 +28,11 @@ def finished(piece: Piece, machine: Machine, rules: HouseRules) -> Piece:
     ]
     removed += [item for row in piece.holes if not row.in_pocket for item in _drilled(piece, row)]
     for pocket in piece.pockets:
-        shape = Polygon(pocket.outline[0], pocket.outline[1:])
-        at = shape.centroid
         high = pocket.floor_mm + pocket.depth_mm / 2
-        removed.append((-shape.area * pocket.depth_mm, at.x, at.y, high))
+        for number, ring in enumerate(pocket.outline):  # the first, less what stands in it
+            area, x, y = measured(bends_of(ring))
+            taken = area * pocket.depth_mm
+            removed.append((taken if number else -taken, x, y, high))
     left = sum(item[0] for item in removed)
     centre = tuple(sum(item[0] * item[k] for item in removed) / left for k in (1, 2, 3))
     counted = steps(piece, rules)

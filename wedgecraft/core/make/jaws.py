@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
+from shapely.affinity import translate
 from shapely.geometry import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -33,14 +34,9 @@ from wedgecraft.core.records.rules import HouseRules
 from wedgecraft.core.records.vise import Vise
 from wedgecraft.core.station.nest import profile
 
-#: A jaw keeps so much outside its pocket, mm; common practice, from memory.
-_WALL_MM = 6.0
 #: The least that is left under a pocket.
 _FLOOR_MM = 4.0
 _MARK_MM = 4.0
-#: The uppermost cut goes on so far over the top.
-_OVER_MM = 1.0
-_LEFT_MM = 0.01
 #: A gap narrower than this is left by a card, a wider one by a parallel.
 _CARD_MM = 1.5
 #: Every so many places of a profile one is drawn.
@@ -142,7 +138,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
         datum_mm=(0.0, to.split),
         datum_says="X0 at the jaws' left end, Y0 at the fixed jaw's face, Z0 on top",
         bodies=[to.rings(body)[0] for body in (pair.moving, pair.fixed)],
-        drawn_part=to.rings(held),
+        drawn_part=[ring for y in pair.along for ring in to.rings(translate(held, 0.0, y))],
         pockets=milled(both),
         bridged=milled(both.convex_hull),
         holes=_lettered([*_reliefs(pair, to), *(row for one in across for row in one.rows)]),
@@ -227,8 +223,10 @@ def _lettered(rows: Sequence[Holes]) -> list[Holes]:
 
 def _notes(pair: Pair, rules: HouseRules) -> list[str]:
     leave = -pair.clearance_mm
+    pitch = f"{pair.along[1]:.4g} mm" if len(pair.along) > 1 else ""
     return [
         *_cut_steps(pair, rules),
+        *([f"{len(pair.along)} pockets alike, {pitch} apart, from one zero."] if pitch else []),
         f"Stock to leave for the cam system: {leave:+.3f} mm ({leave / 25.4:+.4f} in) on the"
         " profile: the pocket is larger than the part all round, never undersize.",
         "No undercut at the foot: the part would rock and chips hide there.",

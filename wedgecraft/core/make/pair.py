@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import TypeVar
 
 import numpy as np
 import shapely
-from shapely.geometry import Polygon, box
+from shapely.affinity import translate
+from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.ground.documents import Rings
@@ -17,17 +20,20 @@ from wedgecraft.core.records.element import Nest
 from wedgecraft.core.station.nest import profile
 from wedgecraft.core.workpiece.body import Body, prism, united
 
-#: A jaw keeps so much outside its pocket, mm; common practice, from memory.
-_WALL_MM = 6.0
+#: Between two pockets reliefs leave so much, mm; house usage, from memory.
+_WEB_MM = 2.0
 #: The uppermost cut goes on so far over the top.
 _OVER_MM = 1.0
 _LEFT_MM = 0.01
 
+Shape = TypeVar("Shape", bound=BaseGeometry)
+
 
 @dataclass(frozen=True)
 class Pair:
-    """A pair of soft jaws in its station's frame: blanks, the pocket's layers as they are cut, the
-    walls that grip; the floor of the pocket at Z0.
+    """A pair of soft jaws in its station's frame: blanks, the pockets' layers as they are cut, the
+    walls that grip; the floor of the pockets at Z0. ``along``: how far along the jaws each of the
+    pockets, all alike, is from the first.
     """
 
     fixed: Polygon
@@ -40,6 +46,7 @@ class Pair:
     layers: tuple[Layer, ...]
     cuttings: tuple[Cutting, ...]
     grips: tuple[BaseGeometry, BaseGeometry]
+    along: tuple[float, ...] = (0.0,)
 
     @property
     def cutter_mm(self) -> float:
@@ -62,10 +69,11 @@ def pair_of(ready: Ready) -> Pair | None:
     clearance = clearance_of(ready.view)
     held = profile(sitting, kind)
     split = nest.split_mm(held)
-    fixed, moving = _blanks(ready, nest, held)
+    along = tuple(member.y_mm for member in ready.station.members)
+    fixed, moving = _blanks(ready, nest, held, along)
     found = layers(sitting.before, depth, clearance)
     grips = gripping(found[0].area, split, nest.gap_mm)
-    wall = shapely.union(fixed, moving).convex_hull.buffer(-_WALL_MM, join_style="mitre")
+    wall = _inside(fixed, moving, nest, found[-1].area, along)
     both = shapely.union_all([grips[0], grips[1]])
     # what a cutter leaves within the clearance touches nothing
     film = clearance + _LEFT_MM
@@ -84,17 +92,55 @@ def pair_of(ready: Ready) -> Pair | None:
         clearance,
         split,
         nest.gap_mm,
-        tuple(found),
-        tuple(cuttings),
-        grips,
+        tuple(replace(layer, area=_each(layer.area, along)) for layer in found),
+        tuple(_every(cutting, along) for cutting in cuttings),
+        (_each(grips[0], along), _each(grips[1], along)),
+        along,
     )
 
 
-def _blanks(ready: Ready, nest: Nest, held: Polygon) -> tuple[Polygon, Polygon]:
-    """Both jaws before the pocket is cut, seen from above."""
+def _each(shape: Shape, along: Sequence[float]) -> Shape:
+    """A shape of the first pocket, in all of them."""
+    if len(along) == 1:
+        return shape
+    every = [part for y in along for part in shapely.get_parts(translate(shape, 0.0, y))]
+    return shape.__class__(every)
+
+
+def _every(cutting: Cutting, along: Sequence[float]) -> Cutting:
+    return Cutting(
+        cutting.cutter_mm,
+        _each(cutting.area, along),
+        tuple(
+            replace(item, y=item.y + y, start=(item.start[0], item.start[1] + y))
+            for y in along
+            for item in cutting.reliefs
+        ),
+        _each(cutting.left, along),
+    )
+
+
+def _inside(
+    fixed: Polygon, moving: Polygon, nest: Nest, area: MultiPolygon, along: Sequence[float]
+) -> BaseGeometry:
+    """Where the first pocket's reliefs may go, so that those of the others may too."""
+    whole = shapely.union(fixed, moving).convex_hull.buffer(-nest.wall_mm, join_style="mitre")
+    found = shapely.intersection_all([translate(whole, 0.0, -y) for y in along])
+    if len(along) > 1:
+        x0, low, x1, high = whole.bounds
+        _, y0, _, y1 = area.bounds
+        more = (along[1] - along[0] - (y1 - y0) - _WEB_MM) / 2
+        found = found.intersection(box(x0, y0 - more, x1, y1 + more))
+    return found
+
+
+def _blanks(
+    ready: Ready, nest: Nest, held: Polygon, along: Sequence[float]
+) -> tuple[Polygon, Polygon]:
+    """Both jaws before the pockets are cut, seen from above."""
     kind = ready.view.station
     _, low, right, high = held.bounds
-    middle, half = (low + high) / 2, nest.width_mm / 2
+    middle, half = (low + high + along[0] + along[-1]) / 2, nest.width_mm / 2
     split = nest.split_mm(held)
     behind = float(getattr(kind.element, "moving_mm", kind.stops.thickness_mm))
     fixed = box(-kind.stops.thickness_mm, middle - half, split - nest.gap_mm / 2, middle + half)

@@ -99,7 +99,8 @@ class Relief:
     @property
     def takes(self) -> Polygon:
         """What of a wall is gone: not where it only runs along."""
-        return self.area.buffer(-_FILM_MM, quad_segs=_QUARTER)
+        way = LineString([self.start, (self.x, self.y)])
+        return way.buffer(self.radius_mm - _FILM_MM, quad_segs=_QUARTER)
 
 
 @dataclass(frozen=True)
@@ -167,20 +168,17 @@ def _relief(
     gripping = _near(grips, corner, (2 + _FAR) * radius)
     ways = _directions(corner)
     far = _far_enough(shapely.get_coordinates(corner.exterior) - start, ways, radius)
-    best: tuple[float, Relief] | None = None
-    for k in np.argsort(far, kind="stable").tolist():  # the least of the jaw first
-        if not np.isfinite(far[k]):
-            break
-        x, y = start + far[k] * ways[k]
-        relief = Relief(float(x), float(y), (float(start[0]), float(start[1])), radius)
-        if not inside.covers(relief.area):
-            continue
-        lost = round(float(gripping.intersection(relief.takes).length), 3)
-        if best is None or lost < best[0]:
-            best = lost, relief
-        if lost == 0.0:
-            break
-    return best[1] if best is not None else None
+    far, ways = far[np.isfinite(far)], ways[np.isfinite(far)]
+    ends = start + far[:, None] * ways
+    slots = shapely.linestrings(np.stack([np.broadcast_to(start, ends.shape), ends], axis=1))
+    takes = shapely.buffer(slots, radius - _FILM_MM, quad_segs=_QUARTER // 2)
+    lost = np.round(shapely.length(shapely.intersection(gripping, takes)), 3)
+    for k in np.lexsort([far, lost]).tolist():  # of several alike the least of the jaw
+        x, y = ends[k].tolist()
+        relief = Relief(x, y, (float(start[0]), float(start[1])), radius)
+        if inside.covers(relief.area):
+            return relief
+    return None
 
 
 def _near(shape: BaseGeometry, corner: Polygon, more_mm: float) -> BaseGeometry:
@@ -223,20 +221,15 @@ def best_cutting(
     """With the largest cutter that reaches the floor, leaves nothing but what circles free, and
     keeps as much of the gripping wall as any; the one that leaves least where none does.
     """
-    found = []
+    found: list[tuple[tuple[float, int], Cutting]] = []
     for size in [size for size in CUTTERS_MM if size * _DEEP >= depth_mm] or [CUTTERS_MM[0]]:
-        found.append(cut_by(area, size, grips, inside, film_mm))
-        if found[-1].left.is_empty and not found[-1].reliefs:
-            break
-
-    def lost(cut: Cutting) -> float:
+        cut = cut_by(area, size, grips, inside, film_mm)
         gone = shapely.union_all([relief.takes for relief in cut.reliefs])
-        return float(grips.intersection(gone).length)
-
-    return min(
-        found,
-        key=lambda cut: (round(cut.left.area, 2), round(lost(cut) / _AS_MUCH), -cut.cutter_mm),
-    )
+        lost = float(grips.intersection(gone).length)
+        found.append(((round(cut.left.area, 2), round(lost / _AS_MUCH)), cut))
+        if found[-1][0] == (0.0, 0):  # a smaller one is no better
+            break
+    return min(found, key=lambda item: item[0])[1]
 
 
 def gripping(

@@ -8,10 +8,13 @@ fields, the same for every kind.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, ClassVar, NamedTuple, Protocol, Self
 
+import shapely
 from pydantic import Field
+from shapely.affinity import translate
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -152,10 +155,13 @@ class InShop(Protocol):
 
 @dataclass(frozen=True)
 class Nest:
-    """A pocket in two jaws ``width_mm`` wide, each with its half, ``gap_mm`` between them."""
+    """A pocket in two jaws ``width_mm`` wide, each with its half, ``gap_mm`` between them.
+    ``wall_mm`` stay outside it, and between two of them; common practice, from memory.
+    """
 
     width_mm: float
     gap_mm: float
+    wall_mm: float = 6.0
 
     def split_mm(self, held: Polygon) -> float:
         """Where the jaws part, across: amid the profile they hold."""
@@ -164,6 +170,11 @@ class Nest:
     def pocket(self, held: Polygon) -> Polygon:
         """What is cut out of both jaws."""
         return Polygon(held.buffer(FREE_MM).exterior)
+
+    def pockets(self, held: Polygon, along: Sequence[float]) -> BaseGeometry:
+        """Several side by side, each so far along the jaws from the first."""
+        one = self.pocket(held)
+        return shapely.union_all([translate(one, 0.0, y) for y in along])
 
 
 #: A pocket is so much larger all round that nothing rubs while it is looked at, mm.

@@ -112,7 +112,7 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
         long_stop = box(-stops.thickness_mm, 0, 0, depth)
     nest = kind.element.nest
     if nest is not None:
-        long_stop = fixed_half(sitting, kind, nest)
+        side_thick = nest.wall_mm
     seats = _located(kind, sitting.floor, height)
     vee = kind.locating.vee(outline, stops.length_mm, stops.thickness_mm)
     if vee is not None:
@@ -123,9 +123,12 @@ def build_station(sitting: Sitting, kind: StopAndEdgeClamp) -> Station:
     held = clamped(sitting, long_middle, kind, apart(sitting, side_thick))
     members, clamps, screws = held.members, tuple(body.polygon for body in held.bodies), held.screws
     parts = tuple(member.put(sitting.outline) for member in members)
-    standing = (long_stop,) if nest is not None else (long_stop, end_stop)
+    standing = (long_stop, end_stop)
     bodies = [member.put(stop) for member in members for stop in standing if not stop.is_empty]
-    if kind.sharing.how == "row between jaws":
+    if nest is not None:
+        long_stop = fixed_half(sitting, kind, nest, tuple(member.y_mm for member in members))
+        bodies = [long_stop]
+    elif kind.sharing.how == "row between jaws":
         fixed_jaw = box(-stops.thickness_mm, 0, 0, members[-1].y_mm + depth)
         if flat:
             middle = (members[-1].y_mm + depth) / 2
@@ -202,7 +205,7 @@ def _located(kind: StopAndEdgeClamp, outline: Polygon, height_mm: float) -> tupl
     with the clamps.
     """
     locating = kind.locating
-    if locating.plain:
+    if locating.plain or kind.element.nest is not None:
         return ()
     if kind.element.locates or kind.sharing.how != "a clamp each":
         what = kind.element.kind if kind.element.locates else kind.sharing.how

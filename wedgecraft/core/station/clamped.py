@@ -4,7 +4,8 @@ it goes to let go.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from shapely.affinity import translate
@@ -18,6 +19,7 @@ from wedgecraft.core.records.element import Body, Press
 from wedgecraft.core.records.screw import EdgeClamp
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.station.member import Member
+from wedgecraft.core.station.nest import moving_half
 from wedgecraft.core.station.touch import EPSILON_MM, Interval, touch
 from wedgecraft.core.workpiece.sitting import Sitting
 
@@ -61,7 +63,8 @@ def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) ->
         places = () if pressed is None else _clamp_places(right, aim, kind, pressed)
         grip = kind.element.grip(sitting, clamp, kind.clamps, places)
         one = (Member(0.0, 0.0, False, grip.presses),)
-        return Clamped(one, grip.bodies, grip.screws, grip.screw_height_mm, grip.opened, grip.seats)
+        bodies = _pocketed(grip.bodies, sitting, kind, one)
+        return Clamped(one, bodies, grip.screws, grip.screw_height_mm, grip.opened, grip.seats)
     if how == "double wedge between two":
         places = _clamp_places(right, aim, kind, clamp.width_mm)
         presses = tuple(Press(width, y, 1.0) for y in places)
@@ -84,7 +87,11 @@ def clamped(sitting: Sitting, aim: float, kind: StopAndEdgeClamp, gap: float) ->
         return _shared(pair, wedges, tuple((width + clamp.length_mm / 2, y) for y in places), clamp)
     if kind.clamps != 1:
         raise OutOfRange("station.clamps", kind.clamps, f"one: {how} means that the parts share it")
-    pitch = depth if kind.sharing.against_neighbour and how == "row between jaws" else depth + gap
+    _, low, _, _ = sitting.outline.bounds  # below what stops touch, where it overhangs them
+    touching = kind.sharing.against_neighbour and how == "row between jaws"
+    pitch = depth - low + (0.0 if touching else gap)
+    if kind.element.nest is not None:
+        pitch = math.ceil(pitch / _PITCH_MM - 1e-9) * _PITCH_MM
     count = kind.sharing.parts
     if how == "one clamp for two":
         middle = (depth + pitch) / 2
@@ -124,6 +131,8 @@ def _between_jaws(sitting: Sitting, kind: StopAndEdgeClamp, pitch: float, jaw_mm
     """
     one = kind.element.grip(sitting, kind.clamp, 1, ())
     count, depth = kind.sharing.parts, float(sitting.touching.bounds[3])
+    if kind.element.nest is not None:
+        depth += 2 * kind.element.nest.wall_mm
     if (count - 1) * pitch + depth > jaw_mm + EPSILON_MM:
         fit = int((jaw_mm + EPSILON_MM - depth) // pitch) + 1
         raise OutOfRange(
@@ -140,7 +149,20 @@ def _between_jaws(sitting: Sitting, kind: StopAndEdgeClamp, pitch: float, jaw_mm
 
     row = tuple(Member(0.0, number * pitch, False, one.presses) for number in range(count))
     screws = tuple((x, y + along) for x, y in one.screws)
-    return Clamped(row, put(one.bodies), screws, one.screw_height_mm, put(one.opened))
+    bodies = _pocketed(put(one.bodies), sitting, kind, row)
+    return Clamped(row, bodies, screws, one.screw_height_mm, put(one.opened))
+
+
+def _pocketed(
+    bodies: tuple[Body, ...], sitting: Sitting, kind: StopAndEdgeClamp, row: tuple[Member, ...]
+) -> tuple[Body, ...]:
+    """With the profile of every part cut into a soft jaw, the first of the bodies."""
+    nest = kind.element.nest
+    if nest is None:
+        return bodies
+    along = tuple(member.y_mm for member in row)
+    jaw = moving_half(bodies[0].polygon, sitting, kind, nest, along)
+    return (replace(bodies[0], polygon=jaw), *bodies[1:])
 
 
 def pressed_at(sitting: Sitting, kind: StopAndEdgeClamp) -> Polygon:
@@ -170,6 +192,8 @@ def _shared(
     return Clamped(members, bodies, screws, clamp.height_mm, bodies)
 
 
+#: Pockets of one pair of jaws are a multiple of this apart: round figures on the drawing.
+_PITCH_MM = 0.5
 #: A toe that presses on less of a part than this slips off it.
 _LEAST_TOE_MM = 2.0
 

@@ -49,14 +49,28 @@ def profile(sitting: Sitting, kind: StopAndEdgeClamp) -> Polygon:
     return sitting.between(0.0, kind.stops.height_mm)
 
 
-def fixed_half(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest) -> Polygon:
-    """The fixed jaw round its half of the profile, seen from above."""
+def fixed_half(
+    sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, along: Sequence[float]
+) -> Polygon:
+    """The fixed jaw round its half of the profile, seen from above; once for each part of a row,
+    so far ``along`` the jaws.
+    """
     held = profile(sitting, kind)
     _, low, _, high = held.bounds
-    middle, half = (low + high) / 2, nest.width_mm / 2
+    middle, half = (low + high + along[0] + along[-1]) / 2, nest.width_mm / 2
     split = nest.split_mm(held) - nest.gap_mm / 2
     whole = box(-kind.stops.thickness_mm, middle - half, split, middle + half)
-    return largest(_parts(whole.difference(nest.pocket(held))))
+    return largest(_parts(whole.difference(nest.pockets(held, along))))
+
+
+def moving_half(
+    jaw: Polygon, sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, along: Sequence[float]
+) -> Polygon:
+    """The moving jaw, a hard one before, round its half of the profiles."""
+    held = profile(sitting, kind)
+    _, near, back, far = jaw.bounds
+    whole = box(nest.split_mm(held) + nest.gap_mm / 2, near, back, far)
+    return largest(_parts(whole.difference(nest.pockets(held, along))))
 
 
 def touches(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, jaw: Jaw) -> list[Touch]:

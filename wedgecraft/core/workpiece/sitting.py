@@ -93,16 +93,16 @@ class Sitting:
     @cached_property
     def before(self) -> Body:
         """What is put in, the largest there may be."""
-        return self.state.before.moved(*self.lift_mm)
+        return _lifted(self.state.before, self.lift_mm)
 
     @cached_property
     def after(self) -> Body:
         """What is taken out."""
-        return self.state.after.moved(*self.lift_mm)
+        return _lifted(self.state.after, self.lift_mm)
 
     @cached_property
     def finished(self) -> Body:
-        return self.state.finished.moved(*self.lift_mm)
+        return _lifted(self.state.finished, self.lift_mm)
 
     @property
     def before_kg(self) -> float:
@@ -279,6 +279,17 @@ def sits(part: Part, op: Op, reach_mm: float) -> Sitting:
 
 def _polygons(shape: object) -> list[Polygon]:
     return [part for part in shapely.get_parts(shape) if isinstance(part, Polygon)]
+
+
+def _lifted(body: Body, by_mm: tuple[float, float, float]) -> Body:
+    """The same body each time: stops of another height do not change where it stands, and what is
+    known of it stays known.
+    """
+    key = ("lifted", *by_mm)
+    if key not in body.known:
+        body.known[key] = body.moved(*by_mm)
+    found: Body = body.known[key]
+    return found
 
 
 def _both(a: Band, b: Band) -> Polygon:

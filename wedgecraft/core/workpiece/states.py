@@ -338,17 +338,38 @@ def _cached(document: str, kind: type[Part], which: Which) -> Workpiece:
 
 
 def _worked(part: Part, which: Which) -> Workpiece:
-    finished = finished_body(part)
-    first = pose_of(finished, part.ops[0].up, part.ops[0].turn_deg)
-    blank, number = blank_body(part.stock, finished, first, which, file_pose(part)).named()
-    made_by = {number: (-1, -1)}
-    state, ops = blank, []
-    for index, op in enumerate(part.ops):
-        pose, stood = stands(finished, op.up, op.turn_deg)
-        found = _op(op, index, pose, stood, state, made_by)
-        ops.append(found)
-        state = pose.back(found.after)
-    return Workpiece(part, finished, blank, tuple(ops), made_by)
+    first = Op(up=part.ops[0].up, turn_deg=part.ops[0].turn_deg)
+    shape = part.model_copy(update={"ops": [first], "features": []}).model_dump_json()
+    done = _after(shape, part.__class__, which, tuple(op.model_dump_json() for op in part.ops))
+    return Workpiece(part, done.finished, done.blank, done.ops, done.made_by)
+
+
+@dataclass(frozen=True, eq=False)
+class _Done:
+    """A part so many ops on; ``left`` in the part's frame."""
+
+    finished: Body
+    blank: Body
+    left: Body
+    ops: tuple[OpState, ...]
+    made_by: dict[int, tuple[int, int]]
+
+
+@lru_cache(maxsize=64)
+def _after(shape: str, kind: type[Part], which: Which, ops: tuple[str, ...]) -> _Done:
+    """The first ops of a part are worked out once, whatever comes after them."""
+    if not ops:
+        part = kind.model_validate_json(shape)
+        finished = finished_body(part)
+        first = pose_of(finished, part.ops[0].up, part.ops[0].turn_deg)
+        blank, number = blank_body(part.stock, finished, first, which, file_pose(part)).named()
+        return _Done(finished, blank, blank, (), {number: (-1, -1)})
+    done = _after(shape, kind, which, ops[:-1])
+    op, made_by = Op.model_validate_json(ops[-1]), dict(done.made_by)
+    pose, stood = stands(done.finished, op.up, op.turn_deg)
+    found = _op(op, len(done.ops), pose, stood, done.left, made_by)
+    left = pose.back(found.after)
+    return _Done(done.finished, done.blank, left, (*done.ops, found), made_by)
 
 
 def _op(

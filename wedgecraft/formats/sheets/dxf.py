@@ -10,6 +10,7 @@ import ezdxf
 from ezdxf.enums import TextEntityAlignment
 from ezdxf.layouts import Modelspace
 
+from wedgecraft.core.ground.bends import bends_of
 from wedgecraft.core.records.sheet import Item, Label, Layer, Linear, Ordinate, Round, Sheet
 from wedgecraft.formats.sheets.marks import placed
 
@@ -55,7 +56,7 @@ def to_dxf(sheet: Sheet) -> bytes:
     space = document.modelspace()
     items = [*sheet.items, *(item for view in sheet.views for item in placed(view, sheet.scale))]
     for item in items:
-        _write(space, item, _To(origin, paper))
+        _write(space, item, _To(origin, paper, unit))
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode()
@@ -64,8 +65,8 @@ def to_dxf(sheet: Sheet) -> bytes:
 class _To:
     """From the paper to the drawing's own units."""
 
-    def __init__(self, origin: tuple[float, float], paper: float) -> None:
-        self.origin, self.size = origin, paper
+    def __init__(self, origin: tuple[float, float], paper: float, unit: float) -> None:
+        self.origin, self.size, self.unit = origin, paper, unit
 
     def __call__(self, point: tuple[float, float]) -> tuple[float, float]:
         (x, y), (x0, y0) = point, self.origin
@@ -118,6 +119,12 @@ def _write(space: Modelspace, item: Item, to: _To) -> None:
         made.dimension.dxf.actual_measurement = long
     else:
         points = [to(point) for point in item.points]
+        if item.closed and not item.filled:
+            # what the chords of a curve stand for: a cam system follows arcs
+            bends = bends_of([(x * to.unit, y * to.unit) for x, y in points])
+            bent = [(x / to.unit, y / to.unit, bulge) for x, y, bulge in bends]
+            space.add_lwpolyline(bent, format="xyb", close=True, dxfattribs=look)
+            return
         space.add_lwpolyline(points, close=item.closed, dxfattribs=look)
         if item.filled:
             space.add_solid(points, dxfattribs=look)

@@ -6,6 +6,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+from wedgecraft.core.ground.bends import Bend, amid, bends_of
 from wedgecraft.core.make.finish import solid_plan
 from wedgecraft.core.make.strokes import strokes
 from wedgecraft.core.records.piece import Holes, Piece
@@ -155,19 +156,30 @@ def _milled(piece: Piece) -> list[Any]:
     return found
 
 
-def _prism(rings: list[list[tuple[float, float]]], low: float, high: float) -> Any:
-    """An area between two heights, its holes left standing."""
-    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
-    from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-    from OCP.gp import gp_Pnt, gp_Vec
+def _wire(bends: list[Bend], z: float) -> Any:
+    """A closed ring of lines and arcs at a height."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeWire
+    from OCP.GC import GC_MakeArcOfCircle
+    from OCP.gp import gp_Pnt
 
-    wires = []
-    for ring in rings:
-        polygon = BRepBuilderAPI_MakePolygon()
-        for x, y in ring:
-            polygon.Add(gp_Pnt(x, y, low))
-        polygon.Close()
-        wires.append(polygon.Wire())
+    wire = BRepBuilderAPI_MakeWire()
+    for start, end in zip(bends, [*bends[1:], bends[0]], strict=True):
+        a, b = gp_Pnt(start[0], start[1], z), gp_Pnt(end[0], end[1], z)
+        if start[2]:
+            arc = GC_MakeArcOfCircle(a, gp_Pnt(*amid(start, end), z), b).Value()
+            wire.Add(BRepBuilderAPI_MakeEdge(arc).Edge())
+        else:
+            wire.Add(BRepBuilderAPI_MakeEdge(a, b).Edge())
+    return wire.Wire()
+
+
+def _prism(rings: list[list[tuple[float, float]]], low: float, high: float) -> Any:
+    """An area between two heights, its holes left standing: planes and cylinders."""
+    from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+    from OCP.gp import gp_Vec
+
+    wires = [_wire(bends_of(ring), low) for ring in rings]
     face = BRepBuilderAPI_MakeFace(wires[0])
     for wire in wires[1:]:
         wire.Reverse()

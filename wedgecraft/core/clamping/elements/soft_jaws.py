@@ -2,23 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated, ClassVar, Literal
 
-import shapely
 from pydantic import Field
-from shapely.geometry import MultiPolygon, Polygon, box
+from shapely.geometry import Polygon, box
 from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.clamping.elements.jaws import Jaws
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.units import Length
-from wedgecraft.core.records.cut import largest
-from wedgecraft.core.records.element import ELEMENTS, Body, Grip, Nest, Stood
+from wedgecraft.core.records.element import ELEMENTS, Grip, Nest, Stood
 from wedgecraft.core.records.screw import EdgeClamp
-
-#: A jaw keeps so much beside its pocket, mm; common practice, from memory.
-_WALL_MM = 6.0
 
 
 @ELEMENTS.register
@@ -59,21 +53,14 @@ class SoftJaws(Jaws):
         return Nest(self.width_mm, self.gap_mm)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
-        """As of hard jaws, the moving one with its half of the pocket."""
-        hard = super().grip(stood, clamp, count, places)
-        held = stood.between(0.0, clamp.height_mm)
+        """As of hard jaws, before their pockets are cut."""
+        held, wall = stood.between(0.0, clamp.height_mm), self.nest.wall_mm
         along = float(held.bounds[3] - held.bounds[1])
-        if along + 2 * _WALL_MM > self.width_mm:
+        if along + 2 * wall > self.width_mm:
             raise OutOfRange(
                 "station.element.width_mm",
                 self.width_mm,
-                f"jaws at least {along + 2 * _WALL_MM:.0f} mm wide: the part is {along:.6g} mm"
-                f" along them, and {_WALL_MM:g} mm stay beside its pocket",
+                f"jaws at least {along + 2 * wall:.0f} mm wide: the part is {along:.6g} mm along"
+                f" them, and {wall:g} mm stay beside its pocket",
             )
-        moving, *others = hard.bodies
-        _, near, back, far = moving.polygon.bounds
-        whole = box(self.nest.split_mm(held) + self.gap_mm / 2, near, back, far)
-        parts = shapely.get_parts(whole.difference(self.nest.pocket(held)))
-        jaw = largest(MultiPolygon([part for part in parts if isinstance(part, Polygon)]))
-        first = Body(jaw, moving.low_mm, moving.high_mm)
-        return replace(hard, bodies=(first, *others))
+        return super().grip(stood, clamp, count, places)
