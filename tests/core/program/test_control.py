@@ -9,7 +9,7 @@ from collections import Counter
 
 import numpy as np
 import pytest
-from gcodeparser import GcodeParser
+from gcodeparser import parse_gcode_lines
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
@@ -298,7 +298,7 @@ def test_words_are_what_another_parser_reads(seed):
     ours = [(word.letter, word.value) for block in read(text) for word in block.words]
     theirs = [
         pair
-        for line in GcodeParser(text).lines
+        for line in parse_gcode_lines(text)
         for pair in [(line.command[0], float(line.command[1])), *line.params.items()]
     ]
     assert Counter(ours) == Counter(theirs)

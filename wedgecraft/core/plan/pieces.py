@@ -24,6 +24,26 @@ def with_making(document: JobDocument, found: SetupResult) -> SetupResult:
     return found if made.reasons else found.model_copy(update={"making": made.short})
 
 
+def planned_setup(
+    document: JobDocument, number: int, planned: PlanResult | None = None
+) -> Asked | None:
+    """A setup, counted from 1, as its first design has it; nothing without one. Raises
+    OutOfRange.
+    """
+    setup = document.route.setups[number - 1] if document.route is not None else None
+    request = setup_request(document, number) if setup is not None else None
+    if planned is None and document.result is not None:
+        planned = document.result.setups[number - 1].result
+    design = planned.designs[0] if planned is not None and planned.designs else None
+    if setup is None or request is None or planned is None or design is None:
+        return None
+    if any(view.station.by_planner for view in views_of(request)):
+        request = chosen(request, planned.ways)
+    request = settled(request, planned)
+    kinds = tuple(ready(view) for view in views_of(request))
+    return Asked(number, request, design, kinds, setup.copies)
+
+
 def pieces_of(document: JobDocument, number: int, planned: PlanResult | None = None) -> Made:
     """What must be made and bought for one setup, counted from 1: of the first design of what was
     planned, the document's own where nothing is given. Without a design there is nothing to make,
@@ -31,21 +51,13 @@ def pieces_of(document: JobDocument, number: int, planned: PlanResult | None = N
     """
     rules = document.job.rules
     none = Made(number=number, pieces=[], bought=[], minutes=0, money=None, currency=rules.currency)
-    setup = document.route.setups[number - 1] if document.route is not None else None
-    request = setup_request(document, number) if setup is not None else None
-    if planned is None and document.result is not None:
-        planned = document.result.setups[number - 1].result
-    design = planned.designs[0] if planned is not None and planned.designs else None
-    if setup is None or request is None or design is None:
-        return none.model_copy(
-            update={"reasons": ["nothing is planned here: its pieces follow from a layout"]}
-        )
-    if planned is not None and any(view.station.by_planner for view in views_of(request)):
-        request = chosen(request, planned.ways)
-    request = settled(request, planned)
     try:
-        kinds = tuple(ready(view) for view in views_of(request))
-        pieces = setup.form.pieces(Asked(number, request, design, kinds, setup.copies))
+        asked = planned_setup(document, number, planned)
+        if asked is None or document.route is None:
+            return none.model_copy(
+                update={"reasons": ["nothing is planned here: its pieces follow from a layout"]}
+            )
+        pieces = document.route.setups[number - 1].form.pieces(asked)
     except OutOfRange as error:
         return none.model_copy(update={"reasons": [f"{error.field}: {error.allowed}"]})
     listed: Counter[tuple[str, str]] = Counter()

@@ -424,7 +424,7 @@ class Control:
     def _cycle(self, given: Given, places: dict[int, float]) -> None:
         """A cycle at each place that a block gives, ``K`` or ``L`` times."""
         state, known = self.state, self.state.cycle
-        if known is None:
+        if known is None or not (places or given.has("RPQ") or given.g_of(CYCLES)):
             return
         if state.plane != 17:
             raise ProgramRefused(given.line, f"G{known['code']}", "cycles in the XY plane, G17")

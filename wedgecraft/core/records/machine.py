@@ -13,6 +13,12 @@ from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.units import Length, Mass, Torque
 from wedgecraft.core.records.tool import Tool
 
+#: Where a machine has the middle of its table, or the axis of its rotary.
+_MIDDLE = (
+    "Machine X over the table's middle",
+    "Machine Y over the table's middle, or on a pallet's top",
+    "Machine Z with the spindle's face on the table, or on the rotary's axis",
+)
 MachineKind = Literal["vertical", "horizontal", "five-axis"]
 
 
@@ -28,7 +34,8 @@ class Machine(Document):
 
     Positioning error over a distance L is taken as ``positioning_mm + positioning_per_m_mm * L``;
     the scales grow with ``scale_expansion_per_k``. ``tools``: which cutter stands under which
-    number. ``torque_curve`` may be empty: then the rated
+    number. ``middle_x_mm`` and the rest: machine coordinates with the spindle's face there, nothing
+    where nobody has said. ``torque_curve`` may be empty: then the rated
     torque holds up to the rated power.
     """
 
@@ -68,6 +75,11 @@ class Machine(Document):
     scale_expansion_per_k: Annotated[
         float, Field(ge=0, le=5e-5, title="Expansion of the scales, per kelvin")
     ] = 8e-6
+    rapid_m_min: Annotated[float, Field(gt=0, le=200, title="Rapid rate, m/min")] = 24
+    acceleration_m_s2: Annotated[float, Field(gt=0, le=50, title="Acceleration, m/s²")] = 3
+    middle_x_mm: Annotated[float, Field(ge=-20_000, le=20_000, title=_MIDDLE[0])] | None = None
+    middle_y_mm: Annotated[float, Field(ge=-20_000, le=20_000, title=_MIDDLE[1])] | None = None
+    middle_z_mm: Annotated[float, Field(ge=-20_000, le=20_000, title=_MIDDLE[2])] | None = None
     work_offsets: Annotated[list[Text], Field(max_length=400, title="Work offsets there")] = [
         "G54",
         "G55",

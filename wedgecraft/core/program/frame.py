@@ -1,0 +1,250 @@
+"""One program for a whole setup out of a program for each op: by tool over faces and stations, or
+station by station, with zeros, clear planes and a safe first and last block.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.program.ops import OpPiece, OpProgram
+from wedgecraft.core.program.order import changes_by_station, fewest_changes, least_travel
+from wedgecraft.core.program.poses import index_deg
+from wedgecraft.core.records.program import PartZero, Program, Restart, ZeroTable
+
+#: Over the highest thing that stands on a face, mm; house usage, from memory.
+CLEAR_MM = 10.0
+#: Lines are numbered in steps, so that a person can put some between.
+_STEP = 10
+_SAFE = "G0 G17 G21 G40 G49 G69 G80 G90 G94 G98"
+_NO_SHIFT = "G52 X0 Y0 Z0"
+_HOME_Z = "G53 G0 Z0"
+
+
+@dataclass(frozen=True)
+class _Stop:
+    """One part that one tool goes to with one piece of its op's program."""
+
+    part: PartZero
+    piece: OpPiece
+
+
+@dataclass(frozen=True)
+class _Turn:
+    """A tool in the spindle, and where it goes."""
+
+    tool: int
+    stops: tuple[_Stop, ...]
+
+
+def frame(
+    asked: Asked,
+    table: ZeroTable,
+    ops: Mapping[int, OpProgram],
+    order: Literal["by tool", "by station"] | None = None,
+    only: Sequence[int] | None = None,
+) -> Program:
+    """The program. ``ops``: of each kind of station, its place counted from 0; ``only``: numbers of
+    the parts that are there, all where nothing is said. Raises OutOfRange where an op has none.
+    """
+    kinds = asked.design.kinds
+    missing = [kind.name for k, kind in enumerate(kinds) if k not in ops]
+    if missing:
+        raise OutOfRange("ops", "no program", f"a program for {', '.join(missing)}")
+    there = [part for part in table.parts if only is None or part.number in only]
+    if not there:
+        raise OutOfRange("only", 0, "at least one part")
+    how = order or asked.request.rules.order
+    turns = _by_tool(there, ops) if how == "by tool" else _by_station(there, ops)
+    text = _Text(asked, table)
+    text.begin()
+    for turn in turns:
+        text.tool(turn)
+    text.end()
+    stations = [part.kind for part in there]
+    orders = {k: op.tools for k, op in ops.items()}
+    other = (
+        changes_by_station([orders[k] for k in sorted(orders)], stations)
+        if how == "by tool"
+        else len(fewest_changes(tuple(orders[k] for k in sorted({p.kind for p in there}))))
+    )
+    return Program(
+        text="\n".join(text.lines) + "\n",
+        order=how,
+        tools=[turn.tool for turn in turns],
+        tool_changes=len(turns),
+        tool_changes_other=other,
+        index_moves=text.indexed,
+        parts=[part.number for part in there],
+        restarts=text.restarts,
+    )
+
+
+def _by_tool(parts: Sequence[PartZero], ops: Mapping[int, OpProgram]) -> list[_Turn]:
+    """As few changes as any order has; there and back over faces, and over the parts of each."""
+    kinds = sorted({part.kind for part in parts})
+    ahead = {k: list(ops[k].pieces) for k in kinds}
+    found: list[_Turn] = []
+    for number, tool in enumerate(fewest_changes(tuple(ops[k].tools for k in kinds))):
+        now: dict[int, list[OpPiece]] = {}
+        for k in kinds:
+            while ahead[k] and ahead[k][0].tool == tool:
+                now.setdefault(k, []).append(ahead[k].pop(0))
+        stops = [
+            _Stop(part, piece)
+            for part in _travelled([part for part in parts if part.kind in now], number % 2 == 1)
+            for piece in now[part.kind]
+        ]
+        found.append(_Turn(tool, tuple(stops)))
+    return found
+
+
+def _by_station(parts: Sequence[PartZero], ops: Mapping[int, OpProgram]) -> list[_Turn]:
+    found: list[_Turn] = []
+    for part in _travelled(parts, False):
+        for piece in ops[part.kind].pieces:
+            if found and found[-1].tool == piece.tool:
+                found[-1] = _Turn(piece.tool, (*found[-1].stops, _Stop(part, piece)))
+            else:
+                found.append(_Turn(piece.tool, (_Stop(part, piece),)))
+    return found
+
+
+def _travelled(parts: Sequence[PartZero], back: bool) -> list[PartZero]:
+    """Face by face, on each by the shortest way from where the last one ended."""
+    faces = sorted({part.face for part in parts}, reverse=back)
+    found: list[PartZero] = []
+    for face in faces:
+        own = [part for part in parts if part.face == face]
+        places = np.array([part.at_mm[:2] for part in own])
+        start = np.array(found[-1].at_mm[:2]) if found else None
+        found += [own[k] for k in least_travel(places, start)]
+    return found
+
+
+class _Text:
+    """The lines, numbered, and what the control is left in."""
+
+    def __init__(self, asked: Asked, table: ZeroTable) -> None:
+        self.asked, self.table = asked, table
+        self.lines: list[str] = []
+        self.restarts: list[Restart] = []
+        self.indexed = 0
+        self._number = 0
+        self._face: int | None = None
+        self._first = table.zeros[0].name
+        block = asked.request.block
+        self._letter = "" if block.faces == 1 else ("B" if block.axis == "upright" else "A")
+
+    def begin(self) -> None:
+        request = self.asked.request
+        name = "".join(c if c.isalnum() or c in " -." else " " for c in request.name.upper())
+        self.lines += [
+            "%",
+            f"O{1000 + self.asked.number} ({name.strip()} SETUP {self.asked.number})",
+        ]
+        self._say(_SAFE)
+        self._say(self._first)
+        self._say(_NO_SHIFT)
+        self._say(_HOME_Z)
+
+    def tool(self, turn: _Turn) -> None:
+        self._say(f"T{turn.tool} M6")
+        for stop in turn.stops:
+            self._to_face(stop.part.face)
+            self._stop(turn.tool, stop)
+        self._say("M9")
+        self._say("M5")
+        self._say(_HOME_Z)
+        self._say("G49")
+
+    def end(self) -> None:
+        if self._letter and self._face:
+            self._to_face(0)
+        self._say(_SAFE)
+        self._say(self._first)
+        self._say(_NO_SHIFT)
+        self._say("M30")
+        self.lines.append("%")
+
+    def _to_face(self, face: int) -> None:
+        if not self._letter or face == self._face:
+            self._face = face
+            return
+        self._say(_HOME_Z)
+        self._say(f"G90 {self._letter}{_number(index_deg(self.asked.request.block, face))}")
+        self.indexed += self._face is not None
+        self._face = face
+
+    def _stop(self, tool: int, stop: _Stop) -> None:
+        part, piece = stop.part, stop.piece
+        kind = self.asked.design.kinds[part.kind]
+        self.lines.append(
+            f"(T{tool} PART {part.number} STATION {part.station} OP {kind.op_number})"
+        )
+        self.restarts.append(
+            Restart(line=self._number + _STEP, tool=tool, part=part.number, station=part.station)
+        )
+        x, y, z = part.shift_mm
+        self._say(part.zero)
+        self._say(f"G52 X{_number(x)} Y{_number(y)} Z{_number(z)}")
+        if part.turn_deg:
+            self._say(f"G68 X0 Y0 R{_number(part.turn_deg)}")
+        clear = self._clear_mm(part)
+        at = piece.begins_at or (0.0, 0.0)
+        self._say(f"G0 X{_number(at[0])} Y{_number(at[1])}")
+        self._say(f"G43 H{tool} Z{_number(clear)}")
+        for line in _preamble(piece):
+            self._say(line)
+        for line in piece.lines:
+            self._say(line)
+        self._say("G80")
+        self._say(f"G90 G21 G17 G40 G94 G98 G0 Z{_number(clear)}")
+        if part.turn_deg:
+            self._say("G69")
+        self._say(_NO_SHIFT)
+
+    def _clear_mm(self, part: PartZero) -> float:
+        """Over everything on that face, from the part's own zero."""
+        highest = max(
+            body.high_mm
+            for station in self.asked.on_face(part.face)
+            for body in self.asked.design.kinds[station.kind].drawing.bodies
+        )
+        top = self.asked.kinds[part.kind].sitting.top_mm
+        return highest - top + CLEAR_MM
+
+    def _say(self, line: str) -> None:
+        if line:
+            self._number += _STEP
+            self.lines.append(f"N{self._number} {line}")
+
+
+def _preamble(piece: OpPiece) -> list[str]:
+    """The state in which a piece of an op's program begins, whatever ran before it here."""
+    state = piece.start
+    words = [
+        f"G{state.plane}",
+        "G20" if state.inch else "G21",
+        "G90" if state.absolute else "G91",
+        "G95" if state.per_turn else "G94",
+        "G98" if state.to_first else "G99",
+        f"G{state.motion if state.motion in (0, 1) else 0}",
+    ]
+    unit = 25.4 if state.inch else 1.0
+    if state.rpm:
+        words.append(f"S{_number(state.rpm)}")
+    if state.feed:
+        words.append(f"F{_number(state.feed / unit)}")
+    return [" ".join(words)]
+
+
+def _number(value: float) -> str:
+    """With a decimal point, whatever a control makes of numbers without one."""
+    text = f"{value:.4f}".rstrip("0")
+    return "0." if text in ("-0.", "0.") else text

@@ -1,0 +1,100 @@
+"""Where programs find their parts: work offsets, and every part's own zero."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.records.rules import Strategy
+
+Triple = tuple[float, float, float]
+
+
+class Zero(Document):
+    """A work offset: its ``name`` and running number from 1, in machine coordinates, the spindle's
+    face where Z is nothing. ``face`` counts from 0, nothing for all; ``index_deg`` of that face;
+    ``parts``: numbers of those that are cut from it; ``says``: what it is picked up from.
+    """
+
+    name: Text
+    number: int
+    face: int | None
+    index_deg: float
+    at_mm: Triple
+    parts: list[int]
+    says: str
+
+
+class PartZero(Document):
+    """Of one part of a setup, counted from 1: the work offset it is cut from, how far its own zero
+    is from there and turned, and where that is in machine coordinates at its index.
+
+    Its own zero: the datum corner of its station in X and Y, the finished part's top in Z.
+    """
+
+    number: int
+    station: int
+    member: int
+    kind: int
+    face: int
+    zero: Text
+    shift_mm: Triple
+    turn_deg: float
+    at_mm: Triple
+
+
+class ZeroTable(Document):
+    """Every work offset of a setup and every part; ``notes``: names left out and why;
+    ``doubts``: what nobody has said, or does not fit.
+    """
+
+    strategy: Strategy
+    zeros: list[Zero]
+    parts: list[PartZero]
+    notes: list[str] = []
+    doubts: list[str] = []
+
+
+class Restart(Document):
+    """From which numbered line a tool can begin again at a part."""
+
+    line: int
+    tool: int
+    part: int
+    station: int
+
+
+class Program(Document):
+    """A program for a whole setup. ``tools`` as they are changed in; ``tool_changes_other``: what
+    the other order would need; ``parts``: numbers of those that are there.
+    """
+
+    text: str
+    order: Literal["by tool", "by station"]
+    tools: list[int]
+    tool_changes: int
+    tool_changes_other: int
+    index_moves: int
+    parts: list[int]
+    restarts: list[Restart]
+
+
+class Finding(Document):
+    """One thing that the stand-in looked at. ``stands``: it is as it should be; nothing where it
+    was not looked at. ``line`` of the program's text, counted from 1; ``part`` concerned.
+    """
+
+    check: Text
+    stands: bool | None
+    says: str
+    line: int | None = None
+    part: int | None = None
+
+
+class Tried(Document):
+    """A program as the stand-in ran it: seconds, and what was found, worst first."""
+
+    seconds: float
+    tool_changes: int
+    lines: int
+    findings: list[Finding]
