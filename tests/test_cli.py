@@ -83,7 +83,7 @@ def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind,
     jsonschema.validate(json.loads(done.stdout), _schema(published, "result"))
 
 
-@pytest.mark.parametrize("kind", [*KINDS, "make", "workpiece", "errors"])
+@pytest.mark.parametrize("kind", [*KINDS, "make", "program", "run-program", "workpiece", "errors"])
 def test_published_schemas_are_current(kind):
     assert json.loads((ROOT / f"docs/schema/{kind}.json").read_text()) == schemas(kind), (
         f"wedgecraft schema {kind} > docs/schema/{kind}.json"
@@ -158,6 +158,49 @@ def test_pieces_are_printed_and_their_files_written(run, tmp_path):
     bare = json.loads(document)
     bare["route"] = None
     assert run("make", "-", text=json.dumps(bare)).returncode == 1
+
+
+def test_programs_are_put_together_tried_and_refused_with_their_line(run, tmp_path):
+    op, out = tmp_path / "first.nc", tmp_path / "out"
+    op.write_text(
+        "(één stuk)\nT1 M6\nS3000 M3\nG0 X0 Y0\nG43 H1 Z20\nG1 Z-1 F300\nX5\nG0 Z20\nM30\n",
+        encoding="latin-1",
+    )
+    job = tmp_path / "job.json"
+    planned = run("plan", str(EXAMPLES / "plan.json"))
+    job.write_text(planned.stdout)
+    given = JobDocument.model_validate_json(planned.stdout)
+    name, number = given.job.parts[0].name, given.job.parts[0].ops[0].number
+    made = run("program", str(job), "--op", f"{name}:{number}={op}", "--out", str(out))
+    assert made.returncode == 0, made.stderr
+    published = json.loads((ROOT / "docs/schema/program.json").read_text())
+    jsonschema.validate(json.loads(made.stdout), _schema(published, "result"))
+    (setup,) = json.loads(made.stdout)["setups"]
+    assert (out / "setup 1.nc").read_text() == setup["program"]["text"]
+    stations = len(given.result.setups[0].result.designs[0].stations)
+    assert setup["program"]["text"].count("G1 Z-1 F300") == stations
+    assert len((out / "setup 1 zeros.csv").read_text().splitlines()) > stations
+    again = ("--plan", str(job), "--op", f"1:{number}={op}")
+    ran = run("run-program", str(out / "setup 1.nc"), *again)
+    assert ran.returncode == 0, ran.stderr
+    assert json.loads(ran.stdout)["tried"] == setup["tried"]
+    # one station's shift mistyped: exit 1, and the line is said; what is not understood: exit 2
+    lines = setup["program"]["text"].splitlines()
+    at = next(k for k, line in enumerate(lines) if "G52 X" in line and "X0 " not in line)
+    lines[at] = lines[at].replace("G52 X", "G52 X1")
+    (out / "wrong.nc").write_text("\n".join(lines))
+    wrong = run("run-program", str(out / "wrong.nc"), *again)
+    assert wrong.returncode == 1
+    bad = [f for f in json.loads(wrong.stdout)["tried"]["findings"] if f["stands"] is False]
+    assert at < bad[0]["line"] <= at + 12
+    (out / "wrong.nc").write_text("G0 X1\nG7777 X2\n")
+    refused = run("run-program", str(out / "wrong.nc"), *again)
+    assert (refused.returncode, "line 2" in refused.stderr) == (2, True)
+    assert run("program", str(job), "--op", f"nobody:10={op}").returncode == 2
+    assert run("program", str(job), "--op", "first.nc").returncode == 2
+    missing = run("program", str(job))
+    assert missing.returncode == 1
+    assert "no program yet" in json.loads(missing.stdout)["setups"][0]["reasons"][0]
 
 
 def test_a_file_is_drafted_and_with_plan_told_in_one_line(run):

@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 import os
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
@@ -37,6 +37,8 @@ _KINDS = (
     "verdicts",
     "layout",
     "make",
+    "program",
+    "run-program",
 )
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 _SHOP = click.option(
@@ -149,6 +151,83 @@ def _write_pieces(folder: Path, unit: str, document: Any, made: Any) -> None:
             click.echo(f"{own / name}", err=True)
 
 
+_OPS = click.option(
+    "--op",
+    "ops",
+    multiple=True,
+    metavar="PART:NUMBER=FILE.nc",
+    help="An op's program: the part by name or number, the op by its number.",
+)
+
+
+@main.command()
+@click.argument("file", type=_FILE)
+@_OPS
+@click.option("--order", type=click.Choice(["by tool", "by station"]), help="Else the house rule.")
+@click.option("--out", type=click.Path(file_okay=False), help="Write the programs here.")
+@_SHOP
+def program(
+    file: str, ops: tuple[str, ...], order: str | None, out: str | None, shop: str | None
+) -> None:
+    """Zeros of every setup of the job in FILE (or -), and one program out of those of its ops.
+
+    Each is tried on a stand-in for a control. Exit 1: a program is missing, or something is wrong.
+    """
+    given = {"ops": _op_texts(ops), "order": order}
+    then = None if out is None else partial(_write_programs, Path(out))
+    _compute("program", file, shop, then, lambda document: {"document": document, **given})
+
+
+@main.command(name="run-program")
+@click.argument("nc", type=_FILE)
+@click.option("--plan", "plan_", type=_FILE, required=True, help="The job document.")
+@click.option("--setup", type=int, default=1, help="Which of its setups, from 1.")
+@_OPS
+@_SHOP
+def run_program(nc: str, plan_: str, setup: int, ops: tuple[str, ...], shop: str | None) -> None:
+    """Run a program (NC) on a stand-in for a control, for one setup of a job."""
+    given = {"text": _nc(nc), "setup": setup, "ops": _op_texts(ops)}
+    _compute("run-program", plan_, shop, None, lambda document: {"document": document, **given})
+
+
+def _nc(file: str) -> str:
+    """A program's text, in whatever character set: only comments have more than ASCII."""
+    data = _read(file)
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def _op_texts(ops: Sequence[str]) -> list[dict[str, Any]]:
+    found = []
+    for item in ops:
+        where, _, file = item.partition("=")
+        part, _, number = where.rpartition(":")
+        if not file or not part or not number.isdigit():
+            click.echo(f"--op {item}: PART:NUMBER=FILE.nc, such as 1:10=first.nc", err=True)
+            sys.exit(2)
+        found.append({"part": part, "op": int(number), "text": _nc(file)})
+    return found
+
+
+def _write_programs(folder: Path, asked: Any, made: Any) -> None:
+    """The program, the zeros for the control and as a table of every setup that has them."""
+    from wedgecraft.formats.program_files import zeros_csv
+
+    folder.mkdir(parents=True, exist_ok=True)
+    for setup in made.setups:
+        files = {}
+        if setup.program is not None:
+            files[f"setup {setup.number}.nc"] = setup.program.text
+        if setup.table is not None:
+            files[f"setup {setup.number} zeros.nc"] = "\n".join(setup.g10) + "\n"
+            files[f"setup {setup.number} zeros.csv"] = zeros_csv(setup.table)
+        for name, text in files.items():
+            (folder / name).write_text(text)
+            click.echo(f"{folder / name}", err=True)
+
+
 @main.command()
 @click.argument("kind", type=click.Choice(_KINDS))
 @click.argument("file", type=_FILE)
@@ -233,8 +312,13 @@ def _as_json(text: bytes) -> Any:
 
 
 def _compute(
-    kind: str, file: str, shop: str | None = None, then: Callable[[Any, Any], None] | None = None
+    kind: str,
+    file: str,
+    shop: str | None = None,
+    then: Callable[[Any, Any], None] | None = None,
+    within: Callable[[Any], Any] | None = None,
 ) -> None:
+    """``within``: the request round the document in the file."""
     from pydantic import ValidationError
 
     from wedgecraft.core.compute import computation
@@ -252,6 +336,7 @@ def _compute(
                 asked = found.request.model_validate_json(text)
             else:
                 given = with_entries(given, _shop_entries(shop))
+                given = given if within is None else within(given)
                 asked = found.request.model_validate_json(json.dumps(given))
             result = found.run(asked)
         except ValidationError as error:

@@ -99,4 +99,14 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.records.piece import JobMade
 
         return Computation(JobDocument, JobMade, made_of)
+    if kind == "program":
+        from wedgecraft.core.plan.programs import programs_of
+        from wedgecraft.core.records.program import JobPrograms, ProgramRequest
+
+        return Computation(ProgramRequest, JobPrograms, programs_of)
+    if kind == "run-program":
+        from wedgecraft.core.plan.programs import trial_of
+        from wedgecraft.core.records.program import SetupProgram, TrialRequest
+
+        return Computation(TrialRequest, SetupProgram, trial_of)
     raise KeyError(kind)

@@ -180,6 +180,7 @@ def _zero(
         number=number,
         face=first.face if len(faces) == 1 and asked.request.block.faces > 1 else None,
         index_deg=first.index,
+        turn_deg=float(first.turn),
         at_mm=_triple(origin),
         parts=[place.number for place in group],
         says=says,

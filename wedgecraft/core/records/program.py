@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.rules import Strategy
 
 Triple = tuple[float, float, float]
@@ -13,13 +16,15 @@ Triple = tuple[float, float, float]
 class Zero(Document):
     """A work offset: its ``name`` and running number from 1, in machine coordinates, the spindle's
     face where Z is nothing. ``face`` counts from 0, nothing for all; ``index_deg`` of that face;
-    ``parts``: numbers of those that are cut from it; ``says``: what it is picked up from.
+    ``parts``: numbers of those that are cut from it, which stand turned by ``turn_deg``; ``says``:
+    what it is picked up from.
     """
 
     name: Text
     number: int
     face: int | None
     index_deg: float
+    turn_deg: float
     at_mm: Triple
     parts: list[int]
     says: str
@@ -98,3 +103,61 @@ class Tried(Document):
     tool_changes: int
     lines: int
     findings: list[Finding]
+
+
+class OpText(Document):
+    """The program of one op: ``part`` by its name or its number from 1, ``op`` by its number."""
+
+    part: Annotated[str, Field(max_length=120)] | int = 1
+    op: int
+    text: Annotated[str, Field(max_length=40_000_000)]
+
+
+class ProgramRequest(Document):
+    """A job, planned or not, and the programs of its ops. ``order``: the house rule where nothing
+    is said; ``only``: numbers of the parts of a setup that are there, all where nothing is said.
+    """
+
+    document: JobDocument
+    ops: Annotated[list[OpText], Field(max_length=60)] = []
+    order: Literal["by tool", "by station"] | None = None
+    only: list[int] | None = None
+
+
+class SetupProgram(Document):
+    """One setup's zeros, and its program if every op it holds has one; ``reasons``: why there is
+    none. ``g10``: the zeros as a control reads them.
+    """
+
+    number: int
+    table: ZeroTable | None = None
+    g10: list[str] = []
+    program: Program | None = None
+    tried: Tried | None = None
+    reasons: list[str] = []
+
+    @property
+    def feasible(self) -> bool:
+        """Whether it was tried and nothing of it is wrong."""
+        return self.tried is not None and all(f.stands is not False for f in self.tried.findings)
+
+
+class JobPrograms(Document):
+    """Of every setup of a job."""
+
+    setups: list[SetupProgram]
+
+    @property
+    def feasible(self) -> bool:
+        return bool(self.setups) and all(setup.feasible for setup in self.setups)
+
+
+class TrialRequest(Document):
+    """Anyone's ``text`` to be run for one setup of a job, counted from 1; with the programs of its
+    ops it is also looked at whether every part gets its own.
+    """
+
+    document: JobDocument
+    setup: Annotated[int, Field(ge=1, le=20)] = 1
+    text: Annotated[str, Field(max_length=40_000_000)]
+    ops: Annotated[list[OpText], Field(max_length=60)] = []

@@ -1,0 +1,122 @@
+"""A job's programs: the zeros of every setup, and one program out of those of its ops."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.plan.pieces import planned_setup
+from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.program.frame import frame
+from wedgecraft.core.program.ops import OpProgram, read_op
+from wedgecraft.core.program.trial import tried
+from wedgecraft.core.program.words import ProgramRefused
+from wedgecraft.core.program.zeros import as_g10, zero_table
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.program import (
+    JobPrograms,
+    OpText,
+    ProgramRequest,
+    SetupProgram,
+    TrialRequest,
+)
+
+#: A part of a job and one of its ops, both counted from 0.
+Place = tuple[int, int]
+
+
+def programs_of(request: ProgramRequest) -> JobPrograms:
+    """Of all setups; a job without a result is planned first. Raises OutOfRange for a program of no
+    op, or one that is not understood.
+    """
+    document = _planned(request.document)
+    texts = _by_op(document, request.ops)
+    count = len(document.route.setups) if document.route is not None else 0
+    return JobPrograms(setups=[_setup(document, k + 1, texts, request) for k in range(count)])
+
+
+def trial_of(request: TrialRequest) -> SetupProgram:
+    """Anyone's program, run for one setup. Raises OutOfRange, with the line a control would stop
+    at.
+    """
+    document = _planned(request.document)
+    asked = _asked(document, request.setup)
+    texts = _by_op(document, request.ops)
+    table = zero_table(asked)
+    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
+    return SetupProgram(
+        number=request.setup,
+        table=table,
+        g10=as_g10(table),
+        tried=tried(asked, table, ops, request.text),
+    )
+
+
+def _planned(document: JobDocument) -> JobDocument:
+    return document if document.result is not None else plan_route(document, alternatives=False)
+
+
+def _asked(document: JobDocument, number: int) -> Asked:
+    count = len(document.route.setups) if document.route is not None else 0
+    if not 1 <= number <= count:
+        raise OutOfRange("setup", number, f"one of the {count} setups of this job")
+    asked = planned_setup(document, number)
+    if asked is None:
+        raise OutOfRange("setup", number, "a setup that has a layout")
+    return asked
+
+
+def _held(asked: Asked) -> list[Place]:
+    """Which op each kind of station of a setup is for."""
+    return [(kind.planned.part, kind.planned.op) for kind in asked.design.kinds]
+
+
+def _by_op(document: JobDocument, ops: Sequence[OpText]) -> dict[Place, OpProgram]:
+    found: dict[Place, OpProgram] = {}
+    for number, item in enumerate(ops):
+        place = _place(document, item, number)
+        try:
+            found[place] = read_op(item.text)
+        except ProgramRefused as refused:
+            where = f"ops.{number}.text, {refused.field}"
+            raise OutOfRange(where, refused.word or "it", refused.allowed) from None
+    return found
+
+
+def _place(document: JobDocument, item: OpText, number: int) -> Place:
+    parts = document.job.parts
+    names = {part.name: k for k, part in enumerate(parts)}
+    part = names.get(str(item.part))
+    if part is None and str(item.part).isdigit() and 1 <= int(item.part) <= len(parts):
+        part = int(item.part) - 1
+    if part is None:
+        said = ", ".join(f"“{part.name}”" for part in parts)
+        raise OutOfRange(f"ops.{number}.part", item.part, f"one of {said}, or its number")
+    there = {op.number: k for k, op in enumerate(parts[part].ops)}
+    if item.op not in there:
+        raise OutOfRange(
+            f"ops.{number}.op", item.op, f"one of its ops: {', '.join(map(str, there))}"
+        )
+    return part, there[item.op]
+
+
+def _setup(
+    document: JobDocument, number: int, texts: dict[Place, OpProgram], request: ProgramRequest
+) -> SetupProgram:
+    asked = planned_setup(document, number)
+    if asked is None:
+        return SetupProgram(number=number, reasons=["nothing is planned here"])
+    table = zero_table(asked)
+    answer = SetupProgram(number=number, table=table, g10=as_g10(table))
+    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
+    if len(ops) < len(asked.design.kinds):
+        missing = [kind.name for k, kind in enumerate(asked.design.kinds) if k not in ops]
+        reason = f"no program yet for {', '.join(missing)}"
+        return answer.model_copy(update={"reasons": [reason]})
+    program = frame(asked, table, ops, request.order, request.only)
+    there = [part for part in table.parts if part.number in program.parts]
+    table_there = table.model_copy(update={"parts": there})
+    return answer.model_copy(
+        update={"program": program, "tried": tried(asked, table_there, ops, program.text)}
+    )
