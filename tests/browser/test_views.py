@@ -31,6 +31,7 @@ STEPS = (
     "hold",
     "locate",
     "make",
+    "program",
 )
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 
@@ -459,3 +460,31 @@ def test_pieces_are_drawn_as_they_touch_and_handed_over_in_one_pack(hands):  # n
         href,
     )
     assert size > 20_000
+
+
+def test_an_ops_program_becomes_one_for_the_whole_setup(hands, tmp_path):  # noqa: F811
+    """A stranger's mistake is said with its line; the right file becomes a program that was tried,
+    and what was not looked at is not green.
+    """
+    wrong, right = tmp_path / "wrong.nc", tmp_path / "yoke.nc"
+    right.write_text("T1 M6\nS900 M3\nG0 X5 Y5\nG43 H1 Z20\nG1 Z-1 F99\nG0 Z20\nM30\n")
+    wrong.write_text("T1 M6\nG0 X1 Y\n")
+    hands.open("Vane yoke", "program")
+    hands.says("no program yet")
+    assert hands.all("[data-testid=zeros] tbody tr")
+    hands.one("input[type=file]").send_keys(str(wrong))
+    hands.says("Line 2")
+    hands.one("input[type=file]").send_keys(str(right))
+    hands.wait(lambda: hands.all("[data-testid=findings]"))
+    marks = [
+        mark.get_attribute("aria-label") for mark in hands.all("[data-testid=findings] svg.state")
+    ]
+    assert sum(mark.startswith("within") for mark in marks) >= 4
+    assert any(mark.startswith("not checked: not looked at") for mark in marks)
+    assert not any(mark.startswith("over") for mark in marks)
+    assert "M30" in hands.text('[aria-label="The program\'s lines"]')
+    hands.press("By station instead")
+    hands.reads("body", "by station.")
+    hands.press("Take it off")
+    hands.wait(lambda: not hands.all("[data-testid=findings]"))
+    assert hands.quiet_console() == []

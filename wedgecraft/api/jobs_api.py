@@ -53,7 +53,7 @@ from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.shop.picks import starting_job
 from wedgecraft.formats.names import file_name
-from wedgecraft.store import changes, jobs, meshes, shop, uploads
+from wedgecraft.store import changes, jobs, meshes, programs, shop, uploads
 from wedgecraft.store.models import ACTIVE, Change, Job, Person, Run
 
 blueprint = APIBlueprint("jobs", __name__, url_prefix="/api/jobs", tag="Jobs")
@@ -277,6 +277,8 @@ def copy(job_id: str, given: CopyAsked) -> Response:
         named = asked.job.model_copy(update={"name": f"{asked.job.name[:110]}, copy"})
         asked = asked.model_copy(update={"job": named})
         made = jobs.add_job(session, asked, me().id, due=job.due)
+        session.flush()
+        programs.copy(session, job.id, made.id)
         setups = asked.route.setups if asked.route else []
         if not any(setup.arrangement.own for setup in setups):
             return made, None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
 
 from sqlalchemy.orm import Session
 
@@ -10,8 +11,17 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.demo.by_hand import by_hand
 from wedgecraft.demo.drafts import collar, cover, first_draft, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
-from wedgecraft.store import changes, jobs, meshes, people
+from wedgecraft.store import changes, jobs, meshes, people, programs
 from wedgecraft.store.models import Setting, now
+
+_HERE = Path(__file__).parent
+#: Programs that were written by hand for the ops of a job: the part, the op's number, the file.
+_PROGRAMS = {
+    "Manifold block, by the pallet": (
+        ("Manifold block, 8-port", 10, "manifold-op10.nc"),
+        ("Manifold block, 8-port", 20, "manifold-op20.nc"),
+    )
+}
 
 
 def load(session: Session) -> list[str]:
@@ -35,6 +45,9 @@ def load(session: Session) -> list[str]:
         change = changes.note(session, None, "demo", job.id, planner, job.id)
         drafted = job.document
         jobs.store(session, job, meshes.taken_out(session, document), None)
+        for part, op, name in _PROGRAMS.get(document.job.name, ()):
+            text = (_HERE / "programs" / name).read_text()
+            programs.keep(session, job.id, part, op, name=name, text=text, person=planner)
         changes.note_edit(session, change, "", drafted, job.document)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)

@@ -16,6 +16,7 @@ from sqlalchemy import (
     Index,
     LargeBinary,
     String,
+    Text,
     UniqueConstraint,
     text,
 )
@@ -246,6 +247,22 @@ class StoredMesh(Base):
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
     data: Mapped[bytes] = mapped_column(LargeBinary)
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class OpProgram(Base):
+    """The program of one op of a job, by its part's name and its number."""
+
+    __tablename__ = "op_program"
+
+    job_id: Mapped[str] = mapped_column(
+        String(32), ForeignKey("job.id", ondelete="CASCADE"), primary_key=True
+    )
+    part: Mapped[str] = mapped_column(String(120), primary_key=True)
+    op: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    text: Mapped[str] = mapped_column(Text)
+    loaded_at: Mapped[datetime] = mapped_column(default=now)
+    loaded_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
 
 
 class Upload(Base):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import re
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -29,6 +30,7 @@ from wedgecraft.core.program.trial import setting_of, tried
 from wedgecraft.core.program.words import ProgramRefused
 from wedgecraft.core.program.zeros import as_g10, zero_table
 
+DEMO = Path(__file__).parents[3] / "wedgecraft/demo/programs"
 FIRST = """%
 O10 (FIRST OP, ONE PART)
 G21 G90 G17 G54
@@ -270,6 +272,28 @@ def test_a_mistake_of_each_kind_is_found(block, old, new, check, says):
     assert count == 1
     found = [item for item in tried(roomy, table, ops, wrong).findings if item.stands is False]
     assert any(check in item.check and says in item.says for item in found), found
+
+
+def test_the_demos_own_programs_go_all_the_way_and_cut_what_the_plan_cuts(block):
+    """Every tool of an op's cuts, where that op drills: nothing of what was looked at is wrong."""
+    ops = {k: read_op((DEMO / f"manifold-op{n}.nc").read_text()) for k, n in enumerate((10, 20))}
+    table = zero_table(block)
+    program = frame(block, table, ops)
+    found = tried(block, table, ops, program.text)
+    assert [item for item in found.findings if item.stands is False] == []
+    assert (program.tools, program.tool_changes) == ([1, 2, 3, 4, 5, 6], 6)
+    assert program.tool_changes_other == sum(6 if part.kind == 0 else 4 for part in table.parts)
+    for k, ready in enumerate(block.kinds):
+        for piece in ops[k].pieces:
+            cut = next(c for c in ready.sitting.cuts if c.name.startswith(f"T{piece.tool} "))
+            if cut.of.hole:
+                there = {(round(m.end[0], 3), round(m.end[1], 3)) for m in piece.cutting}
+                assert there == {(round(x, 3), round(y, 3)) for x, y in cut.at}
+            lowest = min(move.end[2] for move in piece.cutting)
+            assert lowest == pytest.approx(-cut.depth_mm)
+            fastest = max(move.feed for move in piece.cutting)
+            per_turn = cut.feed_per_tooth_mm * cut.tool.teeth or 1.0
+            assert fastest == pytest.approx(per_turn * cut.spindle_rpm)
 
 
 def test_an_ops_program_is_taken_apart_by_what_a_control_makes_of_it():

@@ -17,6 +17,7 @@ import type {
   OutlinesFound,
   Person,
   Pieces,
+  ProgramShown,
   Room,
   Row,
   RunState,
@@ -392,6 +393,40 @@ export function usePieces(job: JobState, setup: number) {
     placeholderData: keepPreviousData,
     staleTime: Infinity,
   });
+}
+
+export type Order = "by tool" | "by station";
+
+/** A setup's zeros, and its program where every op it holds has one. */
+export function useProgram(job: JobState, setup: number, order: Order | null) {
+  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
+  return useQuery({
+    queryKey: ["program", job.id, job.version, setup, order, job.latest?.run.id, job.latest?.run.status],
+    queryFn: () => call<ProgramShown>("GET", `/api/jobs/${job.id}/program?${asked.toString()}`),
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+  });
+}
+
+/** Loads an op's program, or takes it off. */
+export function useOpProgram(id: string) {
+  const cache = useQueryClient();
+  const onSuccess = () => cache.invalidateQueries({ queryKey: ["program", id] });
+  const at = (part: string, op: number) =>
+    `/api/jobs/${id}/program/ops?${new URLSearchParams({ part, op: String(op) }).toString()}`;
+  const load = useMutation({
+    mutationFn: (given: { part: string; op: number; file: File }) => {
+      const form = new FormData();
+      form.append("file", given.file);
+      return call("POST", at(given.part, given.op), form, given);
+    },
+    onSuccess,
+  });
+  const forget = useMutation({
+    mutationFn: (given: { part: string; op: number }) => call("DELETE", at(given.part, given.op), undefined, given),
+    onSuccess,
+  });
+  return { load, forget };
 }
 
 export interface MeasuredGiven {

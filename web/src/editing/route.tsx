@@ -5,7 +5,7 @@ import { useSearchParams } from "react-router";
 import type { JobState, StepState } from "../api/types";
 import type { Here } from "./here";
 
-export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate" | "make";
+export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate" | "make" | "program";
 export type State = StepState["state"];
 
 export const STEPS: { name: StepName; number: number; label: string }[] = [
@@ -16,6 +16,7 @@ export const STEPS: { name: StepName; number: number; label: string }[] = [
   { name: "hold", number: 5, label: "Hold" },
   { name: "locate", number: 6, label: "Locate" },
   { name: "make", number: 7, label: "Make" },
+  { name: "program", number: 8, label: "Program" },
 ];
 
 /** What the service says of a step of a setup; a job that was never planned has no run to say anything. */

@@ -16,6 +16,7 @@ import { ProposedProvider, proposalsOf } from "../ui/proposed";
 import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
 import { MakeStep } from "../steps/make/MakeStep";
+import { ProgramStep } from "../steps/program/ProgramStep";
 import { MethodStep } from "../steps/method/MethodStep";
 import { Assumed } from "./Assumed";
 import { Drafting } from "./Drafting";
@@ -26,6 +27,7 @@ import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../edit
 
 const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep, make: MakeStep,
+  program: ProgramStep,
 }; // prettier-ignore
 
 export function JobPage({ me }: { me: Me }) {

@@ -9,6 +9,7 @@ export function DropFile({
   busy,
   disabled = busy,
   quiet = false,
+  accept = ".dxf,.svg,.step,.stp,.stl,.3mf,.glb",
   choose,
 }: {
   name: string;
@@ -17,13 +18,14 @@ export function DropFile({
   busy: boolean;
   disabled?: boolean;
   quiet?: boolean;
+  accept?: string;
   choose: (file: File | undefined) => void;
 }) {
   const input = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   return (
     <div
-      className={`drop ${over ? "over" : ""}`}
+      className={`drop ${over ? "over" : ""} ${hint ? "" : "slim"}`}
       onDragOver={(event) => {
         event.preventDefault();
         setOver(true);
@@ -39,7 +41,7 @@ export function DropFile({
         ref={input}
         name={name}
         type="file"
-        accept=".dxf,.svg,.step,.stp,.stl,.3mf,.glb"
+        accept={accept}
         hidden
         onChange={(event) => {
           choose(event.target.files?.[0]);
@@ -49,7 +51,7 @@ export function DropFile({
       <Button variant={quiet ? "outlined" : "contained"} disabled={disabled} onClick={() => input.current?.click()}>
         {label}
       </Button>
-      <p className="quiet above-6 small">{hint}</p>
+      {hint && <p className="quiet above-6 small">{hint}</p>}
       {busy && <LinearProgress className="above-8" aria-label="Reading" />}
     </div>
   );

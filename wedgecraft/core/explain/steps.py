@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from typing import Literal
+from typing import Literal, get_args
 
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import State
@@ -14,8 +14,8 @@ from wedgecraft.core.records.piece import Making
 from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.workpiece import Doubt
 
-StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make"]
-STEPS: tuple[StepName, ...] = ("part", "cuts", "method", "layout", "hold", "locate", "make")
+StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make", "program"]
+STEPS: tuple[StepName, ...] = get_args(StepName)
 #: Which step a limit of the ledger belongs to, by the start of its name.
 LIMITS: dict[str, StepName] = {
     "power": "cuts",
@@ -40,6 +40,7 @@ _NOTHING: dict[StepName, str] = {
     "hold": "no clamping was judged",
     "locate": "no feature with a tolerance is cut here",
     "make": "no piece was looked at",
+    "program": "programs are tried where they are shown",
 }
 
 

@@ -36,6 +36,11 @@ def programs_of(request: ProgramRequest) -> JobPrograms:
     return JobPrograms(setups=[_setup(document, k + 1, texts, request) for k in range(count)])
 
 
+def setup_program(request: ProgramRequest, number: int) -> SetupProgram:
+    """Of one setup, counted from 1, of a job that was planned. Raises OutOfRange."""
+    return _setup(request.document, number, _by_op(request.document, request.ops), request)
+
+
 def trial_of(request: TrialRequest) -> SetupProgram:
     """Anyone's program, run for one setup. Raises OutOfRange, with the line a control would stop
     at.

@@ -338,28 +338,15 @@ def _ends(went: Run, table: ZeroTable) -> list[Finding]:
 
 
 def _limits(machine: Machine, went: Run) -> list[Finding]:
+    """Where nobody has said where the table's middle is, only how far X and Y go in all."""
     check = "travels, speed, magazine"
-    (x, y, _), said = middle_of(machine)
-    reach = (
-        (x - machine.travel_x_mm / 2, x + machine.travel_x_mm / 2),
-        (y, y + machine.travel_y_mm)
-        if machine.kind == "horizontal"
-        else (y - machine.travel_y_mm / 2, y + machine.travel_y_mm / 2),
-        (-machine.travel_z_mm, 0.0),
-    )
-    found: list[Finding] = []
+    said = middle_of(machine)[1]
+    found = _travels(check, machine, went, said)
     for move in went.moves:
-        for k, axis in enumerate("XYZ"):
-            low, high = reach[k]
-            over = max(low - move.end[k], move.end[k] - high)
-            if over > 1e-6:
-                says = f"{axis} goes {over:.1f} mm beyond its travel"
-                found.append(Finding(check=check, stands=False, says=says, line=move.line))
         if move.rpm > machine.spindle_rpm:
             says = f"{move.rpm:.0f} turns a minute; the spindle has {machine.spindle_rpm:.0f}"
             found.append(Finding(check=check, stands=False, says=says, line=move.line))
-        if len(found) >= _MOST_TOLD:
-            return found
+            break
     tools = {move.tool for move in went.moves if move.kind == "tool"}
     if len(tools) > machine.magazine:
         says = f"{len(tools)} tools; the magazine holds {machine.magazine}"
@@ -374,3 +361,28 @@ def _limits(machine: Machine, went: Run) -> list[Finding]:
         says = f"within travels as far as is known: nobody has said {' and '.join(what)}"
         return [Finding(check=check, stands=None, says=says)]
     return found or [Finding(check=check, stands=True, says="within all")]
+
+
+def _travels(check: str, machine: Machine, went: Run, said: bool) -> list[Finding]:
+    (x, y, _), _ = middle_of(machine)
+    half, deep, across = machine.travel_x_mm / 2, machine.travel_z_mm, machine.travel_y_mm
+    reach = [(x - half, x + half), (y - across / 2, y + across / 2), (-deep, 0.0)]
+    if machine.kind == "horizontal":
+        reach[1] = (y, y + across)
+    moves = list(went.moves)
+    if not said:  # where it began, at home, says nothing of the table either
+        first = next((k for k, move in enumerate(moves) if move.kind == "feed"), len(moves))
+        moves = moves[first:]
+    ends = np.array([move.end for move in moves] or [(0.0, 0.0, 0.0)])
+    found = []
+    for k, axis in enumerate("XYZ"):
+        low, high = reach[k]
+        over = np.maximum(low - ends[:, k], ends[:, k] - high)
+        if not said:
+            over = np.full(len(ends), np.ptp(ends[:, k]) - (high - low) if k < 2 else 0.0)
+        worst = int(np.argmax(over))
+        if over[worst] > 1e-6:
+            says = f"{axis} goes {over[worst]:.1f} mm beyond its travel"
+            line = moves[worst].line
+            found.append(Finding(check=check, stands=False, says=says, line=line))
+    return found

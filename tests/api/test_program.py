@@ -1,0 +1,64 @@
+"""Programs over the service: loaded for an op, put together for a setup, tried, handed over."""
+
+from __future__ import annotations
+
+from tests.api.service import Browser, new_job, send, solve
+
+NC = "(első darab)\nT1 M6\nS3000 M3\nG0 X0 Y0\nG43 H1 Z20\nG1 Z-1 F300\nX5\nG0 Z20\nM30\n"
+
+
+def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, database):
+    operator = Browser(app)
+    assert operator.sign_in("operator") == 200
+    job = new_job(planner)
+    here = f"/api/jobs/{job['id']}/program"
+    part = job["document"]["job"]["parts"][0]
+    op = f"{here}/ops?part={part['name']}&op={part['ops'][0]['number']}"
+    status, shown = planner.call("GET", here)
+    assert (status, shown["table"], shown["program"]) == (200, None, None)
+    assert planner.call("GET", f"{here}?setup=9")[0] == 404
+    assert planner.call("GET", f"{here}/text")[0] == 409
+
+    result = solve(database, job)
+    shown = planner.call("GET", here)[1]
+    assert shown["ops"][0]["name"] is None
+    assert "no program yet" in shown["reasons"][0]
+    assert sum(len(zero["parts"]) for zero in shown["table"]["zeros"]) == len(
+        shown["table"]["parts"]
+    )
+    # refused with its line, and nothing changes; only who plans may load one
+    status, refused = send(planner, op, b"T1 M6\nG0 X1\nG999 X2\n", "wrong.nc")
+    assert (status, "Line 3" in refused["detail"]) == (422, True)
+    assert send(planner, op, b"\0\1\2", "binary.nc")[0] == 422
+    assert send(planner, op, None)[0] == 422
+    assert send(planner, f"{here}/ops?part=nobody&op=10", NC.encode(), "a.nc")[0] == 404
+    assert send(operator, op, NC.encode(), "a.nc")[0] == 403
+    assert planner.call("GET", here)[1]["program"] is None
+
+    status, loaded = send(planner, op, NC.encode("utf-8"), "first.nc")
+    assert (status, loaded["tools"], loaded["name"]) == (200, [1], "first.nc")
+    shown = operator.call("GET", here)[1]
+    text = shown["program"]["text"]
+    assert text.count("G1 Z-1 F300") == len(result.designs[0].stations)
+    assert not [item for item in shown["tried"]["findings"] if item["stands"] is False]
+    # never said to be all right where something was not looked at
+    assert any(item["stands"] is None for item in shown["tried"]["findings"])
+    steps = planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["steps"][0]
+    assert {"step": "program", "state": "not checked"}.items() <= steps[-1].items()
+    files = {
+        kind: operator._client.get(f"{here}/text?format={kind}").get_data().decode()
+        for kind in ("nc", "zeros.nc", "zeros.csv")
+    }
+    assert files["nc"] == text
+    assert files["zeros.nc"].startswith("G90 G10 L2 P1 ")
+    assert files["zeros.csv"].startswith("offset,")
+    other = planner.call("GET", f"{here}?order=by station")[1]
+    assert other["program"]["order"] == "by station"
+    # a copy of the job has it too; taken off twice is once; the copy keeps its own
+    copied = planner.call("POST", f"/api/jobs/{job['id']}/copy", {})[1]
+    for _ in range(2):
+        assert planner.call("DELETE", op)[0] == 204
+    assert planner.call("GET", here)[1]["ops"][0]["name"] is None
+    assert (
+        planner.call("GET", f"/api/jobs/{copied['id']}/program")[1]["ops"][0]["name"] == "first.nc"
+    )

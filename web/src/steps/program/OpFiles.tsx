@@ -1,0 +1,61 @@
+/** Each op that a setup holds, and the program that was loaded for it. */
+import { Button } from "@mui/material";
+
+import { useOpProgram } from "../../api/queries";
+import type { OpLoaded } from "../../api/types";
+import { useEditor } from "../../editing/editor";
+import { DropFile } from "../../ui/DropFile";
+import { ProblemNotice } from "../../ui/Notice";
+
+const HINT =
+  "NC in word address, for one part at its own zero: the corner where it is located, Z0 on its finished top.";
+
+export function OpFiles({ ops }: { ops: OpLoaded[] }) {
+  return (
+    <div className="op-files">
+      {ops.map((op) => (
+        <OpFile key={`${op.part} ${String(op.op)}`} op={op} />
+      ))}
+    </div>
+  );
+}
+
+function OpFile({ op }: { op: OpLoaded }) {
+  const { job, mayEdit } = useEditor();
+  const { load, forget } = useOpProgram(job.id);
+  const said = `${op.part}, op ${String(op.op)}`;
+  return (
+    <section aria-label={`Program of ${said}`} className="op-file">
+      <p>
+        <strong>{said}</strong>
+        <br />
+        <span className="quiet">
+          {op.name ? (
+            <>
+              <span className="mono">{op.name}</span>, {op.lines} lines,{" "}
+              <span className="mono">{(op.tools ?? []).map((tool) => `T${String(tool)}`).join(" ")}</span>
+            </>
+          ) : (
+            "no program yet"
+          )}
+        </span>
+      </p>
+      {op.wrong && <p className="over-text">{op.wrong}</p>}
+      {mayEdit && (
+        <div className="tools middle">
+          <DropFile
+            name={`nc ${said}`}
+            label={op.name ? "Another file" : "Load its program"}
+            hint={op.name ? "" : HINT}
+            accept=".nc,.tap,.cnc,.ngc,.txt,.mpf,.min,.eia"
+            busy={load.isPending}
+            quiet={Boolean(op.name)}
+            choose={(file) => file && load.mutate({ part: op.part, op: op.op, file })}
+          />
+          {op.name && <Button onClick={() => forget.mutate({ part: op.part, op: op.op })}>Take it off</Button>}
+        </div>
+      )}
+      {(load.error ?? forget.error) && <ProblemNotice error={(load.error ?? forget.error) as Error} />}
+    </section>
+  );
+}

@@ -1,0 +1,68 @@
+/** The program, line by line; the line that was asked for is in view. */
+import { Button } from "@mui/material";
+import { useEffect, useMemo, useRef } from "react";
+
+import type { Order } from "../../api/queries";
+import type { ProgramMade } from "../../api/types";
+import { useEditor } from "../../editing/editor";
+
+/** So many lines are on screen round the one that was asked for: a program can have a hundred thousand. */
+const AROUND = 300;
+
+interface Shown {
+  program: ProgramMade;
+  setup: number;
+  order: Order | null;
+  /** Counts from 1. */
+  line: number | null;
+}
+
+export function ProgramText({ program, setup, order, line }: Shown) {
+  const { job } = useEditor();
+  const lines = useMemo(() => program.text.trimEnd().split("\n"), [program.text]);
+  const first = Math.max(0, (line ?? 1) - AROUND / 2);
+  const shown = lines.slice(first, first + AROUND);
+  const marked = useRef<HTMLSpanElement>(null);
+  useEffect(() => marked.current?.scrollIntoView({ block: "center" }), [line]);
+  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
+  return (
+    <>
+      <h2>Program</h2>
+      <p className="tools">
+        <Button
+          variant="contained"
+          component="a"
+          href={`/api/jobs/${job.id}/program/text?${asked.toString()}`}
+          download
+          data-testid="program-file"
+        >
+          Program
+        </Button>
+        <span className="quiet">
+          <span className="mono">{lines.length}</span> lines
+        </span>
+      </p>
+      <pre className="nc mono" aria-label="The program's lines" tabIndex={0}>
+        {first > 0 && (
+          <span className="quiet">
+            … {first} lines before{"\n"}
+          </span>
+        )}
+        {shown.map((text, place) => {
+          const asked_for = first + place + 1 === line;
+          return (
+            <span
+              key={first + place}
+              ref={asked_for ? marked : null}
+              className={asked_for ? "nc-line asked" : "nc-line"}
+            >
+              {text}
+              {"\n"}
+            </span>
+          );
+        })}
+        {first + AROUND < lines.length && <span className="quiet">… {lines.length - first - AROUND} more lines</span>}
+      </pre>
+    </>
+  );
+}

@@ -1,0 +1,222 @@
+"""Programs: of ops as they are loaded, and of a setup as it is put together and tried."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Annotated, Any, Literal
+
+from apiflask import APIBlueprint
+from flask import Response, current_app, request
+from pydantic import Field
+
+from wedgecraft.api import lanes
+from wedgecraft.api.access import may, me
+from wedgecraft.api.description import files
+from wedgecraft.api.documents import OneSetup
+from wedgecraft.api.jobs_api import found_job
+from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.core.ground.documents import Document, FieldError
+from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.program import OpText, ProgramRequest, SetupProgram
+from wedgecraft.formats.names import file_name
+from wedgecraft.store import jobs, programs
+
+blueprint = APIBlueprint("program", __name__, url_prefix="/api/jobs", tag="Program")
+
+#: As many characters as a program for one op may have.
+_MOST = 20_000_000
+_MIME = {"nc": "text/plain", "zeros.nc": "text/plain", "zeros.csv": "text/csv"}
+Order = Literal["by tool", "by station"]
+
+
+class ProgramAsked(OneSetup):
+    """``order``: the house rule where nothing is said."""
+
+    order: Order | None = None
+
+
+class TextAsked(ProgramAsked):
+    """Which of a setup's files."""
+
+    format: Literal["nc", "zeros.nc", "zeros.csv"] = "nc"
+
+
+class WhichOp(Document):
+    """The program of which op: of the part by its name, by the op's number."""
+
+    part: Annotated[str, Field(min_length=1, max_length=120)]
+    op: Annotated[int, Field(ge=1, le=100_000)]
+
+
+class OpLoaded(Document):
+    """An op that a setup holds, and its program: the file's ``name`` and how many lines it has, its
+    tools in their order; nothing where none was loaded. ``wrong``: why it does not do, with the
+    line.
+    """
+
+    part: str
+    op: int
+    name: str | None = None
+    lines: int = 0
+    tools: list[int] = []
+    wrong: str = ""
+    line: int | None = None
+
+
+class ProgramShown(SetupProgram):
+    """One setup's programs; ``ops`` in the order in which it holds them."""
+
+    ops: list[OpLoaded]
+
+
+@blueprint.get("/<job_id>/program")
+@lanes.engine
+@blueprint.input(ProgramAsked, location="query", arg_name="asked")
+@blueprint.output(ProgramShown)
+def shown(job_id: str, asked: ProgramAsked) -> ProgramShown:
+    """Zeros of a setup, and its program where every op it holds has one, tried on the stand-in."""
+    return _shown(job_id, asked.setup, asked.order)
+
+
+@blueprint.post("/<job_id>/program/ops")
+@may("plan")
+@lanes.files
+@blueprint.input(WhichOp, location="query", arg_name="asked")
+@blueprint.output(OpLoaded)
+def load(job_id: str, asked: WhichOp) -> OpLoaded:
+    """Load an op's program (field ``file``), in place of the one before. What is not understood is
+    refused with its line, and nothing changes.
+    """
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        raise _refused("No file was sent", "choose an NC file")
+    text = _text(sent.stream.read(_MOST + 1))
+    found = _read(asked.part, asked.op, sent.filename[:200], text)
+    if found.wrong:
+        raise _refused(found.wrong, "mend that line, and load it again")
+    with current_app.extensions["database"].session() as session:
+        job = found_job(session, job_id)
+        _check_op(jobs.document(session, job), asked)
+        programs.keep(
+            session, job_id, asked.part, asked.op,
+            name=sent.filename[:200].replace("\0", ""), text=text, person=me().id,
+        )  # fmt: skip
+    return found
+
+
+@blueprint.delete("/<job_id>/program/ops")
+@may("plan")
+@blueprint.input(WhichOp, location="query", arg_name="asked")
+@blueprint.output({}, status_code=204)
+def forget(job_id: str, asked: WhichOp) -> tuple[str, int]:
+    """Take an op's program off."""
+    with current_app.extensions["database"].session() as session:
+        found_job(session, job_id)
+        programs.remove(session, job_id, asked.part, asked.op)
+    return "", 204
+
+
+@blueprint.get("/<job_id>/program/text")
+@lanes.engine
+@blueprint.input(TextAsked, location="query", arg_name="asked")
+@blueprint.doc(responses=files(*sorted(set(_MIME.values()))))
+def text(job_id: str, asked: TextAsked) -> Response:
+    """A setup's program, or its zeros as a control reads them, or as a table."""
+    from wedgecraft.formats.program_files import zeros_csv
+
+    found = _shown(job_id, asked.setup, asked.order)
+    if asked.format == "nc":
+        body = found.program.text if found.program is not None else None
+    else:
+        lines = "\n".join(found.g10) + "\n"
+        body = None if found.table is None else lines
+        if found.table is not None and asked.format == "zeros.csv":
+            body = zeros_csv(found.table)
+    if body is None:
+        why = (found.reasons or ["nothing is planned here"])[0]
+        raise ProblemRaised(409, "No program yet", f"{why[:1].upper()}{why[1:]}.")
+    with current_app.extensions["database"].session() as session:
+        name = file_name(f"{found_job(session, job_id).name} setup {asked.setup}")
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{asked.format}"'}
+    return Response(body, mimetype=_MIME[asked.format], headers=headers)
+
+
+def _refused(what: str, remedy: str) -> ProblemRaised:
+    error = FieldError(field="file", value="", message=remedy)
+    return ProblemRaised(422, "Program not used", f"{what}; {remedy}.", [error])
+
+
+def _text(data: bytes) -> str:
+    if len(data) > _MOST:
+        raise _refused("The file has more than 20 MB", "split it")
+    if b"\0" in data:
+        raise _refused("The file is no text", "choose the NC file that the control would read")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+@lru_cache(maxsize=32)
+def _read(part: str, op: int, name: str, text: str) -> OpLoaded:
+    """What an op's program is, or why it does not do."""
+    from wedgecraft.core.program.ops import read_op
+    from wedgecraft.core.program.words import ProgramRefused
+
+    found = OpLoaded(part=part, op=op, name=name, lines=text.count("\n") + 1)
+    try:
+        return found.model_copy(update={"tools": list(read_op(text).tools)})
+    except ProgramRefused as refused:
+        what = (
+            f"Line {refused.line}: {refused.word or 'it'} does not do; it takes {refused.allowed}"
+        )
+        return found.model_copy(update={"wrong": what, "line": refused.line})
+
+
+def _check_op(document: JobDocument, asked: WhichOp) -> None:
+    part = next((part for part in document.job.parts if part.name == asked.part), None)
+    if part is None or asked.op not in [op.number for op in part.ops]:
+        raise ProblemRaised(404, "No such op", "This job has no such op; look at Cuts.")
+
+
+def _shown(job_id: str, number: int, order: Order | None) -> ProgramShown:
+    with current_app.extensions["database"].session() as session:
+        job = found_job(session, job_id)
+        document = jobs.document(session, job)
+        loaded = {
+            (item.part, item.op): (item.name, item.text)
+            for item in programs.of_job(session, job_id)
+        }
+    setups = document.route.setups if document.route is not None else []
+    if number > len(setups):
+        raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
+    held = [
+        (document.job.parts[item.part].name, document.job.parts[item.part].ops[item.op].number)
+        for item in setups[number - 1].holds
+    ]
+    ops = [
+        _read(part, op, *loaded[part, op]) if (part, op) in loaded else OpLoaded(part=part, op=op)
+        for part, op in held
+    ]
+    texts = tuple((part, op, loaded[part, op][1]) for part, op in held if (part, op) in loaded)
+    found = _worked(document.model_dump_json(), number, texts, order)
+    return ProgramShown(**found.model_dump(), ops=ops)
+
+
+@lru_cache(maxsize=8)
+def _worked(
+    document: str, number: int, texts: tuple[tuple[str, int, str], ...], order: Order | None
+) -> SetupProgram:
+    """Worked out once for as long as the job, its result and its programs stay as they are."""
+    from wedgecraft.core.plan.programs import setup_program
+
+    asked: dict[str, Any] = {
+        "document": JobDocument.model_validate_json(document),
+        "ops": [OpText(part=part, op=op, text=text) for part, op, text in texts],
+        "order": order,
+    }
+    try:
+        return setup_program(ProgramRequest.model_validate(asked), number)
+    except OutOfRange as error:
+        return SetupProgram(number=number, reasons=[f"{error.field}: {error.allowed}"])
