@@ -272,6 +272,13 @@ def test_several_parts_in_one_pair_of_jaws_each_drop_into_a_pocket_of_their_own(
         for way in (-1, 1):
             pressed = stood.moved(way * (pair.clearance_mm + 0.05), 0, 0) & jaws
             assert pressed.volume_mm3 > 1e-2
+    # seen from above: as they stand in the layout, jaws round both parts, and in neither
+    band = worked.sitting.band(0.0, pair.depth_mm)
+    moving = max(worked.station.clamp_bodies, key=lambda body: body.high_mm).polygon
+    for jaw in (worked.station.long_stop, moving):
+        for member in (first, second):
+            assert jaw.intersection(translate(band, 0, member.y_mm)).area < 1e-6
+            assert jaw.distance(translate(band, 0, member.y_mm)) < 0.06
     pockets = sorted(pair.cuttings[0].area.geoms, key=lambda item: item.bounds[1])
     (_, y0, _, y1), (_, y2, _, y3) = (item.bounds for item in pockets)
     assert y2 - y1 >= 6 - 2 * pair.clearance_mm
