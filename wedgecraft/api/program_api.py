@@ -168,9 +168,8 @@ def _read(part: str, op: int, name: str, text: str) -> OpLoaded:
     try:
         return found.model_copy(update={"tools": list(read_op(text).tools)})
     except ProgramRefused as refused:
-        what = (
-            f"Line {refused.line}: {refused.word or 'it'} does not do; it takes {refused.allowed}"
-        )
+        said = f"{refused.word} is not understood; it takes" if refused.word else "there must be"
+        what = f"Line {refused.line}: {said} {refused.allowed}"
         return found.model_copy(update={"wrong": what, "line": refused.line})
 
 

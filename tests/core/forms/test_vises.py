@@ -169,7 +169,7 @@ def test_parts_touched_beside_their_middle_share_by_the_lever():
         {"row": 3},
         {"row": 2, "touching": True},
         {"jaws": "stepped", "ledge_mm": 18},
-        {"jaws": "soft", "row": 2},
+        {"jaws": "soft", "row": 2, "touching": True},
         {"depth_mm": 13, "row": 2},
     ],
 )

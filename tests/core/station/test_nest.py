@@ -91,11 +91,11 @@ def test_the_jaws_leave_the_part_room_and_a_gap_between_them():
     assert len(touches(sitting, station, station.element.nest, "fixed")) >= 6
 
 
-def test_several_pockets_in_one_pair_are_refused_by_name():
-    jaws = Vises(jaws="soft", row=2)
-    with pytest.raises(OutOfRange, match="one: several") as raised:
+def test_parts_of_a_row_in_soft_jaws_have_a_pocket_each_and_do_not_touch():
+    jaws = Vises(jaws="soft", row=2, touching=True)
+    with pytest.raises(OutOfRange, match="a pocket for each") as raised:
         jaws.station(StopAndEdgeClamp(clamp=EdgeClamp(torque_nm=10)))
-    assert raised.value.field == "form.row"
+    assert raised.value.field == "form.touching"
 
 
 def test_a_pocket_wider_than_the_jaws_is_refused_with_the_width_that_does():
