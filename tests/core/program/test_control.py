@@ -29,7 +29,7 @@ def _ends(text: str, kinds=("rapid", "feed", "arc")):
     return [
         tuple(np.subtract(move.end, ZEROS["G54"]).round(6).tolist())
         for move in found.moves
-        if move.kind in kinds
+        if move.what in kinds
     ]
 
 
@@ -209,7 +209,7 @@ def _written(seed: int) -> list[str]:
 def test_random_programs_end_where_matrices_say(seed):
     lines = _written(seed)
     found = run("T1 M6\nS100 M3 F100\n" + "\n".join(lines), SET)
-    ends = [move.end for move in found.moves if move.kind in ("rapid", "feed")]
+    ends = [move.end for move in found.moves if move.what in ("rapid", "feed")]
     assert np.array(ends) == pytest.approx(_plain(lines), abs=1e-6)
 
 
@@ -225,7 +225,7 @@ def test_seconds_by_the_closed_forms_of_even_acceleration():
     stop = 100 / 3000 / 2  # half of v/a: one end at rest
     assert [m.seconds for m in feeds] == pytest.approx([0.5 + stop, 0.5 + stop, 0.5 + 2 * stop])
     still = run(SAFE + "M60\nG0 G53 Z0\nB90", SET).moves
-    assert [m.seconds for m in still if m.kind in ("tool", "pallet", "index")] == [5.0, 9.0, 2.0]
+    assert [m.seconds for m in still if m.what in ("tool", "pallet", "index")] == [5.0, 9.0, 2.0]
 
 
 @pytest.mark.parametrize(

@@ -58,7 +58,7 @@ def _middle(start, end, turn):
 
 def _way(text, setting=SET):
     """All places along the way, in the machine."""
-    moves = [m for m in run(text, setting).moves if m.kind in ("rapid", "feed", "arc")]
+    moves = [m for m in run(text, setting).moves if m.goes]
     return np.concatenate([move.points(0.05) for move in moves])
 
 
@@ -143,8 +143,8 @@ def test_an_op_taken_apart_at_its_tools_makes_the_moves_it_made(first, second):
         start = piece.start.copy()
         start.spindle = 3
         moves = run("\n".join(piece.lines), free, start).moves
-        made = [move for move in moves if move.kind in ("feed", "arc")]
-        assert [move.kind for move in made] == [move.kind for move in piece.cutting]
+        made = [move for move in moves if move.cuts]
+        assert [move.what for move in made] == [move.what for move in piece.cutting]
         for mine, own in zip(made, piece.cutting, strict=True):
             assert mine.end == pytest.approx(own.end, abs=1e-6)
             assert mine.feed == pytest.approx(own.feed)
@@ -158,11 +158,11 @@ def test_seconds_are_never_less_than_the_way_at_its_feed_and_add_up(moves):
     """
     text = HEAD + "\n".join(_lines(moves)) + "\nG4 P1500"
     found = run(text, SET)
-    cuts = [move for move in found.moves if move.kind in ("feed", "arc")]
+    cuts = [move for move in found.moves if move.cuts]
     for move in cuts:
         assert move.seconds >= move.length_mm / (250 / 60) - 1e-9
     for move in found.moves:
-        if move.kind == "rapid":
+        if move.what == "rapid":
             far = max(abs(a - b) for a, b in zip(move.start, move.end, strict=True))
             assert move.seconds >= far / (SET.pace.rapid_mm_min / 60) - 1e-9
     assert found.seconds == pytest.approx(sum(move.seconds for move in found.moves))
@@ -176,7 +176,7 @@ def test_seconds_are_never_less_than_the_way_at_its_feed_and_add_up(moves):
     rapids = sum(
         max(abs(a - b) for a, b in zip(m.start, m.end, strict=True)) / 400
         for m in found.moves
-        if m.kind == "rapid"
+        if m.what == "rapid"
     )
     assert seconds[-1] == pytest.approx(even + rapids + 5.0 + 1.5, abs=1e-3)
 
@@ -189,21 +189,21 @@ def test_cycles_reach_the_floor_never_feed_above_and_end_where_they_say(code, le
         text = HEAD + f"G0 Z25\n{levels} G{code} X5 Y5 Z-9 R2{peck} F90\nX15\nY25\nG80\n"
         moves = run(text, SET).moves
         zero = SET.zeros["G54"]
-        first = next(k for k, move in enumerate(moves) if move.kind == "feed")
+        first = next(k for k, move in enumerate(moves) if move.what == "feed")
         own = moves[first - 1 :]
         lows: dict[tuple[float, float], float] = {}
         for move in own:
             x, y, z = (round(v - o, 6) for v, o in zip(move.end, zero, strict=True))
             start = round(move.start[2] - zero[2], 6)
-            if move.kind == "feed":
+            if move.what == "feed":
                 assert max(z, start) <= 2  # no feed above the level it comes down to in rapid
                 assert (x, y) == tuple(
                     round(v - o, 6) for v, o in zip(move.start[:2], zero[:2], strict=True)
                 )
                 lows[x, y] = min(lows.get((x, y), 9), z)
-            if move.kind == "rapid" and move.start[:2] != move.end[:2]:
+            if move.what == "rapid" and move.start[:2] != move.end[:2]:
                 assert min(z, start) >= 2  # never sideways in a hole
-            if move.kind == "rapid" and z < 2:  # quick only where it has cut before
+            if move.what == "rapid" and z < 2:  # quick only where it has cut before
                 assert z > lows[x, y] - 1e-9
         assert lows == {(5, 5): -9, (15, 5): -9, (15, 25): -9}
         assert moves[-1].end[2] - zero[2] == pytest.approx(25 if levels == "G98" else 2)

@@ -118,7 +118,7 @@ def _why_machine(asked: Machine | None) -> str:
 def _machine(stores: Stores, parts: Sequence[Part]) -> Machine:
     """The smallest vertical with room. Raises OutOfRange for a shop without one."""
     mills = sorted(
-        (item for item in stores.machines if item.kind == "vertical" and item.axes == 3),
+        (item for item in stores.machines if not item.spindle_level and item.axes == 3),
         key=lambda item: item.travel_x_mm * item.travel_y_mm,
     )
     mills = mills or list(stores.machines)

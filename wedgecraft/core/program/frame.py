@@ -97,7 +97,7 @@ def _by_tool(parts: Sequence[PartZero], ops: Mapping[int, OpProgram]) -> list[_T
                 now.setdefault(k, []).append(ahead[k].pop(0))
         stops = [
             _Stop(part, piece)
-            for part in _travelled([part for part in parts if part.kind in now], number % 2 == 1)
+            for part in _travelled([part for part in parts if now.get(part.kind)], number % 2 == 1)
             for piece in now[part.kind]
         ]
         found.append(_Turn(tool, tuple(stops)))

@@ -186,7 +186,7 @@ class Modal:
         self.moves.append(
             Move(
                 line=given.line,
-                kind=kind,
+                what=kind,
                 start=state.at,
                 end=end,
                 rotary=state.rotary,

@@ -36,7 +36,7 @@ class Move:
     """
 
     line: int
-    kind: Kind
+    what: Kind
     start: Place
     end: Place
     rotary: Place
@@ -48,6 +48,15 @@ class Move:
     coolant: bool = False
     arc: Arc | None = None
     seconds: float = 0.0
+
+    @property
+    def cuts(self) -> bool:
+        """Whether it goes at feed."""
+        return self.what in ("feed", "arc")
+
+    @property
+    def goes(self) -> bool:
+        return self.cuts or self.what == "rapid"
 
     @property
     def length_mm(self) -> float:
@@ -103,9 +112,9 @@ def timed(moves: Sequence[Move], pace: Pace) -> Iterator[float]:
     """Seconds of each move: rapids from rest to rest, all axes at once at the rapid rate; feeds run
     on into one another where they turn little, and stop in corners.
     """
-    ways = [_way(move) if move.kind in ("feed", "arc") else _STILL for move in moves]
+    ways = [_way(move) if move.cuts else _STILL for move in moves]
     for k, move in enumerate(moves):
-        if move.kind in ("feed", "arc"):
+        if move.cuts:
             before = k > 0 and _on(ways[k - 1][1], ways[k][0])
             after = k + 1 < len(moves) and _on(ways[k][1], ways[k + 1][0])
             speed = move.feed / 60
@@ -113,7 +122,7 @@ def timed(moves: Sequence[Move], pace: Pace) -> Iterator[float]:
             whole = ramp_seconds(move.length_mm, speed, pace)
             even = move.length_mm / speed if speed > 0 else 0.0
             yield even + (whole - even) * stops / 2
-        elif move.kind == "rapid":
+        elif move.what == "rapid":
             far = max((abs(a - b) for a, b in zip(move.start, move.end, strict=True)), default=0.0)
             yield ramp_seconds(far, pace.rapid_mm_min / 60, pace)
         else:

@@ -32,13 +32,13 @@ class OpPiece:
 
     @property
     def cutting(self) -> list[Move]:
-        return [move for move in self.moves if move.kind in ("feed", "arc")]
+        return [move for move in self.moves if move.cuts]
 
     @property
     def begins_at(self) -> tuple[float, float] | None:
         """Over where its first move ends; nothing for a tool that does nothing."""
         for move in self.moves:
-            if move.kind in ("rapid", "feed", "arc"):
+            if move.goes:
                 return move.end[0], move.end[1]
         return None
 
@@ -112,7 +112,7 @@ class _Listener(Control):
             before = self.at[first] if first < len(self.at) else 0
             last = self.at[end - 1] if end else 0
             lines = [line for block in self.ran[first:end] if (line := _own(block))]
-            moves = [m for m in self.moves[before:last] if m.kind not in ("tool", "pallet")]
+            moves = [m for m in self.moves[before:last] if m.what not in ("tool", "pallet")]
             found.append(OpPiece(tool, state, tuple(lines), tuple(moves)))
         return found
 

@@ -43,7 +43,7 @@ def middle_of(machine: Machine) -> tuple[tuple[float, float, float], bool]:
     the end of them.
     """
     said = machine.middle_x_mm, machine.middle_y_mm, machine.middle_z_mm
-    upright = machine.kind == "horizontal"
+    upright = machine.spindle_level
     taken = (
         -machine.travel_x_mm / 2,
         -machine.travel_y_mm if upright else -machine.travel_y_mm / 2,

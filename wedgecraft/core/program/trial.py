@@ -82,7 +82,7 @@ def tried(asked: Asked, table: ZeroTable, ops: Mapping[int, OpProgram], text: st
         ),
     ]
     findings.sort(key=lambda item: (item.stands is not False, item.stands is True))
-    changes = sum(move.kind == "tool" for move in went.moves)
+    changes = sum(move.what == "tool" for move in went.moves)
     return Tried(seconds=went.seconds, tool_changes=changes, lines=len(blocks), findings=findings)
 
 
@@ -118,14 +118,15 @@ def _each_once(table: ZeroTable, ops: Mapping[int, OpProgram], went: Run) -> lis
     wanted = [
         _Wanted(part, piece, piece.cutting, _pose(part))
         for part in table.parts
-        if part.kind in ops
-        for piece in ops[part.kind].pieces
+        for op in [ops.get(part.kind)]
+        if op is not None
+        for piece in op.pieces
         if piece.cutting
     ]
     by_tool: dict[int, list[_Wanted]] = {}
     for each in wanted:
         by_tool.setdefault(each.piece.tool, []).append(each)
-    cuts = [move for move in went.moves if move.kind in ("feed", "arc")]
+    cuts = [move for move in went.moves if move.cuts]
     found: list[Finding] = []
     at = 0
     while at < len(cuts) and len(found) < _MOST_TOLD:
@@ -187,7 +188,7 @@ def _belongs(items: Sequence[_Wanted], move: Move) -> _Wanted | None:
 
 def _alike(item: _Wanted, own: Move, move: Move) -> bool:
     """The same move, at the same feed, about the same middle."""
-    if move.kind != own.kind or move.tool != item.piece.tool:
+    if move.what != own.what or move.tool != item.piece.tool:
         return False
     same = np.abs(item.placed(own)[3:] - _ends_of(move)[3:]).max() < _SAME_MM
     if move.arc is not None and own.arc is not None:
@@ -275,7 +276,7 @@ def _same_from_any_state(
             says = f"left otherwise, the control stops there: {refused.word}; {refused.allowed}"
             return [Finding(check=check, stands=False, says=says, line=refused.line)]
         state = control.state
-        moved = [m for m in control.moves if m.kind in ("rapid", "feed", "arc")]
+        moved = [m for m in control.moves if m.goes]
         if any(m.end[:2] != begun[:2] for m in moved):
             line = next(m.line for m in moved if m.end[:2] != begun[:2])
             says = "it moves in X or Y before every modal group is set"
@@ -347,7 +348,7 @@ def _limits(machine: Machine, went: Run) -> list[Finding]:
             says = f"{move.rpm:.0f} turns a minute; the spindle has {machine.spindle_rpm:.0f}"
             found.append(Finding(check=check, stands=False, says=says, line=move.line))
             break
-    tools = {move.tool for move in went.moves if move.kind == "tool"}
+    tools = {move.tool for move in went.moves if move.what == "tool"}
     if len(tools) > machine.magazine:
         says = f"{len(tools)} tools; the magazine holds {machine.magazine}"
         found.append(Finding(check=check, stands=False, says=says))
@@ -367,11 +368,11 @@ def _travels(check: str, machine: Machine, went: Run, said: bool) -> list[Findin
     (x, y, _), _ = middle_of(machine)
     half, deep, across = machine.travel_x_mm / 2, machine.travel_z_mm, machine.travel_y_mm
     reach = [(x - half, x + half), (y - across / 2, y + across / 2), (-deep, 0.0)]
-    if machine.kind == "horizontal":
+    if machine.spindle_level:
         reach[1] = (y, y + across)
     moves = list(went.moves)
     if not said:  # where it began, at home, says nothing of the table either
-        first = next((k for k, move in enumerate(moves) if move.kind == "feed"), len(moves))
+        first = next((k for k, move in enumerate(moves) if move.what == "feed"), len(moves))
         moves = moves[first:]
     ends = np.array([move.end for move in moves] or [(0.0, 0.0, 0.0)])
     found = []

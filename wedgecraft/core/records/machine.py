@@ -93,6 +93,11 @@ class Machine(Document):
     rate_an_hour: Annotated[float, Field(ge=0, le=10_000, title="Rate an hour; 0 unknown")] = 0
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
+    @property
+    def spindle_level(self) -> bool:
+        """Whether it cuts from the side: Y is up."""
+        return self.kind == "horizontal"
+
     @model_validator(mode="after")
     def _each_number_once(self) -> Machine:
         numbers = [tool.number for tool in self.tools]
