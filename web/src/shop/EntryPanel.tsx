@@ -155,7 +155,7 @@ export function EntryPanel({
         {kind.fields.map((field) => (
           <div
             key={field.name}
-            className={["keep-outs", "curve", "list of texts"].includes(field.type) ? "wide" : ""}
+            className={["keep-outs", "curve", "tools", "list of texts"].includes(field.type) ? "wide" : ""}
             onFocus={() => setFocus(field.name)}
           >
             <KindField

@@ -56,7 +56,7 @@ export function ShopPage({ me }: { me: Me }) {
         renderCell: ({ row }) => <span className={row.retired ? "struck" : undefined}>{row.name}</span>,
       },
       ...(kind?.fields ?? [])
-        .filter((field) => !["keep-outs", "curve", "list of texts"].includes(field.type))
+        .filter((field) => !["keep-outs", "curve", "tools", "list of texts"].includes(field.type))
         .map((field): GridColDef<ShopItem> => ({
           field: field.name,
           headerName: field.unit ? `${field.title}, ${shownUnit(field.unit)}` : field.title,

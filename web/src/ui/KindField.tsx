@@ -78,6 +78,7 @@ export function KindField({
         }
       />
     );
+  if (field.type === "tools") return <ToolTable title={field.title} tools={(value as Tool[] | null) ?? []} />;
   if (field.type === "keep-outs" || field.type === "curve")
     return (
       <Rows
@@ -98,6 +99,31 @@ export function KindField({
       value={typeof value === "number" || typeof value === "string" ? value : ""}
       store={store}
     />
+  );
+}
+
+interface Tool {
+  number: number;
+  cutter: { name?: string; kind?: string };
+  holder: { name: string } | null;
+}
+
+/** What stands in a machine's magazine; it comes with a file of the shop. */
+function ToolTable({ title, tools }: { title: string; tools: Tool[] }) {
+  return (
+    <div>
+      <p className="label">{title}</p>
+      {tools.length === 0 && <p className="quiet">None yet: it comes in with a file of the shop.</p>}
+      {tools.map((tool) => (
+        <p key={tool.number}>
+          <span className="mono">T{tool.number}</span> {tool.cutter.name ?? tool.cutter.kind}
+          <span className="quiet">
+            {" "}
+            {tool.holder ? `in ${tool.holder.name}` : "in no holder that anybody has said"}
+          </span>
+        </p>
+      ))}
+    </div>
   );
 }
 

@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from wedgecraft.core.ground.documents import Document, Text
-from wedgecraft.core.ground.units import Length, Mass, Torque
+from wedgecraft.core.ground.units import Length, Mass, Place, Torque
 from wedgecraft.core.records.tool import Tool
 
 #: Where a machine has the middle of its table, or the axis of its rotary.
@@ -77,9 +77,9 @@ class Machine(Document):
     ] = 8e-6
     rapid_m_min: Annotated[float, Field(gt=0, le=200, title="Rapid rate, m/min")] = 24
     acceleration_m_s2: Annotated[float, Field(gt=0, le=50, title="Acceleration, m/s²")] = 3
-    middle_x_mm: Annotated[float, Field(ge=-20_000, le=20_000, title=_MIDDLE[0])] | None = None
-    middle_y_mm: Annotated[float, Field(ge=-20_000, le=20_000, title=_MIDDLE[1])] | None = None
-    middle_z_mm: Annotated[float, Field(ge=-20_000, le=20_000, title=_MIDDLE[2])] | None = None
+    middle_x_mm: Annotated[Place | None, Field(title=_MIDDLE[0])] = None
+    middle_y_mm: Annotated[Place | None, Field(title=_MIDDLE[1])] = None
+    middle_z_mm: Annotated[Place | None, Field(title=_MIDDLE[2])] = None
     work_offsets: Annotated[list[Text], Field(max_length=400, title="Work offsets there")] = [
         "G54",
         "G55",

@@ -54,17 +54,7 @@ _HIDDEN = {"shop_id", "name", "source"}
 #: Fields that nothing computes with yet: kept, in files too, but not shown, as a person would rely
 #: on them. A test keeps this list true.
 UNREAD: dict[str, set[str]] = {
-    "machine": {
-        "kind",
-        "axes",
-        "travel_z_mm",
-        "swing_mm",
-        "spindle_to_table_mm",
-        "shortest_tool_mm",
-        "longest_tool_mm",
-        "magazine",
-        "tools",
-    },
+    "machine": {"kind", "axes", "swing_mm", "shortest_tool_mm", "longest_tool_mm"},
     "rules": {"objective", "loading", "tuning", "tooling"},
 }
 
@@ -158,10 +148,12 @@ def fields_of(model: type[Document], without: Collection[str] = ()) -> list[Fiel
 
 
 def _field(name: str, info: Any) -> FieldInfo:
+    # of what may be left out, the quantity stands inside
+    own = [item for item in get_args(info.annotation) if get_origin(item) is Annotated]
     extra = next(
         (
             item.json_schema_extra
-            for item in info.metadata
+            for item in (*info.metadata, *(get_args(own[0]) if own else ()))
             if getattr(item, "json_schema_extra", None)
         ),
         None,
