@@ -36,3 +36,6 @@ def test_every_offset_and_part_is_in_the_table_to_a_micron():
         "G90 G10 L2 P1 X-280.123 Y-340.000 Z-564.500",
         "G90 G10 L20 P12 X-1.000 Y-2.001 Z-3.000",
     ]
+    # a name that G10 does not know is left to a person
+    own = table.model_copy(update={"zeros": [zeros[0].model_copy(update={"name": "H2"})]})
+    assert as_g10(own) == ["(H2: X-280.123 Y-340.000 Z-564.500, by hand)"]

@@ -248,6 +248,9 @@ def test_by_tool_changes_as_seldom_as_can_be_and_says_what_the_other_order_takes
     assert cut == {1, 2, 5}
     with pytest.raises(OutOfRange, match="a program for"):
         frame(block, table, {0: ops[0]})
+    long = read_op("T1 M6\nS1 M3 F9\n" + "G1 X1\nG1 X0\n" * 5_000)
+    with pytest.raises(OutOfRange, match="for the whole setup"):
+        frame(block, table, dict.fromkeys(ops, long))
 
 
 @pytest.mark.parametrize(

@@ -15,12 +15,15 @@ from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.program.ops import OpPiece, OpProgram
 from wedgecraft.core.program.order import changes_by_station, fewest_changes, least_travel
 from wedgecraft.core.program.poses import index_deg
+from wedgecraft.core.program.words import MOST_LINES
 from wedgecraft.core.records.program import PartZero, Program, Restart, ZeroTable
 
 #: Over the highest thing that stands on a face, mm; house usage, from memory.
 CLEAR_MM = 10.0
 #: Lines are numbered in steps, so that a person can put some between.
 _STEP = 10
+#: So many lines stand round what one tool does at one part.
+_AROUND = 12
 _SAFE = "G0 G17 G21 G40 G49 G69 G80 G90 G94 G98"
 _NO_SHIFT = "G52 X0 Y0 Z0"
 _HOME_Z = "G53 G0 Z0"
@@ -61,6 +64,14 @@ def frame(
         raise OutOfRange("only", 0, "at least one part")
     how = order or asked.request.rules.order
     turns = _by_tool(there, ops) if how == "by tool" else _by_station(there, ops)
+    lines = sum(len(stop.piece.lines) + _AROUND for turn in turns for stop in turn.stops)
+    if lines > MOST_LINES:
+        raise OutOfRange(
+            "ops",
+            f"{lines} lines",
+            f"at most {MOST_LINES} lines for the whole setup: fewer parts in it, or programs that"
+            " say more with fewer lines, as cycles and arcs do",
+        )
     text = _Text(asked, table)
     text.begin()
     for turn in turns:

@@ -22,6 +22,7 @@ from wedgecraft.core.program.poses import (
     part_pose,
     shifted,
 )
+from wedgecraft.core.program.state import PLAIN
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.program import PartZero, Zero, ZeroTable
 from wedgecraft.core.records.rules import Strategy
@@ -199,7 +200,10 @@ def as_g10(table: ZeroTable) -> list[str]:
         x, y, z = zero.at_mm
         if zero.name.startswith("G54.1 P"):
             which = f"L20 P{zero.name.removeprefix('G54.1 P')}"
-        else:
+        elif zero.name in PLAIN.values():
             which = f"L2 P{int(zero.name.removeprefix('G')) - 53}"
+        else:
+            lines.append(f"({zero.name}: X{x:.3f} Y{y:.3f} Z{z:.3f}, by hand)")
+            continue
         lines.append(f"G90 G10 {which} X{x:.3f} Y{y:.3f} Z{z:.3f}")
     return lines
