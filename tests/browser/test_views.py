@@ -466,12 +466,12 @@ def test_an_ops_program_becomes_one_for_the_whole_setup(hands, tmp_path):  # noq
     """A stranger's mistake is said with its line; the right file becomes a program that was tried,
     and what was not looked at is not green.
     """
-    wrong, right = tmp_path / "wrong.nc", tmp_path / "yoke.nc"
+    wrong, right = tmp_path / "wrong.nc", tmp_path / "collar.nc"
     right.write_text("T1 M6\nS900 M3\nG0 X5 Y5\nG43 H1 Z20\nG1 Z-1 F99\nG0 Z20\nM30\n")
     wrong.write_text("T1 M6\nG0 X1 Y\n")
-    hands.open("Vane yoke", "program")
+    hands.open("Gauge-well collar", "program")
     hands.says("no program yet")
-    assert hands.all("[data-testid=zeros] tbody tr")
+    hands.wait(lambda: hands.all("[data-testid=zeros] tbody tr"), 60)
     hands.one("input[type=file]").send_keys(str(wrong))
     hands.says("Line 2")
     hands.one("input[type=file]").send_keys(str(right))
