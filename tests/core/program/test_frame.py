@@ -263,6 +263,7 @@ def test_by_tool_changes_as_seldom_as_can_be_and_says_what_the_other_order_takes
         (r"\nN\d+ M9\n", "\n", "spindle", "coolant on"),
         (r"\nN\d+ G53 G0 Z0\nN(\d+) G49\n", "\n", "spindle", "below home"),
         (r"G43 H1 ", "G43 H9 ", "spindle", "H9 has no length"),
+        (r"G43 H1 ", "G43 H3 ", "every part", "no part has"),
         (r"N\d+ G0 G17 G21 G40[^\n]*\n", "", "same motions", "depends on"),
         (r"\nN\d+ M30", "", "ends", "M30"),
         (r"G52 X0 Y0 Z0(?=\nN\d+ M30)", "G52 X1 Y0 Z0", "ends", "G52"),
@@ -301,6 +302,22 @@ def test_the_demos_own_programs_go_all_the_way_and_cut_what_the_plan_cuts(block)
             fastest = max(move.feed for move in piece.cutting)
             per_turn = cut.feed_per_tooth_mm * cut.tool.teeth or 1.0
             assert fastest == pytest.approx(per_turn * cut.spindle_rpm)
+
+
+def test_parts_whose_op_has_no_program_to_compare_with_are_not_said_to_be_cut_right(block):
+    table, ops = zero_table(block), _ops(block)
+    text = frame(block, table, ops).text
+    checks = {item.check: item for item in tried(block, table, {}, text).findings}
+    assert checks["every part gets every tool of its op once"].stands is None
+    first = sum(part.kind == 0 for part in table.parts)
+    only = tried(block, table, {0: ops[0]}, text).findings
+    # what cuts the others' parts is nobody's then: said, not passed over
+    assert [item for item in only if item.stands is False]
+    cut = frame(block, table, ops, only=[p.number for p in table.parts if p.kind == 0]).text
+    checks = {item.check: item for item in tried(block, table, {0: ops[0]}, cut).findings}
+    found = checks["every part gets every tool of its op once"]
+    assert found.stands is None
+    assert found.says.startswith(f"{first} of {len(table.parts)} parts;")
 
 
 def test_an_ops_program_is_taken_apart_by_what_a_control_makes_of_it():

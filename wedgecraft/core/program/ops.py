@@ -45,10 +45,9 @@ class OpPiece:
 
 @dataclass(frozen=True)
 class OpProgram:
-    """``pieces`` in their order; ``says``: what is to be known of how it was read."""
+    """What each tool does, in their order."""
 
     pieces: tuple[OpPiece, ...]
-    says: tuple[str, ...] = ()
 
     @property
     def tools(self) -> tuple[int, ...]:
@@ -67,7 +66,7 @@ def read_op(data: str | bytes) -> OpProgram:
     pieces = [piece for piece in listener.pieces() if piece.cutting or piece.moves]
     if not pieces:
         raise ProgramRefused(1, "", "a tool, called and changed in, such as T1 M6")
-    return OpProgram(tuple(pieces), tuple(listener.says))
+    return OpProgram(tuple(pieces))
 
 
 class _Listener(Control):
@@ -80,7 +79,6 @@ class _Listener(Control):
         self.ran: list[Block] = []
         self.at: list[int] = []
         self.zero = ""
-        self.says: list[str] = []
 
     def _block(self, block: Block) -> str | tuple[int, int] | None:
         changes = any(word.letter == "M" and word.value == 6 for word in block.words)

@@ -5,7 +5,7 @@ where it should; whether it does the same however the control was left; limits, 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -26,8 +26,9 @@ Array = NDArray[np.float64]
 _SAME_MM = 2e-3
 #: So many ways a control may have been left, and how many blocks it may take to set it right.
 STATES, _BEGINNING = 200, 40
-#: A tool whose length nobody has said is taken as this long; it moves Z at the machine alone.
-_LENGTH_MM = 150.0
+#: A tool whose length nobody has said is taken as this long, each a little longer than the one
+#: before, so that one tool with another's length cuts at another height.
+_LENGTH_MM, _LONGER_MM = 150.0, 0.1
 _MOST_TOLD = 8
 
 
@@ -40,7 +41,7 @@ def lengths_of(machine: Machine, tools: Sequence[int]) -> tuple[dict[int, float]
         if tool.holder is not None
     }
     unsaid = sorted({tool for tool in tools if tool not in known})
-    return {tool: known.get(tool, _LENGTH_MM) for tool in tools}, unsaid
+    return {tool: known.get(tool, _LENGTH_MM + _LONGER_MM * tool) for tool in tools}, unsaid
 
 
 def setting_of(asked: Asked, table: ZeroTable, tools: Sequence[int]) -> Setting:
@@ -70,9 +71,9 @@ def tried(asked: Asked, table: ZeroTable, ops: Mapping[int, OpProgram], text: st
     )
     went = run(blocks, setting)
     findings = [
-        *_each_once(table, ops, went),
+        *_each_once(table, ops, _at_the_tip(went, setting)),
         *_faults(went),
-        *_same_from_any_state(blocks, setting, table),
+        *_same_from_any_state(blocks, setting),
         *_ends(went, table),
         *_limits(asked.request.machine, went),
         Finding(
@@ -112,7 +113,18 @@ class _Wanted:
         return found
 
 
-def _each_once(table: ZeroTable, ops: Mapping[int, OpProgram], went: Run) -> list[Finding]:
+def _at_the_tip(went: Run, setting: Setting) -> list[Move]:
+    """Moves at feed with how long the tool in the spindle really is, whatever length is on."""
+    return [
+        replace(move, tip_mm=setting.lengths.get(move.tool, 0.0))
+        for move in went.moves
+        if move.cuts
+    ]
+
+
+def _each_once(
+    table: ZeroTable, ops: Mapping[int, OpProgram], cuts: Sequence[Move]
+) -> list[Finding]:
     """Cutting moves in the order they came, matched with what each part wants of each tool."""
     check = "every part gets every tool of its op once"
     wanted = [
@@ -126,7 +138,6 @@ def _each_once(table: ZeroTable, ops: Mapping[int, OpProgram], went: Run) -> lis
     by_tool: dict[int, list[_Wanted]] = {}
     for each in wanted:
         by_tool.setdefault(each.piece.tool, []).append(each)
-    cuts = [move for move in went.moves if move.cuts]
     found: list[Finding] = []
     at = 0
     while at < len(cuts) and len(found) < _MOST_TOLD:
@@ -163,7 +174,10 @@ def _each_once(table: ZeroTable, ops: Mapping[int, OpProgram], went: Run) -> lis
         return [Finding(check=check, stands=None, says="no op has a program to compare with")]
     if found:
         return found
-    many = len(table.parts)
+    many, mine = len(table.parts), sum(part.kind in ops for part in table.parts)
+    if mine < many:
+        says = f"{mine} of {many} parts; the others' ops have no program to compare with"
+        return [Finding(check=check, stands=None, says=says)]
     return [Finding(check=check, stands=True, says=f"{many} of {many} parts")]
 
 
@@ -218,7 +232,7 @@ def _stray(check: str, items: Sequence[_Wanted], move: Move) -> Finding:
 
 
 def _faults(went: Run) -> list[Finding]:
-    check = "spindle, coolant, lengths, home"
+    check = "spindle, coolant, home"
     if not went.faults:
         return [Finding(check=check, stands=True, says="on before feed, off before a change")]
     return [
@@ -257,9 +271,7 @@ def any_state(dice: np.random.Generator, setting: Setting) -> State:
     )
 
 
-def _same_from_any_state(
-    blocks: Sequence[Block], setting: Setting, table: ZeroTable
-) -> list[Finding]:
+def _same_from_any_state(blocks: Sequence[Block], setting: Setting) -> list[Finding]:
     """The control is in the same state after a few blocks, however it was left: then all that
     follows is the same. Until then it may go home, and nothing else.
     """

@@ -35,11 +35,6 @@ class Word:
     value: float
     text: str
 
-    @property
-    def pointed(self) -> bool:
-        """Whether it has a decimal point."""
-        return "." in self.text
-
 
 @dataclass(frozen=True, slots=True)
 class Block:
