@@ -326,6 +326,7 @@ def test_an_ops_program_is_taken_apart_by_what_a_control_makes_of_it():
     drilled = [move.end for move in first.pieces[1].cutting]
     assert drilled == [(10, 10, -8), (30, 10, -8), (30, 22, -8)]
     # a subprogram is written out, inches stay inches, nothing of the frame is left
+    assert not any(line.startswith(("P", "L", "K")) for line in second.pieces[0].lines)
     assert second.pieces[0].lines[-2:] == ("G1 Z-.2 F5.", "G0 Z1.2")
     assert second.pieces[1].start.inch
     assert second.pieces[1].cutting[-1].arc.sweep == pytest.approx(-2 * np.pi)

@@ -116,15 +116,17 @@ class _Listener(Control):
 
 
 def _own(block: Block) -> str:
-    """A block without what the frame says instead."""
-    if any(word.letter == "G" and word.value in _AWAY for word in block.words):
+    """A block without what the frame says instead, and what goes with that."""
+    codes = {word.value for word in block.words if word.letter == "G"}
+    if codes & _AWAY:
         return ""
-    extended = any(word.letter == "G" and word.value == 54.1 for word in block.words)
-    return " ".join(word.text for word in block.words if _stays(word, extended))
+    calls = any(word.letter == "M" and word.value == 98 for word in block.words)
+    gone = "NOTH" + ("P" if 54.1 in codes else "") + ("PLK" if calls else "")
+    return " ".join(word.text for word in block.words if _stays(word, gone))
 
 
-def _stays(word: Word, extended: bool) -> bool:
-    if word.letter in "NOTH" or (extended and word.letter == "P"):
+def _stays(word: Word, gone: str) -> bool:
+    if word.letter in gone:
         return False
     if word.letter == "G":
         return word.value not in _FRAMES_G
