@@ -150,7 +150,7 @@ def _manifold_block() -> PlanRequest:
         "quantity": 4800,
         "also": [{"part": 0, "op": 1}],
         "block": {"faces": 4, "body_kg": 105, "across_mm": 280, "wall_mm": 30},
-        "machine": named("machine", "Horizontal, 400 mm pallet").model_dump(),
+        "machine": _with_tools("Horizontal, 400 mm pallet"),
         "plate": {
             "name": "Block face 280 x 440 x 25",
             "width_mm": 280,
@@ -161,6 +161,29 @@ def _manifold_block() -> PlanRequest:
         "datum": {"x_mm": 140, "y_mm": 220},
     }
     return PlanRequest.model_validate(request)
+
+
+def _with_tools(name: str) -> Document:
+    """A horizontal machine, where its block's axis is, and what stands in its magazine."""
+    machine: Document = named("machine", name).model_dump(mode="json")
+    held = [
+        (_FACE_MILL, 40, "Face mill arbor 22 mm"),
+        (_END_MILL_10, 35, "Collet chuck, 16 mm"),
+        (_drill(13.6, 95), 105, "Collet chuck, 20 mm, long"),
+        (_reamer(14, 95), 105, "Collet chuck, 20 mm, long"),
+        (_drill(5, 50), 56, "Collet chuck, 16 mm"),
+        (_tap(6, 1.0), 45, "Tapping chuck M3 to M12"),
+    ]
+    tools = [
+        {
+            "number": number,
+            "cutter": cutter | {"reach_mm": reach},
+            "holder": named("holder", holder).model_dump(mode="json"),
+        }
+        for number, (cutter, reach, holder) in enumerate(held, start=1)
+    ]
+    middle = {"middle_x_mm": -280, "middle_y_mm": -560, "middle_z_mm": -760}
+    return machine | middle | {"tools": tools}
 
 
 def _vane_yoke() -> PlanRequest:

@@ -31,6 +31,8 @@ from wedgecraft.core.records.request import PlanRequest
 _HAIR_MM = 3e-3
 #: Shapes that share less only touch, mm².
 _OVER_MM2 = 1e-3
+#: A pallet's edge is looked at so far down.
+_DEEP_MM = 100.0
 
 
 def layout_request(
@@ -52,7 +54,7 @@ def layout_request(
     inside = box(margin, margin, plate.width_mm - margin, plate.depth_mm - margin)
     keepouts = [
         Obstacle(outer=ring_of(polygon), height_mm=height)
-        for polygon, height in keepout_polygons(plate)
+        for polygon, height in (*keepout_polygons(plate), *_in_front(request))
     ]
     faces = [
         Face(name=name, outer=ring_of(inside), keepouts=keepouts) for name in request.face_names
@@ -170,6 +172,19 @@ def _whole_jaw(layer: Layer) -> Layer:
     if layer.role != "body" or layer.name == "part":
         return layer
     return layer.model_copy(update={"outer": ring_of(Polygon(layer.outer).convex_hull)})
+
+
+def _in_front(request: PlanRequest) -> list[tuple[Polygon, float]]:
+    """The pallet's own edge, where it stands farther out than the plates of an upright block: a
+    cutter or a holder that reaches below them would run into it.
+    """
+    block, machine, plate = request.block, request.machine, request.plate
+    out = machine.table_y_mm / 2 - block.across_mm / 2 - plate.thickness_mm
+    upright = block.axis == "upright" and (block.faces > 1 or block.across_mm > 0)
+    if not upright or out <= 0:
+        return []
+    side = max(0.0, machine.table_x_mm - plate.width_mm) / 2
+    return [(box(-side, -_DEEP_MM, plate.width_mm + side, 0.0), out)]
 
 
 def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:

@@ -86,7 +86,8 @@ class Program(Document):
 
 class Finding(Document):
     """One thing that the stand-in looked at. ``stands``: it is as it should be; nothing where it
-    was not looked at. ``line`` of the program's text, counted from 1; ``part`` concerned.
+    was not looked at. ``line`` of the program's text, counted from 1; ``part`` concerned;
+    ``at_mm``: where the tool's tip is, in machine coordinates; ``move`` of the run, from 0.
     """
 
     check: Text
@@ -94,6 +95,8 @@ class Finding(Document):
     says: str
     line: int | None = None
     part: int | None = None
+    at_mm: Triple | None = None
+    move: int | None = None
 
 
 class Tried(Document):

@@ -1,0 +1,319 @@
+"""What is hit on the way: compiled sweeps against dense sampling, shapely and the solids of an open
+library; what stands turned against points of it; and mistakes put into the demo's own program.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from manifold3d import Manifold
+from shapely.affinity import rotate, translate
+from shapely.geometry import Point, Polygon, box
+
+from tests.core.make.planned import planned
+from wedgecraft.core.plan.pieces import planned_setup
+from wedgecraft.core.program.frame import frame
+from wedgecraft.core.program.ops import read_op
+from wedgecraft.core.program.scene import Scene
+from wedgecraft.core.program.swept import (
+    NONE_MM,
+    RAPID,
+    RUBS,
+    SPOILT,
+    against_standing,
+    heights_of,
+    lowest_near,
+    through_part,
+)
+from wedgecraft.core.program.tooling import tool_shapes
+from wedgecraft.core.program.trial import tried
+from wedgecraft.core.program.zeros import zero_table
+from wedgecraft.core.records.tool import Tool
+from wedgecraft.core.workpiece.body import Body, cylinder, prism
+
+DEMO = Path(__file__).parents[3] / "wedgecraft/demo/programs"
+HIT = "what is hit on the way"
+
+
+@pytest.fixture(scope="module")
+def block():
+    """A tombstone of two ops whose tools are all known."""
+    return planned_setup(planned("Manifold block, by the pallet"), 1)
+
+
+@pytest.fixture(scope="module")
+def ops(block):
+    return {k: read_op((DEMO / f"manifold-op{n}.nc").read_text()) for k, n in enumerate((10, 20))}
+
+
+def _shape(dice):
+    outlines = (
+        box(0, 0, 20, 8),
+        Polygon([(0, 0), (25, 0), (25, 6), (6, 6), (6, 20), (0, 20)]),
+        Point(0, 0).buffer(6, quad_segs=5),
+    )
+    picked = outlines[int(dice.integers(3))]
+    turned = rotate(picked, float(dice.uniform(0, 360)), origin=(0, 0))
+    return translate(turned, *dice.uniform(-20, 20, 2).tolist())
+
+
+@settings(max_examples=150, deadline=None)
+@given(st.integers(0, 10**9))
+def test_a_tool_meets_what_stands_where_dense_sampling_says_so(seed):
+    """Every ring at 400 places of its way, by shapely's distances."""
+    dice = np.random.default_rng(seed)
+    outline, high = _shape(dice), float(dice.uniform(2, 30))
+    way = np.concatenate([[*dice.uniform(-50, 50, 2), dice.uniform(-5, 40)] for _ in range(2)])
+    if dice.random() < 0.2:
+        way[3:5] = way[:2]  # straight down
+    radii, lows = np.array([[4.0, 3.0, 15.0]]), np.array([[0.0, 12.0, 25.0]])
+    ring = np.array(outline.exterior.coords)[:-1]
+    first, depth = against_standing(
+        way[None], np.zeros(1, np.int64), radii, lows, np.zeros(1), ring,
+        np.array([0, len(ring)]), np.array([high]), np.array([outline.bounds]),
+    )  # fmt: skip
+    t = np.linspace(0, 1, 400)[:, None]
+    at = (1 - t) * way[:3] + t * way[3:]
+    off = shapely.distance(outline, shapely.points(at[:, :2]))
+    for s in range(3):
+        # how far it is clear: beside, or above, whichever is more
+        clear = np.maximum(off - radii[0, s], at[:, 2] + lows[0, s] - high)
+        step = np.linalg.norm(way[3:] - way[:3]) / 399
+        if clear.min() < -0.05 - step:
+            assert first[0, 0, s] == 0
+            below = (high - at[:, 2] - lows[0, s])[off < radii[0, s]]
+            assert depth[0, 0, s] == pytest.approx(below.max(), abs=step + 0.05)
+        elif clear.min() > step:
+            assert first[0, 0, s] < 0
+
+
+def _cut_by(radius, start, end):
+    """All a flat cutter passes on a straight way, up to above everything."""
+    ends = [cylinder(place, 200, radius, None, 0.002).solid for place in (start, end)]
+    return Body(Manifold.batch_hull(ends))
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10**9))
+def test_a_workpiece_is_cut_and_met_as_the_solids_of_an_open_library_say(seed):
+    """A bored block cut by slopes, plunges and slots; what is left by volume, what a rapid meets by
+    what it shares with what is left.
+    """
+    dice = np.random.default_rng(seed)
+    solid = prism(box(0, 0, 40, 30), 0, 20) - cylinder((12, 12, -1), 40, 5, None, 0.002)
+    step = 0.1
+    grid = heights_of(solid, solid, step)
+    radii, none = np.array([[3.0]]), np.zeros(1)
+    least = np.full(grid.heights.shape, NONE_MM)
+    heights = grid.heights.copy()
+    known = {}
+    for n in range(8):
+        start = np.array([*dice.uniform((-6, -6), (46, 36)), dice.uniform(6, 24)])
+        end = np.array([*dice.uniform((-6, -6), (46, 36)), dice.uniform(6, 24)])
+        if n % 3 == 0:
+            end[:2] = start[:2]
+        rapid = n % 2 == 1
+        swept = _cut_by(3.0, start, end)
+        first, depth, _ = through_part(
+            heights, least, *grid.low, step, np.array([[*start, *end]]), np.array([rapid]),
+            np.zeros(1, np.int64), radii, np.zeros((1, 1)), none, np.ones(1, np.bool_),
+        )  # fmt: skip
+        shared = solid & swept
+        if rapid:
+            hit = first[0, 0, RAPID] >= 0
+            # a shaving thinner than the grid may be missed, and nothing else
+            if shared.volume_mm3 > 3.0 and shared.thickness_mm > 4 * step:
+                assert hit, (seed, n, shared.volume_mm3)
+            if shared.volume_mm3 < 1e-6:
+                assert not hit, (seed, n)
+            known[n] = hit
+        else:
+            solid = solid - swept
+        left = heights[heights > NONE_MM / 2].sum() * step * step
+        edges = 400 * step * 20 / 20  # walls, at half a cell each way
+        assert left == pytest.approx(solid.volume_mm3, abs=edges + 0.02 * solid.volume_mm3)
+        assert depth.min() >= 0
+    assert known
+
+
+def test_heights_are_those_of_slices_and_what_must_stay_stays():
+    body = prism(box(0, 0, 30, 20), 0, 12) - prism(box(5, 5, 25, 15), 4, 20)
+    body = body - cylinder((15, 10, -1), 20, 3, None, 0.002)
+    grid = heights_of(body, body, 0.5)
+    rows, columns = grid.heights.shape
+    for i in range(0, rows, 3):
+        for j in range(0, columns, 3):
+            x, y = (grid.low[k] + (n + 0.5) * grid.step_mm for k, n in ((0, j), (1, i)))
+            there = [z for z in (0.01, 4.01, 11.99) if body.slice(z).covers(Point(x, y))]
+            want = {0: NONE_MM, 1: 4.0, 2: 12.0, 3: 12.0}[len(there)]
+            assert grid.heights[i, j] == pytest.approx(want)
+    least = lowest_near(grid.heights)
+    ways = {"deep enough": 4.0, "too deep": 3.8}
+    radii, lows = np.array([[2.0, 1.9, 4.5]]), np.array([[0.0, 5.0, 7.0]])
+    for name, z in ways.items():
+        way = np.array([[7.5, 7.5, z, 22.0, 7.5, z]])
+        first, depth, _ = through_part(
+            grid.heights.copy(), least, *grid.low, grid.step_mm, way, np.zeros(1, np.bool_),
+            np.zeros(1, np.int64), radii, lows, np.zeros(1), np.ones(1, np.bool_),
+        )  # fmt: skip
+        assert (first[0, 0, SPOILT] >= 0) == (name == "too deep")
+        # the holder is 7 above the tip and as wide as the pocket's walls are near
+        assert first[0, 2, RUBS] == 0
+        assert depth[0, 2, RUBS] == pytest.approx(12 - z - 7, abs=0.05)
+    # a drill's end: at the rim its cone is higher
+    drilled = grid.heights.copy()
+    through_part(
+        drilled, least, *grid.low, grid.step_mm, np.array([[2.5, 10.0, 20.0, 2.5, 10.0, 6.0]]),
+        np.zeros(1, np.bool_), np.zeros(1, np.int64), np.array([[2.0]]), np.zeros((1, 1)),
+        np.array([0.5]), np.ones(1, np.bool_),
+    )  # fmt: skip
+    assert drilled[19, 4] == pytest.approx(6 + 0.5 * np.hypot(0.25, 0.25))
+    assert drilled[20, 7] == pytest.approx(6 + 0.5 * np.hypot(1.25, 0.25))
+
+
+@pytest.mark.parametrize("index", [0.0, 90.0, 137.0])
+def test_what_is_turned_away_stands_no_lower_and_hardly_higher_than_it_is(block, index):
+    """Points of every box of every face, turned by a general library's rotations."""
+    from scipy.spatial.transform import Rotation
+
+    table = zero_table(block)
+    scene = Scene(block, table.parts)
+    things = scene.at(index)
+    outlines = [(Polygon(thing.ring), thing.high_mm) for thing in things]
+    tree = shapely.STRtree([outline for outline, _ in outlines])
+    request = block.request
+    middle = np.array([request.machine.middle_x_mm, request.machine.middle_y_mm,
+                       request.machine.middle_z_mm])  # fmt: skip
+    out = request.block.across_mm / 2 + request.plate.thickness_mm
+    dice = np.random.default_rng(1)
+    for face in range(4):
+        if scene.faces_up(face, index):
+            continue
+        turn = Rotation.from_euler("y", index - 90 * face, degrees=True)
+        for station in block.on_face(face)[:4]:
+            for body in block.design.kinds[station.kind].drawing.bodies:
+                if body.name == "part":
+                    continue
+                spot = np.array(Polygon(body.outer).representative_point().coords[0])
+                spun = Rotation.from_euler("z", station.turn, degrees=True).apply([*spot, 0])
+                z = dice.uniform(body.low_mm, body.high_mm)
+                local = spun + [station.x_mm, station.y_mm, z]
+                local += [-request.plate.width_mm / 2, 0, out]
+                place = middle + turn.apply(local)
+                over = tree.query(Point(place[:2]), predicate="intersects")
+                assert max(outlines[k][1] for k in over) >= place[2] - 1e-6
+    # nothing stands farther out than the swing says
+    swing = max(far for far, _, _ in scene.swing())
+    assert max(high for _, high in outlines) <= middle[2] + max(swing, 200 * 2**0.5) + 1e-6
+    corner = np.hypot(out + 32.16, 140)
+    assert swing <= corner + 1e-6
+
+
+def _wrong(block, ops, old, new, count=1):
+    table = zero_table(block)
+    text = frame(block, table, ops).text
+    found, many = re.subn(old, new, text, count=count)
+    assert many
+    return [
+        item for item in tried(block, table, ops, found).findings
+        if item.check == HIT and item.stands is False
+    ], found  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "says"),
+    [
+        # no retract between two parts: the face mill stays at its depth
+        (r"N\d+ G0 Z40\.\n(N\d+ G80\n)N\d+ G90 G21 .*\n", r"\1", "T1 at rapid"),
+        (r"G1 Y60\. Z-16\.", "G1 Y60. Z-26.", "T2 cuts"),  # into stops and clamps
+        (r"Z-31\. R3\. Q8\.", "Z-36. R3. Q8.", "T3 cuts"),  # into the plate
+        (r"G1 X52\. Z0", "G1 X52. Z-0.5", "what part"),  # into the finished face
+        (r"R3\. Q8\.", "R-4. Q8.", "T3 at rapid"),  # rapid into the raw top
+        (r"G43 H3 ", "G43 H5 ", "T3"),  # another's length
+        (r"(T2 PART 1 .*\n(?:N.*\n)+?N\d+ G17 )G21", r"\1G20", "T2"),  # the wrong unit
+        (r"X40\.\nN\d+ Y49\.", "X40. Z-21.\nN1 Y49.", "T5"),  # a hole deeper than it should be
+    ],
+)  # fmt: skip
+def test_a_mistake_on_the_way_is_found_with_its_line(block, ops, old, new, says):
+    found, text = _wrong(block, ops, old, new)
+    assert found, old
+    assert any(says in item.says for item in found), [item.says for item in found]
+    first = found[0]
+    assert first.line is None or 1 <= first.line <= text.count("\n")
+    assert first.at_mm is not None
+
+
+def test_a_clamp_a_holder_and_the_block_are_met(block, ops):
+    """The same program: with a taller clamp, a stubby tool, and a turn of the block with the tool
+    still down.
+    """
+    table = zero_table(block)
+    text = frame(block, table, ops).text
+    kinds = []
+    for kind in block.design.kinds:
+        bodies = [
+            body.model_copy(update={"high_mm": 18.0}) if body.name == "clamp" else body
+            for body in kind.drawing.bodies
+        ]
+        drawing = kind.drawing.model_copy(update={"bodies": bodies})
+        kinds.append(kind.model_copy(update={"drawing": drawing}))
+    tall = replace(block, design=block.design.model_copy(update={"kinds": kinds}))
+    found = [i for i in tried(tall, table, ops, text).findings if i.stands is False]
+    assert [item.check for item in found] == [HIT] * len(found)
+    assert "T2 cuts" in found[0].says
+    assert "into the clamp of station" in found[0].says
+    machine = block.request.machine
+    tools = [
+        Tool(
+            number=tool.number,
+            cutter=tool.cutter.model_copy(
+                update={"reach_mm": 8.0, "flute_length_mm": 8.0} if tool.number == 2 else {}
+            ),
+            holder=tool.holder,
+        )
+        for tool in machine.tools
+    ]
+    stubby = replace(
+        block,
+        request=block.request.model_copy(
+            update={"machine": machine.model_copy(update={"tools": tools})}
+        ),
+    )
+    found = [i for i in tried(stubby, table, ops, text).findings if i.stands is False]
+    assert found
+    assert "T2's holder" in found[0].says
+    # nobody has said what T4 is: as a pin it meets nothing, and it is not said to be clear
+    bare = replace(
+        block,
+        request=block.request.model_copy(
+            update={"machine": machine.model_copy(update={"tools": tools[:3] + tools[4:]})}
+        ),
+    )
+    assert tool_shapes(bare, [4, 77])[77].unsaid == "what it is"
+    says = [i for i in tried(bare, table, ops, text).findings if i.check == HIT]
+    assert any(i.stands is None and "T4" in i.says for i in says)
+    turned, _ = _wrong(block, ops, r"\nN\d+ G53 G0 Z0\n(N\d+ G90 B90\.)", r"\n\1")
+    assert any("block turns with T1" in item.says for item in turned)
+
+
+def test_our_own_programs_raise_no_false_alarm(block, ops):
+    """In either order, by every strategy, with parts missing: 50 of them by hand, 8 here."""
+    dice = np.random.default_rng(7)
+    for n in range(8):
+        strategy = ("one for all", "one per face")[n % 2]
+        design = block.design.model_copy(update={"datum": strategy})
+        asked = replace(block, design=design)
+        table = zero_table(asked)
+        count = int(dice.integers(1, len(table.parts) + 1)) if n else len(table.parts)
+        only = sorted(dice.permutation(len(table.parts))[:count] + 1)
+        program = frame(asked, table, ops, ("by tool", "by station")[n // 2 % 2], only)
+        there = table.model_copy(update={"parts": [p for p in table.parts if p.number in only]})
+        found = tried(asked, there, ops, program.text).findings
+        assert [item for item in found if not item.stands] == [], (n, strategy)
