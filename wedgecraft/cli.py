@@ -620,7 +620,7 @@ def export(job_id: str) -> None:
 @click.argument(
     "what",
     type=click.Choice(
-        ["all", "draft", "layout", "make", "hold", "tolerance", "workpiece", "serving"]
+        ["all", "draft", "layout", "make", "program", "hold", "tolerance", "workpiece", "serving"]
     ),
     default="all",
 )
@@ -632,13 +632,14 @@ def bench(what: str, thorough: bool) -> None:
     by itself.
     """
     from wedgecraft import bench as measured
-    from wedgecraft.bench import drafts, layouts, making
+    from wedgecraft.bench import drafts, layouts, making, programs
 
     with _documents_only() as out:
         listed = {
             "layout": lambda: layouts.lines(thorough),
             "draft": drafts.lines,
             "make": making.lines,
+            "program": programs.lines,
         }
         if what in listed:
             for line in listed[what]():

@@ -45,14 +45,21 @@ def load(session: Session) -> list[str]:
         change = changes.note(session, None, "demo", job.id, planner, job.id)
         drafted = job.document
         jobs.store(session, job, meshes.taken_out(session, document), None)
-        for part, op, name in _PROGRAMS.get(document.job.name, ()):
-            text = (_HERE / "programs" / name).read_text()
+        for part, op, name, text in op_programs(document.job.name):
             programs.keep(session, job.id, part, op, name=name, text=text, person=planner)
         changes.note_edit(session, change, "", drafted, job.document)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
     session.add(Setting(key="demo", value={"loaded": started.isoformat()}))
     return loaded
+
+
+def op_programs(job: str) -> list[tuple[str, int, str, str]]:
+    """Of a job's ops, those there are: the part, the op's number, the file's name, its text."""
+    return [
+        (part, op, name, (_HERE / "programs" / name).read_text())
+        for part, op, name in _PROGRAMS.get(job, ())
+    ]
 
 
 def _due(days: int) -> date:

@@ -233,7 +233,7 @@ def _wrong(block, ops, old, new, count=1):
         # no retract between two parts: the face mill stays at its depth
         (r"N\d+ G0 Z40\.\n(N\d+ G80\n)N\d+ G90 G21 .*\n", r"\1", "T1 at rapid"),
         (r"G1 Y60\. Z-16\.", "G1 Y60. Z-26.", "T2 cuts"),  # into stops and clamps
-        (r"Z-31\. R3\. Q8\.", "Z-36. R3. Q8.", "T3 cuts"),  # into the plate
+        (r"Z-33\.5 R3\. Q8\.", "Z-36. R3. Q8.", "T3 cuts"),  # under the relief, into the plate
         (r"G1 X52\. Z0", "G1 X52. Z-0.5", "what part"),  # into the finished face
         (r"R3\. Q8\.", "R-4. Q8.", "T3 at rapid"),  # rapid into the raw top
         (r"G43 H3 ", "G43 H5 ", "T3"),  # another's length

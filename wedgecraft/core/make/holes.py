@@ -168,8 +168,10 @@ def _take(
 
 
 def _fitted(fixing: Fixing, thickness_mm: float, side: Side, table: HoleTable) -> Holes:
-    low, high = limits_mm(fixing.diameter_mm, fixing.fit)
     depth = fixing.depth_mm
+    if not fixing.fit:
+        return _plain(fixing, thickness_mm, side)
+    low, high = limits_mm(fixing.diameter_mm, fixing.fit)
     if depth is not None and side == "top" and depth > thickness_mm - _FLOOR_MM:
         depth = None
     deep = "through" if depth is None else f"{_mm(depth)} deep"
@@ -191,6 +193,21 @@ def _fitted(fixing: Fixing, thickness_mm: float, side: Side, table: HoleTable) -
         fit=fixing.fit,
         low_mm=fixing.diameter_mm + low,
         high_mm=fixing.diameter_mm + high,
+        places=[],
+    )
+
+
+def _plain(fixing: Fixing, thickness_mm: float, side: Side) -> Holes:
+    deep = fixing.depth_mm
+    if deep is not None and deep > thickness_mm - _FLOOR_MM:
+        deep = None
+    said = "through" if deep is None else f"{_mm(deep)} deep, flat"
+    return Holes(
+        letter="",
+        says=f"Ø{fixing.diameter_mm:g}, {said}, {fixing.what}",
+        side=side,
+        diameter_mm=fixing.diameter_mm,
+        depth_mm=deep,
         places=[],
     )
 

@@ -24,6 +24,7 @@ from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.station.member import Member
+from wedgecraft.core.station.relief import reliefs
 
 #: Dowels that say where a plate lies; from memory.
 _DOWEL_MM = 8.0
@@ -158,7 +159,11 @@ def _of_station(asked: Asked, station: PlacedStation) -> list[Placed]:
     pinned = [
         item for member in built.members for item in _put(member, kind.locating.fixings(built.part))
     ]
-    return [_at(item, station) for item in [*own, *pinned]]
+    under = [
+        Fixing("relief under a hole", x, y, diameter_mm=wide, depth_mm=deep)
+        for x, y, wide, deep in reliefs(ready.sitting, built.members)
+    ]
+    return [_at(item, station) for item in [*own, *pinned, *under]]
 
 
 def _put(member: Member, fixings: Sequence[Fixing]) -> list[Fixing]:

@@ -252,8 +252,9 @@ def _with_parts(
     found: list[_Hit] = []
     grids: dict[int, tuple[Grid, Array]] = {}
     widest = float(table.radii.max(initial=0.0))
+    indexes = np.unique(ways.index).tolist()
     by_face = {
-        face: ways.of(np.array([scene.faces_up(face, i) for i in ways.index.tolist()], bool))
+        face: ways.of(np.isin(ways.index, [i for i in indexes if scene.faces_up(face, i)]))
         for face in {part.face for part in parts}
     }
     for part in parts:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,36 +21,40 @@ _SAME_MM = 2e-3
 _MOST_TOLD = 8
 
 
+@dataclass(frozen=True)
+class _Paths:
+    """Moves at feed as rows: where they begin and end at the tip, (n, 3) each; feed, how far an arc
+    turns, tool; ``moves`` themselves.
+    """
+
+    moves: Sequence[Move]
+    start: Array
+    end: Array
+    feed: Array
+    sweep: Array
+
+    @classmethod
+    def of(cls, moves: Sequence[Move], tips: Sequence[float]) -> _Paths:
+        tip = np.zeros((len(moves), 3))
+        tip[:, 2] = tips
+        return cls(
+            moves,
+            np.array([move.start for move in moves]).reshape(-1, 3) - tip,
+            np.array([move.end for move in moves]).reshape(-1, 3) - tip,
+            np.array([move.feed for move in moves], dtype=float),
+            np.array([move.arc.sweep if move.arc is not None else 0.0 for move in moves]),
+        )
+
+
 @dataclass
 class _Wanted:
-    """What one part must get of one tool: the path of its piece, in machine coordinates."""
+    """What one part must get of one tool: the path of its piece, ``end`` in machine coordinates."""
 
     part: PartZero
     piece: OpPiece
-    path: list[Move]
-    pose: Array
+    path: _Paths
+    end: Array
     done: bool = False
-    first: Array = field(default_factory=lambda: np.zeros(6))
-
-    def __post_init__(self) -> None:
-        if self.path:
-            self.first = self.placed(self.path[0])
-
-    def placed(self, move: Move) -> Array:
-        """Where a move of the op's own program begins and ends in the machine, at the tip."""
-        ends = np.array([[*move.start, 1.0], [*move.end, 1.0]])
-        ends[:, 2] -= move.tip_mm
-        found: Array = (ends @ self.pose.T)[:, :3].ravel()
-        return found
-
-
-def _at_the_tip(went: Run, setting: Setting) -> list[Move]:
-    """Moves at feed with how long the tool in the spindle really is, whatever length is on."""
-    return [
-        replace(move, tip_mm=setting.lengths.get(move.tool, 0.0))
-        for move in went.moves
-        if move.cuts
-    ]
 
 
 def each_once(
@@ -58,45 +62,48 @@ def each_once(
 ) -> list[Finding]:
     """Cutting moves in the order they came, matched with what each part wants of each tool."""
     check = "every part gets every tool of its op once"
-    cuts = _at_the_tip(went, setting)
+    moves = [move for move in went.moves if move.cuts]
+    # with how long the tool in the spindle really is, whatever length is on
+    cuts = _Paths.of(moves, [setting.lengths.get(move.tool, 0.0) for move in moves])
+    paths = {
+        (kind, k): _Paths.of(piece.cutting, [move.tip_mm for move in piece.cutting])
+        for kind, op in ops.items()
+        for k, piece in enumerate(op.pieces)
+    }
     wanted = [
-        _Wanted(part, piece, piece.cutting, _pose(part))
+        _Wanted(part, piece, path, path.end @ pose[:3, :3].T + pose[:3, 3])
         for part in table.parts
-        for op in [ops.get(part.kind)]
-        if op is not None
-        for piece in op.pieces
-        if piece.cutting
+        for pose in [shifted(*part.at_mm) @ spun(2, part.turn_deg)]
+        if part.kind in ops
+        for k, piece in enumerate(ops[part.kind].pieces)
+        for path in [paths[part.kind, k]]
+        if path.moves
     ]
     by_tool: dict[int, list[_Wanted]] = {}
     for each in wanted:
         by_tool.setdefault(each.piece.tool, []).append(each)
     found: list[Finding] = []
     at = 0
-    while at < len(cuts) and len(found) < _MOST_TOLD:
-        move = cuts[at]
-        item = _belongs(by_tool.get(move.tool, []), move)
+    while at < len(moves) and len(found) < _MOST_TOLD:
+        move = moves[at]
+        item = _belongs(by_tool.get(move.tool, []), cuts.end[at])
         if item is None:
-            found.append(_stray(check, by_tool.get(move.tool, []), move))
+            found.append(_stray(check, by_tool.get(move.tool, []), move, cuts.end[at]))
             at += 1
-            while at < len(cuts) and _belongs(by_tool.get(cuts[at].tool, []), cuts[at]) is None:
+            while (
+                at < len(moves) and _belongs(by_tool.get(moves[at].tool, []), cuts.end[at]) is None
+            ):
                 at += 1
             continue
-        wrong = next(
-            (
-                k
-                for k, own in enumerate(item.path)
-                if at + k >= len(cuts) or not _alike(item, own, cuts[at + k])
-            ),
-            None,
-        )
+        wrong = _leaves(item, cuts, at)
         item.done = True
         if wrong is not None:
-            last = cuts[min(at + wrong, len(cuts) - 1)]
+            last = moves[min(at + wrong, len(moves) - 1)]
             says = f"T{move.tool} leaves its path at part {item.part.number}"
             found.append(
                 Finding(check=check, stands=False, says=says, line=last.line, part=item.part.number)
             )
-        at += len(item.path) if wrong is None else max(wrong, 1)
+        at += len(item.path.moves) if wrong is None else max(wrong, 1)
     for left in wanted:
         if not left.done and len(found) < _MOST_TOLD:
             where = f"part {left.part.number}, station {left.part.station}"
@@ -113,43 +120,38 @@ def each_once(
     return [Finding(check=check, stands=True, says=f"{many} of {many} parts")]
 
 
-def _pose(part: PartZero) -> Array:
-    found: Array = shifted(*part.at_mm) @ spun(2, part.turn_deg)
-    return found
-
-
-def _ends_of(move: Move) -> Array:
-    found = np.array([*move.start, *move.end])
-    found[[2, 5]] -= move.tip_mm
-    return found
-
-
-def _belongs(items: Sequence[_Wanted], move: Move) -> _Wanted | None:
-    ends = _ends_of(move)
+def _belongs(items: Sequence[_Wanted], end: Array) -> _Wanted | None:
     for item in items:
-        if not item.done and np.abs(item.first[3:] - ends[3:]).max() < _SAME_MM:
+        if not item.done and np.abs(item.end[0] - end).max() < _SAME_MM:
             return item
     return None
 
 
-def _alike(item: _Wanted, own: Move, move: Move) -> bool:
-    """The same move, at the same feed, about the same middle."""
-    if move.what != own.what or move.tool != item.piece.tool:
-        return False
-    same = np.abs(item.placed(own)[3:] - _ends_of(move)[3:]).max() < _SAME_MM
-    if move.arc is not None and own.arc is not None:
-        same = same and abs(move.arc.sweep - own.arc.sweep) < 1e-3
-    return bool(same and abs(move.feed - own.feed) < 1e-3 * max(own.feed, 1.0))
+def _leaves(item: _Wanted, cuts: _Paths, at: int) -> int | None:
+    """Which of its moves is not the same, at the same feed, about the same middle."""
+    own, most = item.path, len(item.path.moves)
+    there = slice(at, at + most)
+    many = len(cuts.moves[there])
+    feeds = own.feed[:many]
+    same = (
+        (np.abs(item.end[:many] - cuts.end[there]).max(axis=1) < _SAME_MM)
+        & (np.abs(own.sweep[:many] - cuts.sweep[there]) < 1e-3)
+        & (np.abs(feeds - cuts.feed[there]) < 1e-3 * np.maximum(feeds, 1.0))
+    )
+    pairs = zip(own.moves, cuts.moves[there], strict=False)
+    same &= [a.what == b.what and b.tool == item.piece.tool for a, b in pairs]
+    if same.all():
+        return None if many == most else many
+    return int(np.argmin(same))
 
 
-def _stray(check: str, items: Sequence[_Wanted], move: Move) -> Finding:
+def _stray(check: str, items: Sequence[_Wanted], move: Move, end: Array) -> Finding:
     """A cut where none should be: how far from the nearest that there is."""
-    ends = _ends_of(move)
     if not items:
         says = f"T{move.tool} cuts, and no op has it"
         return Finding(check=check, stands=False, says=says, line=move.line)
-    near = min(items, key=lambda item: float(np.abs(item.first[3:] - ends[3:]).max()))
-    x, y, z = (ends[3:] - near.first[3:]).tolist()
+    near = min(items, key=lambda item: float(np.abs(item.end[0] - end).max()))
+    x, y, z = (end - near.end[0]).tolist()
     if near.done and max(abs(x), abs(y), abs(z)) < _SAME_MM:
         says = f"T{move.tool} cuts part {near.part.number} a second time"
     else:

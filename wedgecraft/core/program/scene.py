@@ -12,8 +12,10 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from scipy.spatial import ConvexHull, QhullError
+from shapely.geometry import Point, Polygon
 
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.program.poses import (
@@ -27,6 +29,7 @@ from wedgecraft.core.program.poses import (
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.layout import Layer
 from wedgecraft.core.records.program import PartZero
+from wedgecraft.core.station.relief import reliefs
 
 Array = NDArray[np.float64]
 #: Angles this near are one.
@@ -125,17 +128,34 @@ class Scene:
             yield from _steps(item, turned, self.axis)
 
     def _facing(self, face: int, pose: Array) -> Iterator[Standing]:
-        plate = self._plate()
+        plate, relieved = self._plate(), list(self._relieved(face))
         if plate is not None:
-            ring = np.array([(x, y, 0.0, 1.0) for x, y in _rectangle(plate.low, plate.high)])
-            yield Standing("the plate", None, (ring @ pose.T)[:, :2], float(pose[2, 3]))
+            yield from _with_reliefs(
+                "the plate", None, Polygon(_rectangle(plate.low, plate.high)), relieved, pose
+            )
         for station in self.asked.on_face(face):
             out = pose @ _placed(station)
             for body in self.asked.design.kinds[station.kind].drawing.bodies:
                 if body.name == "part":
                     continue
+                if body.high_mm == 0:  # parts stand on it
+                    flat = np.array([(x, y, 0.0, 1.0) for x, y in body.outer])
+                    area = Polygon((flat @ _placed(station).T)[:, :2])
+                    yield from _with_reliefs(
+                        f"the {body.name}", station.number, area, relieved, pose
+                    )
+                    continue
                 ring = np.array([(x, y, body.high_mm, 1.0) for x, y in body.outer]) @ out.T
                 yield Standing(f"the {body.name}", station.number, ring[:, :2], float(ring[0, 2]))
+
+    def _relieved(self, face: int) -> Iterator[tuple[Polygon, float]]:
+        """Reliefs under holes that come out below, on a face: where, and how deep."""
+        for station in self.asked.on_face(face):
+            ready = self.asked.kinds[station.kind]
+            out = _placed(station)
+            for x, y, wide, deep in reliefs(ready.sitting, ready.station.members):
+                place = out @ np.array([x, y, 0.0, 1.0])
+                yield Point(place[:2]).buffer(wide / 2, quad_segs=8), deep
 
     def _boxes(self, face: int) -> Iterator[_Box]:
         """What stands on a face, plate and parts included, each as its box."""
@@ -183,6 +203,23 @@ class Scene:
         else:
             wide = plate.width_mm / 2
             yield _Box("the bar", None, (-wide, -half, -half), (wide, half, half))
+
+
+def _with_reliefs(
+    what: str,
+    station: int | None,
+    area: Polygon,
+    relieved: Sequence[tuple[Polygon, float]],
+    pose: Array,
+) -> Iterator[Standing]:
+    """What parts stand on, up to Z0, in pieces without holes; and the floors of its reliefs."""
+    own = [(disc, deep) for disc, deep in relieved if disc.intersects(area)]
+    left = area.difference(shapely.union_all([disc for disc, _ in own]))
+    pieces = [area] if not own else shapely.get_parts(shapely.constrained_delaunay_triangles(left))
+    for piece, low in [*((piece, 0.0) for piece in pieces), *((d, -deep) for d, deep in own)]:
+        ring = [(x, y, low, 1.0) for x, y in piece.exterior.coords[:-1]]
+        found = np.array(ring) @ pose.T
+        yield Standing(what, station, found[:, :2], float(found[0, 2]))
 
 
 def _placed(station: PlacedStation) -> Array:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from wedgecraft.core.cutting.reach import rise_of
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.records.cut import Cutter
 from wedgecraft.core.records.machine import Machine
@@ -123,16 +123,11 @@ def _shape(
         if holder.gauge_length_mm > _NOSE_MM:
             body = max(holder.nose_diameter_mm, holder.body_diameter_mm) / 2
             rings.append(Ring("holder", body, out + _NOSE_MM))
-    rise = 0.0
-    if cutter.kind == "drill" and cutter.point_deg < 180:
-        rise = 1 / math.tan(math.radians(cutter.point_deg / 2))
-    elif cutter.kind == "chamfer mill" and cutter.entering_deg < 90:
-        rise = math.tan(math.radians(cutter.entering_deg))
     return ToolShape(
         number,
         length_mm,
         tuple(rings),
-        rise,
+        rise_of(cutter),
         whole=cutter.kind != "slitting saw",
         unsaid="" if holder is not None else "its holder",
     )

@@ -7,14 +7,15 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from wedgecraft.core.ground.errors import OutOfRange
 
 #: More lines than this are no program that a person made for one setup.
 MOST_LINES = 400_000
 _MOST_IN_LINE = 400
-_WORD = re.compile(r"([A-Z])([+-]?(?:\d+\.?\d*|\.\d+))")
-_LETTERS = frozenset("ABCDFGHIJKLMNOPQRSTXYZ")
+_LETTERS = "ABCDFGHIJKLMNOPQRSTXYZ"
+_WORD = re.compile(rf"([{_LETTERS}])([+-]?(?:\d+\.?\d*|\.\d+))")
 #: What a control with macros would work out: a stand-in that does not refuses it.
 _MACRO = re.compile(r"#|\[|\]|=|\bGOTO\b|\bIF\b|\bWHILE\b")
 
@@ -91,7 +92,7 @@ def _block(number: int, line: str) -> Iterator[Block]:
         if comment:
             yield Block(number, (), skip, comment, bare)
         return
-    yield Block(number, tuple(_words(number, code)), skip, comment, bare)
+    yield Block(number, _words(number, code), skip, comment, bare)
 
 
 def _without_comments(number: int, line: str) -> tuple[str, str]:
@@ -115,20 +116,26 @@ def _without_comments(number: int, line: str) -> tuple[str, str]:
     return "".join(code).strip(), "".join(said).strip()
 
 
-def _words(number: int, code: str) -> Iterator[Word]:
+def _words(number: int, code: str) -> tuple[Word, ...]:
     macro = None if code.isalnum() else _MACRO.search(code)
     if macro:
         raise ProgramRefused(
             number, macro.group(), "numbers: the stand-in works out no variables and no jumps"
         )
-    at = 0
-    for found in _WORD.finditer(code):
-        letter, value = found.groups()
-        if found.start() != at or letter not in _LETTERS:
+    words = tuple(_word(letter, value) for letter, value in _WORD.findall(code))
+    if sum(len(word.text) for word in words) == len(code):
+        return words
+    at = 0  # what stands between words is none
+    for word in words:
+        if not code.startswith(word.text, at):
             break
-        yield Word(letter, float(value), found.group())
-        at = found.end()
-    if at < len(code):
-        raise ProgramRefused(
-            number, code[at : at + 8], "a letter of a word, then its number, such as X12.5"
-        )
+        at += len(word.text)
+    raise ProgramRefused(
+        number, code[at : at + 8], "a letter of a word, then its number, such as X12.5"
+    )
+
+
+@lru_cache(maxsize=200_000)
+def _word(letter: str, value: str) -> Word:
+    """One for all places that say the same."""
+    return Word(letter, float(value), letter + value)

@@ -11,9 +11,9 @@ class Fixing:
 
     A ``thread`` takes a screw through ``clamped_mm`` of what is bolted on (a stud with a nut
     where ``stud``); a ``fit`` is a bore of ``diameter_mm`` and that class, ``depth_mm`` deep,
-    nothing for through; ``dowel_mm``: the length of the dowel pressed into it; ``starts_mm``: how
-    far down a thread begins, below a bore. ``unknown``: what
-    it wants there nobody but its maker says.
+    nothing for through, plain without a class; ``dowel_mm``: the length of the dowel pressed into
+    it; ``starts_mm``: how far down a thread begins, below a bore. ``unknown``: what it wants there
+    nobody but its maker says.
     """
 
     what: str
