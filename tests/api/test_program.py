@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from tests.api.service import Browser, new_job, send, solve
 
-NC = "(első darab)\nT1 M6\nS3000 M3\nG0 X0 Y0\nG43 H1 Z20\nG1 Z-1 F300\nX5\nG0 Z20\nM30\n"
+NC = "(első darab)\nT1 M6\nS3000 M3\nG0 X0 Y0\nG43 H1 Z20\nG1 Z1 F300\nX5\nG0 Z20\nM30\n"
 
 
 def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, database):
@@ -18,11 +18,18 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     assert (status, shown["table"], shown["program"]) == (200, None, None)
     assert planner.call("GET", f"{here}?setup=9")[0] == 404
     assert planner.call("GET", f"{here}/text")[0] == 409
+    assert planner.call("GET", f"{here}/moves")[0] == 409
 
     result = solve(database, job)
     shown = planner.call("GET", here)[1]
     assert shown["ops"][0]["name"] is None
     assert "no program yet" in shown["reasons"][0]
+    # what its cuts sweep was looked at, and is not called a program
+    assert (shown["program"], shown["tried"]["accepted"]) == (None, False)
+    assert len(shown["tried"]["envelopes"]) == 1
+    assert all(item["line"] is None for item in shown["tried"]["findings"])
+    swept = planner.call("GET", f"{here}/moves")[1]
+    assert swept["whole"] is True
     assert sum(len(zero["parts"]) for zero in shown["table"]["zeros"]) == len(
         shown["table"]["parts"]
     )
@@ -39,7 +46,7 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     assert (status, loaded["tools"], loaded["name"]) == (200, [1], "first.nc")
     shown = operator.call("GET", here)[1]
     text = shown["program"]["text"]
-    assert text.count("G1 Z-1 F300") == len(result.designs[0].stations)
+    assert text.count("G1 Z1 F300") == len(result.designs[0].stations)
     assert not [item for item in shown["tried"]["findings"] if item["stands"] is False]
     # never said to be all right where something was not looked at
     assert any(item["stands"] is None for item in shown["tried"]["findings"])
@@ -52,6 +59,15 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     assert files["nc"] == text
     assert files["zeros.nc"].startswith("G90 G10 L2 P1 ")
     assert files["zeros.csv"].startswith("offset,")
+    moves = planner.call("GET", f"{here}/moves")[1]
+    columns = ("line", "move", "face", "x", "y", "z", "seconds", "what", "tool")
+    (rows,) = {len(moves[name]) for name in columns}
+    assert moves["of"] <= rows
+    assert moves["seconds"] == sorted(moves["seconds"])
+    assert moves["seconds"][-1] == round(shown["tried"]["seconds"], 2)
+    station = result.designs[0].stations[0]
+    ends = set(zip(moves["x"], moves["y"], strict=True))
+    assert (round(station.x_mm, 2), round(station.y_mm, 2)) in ends
     other = planner.call("GET", f"{here}?order=by station")[1]
     assert other["program"]["order"] == "by station"
     # a copy of the job has it too; taken off twice is once; the copy keeps its own

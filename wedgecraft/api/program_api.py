@@ -18,7 +18,7 @@ from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
-from wedgecraft.core.records.program import OpText, ProgramRequest, SetupProgram
+from wedgecraft.core.records.program import OpText, Played, ProgramRequest, SetupProgram
 from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs, programs
 
@@ -142,6 +142,21 @@ def text(job_id: str, asked: TextAsked) -> Response:
     return Response(body, mimetype=_MIME[asked.format], headers=headers)
 
 
+@blueprint.get("/<job_id>/program/moves")
+@lanes.engine
+@blueprint.input(ProgramAsked, location="query", arg_name="asked")
+@blueprint.output(Played)
+def moves(job_id: str, asked: ProgramAsked) -> Played:
+    """How a setup's program goes, place by place, for playing it."""
+    document, _, texts = _held(job_id, asked.setup)
+    try:
+        return _played(document.model_dump_json(), asked.setup, texts, asked.order)
+    except OutOfRange as error:
+        raise ProblemRaised(
+            409, "Nothing to play yet", f"{error.field}: {error.allowed}."
+        ) from None
+
+
 def _refused(what: str, remedy: str) -> ProblemRaised:
     error = FieldError(field="file", value="", message=remedy)
     return ProblemRaised(422, "Program not used", f"{what}; {remedy}.", [error])
@@ -179,7 +194,10 @@ def _check_op(document: JobDocument, asked: WhichOp) -> None:
         raise ProblemRaised(404, "No such op", "This job has no such op; look at Cuts.")
 
 
-def _shown(job_id: str, number: int, order: Order | None) -> ProgramShown:
+def _held(
+    job_id: str, number: int
+) -> tuple[JobDocument, list[OpLoaded], tuple[tuple[str, int, str], ...]]:
+    """The job, the ops that a setup of it holds, the texts of their programs."""
     with current_app.extensions["database"].session() as session:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
@@ -199,6 +217,11 @@ def _shown(job_id: str, number: int, order: Order | None) -> ProgramShown:
         for part, op in held
     ]
     texts = tuple((part, op, loaded[part, op][1]) for part, op in held if (part, op) in loaded)
+    return document, ops, texts
+
+
+def _shown(job_id: str, number: int, order: Order | None) -> ProgramShown:
+    document, ops, texts = _held(job_id, number)
     found = _worked(document.model_dump_json(), number, texts, order)
     return ProgramShown(**found.model_dump(), ops=ops)
 
@@ -210,12 +233,27 @@ def _worked(
     """Worked out once for as long as the job, its result and its programs stay as they are."""
     from wedgecraft.core.plan.programs import setup_program
 
+    try:
+        return setup_program(_asked(document, texts, order), number)
+    except OutOfRange as error:
+        return SetupProgram(number=number, reasons=[f"{error.field}: {error.allowed}"])
+
+
+@lru_cache(maxsize=4)
+def _played(
+    document: str, number: int, texts: tuple[tuple[str, int, str], ...], order: Order | None
+) -> Played:
+    from wedgecraft.core.plan.programs import played_setup
+
+    return played_setup(_asked(document, texts, order), number)
+
+
+def _asked(
+    document: str, texts: tuple[tuple[str, int, str], ...], order: Order | None
+) -> ProgramRequest:
     asked: dict[str, Any] = {
         "document": JobDocument.model_validate_json(document),
         "ops": [OpText(part=part, op=op, text=text) for part, op, text in texts],
         "order": order,
     }
-    try:
-        return setup_program(ProgramRequest.model_validate(asked), number)
-    except OutOfRange as error:
-        return SetupProgram(number=number, reasons=[f"{error.field}: {error.allowed}"])
+    return ProgramRequest.model_validate(asked)

@@ -296,7 +296,7 @@ def test_a_clamp_a_holder_and_the_block_are_met(block, ops):
             update={"machine": machine.model_copy(update={"tools": tools[:3] + tools[4:]})}
         ),
     )
-    assert tool_shapes(bare, [4, 77])[77].unsaid == "what it is"
+    assert tool_shapes(bare, [4, 77])[77].unsaid == "the cutter and the holder"
     says = [i for i in tried(bare, table, ops, text).findings if i.check == HIT]
     assert any(i.stands is None and "T4" in i.says for i in says)
     turned, _ = _wrong(block, ops, r"\nN\d+ G53 G0 Z0\n(N\d+ G90 B90\.)", r"\n\1")

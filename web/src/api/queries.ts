@@ -17,6 +17,7 @@ import type {
   OutlinesFound,
   Person,
   Pieces,
+  Played,
   ProgramShown,
   Room,
   Row,
@@ -405,6 +406,18 @@ export function useProgram(job: JobState, setup: number, order: Order | null) {
     queryFn: () => call<ProgramShown>("GET", `/api/jobs/${job.id}/program?${asked.toString()}`),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
+  });
+}
+
+/** How a setup's program goes, place by place; fetched when it is ``wanted``. */
+export function usePlayed(job: JobState, setup: number, order: Order | null, wanted: boolean) {
+  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
+  return useQuery({
+    queryKey: ["program", job.id, "moves", job.version, setup, order, job.latest?.run.id, job.latest?.run.status],
+    queryFn: () => call<Played>("GET", `/api/jobs/${job.id}/program/moves?${asked.toString()}`),
+    enabled: wanted,
+    staleTime: Infinity,
+    gcTime: 60_000,
   });
 }
 

@@ -71,5 +71,6 @@ export type OpLoaded = Schemas["OpLoaded"];
 export type ZeroTable = Schemas["ZeroTable"];
 export type Tried = Schemas["Tried"];
 export type Finding = Schemas["Finding"];
+export type Played = Schemas["Played"];
 export type AngleTried = Schemas["AngleTried"];
 export type Piece = Schemas["Piece"];

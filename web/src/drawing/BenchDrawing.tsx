@@ -11,6 +11,8 @@ import type { Placing } from "./placing";
 import { PlateFurniture, type Overlay } from "./PlateDrawing";
 import { contains } from "./snapping";
 import { Labels, Stations } from "./StationLayers";
+import type { Tip } from "./tip";
+import { ToolOver } from "./ToolOver";
 import { MOVED_PX, useDrag } from "./useDrag";
 import { useView } from "./useView";
 import { ViewTools } from "./ViewTools";
@@ -24,9 +26,11 @@ interface Props {
   overlay: Overlay;
   placing: Placing;
   mayEdit: boolean;
+  /** A tool over the plates. */
+  tip?: Tip | null;
 }
 
-export function BenchDrawing({ jobId, version, setup, on, design, overlay, placing, mayEdit }: Props) {
+export function BenchDrawing({ jobId, version, setup, on, design, overlay, placing, mayEdit, tip }: Props) {
   const { plate } = on;
   const plateSaid = usePlateSaid();
   const { faces, pitch, width: across, depth } = unrolled(on);
@@ -123,6 +127,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
                   faint={ghost?.number ?? null}
                 />
               )}
+              {tip && tip.face === there && <ToolOver tip={tip} px={px} />}
             </>
           )}
         </PlateFurniture>

@@ -7,6 +7,7 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { Design, PlacedStation } from "../api/types";
 import type { Carrier } from "../editing/here";
 import { drawingOf, hatchOf, type Ring } from "./drawing";
+import type { Tip } from "./tip";
 import { useGlb } from "./useGlb";
 
 type Pose = Carrier["faces"][number];
@@ -21,6 +22,7 @@ export default function LayoutView3d({
   selected,
   select,
   dark,
+  tip,
 }: {
   on: Carrier;
   design: Design;
@@ -29,6 +31,7 @@ export default function LayoutView3d({
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
   dark: boolean;
+  tip: Tip | null;
 }) {
   const { found, trouble } = useGlb(solids);
   if (trouble) return <p role="alert">{trouble}</p>;
@@ -43,7 +46,7 @@ export default function LayoutView3d({
       tabIndex={0}
       onPointerMissed={() => select(null)}
     >
-      <Scene on={on} design={design} shapes={shapes} selected={selected} select={select} dark={dark} />
+      <Scene on={on} design={design} shapes={shapes} selected={selected} select={select} dark={dark} tip={tip} />
     </Canvas>
   );
 }
@@ -85,6 +88,7 @@ function Scene({
   selected,
   select,
   dark,
+  tip,
 }: {
   on: Carrier;
   design: Design;
@@ -92,6 +96,7 @@ function Scene({
   selected: ReadonlySet<number>;
   select: (number: number | null) => void;
   dark: boolean;
+  tip: Tip | null;
 }) {
   const { camera, gl, invalidate } = useThree();
   const { plate, faces, body, machine } = on;
@@ -109,7 +114,7 @@ function Scene({
   const height = middle[1];
   const table: [number, number] = [machine.table_x_mm ?? 900, machine.table_y_mm ?? 500];
   useEffect(() => {
-    camera.position.set(1.1 * size, 1.45 * size, 2.1 * size);
+    camera.position.set(0.85 * size, 1.1 * size, 1.65 * size);
     const controls = new OrbitControls(camera, gl.domElement);
     controls.enableDamping = false;
     controls.target.set(0, height, 0);
@@ -123,8 +128,12 @@ function Scene({
       controls.dispose();
     };
   }, [camera, gl, invalidate, size, height]);
-  useEffect(() => invalidate(), [design, selected, dark, invalidate]);
+  useEffect(() => invalidate(), [design, selected, dark, tip, invalidate]);
   const steel = dark ? "#6d7a82" : "#a9b2b7";
+  // The block as it is turned: the face that looks at the spindle comes where the first one is.
+  const up = tip && tip.face > 0 ? faces[tip.face] : undefined;
+  const turn = up && faces[0] ? standing(faces[0]).multiply(standing(up).invert()) : new THREE.Quaternion();
+  const pivot = onScreen(body?.start_mm ?? [0, 0, 0]);
   return (
     <>
       <hemisphereLight args={["#ffffff", "#8d9499", 2.1]} />
@@ -133,39 +142,61 @@ function Scene({
         <boxGeometry args={[table[0], 25, table[1]]} />
         <meshStandardMaterial color={dark ? "#3a444a" : "#d6d8d6"} />
       </mesh>
-      {body && (
-        <mesh position={middle} quaternion={along(body.axis, body.sides)}>
-          <cylinderGeometry args={[outer(body), outer(body), body.length_mm, body.sides]} />
-          <meshStandardMaterial color={steel} />
-        </mesh>
-      )}
-      {faces.map((pose, face) => (
-        <group key={face} position={onScreen(pose.origin_mm)} quaternion={standing(pose)}>
-          <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, sunk - thick / 2]}>
-            <boxGeometry args={[plate.width_mm, plate.depth_mm, thick]} />
-            <meshStandardMaterial color={dark ? "#59646b" : "#c6cbcd"} />
-          </mesh>
-          {(plate.keepouts ?? []).map((item, index) => (
-            <mesh
-              key={index}
-              position={[item.x_mm, item.y_mm, (item.height_mm ?? 10) / 2]}
-              rotation={[Math.PI / 2, 0, 0]}
-            >
-              <cylinderGeometry args={[item.width_mm / 2, item.width_mm / 2, item.height_mm ?? 10, 20]} />
+      <group position={pivot} quaternion={turn}>
+        <group position={[-pivot[0], -pivot[1], -pivot[2]]}>
+          {body && (
+            <mesh position={middle} quaternion={along(body.axis, body.sides)}>
+              <cylinderGeometry args={[outer(body), outer(body), body.length_mm, body.sides]} />
               <meshStandardMaterial color={steel} />
             </mesh>
+          )}
+          {faces.map((pose, face) => (
+            <group key={face} position={onScreen(pose.origin_mm)} quaternion={standing(pose)}>
+              <mesh position={[plate.width_mm / 2, plate.depth_mm / 2, sunk - thick / 2]}>
+                <boxGeometry args={[plate.width_mm, plate.depth_mm, thick]} />
+                <meshStandardMaterial color={dark ? "#59646b" : "#c6cbcd"} />
+              </mesh>
+              {(plate.keepouts ?? []).map((item, index) => (
+                <mesh
+                  key={index}
+                  position={[item.x_mm, item.y_mm, (item.height_mm ?? 10) / 2]}
+                  rotation={[Math.PI / 2, 0, 0]}
+                >
+                  <cylinderGeometry args={[item.width_mm / 2, item.width_mm / 2, item.height_mm ?? 10, 20]} />
+                  <meshStandardMaterial color={steel} />
+                </mesh>
+              ))}
+              <Stations
+                design={design}
+                workpieces={shapes}
+                stations={design.stations.filter((station) => (station.face ?? 0) === face)}
+                selected={selected}
+                select={select}
+                steel={steel}
+              />
+              {tip?.face === face && <ToolInSpace tip={tip} />}
+            </group>
           ))}
-          <Stations
-            design={design}
-            workpieces={shapes}
-            stations={design.stations.filter((station) => (station.face ?? 0) === face)}
-            selected={selected}
-            select={select}
-            steel={steel}
-          />
         </group>
-      ))}
+      </group>
     </>
+  );
+}
+
+/** The tool with its holder, its axis along the plate's own upright. */
+function ToolInSpace({ tip }: { tip: Tip }) {
+  return (
+    <group position={[tip.x, tip.y, tip.z]}>
+      {tip.rings.map(([radius, low], k) => {
+        const high = tip.rings[k + 1]?.[1] ?? Math.max(tip.length_mm, low + 1);
+        return (
+          <mesh key={k} position={[0, 0, (low + high) / 2]} rotation={[Math.PI / 2, 0, 0]}>
+            <cylinderGeometry args={[radius, radius, high - low, 32]} />
+            <meshStandardMaterial color={k === 0 ? "#c9a227" : "#7b8890"} />
+          </mesh>
+        );
+      })}
+    </group>
   );
 }
 

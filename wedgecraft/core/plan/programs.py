@@ -8,15 +8,18 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.program.envelope import envelope
 from wedgecraft.core.program.frame import frame
 from wedgecraft.core.program.ops import OpProgram, read_op
-from wedgecraft.core.program.trial import tried
-from wedgecraft.core.program.words import ProgramRefused
+from wedgecraft.core.program.play import played
+from wedgecraft.core.program.trial import ran, tried
+from wedgecraft.core.program.words import ProgramRefused, read
 from wedgecraft.core.program.zeros import as_g10, zero_table
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.program import (
     JobPrograms,
     OpText,
+    Played,
     ProgramRequest,
     SetupProgram,
     TrialRequest,
@@ -106,6 +109,16 @@ def _place(document: JobDocument, item: OpText, number: int) -> Place:
     return part, there[item.op]
 
 
+def played_setup(request: ProgramRequest, number: int) -> Played:
+    """How the program of one setup goes, counted from 1. Raises OutOfRange where there is none."""
+    texts = _by_op(request.document, request.ops)
+    asked = _asked(request.document, number)
+    table = zero_table(asked)
+    ops, _ = _ops(asked, texts)
+    program = frame(asked, table, ops, request.order, request.only)
+    return played(asked, ran(asked, table, ops, read(program.text))[1])
+
+
 def _setup(
     document: JobDocument, number: int, texts: dict[Place, OpProgram], request: ProgramRequest
 ) -> SetupProgram:
@@ -113,15 +126,38 @@ def _setup(
     if asked is None:
         return SetupProgram(number=number, reasons=["nothing is planned here"])
     table = zero_table(asked)
-    answer = SetupProgram(number=number, table=table, g10=as_g10(table))
-    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
-    if len(ops) < len(asked.design.kinds):
-        missing = [kind.name for k, kind in enumerate(asked.design.kinds) if k not in ops]
-        reason = f"no program yet for {', '.join(missing)}"
-        return answer.model_copy(update={"reasons": [reason]})
+    answer = SetupProgram(
+        number=number, table=table, g10=as_g10(table), planned_s=_at_work_s(asked)
+    )
+    ops, envelopes = _ops(asked, texts)
+    reasons = [
+        f"no program yet for {name}: what its cuts sweep is looked at instead" for name in envelopes
+    ]
     program = frame(asked, table, ops, request.order, request.only)
     there = [part for part in table.parts if part.number in program.parts]
     table_there = table.model_copy(update={"parts": there})
-    return answer.model_copy(
-        update={"program": program, "tried": tried(asked, table_there, ops, program.text)}
-    )
+    found = tried(asked, table_there, ops, program.text, envelopes)
+    if envelopes:  # there is no text whose lines could be looked up
+        bare = [item.model_copy(update={"line": None}) for item in found.findings]
+        found = found.model_copy(update={"findings": bare, "lines": 0})
+    update = {"program": None if envelopes else program, "tried": found, "reasons": reasons}
+    return answer.model_copy(update=update)
+
+
+def _at_work_s(asked: Asked) -> float:
+    """Of a cycle as it is planned, what a program takes: no loading, no pallet change."""
+    work = ("cut", "tool change", "index")
+    return sum(s.seconds for s in asked.design.cycle.segments if s.what in work)
+
+
+def _ops(asked: Asked, texts: dict[Place, OpProgram]) -> tuple[dict[int, OpProgram], list[str]]:
+    """By kind of station; the names of those of which only what their cuts sweep is known."""
+    found: dict[int, OpProgram] = {}
+    envelopes = []
+    for k, place in enumerate(_held(asked)):
+        known = texts.get(place)
+        if known is None:
+            envelopes.append(asked.design.kinds[k].name)
+            known = envelope(asked.kinds[k], asked.request.machine)
+        found[k] = known
+    return found, envelopes

@@ -114,7 +114,10 @@ def met(asked: Asked, parts: Sequence[PartZero], went: Run) -> list[Finding]:
     saws = [f"T{shape.number}" for shape in shapes.values() if not shape.whole]
     doubts = [
         *([f"what a saw leaves of a part, {', '.join(saws)}"] if saws else []),
-        *(f"{shape.unsaid} of T{shape.number}" for shape in unsaid),
+        *(
+            f"{what} of {_and([f'T{shape.number}' for shape in unsaid if shape.unsaid == what])}"
+            for what in dict.fromkeys(shape.unsaid for shape in unsaid)
+        ),
     ]
     if doubts:
         says = f"nobody has said {_and(doubts)}: put it in the machine's tool table"

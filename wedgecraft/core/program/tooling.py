@@ -106,7 +106,9 @@ def _shape(
     number: int, length_mm: float, cutter: Cutter | None, holder: Holder | None
 ) -> ToolShape:
     if cutter is None:
-        return ToolShape(number, length_mm, (Ring("tip", _PIN_MM, 0.0),), unsaid="what it is")
+        return ToolShape(
+            number, length_mm, (Ring("tip", _PIN_MM, 0.0),), unsaid="the cutter and the holder"
+        )
     radius = cutter.diameter_mm / 2
     if cutter.kind == "tap":  # what it cuts of the wall beyond is the thread; ISO 724
         radius -= _THREAD * cutter.pitch_mm
@@ -129,5 +131,5 @@ def _shape(
         tuple(rings),
         rise_of(cutter),
         whole=cutter.kind != "slitting saw",
-        unsaid="" if holder is not None else "its holder",
+        unsaid="" if holder is not None else "the holder",
     )

@@ -36,8 +36,16 @@ def setting_of(asked: Asked, table: ZeroTable, tools: Sequence[int]) -> Setting:
     )
 
 
-def tried(asked: Asked, table: ZeroTable, ops: Mapping[int, OpProgram], text: str | bytes) -> Tried:
-    """Raises ProgramRefused, where a control would stop."""
+def tried(
+    asked: Asked,
+    table: ZeroTable,
+    ops: Mapping[int, OpProgram],
+    text: str | bytes,
+    envelopes: Sequence[str] = (),
+) -> Tried:
+    """Raises ProgramRefused, where a control would stop. ``envelopes``: names of ops of which only
+    the sweep of their cuts is known.
+    """
     blocks = read(text)
     setting, went = ran(asked, table, ops, blocks)
     findings = [
@@ -50,7 +58,14 @@ def tried(asked: Asked, table: ZeroTable, ops: Mapping[int, OpProgram], text: st
     ]
     findings.sort(key=lambda item: (item.stands is not False, item.stands is True))
     changes = sum(move.what == "tool" for move in went.moves)
-    return Tried(seconds=went.seconds, tool_changes=changes, lines=len(blocks), findings=findings)
+    return Tried(
+        accepted=not envelopes and all(item.stands for item in findings),
+        envelopes=list(envelopes),
+        seconds=went.seconds,
+        tool_changes=changes,
+        lines=len(blocks),
+        findings=findings,
+    )
 
 
 def ran(

@@ -100,12 +100,46 @@ class Finding(Document):
 
 
 class Tried(Document):
-    """A program as the stand-in ran it: seconds, and what was found, worst first."""
+    """A program as the stand-in ran it: seconds, and what was found, worst first. ``accepted``:
+    all was looked at and is as it should be; ``envelopes``: ops whose cuts' sweeps were played, as
+    they have no program: then nothing is accepted.
+    """
 
+    accepted: bool = False
+    envelopes: list[str] = []
     seconds: float
     tool_changes: int
     lines: int
     findings: list[Finding]
+
+
+class ToolSeen(Document):
+    """A tool as it is drawn: ``rings`` from its tip up, radius and from what height."""
+
+    number: int
+    length_mm: float
+    rings: list[tuple[float, float]]
+
+
+class Played(Document):
+    """A program as it goes. Columns, a row for each place that a tool's tip comes to: ``line`` of
+    the text, ``move`` of the run, the ``face`` that looks at the spindle (-1 for none), x, y, z on
+    its plate, mm; ``seconds`` since the beginning; ``what``: 0 rapid, 1 feed, 2 at rest. ``of`` so
+    many moves; ``whole``: all of them are here.
+    """
+
+    tools: list[ToolSeen]
+    of: int
+    whole: bool = True
+    line: list[int] = []
+    move: list[int] = []
+    face: list[int] = []
+    x: list[float] = []
+    y: list[float] = []
+    z: list[float] = []
+    seconds: list[float] = []
+    what: list[int] = []
+    tool: list[int] = []
 
 
 class OpText(Document):
@@ -129,12 +163,13 @@ class ProgramRequest(Document):
 
 class SetupProgram(Document):
     """One setup's zeros, and its program if every op it holds has one; ``reasons``: why there is
-    none. ``g10``: the zeros as a control reads them.
+    none. ``g10``: the zeros as a control reads them; ``planned_s``: the cycle as it was planned.
     """
 
     number: int
     table: ZeroTable | None = None
     g10: list[str] = []
+    planned_s: float | None = None
     program: Program | None = None
     tried: Tried | None = None
     reasons: list[str] = []

@@ -1,11 +1,12 @@
 /** Step 4, the bench: the faces with every station, the headline above, the limits beside, the cycle below. */
 import { Button } from "@mui/material";
-import { lazy, Suspense, useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 
 import { active, useCatalogue, useSession } from "../../api/queries";
 import type { Design, Part, PlacedStation, PlanResult } from "../../api/types";
 import { CycleRibbon } from "../../charts/CycleRibbon";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
+import { InSpace } from "../../drawing/InSpace";
 import { Judged, type Overlay } from "../../drawing/PlateDrawing";
 import { type Placing, usePlacing } from "../../drawing/placing";
 import { useEditor, useFigures } from "../../editing/editor";
@@ -20,8 +21,6 @@ import { PlacingTools } from "./PlacingTools";
 import { PlanTools } from "./PlanTools";
 import { HeldNowhere, Reasons } from "./Reasons";
 import { StationLine } from "./StationLine";
-
-const LayoutView3d = lazy(() => import("../../drawing/LayoutView3d"));
 
 type View = "bench" | "3-D" | "compare";
 
@@ -163,19 +162,15 @@ function Drawn({ view, designs, design, overlay, placing }: DrawnProps) {
   if (view === "compare" && designs.length > 1) return <Compare on={here.on} designs={designs} />;
   if (view === "3-D" && design)
     return (
-      <Suspense fallback={<p className="quiet">Fetching the 3-D view</p>}>
-        <LayoutView3d
-          on={here.on}
-          design={design}
-          solids={here.shown.held.map(
-            ({ part, op }) =>
-              `/api/jobs/${job.id}/parts/${String(part)}/ops/${String(op)}/stood.glb?version=${String(job.version)}`,
-          )}
-          selected={placing.selected}
-          select={(number) => placing.select(number)}
-          dark={dark}
-        />
-      </Suspense>
+      <InSpace
+        jobId={job.id}
+        version={job.version}
+        on={here.on}
+        design={design}
+        held={here.shown.held}
+        placing={placing}
+        dark={dark}
+      />
     );
   return (
     <BenchDrawing

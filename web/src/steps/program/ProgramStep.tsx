@@ -1,15 +1,21 @@
-/** Step 8: the zeros of a setup, one program out of those of its ops, and what the stand-in for a control found. */
-import { useState } from "react";
+/** Step 8: the zeros of a setup, one program out of those of its ops, and how it goes on the stand-in for a control. */
+import { Button } from "@mui/material";
+import { useMemo, useState } from "react";
 
-import { type Order, useProgram } from "../../api/queries";
+import { type Order, usePlayed, useProgram, useSession } from "../../api/queries";
+import type { Design, Finding, ProgramMade, ProgramShown } from "../../api/types";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
-import { usePlacing } from "../../drawing/placing";
+import { InSpace } from "../../drawing/InSpace";
+import { type Placing, usePlacing } from "../../drawing/placing";
+import type { Tip } from "../../drawing/tip";
 import { useEditor } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Said } from "../../ui/Said";
 import { capital } from "../../ui/units";
+import { DryLine, Scrubber } from "./DryRun";
 import { OpFiles } from "./OpFiles";
+import { type Playing, usePlaying, useTip } from "./playing";
 import { ProgramText } from "./ProgramText";
 import { Trial } from "./Trial";
 import { ToolOrder, Zeros } from "./Zeros";
@@ -21,64 +27,121 @@ export function ProgramStep() {
   const { data, error, isFetching } = useProgram(job, here.number, order);
   const design = here.result?.designs[0] ?? null;
   const placing = usePlacing(design);
-  const stationOf = (part: number) => data?.table?.parts.find((item) => item.number === part)?.station ?? null;
+  const run = useRun(order, data);
+  const running = run.playing ? run.playing.line : line;
+  const go = (finding: Finding) => {
+    show(finding.line ?? null);
+    const part = data?.table?.parts.find((item) => item.number === finding.part);
+    placing.select(part?.station ?? null);
+    if (finding.move != null) run.toMove(finding.move);
+  };
   return (
     <div className={`program ${job.latest?.run.current === false ? "stale" : ""}`}>
       <aside className="make-list">
-        {data?.table && <Zeros table={data.table} select={placing.select} />}
+        {data && <OpFiles ops={data.ops} />}
         {data?.program && <ToolOrder program={data.program} setOrder={setOrder} />}
+        {data?.table && <Zeros table={data.table} select={placing.select} />}
       </aside>
       <section className="work">
         <NotCurrent />
         {error && <ProblemNotice error={error} />}
         {!data && isFetching && <p className="quiet">Working out zeros, trying the program</p>}
-        {data && <OpFiles ops={data.ops} />}
-        {data && !data.table && (
-          <Notice title="Nothing to program yet" kind="info">
-            {data.reasons?.map((says) => (
-              <p key={says}>
-                <Said text={capital(says)} />
-              </p>
-            ))}
-          </Notice>
-        )}
-        {here.on && design && (
-          <div className="drawing filled">
-            <BenchDrawing
-              jobId={job.id}
-              version={job.version}
-              setup={here.number}
-              on={here.on}
-              design={design}
-              overlay="none"
-              placing={placing}
-              mayEdit={false}
-            />
-          </div>
-        )}
-        {data?.tried && (
-          <Trial
-            tried={data.tried}
-            go={(finding) => {
-              show(finding.line ?? null);
-              placing.select(finding.part ? stationOf(finding.part) : null);
-            }}
-          />
-        )}
+        {data && !data.table && <Nothing reasons={data.reasons ?? []} />}
+        {design && <Drawn design={design} placing={placing} run={run} there={Boolean(data?.tried)} />}
+        {run.error && <ProblemNotice error={run.error} />}
+        {run.playing && <DryLine playing={run.playing} text={textOf(data?.program ?? null, run.playing)} />}
+        {data?.tried && <Trial tried={data.tried} planned={data.planned_s ?? null} go={go} />}
       </section>
       <aside className="side">
-        {data?.program && <ProgramText program={data.program} setup={here.number} order={order} line={line} />}
+        {data?.program && <ProgramText program={data.program} setup={here.number} order={order} line={running} />}
         {data && !data.program && (
           <>
             <h2>Program</h2>
             <p className="quiet">
               {data.table
-                ? "With a program for each op above, one for the whole setup stands here."
+                ? "With a program for each op, one for the whole setup stands here. Until then what the cuts sweep is looked at."
                 : "It follows from a layout."}
             </p>
           </>
         )}
       </aside>
     </div>
+  );
+}
+
+function textOf(program: ProgramMade | null, playing: Playing): string | null {
+  return program ? (program.text.split("\n")[playing.line - 1] ?? null) : null;
+}
+
+interface Going {
+  playing: Playing | null;
+  tip: Tip | null;
+  wanted: boolean;
+  fetching: boolean;
+  error: Error | null;
+  begin: () => void;
+  toMove: (move: number) => void;
+}
+
+/** The dry run: fetched when it is first asked for, or when a finding is to be looked at. */
+function useRun(order: Order | null, data: ProgramShown | undefined): Going {
+  const { job, here } = useEditor();
+  const [wanted, setWanted] = useState(false);
+  const found = usePlayed(job, here.number, order, wanted && Boolean(data?.tried));
+  const [playing, toMove] = usePlaying(wanted ? (found.data ?? null) : null);
+  return {
+    playing,
+    tip: useTip(playing),
+    wanted,
+    fetching: found.isFetching,
+    error: found.error,
+    begin: () => setWanted(true),
+    toMove: (move) => {
+      setWanted(true);
+      toMove(move);
+    },
+  };
+}
+
+function Nothing({ reasons }: { reasons: string[] }) {
+  return (
+    <Notice title="Nothing to program yet" kind="info">
+      {reasons.map((says) => (
+        <p key={says}>
+          <Said text={capital(says)} />
+        </p>
+      ))}
+    </Notice>
+  );
+}
+
+/** The plates, or the layout in 3-D, with the tool where the dry run is. */
+function Drawn({ design, placing, run, there }: { design: Design; placing: Placing; run: Going; there: boolean }) {
+  const { job, here } = useEditor();
+  const dark = useSession().data?.person?.theme === "dark";
+  const [deep, setDeep] = useState(false);
+  const held = useMemo(() => here.shown.held, [here.shown.held]);
+  if (!here.on) return null;
+  const both = { jobId: job.id, version: job.version, on: here.on, design, placing, tip: run.tip };
+  return (
+    <>
+      <div className="tools middle dry-run">
+        {there && !run.wanted && (
+          <Button variant="contained" onClick={run.begin} data-testid="dry-run">
+            Dry run
+          </Button>
+        )}
+        {run.wanted && run.fetching && <span className="quiet">Running it</span>}
+        {run.playing && <Scrubber playing={run.playing} />}
+        <Button onClick={() => setDeep(!deep)}>{deep ? "Plates" : "3-D"}</Button>
+      </div>
+      <div className="drawing filled">
+        {deep ? (
+          <InSpace {...both} held={held} dark={dark} />
+        ) : (
+          <BenchDrawing {...both} setup={here.number} overlay="none" mayEdit={false} />
+        )}
+      </div>
+    </>
   );
 }

@@ -23,7 +23,9 @@ export function ProgramText({ program, setup, order, line }: Shown) {
   const first = Math.max(0, (line ?? 1) - AROUND / 2);
   const shown = lines.slice(first, first + AROUND);
   const marked = useRef<HTMLSpanElement>(null);
-  useEffect(() => marked.current?.scrollIntoView({ block: "center" }), [line]);
+  useEffect(() => {
+    marked.current?.scrollIntoView({ block: "center" });
+  }, [line]);
   const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
   return (
     <>

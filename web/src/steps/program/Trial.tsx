@@ -1,21 +1,36 @@
-/** What the stand-in for a control found, worst first; each leads to its line and station. */
+/** What the stand-in for a control found, worst first; each leads to its line, its station and its place in the dry run. */
 import type { Finding, Tried } from "../../api/types";
 import { StateMark } from "../../editing/route";
 import { Said } from "../../ui/Said";
 import { capital, clock } from "../../ui/units";
 
-export function Trial({ tried, go }: { tried: Tried; go: (finding: Finding) => void }) {
-  const wrong = tried.findings.filter((item) => item.stands === false).length;
+interface Shown {
+  tried: Tried;
+  /** Seconds of the cycle at work, as planned. */
+  planned: number | null;
+  go: (finding: Finding) => void;
+}
+
+export function Trial({ tried, planned, go }: Shown) {
   return (
     <section aria-label="Tried on the stand-in" className="trial">
       <h2>
-        Tried on the stand-in <span className="mono">{clock(tried.seconds)}</span> min,{" "}
-        {wrong === 0 ? "nothing wrong in what was looked at" : `${String(wrong)} wrong`}
+        <Verdict tried={tried} /> <span className="mono">{clock(tried.seconds)}</span> min
+        {planned !== null && (
+          <span className="quiet">
+            {" "}
+            at work, planned <span className="mono">{clock(planned)}</span>
+          </span>
+        )}
       </h2>
       <table className="lines tight" data-testid="findings">
         <tbody>
           {tried.findings.map((item, place) => (
-            <tr key={place} className={item.line || item.part ? "row-link" : ""} onClick={() => go(item)}>
+            <tr
+              key={place}
+              className={item.line || item.part || item.move != null ? "row-link" : ""}
+              onClick={() => go(item)}
+            >
               <td>
                 <StateMark
                   step="program"
@@ -26,14 +41,14 @@ export function Trial({ tried, go }: { tried: Tried; go: (finding: Finding) => v
               </td>
               <td>{capital(item.check)}</td>
               <td className={item.stands === false ? "over-text" : "quiet"}>
-                <Said text={item.says} />
+                <Said text={capital(item.says)} />
               </td>
               <td className="num mono">
-                {item.line ? (
+                {(item.line || item.move != null) && (
                   <button type="button" className="link">
-                    line {item.line}
+                    {item.line ? `line ${String(item.line)}` : "look"}
                   </button>
-                ) : null}
+                )}
               </td>
             </tr>
           ))}
@@ -45,4 +60,13 @@ export function Trial({ tried, go }: { tried: Tried; go: (finding: Finding) => v
       </p>
     </section>
   );
+}
+
+function Verdict({ tried }: { tried: Tried }) {
+  const wrong = tried.findings.filter((item) => item.stands === false).length;
+  const unsaid = tried.findings.filter((item) => item.stands === null).length;
+  if (wrong > 0) return <span className="over-text">Not accepted, {wrong} wrong.</span>;
+  if ((tried.envelopes ?? []).length > 0) return <>What the cuts sweep, no program yet.</>;
+  if (unsaid > 0) return <>Not accepted yet, {unsaid} not looked at.</>;
+  return <span className="within-text">Accepted by the stand-in.</span>;
 }
