@@ -466,25 +466,41 @@ def test_an_ops_program_becomes_one_for_the_whole_setup(hands, tmp_path):  # noq
     """A stranger's mistake is said with its line; the right file becomes a program that was tried,
     and what was not looked at is not green.
     """
-    wrong, right = tmp_path / "wrong.nc", tmp_path / "collar.nc"
-    right.write_text("T1 M6\nS900 M3\nG0 X5 Y5\nG43 H1 Z20\nG1 Z-1 F99\nG0 Z20\nM30\n")
+    wrong, right, deep = (tmp_path / name for name in ("wrong.nc", "collar.nc", "deep.nc"))
+    right.write_text("T1 M6\nS900 M3\nG0 X5 Y5\nG43 H1 Z20\nG1 Z1 F99\nG0 Z20\nM30\n")
     wrong.write_text("T1 M6\nG0 X1 Y\n")
     hands.open("Gauge-well collar", "program")
     hands.says("no program yet")
     hands.wait(lambda: hands.all("[data-testid=zeros] tbody tr"), 60)
+    # until then what the cuts sweep is looked at, and is called that
+    hands.says("What the cuts sweep, no program yet")
     hands.one("input[type=file]").send_keys(str(wrong))
     hands.says("Line 2")
     hands.one("input[type=file]").send_keys(str(right))
-    hands.wait(lambda: hands.all("[data-testid=findings]"))
+    hands.says("Not accepted yet")
     marks = [
         mark.get_attribute("aria-label") for mark in hands.all("[data-testid=findings] svg.state")
     ]
     assert sum(mark.startswith("within") for mark in marks) >= 4
-    assert any(mark.startswith("not checked: not looked at") for mark in marks)
+    assert any(mark.startswith("not checked: nobody has said") for mark in marks)
     assert not any(mark.startswith("over") for mark in marks)
+    mark = hands.one(".strip a[href*='/program'] svg").get_attribute("aria-label")
+    assert mark.startswith("not checked")
+    # into the plate: said with its line; the dry run goes there
+    deep.write_text(right.read_text().replace("Z1 F99", "Z-99 F99"))
+    hands.one("input[type=file]").send_keys(str(deep))
+    hands.says("Not accepted, ")
+    hands.press("line 15")
+    hands.reads("[aria-label='Dry run']", "G1 Z-99 F99")
+    hands.press("Line back")
+    hands.reads("[aria-label='Dry run']", "G0 Z20")
+    hands.press("Run")
+    hands.wait(lambda: hands.all("[data-testid=tool]"))
+    mark = hands.one(".strip a[href*='/program'] svg").get_attribute("aria-label")
+    assert mark.startswith("over")
     assert "M30" in hands.text('[aria-label="The program\'s lines"]')
     hands.press("By station instead")
     hands.reads("body", "by station.")
     hands.press("Take it off")
-    hands.wait(lambda: not hands.all("[data-testid=findings]"))
+    hands.says("What the cuts sweep, no program yet")
     assert hands.quiet_console() == []

@@ -16,6 +16,7 @@ from wedgecraft.api.documents import OneSetup
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.ground.documents import Document, FieldError
+from wedgecraft.core.explain.steps import StepState, program_state
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.program import OpText, Played, ProgramRequest, SetupProgram
@@ -65,9 +66,12 @@ class OpLoaded(Document):
 
 
 class ProgramShown(SetupProgram):
-    """One setup's programs; ``ops`` in the order in which it holds them."""
+    """One setup's programs; ``ops`` in the order in which it holds them; the ``step`` as it was
+    tried.
+    """
 
     ops: list[OpLoaded]
+    step: StepState
 
 
 @blueprint.get("/<job_id>/program")
@@ -223,7 +227,7 @@ def _held(
 def _shown(job_id: str, number: int, order: Order | None) -> ProgramShown:
     document, ops, texts = _held(job_id, number)
     found = _worked(document.model_dump_json(), number, texts, order)
-    return ProgramShown(**found.model_dump(), ops=ops)
+    return ProgramShown(**found.model_dump(), ops=ops, step=program_state(found))
 
 
 @lru_cache(maxsize=8)

@@ -398,15 +398,23 @@ export function usePieces(job: JobState, setup: number) {
 
 export type Order = "by tool" | "by station";
 
-/** A setup's zeros, and its program where every op it holds has one. */
-export function useProgram(job: JobState, setup: number, order: Order | null) {
+const programQuery = (job: JobState, setup: number, order: Order | null) => {
   const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
-  return useQuery({
+  return {
     queryKey: ["program", job.id, job.version, setup, order, job.latest?.run.id, job.latest?.run.status],
     queryFn: () => call<ProgramShown>("GET", `/api/jobs/${job.id}/program?${asked.toString()}`),
-    placeholderData: keepPreviousData,
     staleTime: Infinity,
-  });
+  };
+};
+
+/** A setup's zeros, and its program where every op it holds has one. */
+export function useProgram(job: JobState, setup: number, order: Order | null) {
+  return useQuery({ ...programQuery(job, setup, order), placeholderData: keepPreviousData });
+}
+
+/** How the program of a setup came out, where it was tried since the page was opened. */
+export function useProgramTried(job: JobState, setup: number) {
+  return useQuery({ ...programQuery(job, setup, null), enabled: false }).data?.step;
 }
 
 /** How a setup's program goes, place by place; fetched when it is ``wanted``. */

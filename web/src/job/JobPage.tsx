@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { NavLink, useNavigate, useParams, useSearchParams } from "react-router";
 
 import { call, Problem } from "../api/client";
-import { active, useJob, usePlan } from "../api/queries";
+import { active, useJob, usePlan, useProgramTried } from "../api/queries";
 import type { JobState, Me } from "../api/types";
 import { CutsStep } from "../steps/cuts/CutsStep";
 import { LayoutStep } from "../steps/layout/LayoutStep";
@@ -12,6 +12,7 @@ import { PartStep } from "../steps/part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { NamesContext, namesIn } from "../ui/units";
 import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
+import type { Here } from "../editing/here";
 import { ProposedProvider, proposalsOf } from "../ui/proposed";
 import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
@@ -29,6 +30,12 @@ const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep, make: MakeStep,
   program: ProgramStep,
 }; // prettier-ignore
+
+/** The state of a step; of the program as it was tried, where it was. */
+function Mark({ step, job, here }: { step: StepName; job: JobState; here: Here }) {
+  const tried = useProgramTried(job, here.number);
+  return <StateMark {...(step === "program" && tried ? tried : stateOf(step, here))} />;
+}
 
 export function JobPage({ me }: { me: Me }) {
   const { id = "" } = useParams();
@@ -105,7 +112,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
               >
                 <span className="mono">{number}</span>
                 {label}
-                <StateMark {...stateOf(name, editor.here)} />
+                <Mark step={name} job={job} here={editor.here} />
               </NavLink>
             ))}
           </nav>

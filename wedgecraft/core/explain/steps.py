@@ -12,6 +12,7 @@ from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.limits import State
 from wedgecraft.core.records.piece import Making
 from wedgecraft.core.records.plan import PlanResult, Reason
+from wedgecraft.core.records.program import SetupProgram
 from wedgecraft.core.records.workpiece import Doubt
 
 StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make", "program"]
@@ -114,6 +115,22 @@ def _made(state: StepState, making: Making | None) -> StepState:
         return state.model_copy(update={"why": "nothing is made for this setup"})
     said = f"{making.pieces} made, all webs, threads and screws as they should be"
     return state.model_copy(update={"state": "within", "why": said})
+
+
+def program_state(found: SetupProgram) -> StepState:
+    """Of the program as it was tried: within limits only where it was accepted."""
+    tried = found.tried
+    if tried is None:
+        says = (found.reasons or [_NOTHING["program"]])[0]
+        return StepState(step="program", state="not checked", why=says)
+    worst = tried.findings[0]
+    if worst.stands is False:
+        return StepState(step="program", state="over", why=f"{worst.check}: {worst.says}")
+    if tried.accepted:
+        says = f"accepted by the stand-in, {len(tried.findings)} things looked at"
+        return StepState(step="program", state="within", why=says)
+    says = (found.reasons or [f"{worst.check}: {worst.says}"])[0]
+    return StepState(step="program", state="not checked", why=says)
 
 
 def _as_drawn(state: StepState, doubts: Sequence[Doubt] | None) -> StepState:
