@@ -145,7 +145,8 @@ def _told_once(hits: Sequence[_Hit]) -> list[Finding]:
         if places:
             said = ", ".join(map(str, places[:_MOST_NAMED]))
             more = f" and {len(places) - _MOST_NAMED} more" if len(places) > _MOST_NAMED else ""
-            says = f"{finding.says}; the same at {first.kind[0]} {said}{more}"
+            what = first.kind[0] if len(places) > 1 else first.kind[0].removesuffix("s")
+            says = f"{finding.says}; the same at {what} {said}{more}"
             finding = finding.model_copy(update={"says": says})
         found.append(finding)
     if len(alike) > _MOST_TOLD:
