@@ -68,6 +68,18 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     station = result.designs[0].stations[0]
     ends = set(zip(moves["x"], moves["y"], strict=True))
     assert (round(station.x_mm, 2), round(station.y_mm, 2)) in ends
+    # somebody's own for the whole setup: the same text is as good, and a mistake has its line
+    status, own = send(operator, f"{here}/own", text.encode(), "own.nc")
+    assert (status, own["text"]) == (200, text)
+    assert own["tried"] == shown["tried"]
+    assert own["played"]["seconds"] == moves["seconds"]
+    deep = text.replace("G1 Z1 F300", "G1 Z-90 F300", 1)
+    wrong = send(operator, f"{here}/own", deep.encode(), "own.nc")[1]["tried"]["findings"][0]
+    assert wrong["stands"] is False
+    assert deep.splitlines()[wrong["line"] - 1].endswith("G1 Z-90 F300")
+    assert send(operator, f"{here}/own", b"G999", "own.nc")[0] == 422
+    assert send(operator, f"{here}/own", None)[0] == 422
+    assert planner.call("GET", here)[1]["program"]["text"] == text
     other = planner.call("GET", f"{here}?order=by station")[1]
     assert other["program"]["order"] == "by station"
     # a copy of the job has it too; taken off twice is once; the copy keeps its own

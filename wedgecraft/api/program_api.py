@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from apiflask import APIBlueprint
 from flask import Response, current_app, request
@@ -15,13 +15,23 @@ from wedgecraft.api.description import files
 from wedgecraft.api.documents import OneSetup
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised
-from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.explain.steps import StepState, program_state
+from wedgecraft.core.ground.documents import Document, FieldError
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
-from wedgecraft.core.records.program import OpText, Played, ProgramRequest, SetupProgram
+from wedgecraft.core.records.program import (
+    OpText,
+    OwnTried,
+    Played,
+    ProgramRequest,
+    SetupProgram,
+    TrialRequest,
+)
 from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs, programs
+
+if TYPE_CHECKING:
+    from wedgecraft.core.program.words import ProgramRefused
 
 blueprint = APIBlueprint("program", __name__, url_prefix="/api/jobs", tag="Program")
 
@@ -161,6 +171,38 @@ def moves(job_id: str, asked: ProgramAsked) -> Played:
         ) from None
 
 
+@blueprint.post("/<job_id>/program/own")
+@lanes.engine
+@blueprint.input(OneSetup, location="query", arg_name="asked")
+@blueprint.output(OwnTried)
+def own(job_id: str, asked: OneSetup) -> OwnTried:
+    """Run somebody's own program for a whole setup (field ``file``) on the stand-in. Nothing of it
+    is kept; what is not understood is refused with its line.
+    """
+    from wedgecraft.core.plan.programs import own_tried
+    from wedgecraft.core.program.words import ProgramRefused
+
+    sent = request.files.get("file")
+    if sent is None or not sent.filename:
+        raise _refused("No file was sent", "choose an NC file")
+    text = _text(sent.stream.read(_MOST + 1))
+    document, _, texts = _held(job_id, asked.setup)
+    ops = [OpText(part=part, op=op, text=text) for part, op, text in texts]
+    try:
+        return own_tried(TrialRequest(document=document, setup=asked.setup, text=text, ops=ops))
+    except ProgramRefused as refused:
+        raise _refused(_said(refused), "mend that line, and try it again") from None
+    except OutOfRange as error:
+        raise ProblemRaised(
+            409, "Nothing to try it on yet", f"{error.field}: {error.allowed}."
+        ) from None
+
+
+def _said(refused: ProgramRefused) -> str:
+    said = f"{refused.word} is not understood; it takes" if refused.word else "there must be"
+    return f"Line {refused.line}: {said} {refused.allowed}"
+
+
 def _refused(what: str, remedy: str) -> ProblemRaised:
     error = FieldError(field="file", value="", message=remedy)
     return ProblemRaised(422, "Program not used", f"{what}; {remedy}.", [error])
@@ -187,9 +229,7 @@ def _read(part: str, op: int, name: str, text: str) -> OpLoaded:
     try:
         return found.model_copy(update={"tools": list(read_op(text).tools)})
     except ProgramRefused as refused:
-        said = f"{refused.word} is not understood; it takes" if refused.word else "there must be"
-        what = f"Line {refused.line}: {said} {refused.allowed}"
-        return found.model_copy(update={"wrong": what, "line": refused.line})
+        return found.model_copy(update={"wrong": _said(refused), "line": refused.line})
 
 
 def _check_op(document: JobDocument, asked: WhichOp) -> None:

@@ -17,6 +17,7 @@ import type {
   OutlinesFound,
   Person,
   Pieces,
+  OwnTried,
   Played,
   ProgramShown,
   Room,
@@ -426,6 +427,18 @@ export function usePlayed(job: JobState, setup: number, order: Order | null, wan
     enabled: wanted,
     staleTime: Infinity,
     gcTime: 60_000,
+  });
+}
+
+/** Runs somebody's own program for a whole setup; nothing of it is kept. */
+export function useOwnProgram(id: string, setup: number) {
+  return useMutation({
+    mutationFn: async (file: File) => {
+      const form = new FormData();
+      form.append("file", file);
+      const found = await call<OwnTried>("POST", `/api/jobs/${id}/program/own?setup=${String(setup)}`, form);
+      return { ...found, name: file.name };
+    },
   });
 }
 

@@ -72,5 +72,6 @@ export type ZeroTable = Schemas["ZeroTable"];
 export type Tried = Schemas["Tried"];
 export type Finding = Schemas["Finding"];
 export type Played = Schemas["Played"];
+export type OwnTried = Schemas["OwnTried"];
 export type AngleTried = Schemas["AngleTried"];
 export type Piece = Schemas["Piece"];

@@ -19,6 +19,7 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.program import (
     JobPrograms,
     OpText,
+    OwnTried,
     Played,
     ProgramRequest,
     SetupProgram,
@@ -58,6 +59,19 @@ def trial_of(request: TrialRequest) -> SetupProgram:
         table=table,
         g10=as_g10(table),
         tried=tried(asked, table, ops, request.text),
+    )
+
+
+def own_tried(request: TrialRequest) -> OwnTried:
+    """The same, of a job that was planned, with how it goes. Raises ProgramRefused."""
+    asked = _asked(request.document, request.setup)
+    texts = _by_op(request.document, request.ops)
+    table = zero_table(asked)
+    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
+    return OwnTried(
+        text=request.text,
+        tried=tried(asked, table, ops, request.text),
+        played=played(asked, ran(asked, table, ops, read(request.text))[1]),
     )
 
 

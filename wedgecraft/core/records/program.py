@@ -180,6 +180,16 @@ class SetupProgram(Document):
         return self.tried is not None and all(f.stands is not False for f in self.tried.findings)
 
 
+class OwnTried(Document):
+    """Somebody's own program for a whole setup, as the stand-in ran it: its ``text``, what was
+    found, how it goes.
+    """
+
+    text: str
+    tried: Tried
+    played: Played
+
+
 class JobPrograms(Document):
     """Of every setup of a job."""
 

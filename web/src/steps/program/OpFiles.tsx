@@ -1,12 +1,13 @@
 /** Each op that a setup holds, and the program that was loaded for it. */
 import { Button } from "@mui/material";
 
-import { useOpProgram } from "../../api/queries";
+import { useOpProgram, type useOwnProgram } from "../../api/queries";
 import type { OpLoaded } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { DropFile } from "../../ui/DropFile";
 import { ProblemNotice } from "../../ui/Notice";
 
+const NC = ".nc,.tap,.cnc,.ngc,.txt,.mpf,.min,.eia";
 const HINT =
   "NC in word address, for one part at its own zero: the corner where it is located, Z0 on its finished top.";
 
@@ -47,7 +48,7 @@ function OpFile({ op }: { op: OpLoaded }) {
             name={`nc ${said}`}
             label={op.name ? "Another file" : "Load its program"}
             hint={op.name ? "" : HINT}
-            accept=".nc,.tap,.cnc,.ngc,.txt,.mpf,.min,.eia"
+            accept={NC}
             busy={load.isPending}
             quiet={Boolean(op.name)}
             choose={(file) => file && load.mutate({ part: op.part, op: op.op, file })}
@@ -56,6 +57,34 @@ function OpFile({ op }: { op: OpLoaded }) {
         </div>
       )}
       {(load.error ?? forget.error) && <ProblemNotice error={(load.error ?? forget.error) as Error} />}
+    </section>
+  );
+}
+
+/** A program for the whole setup that somebody wrote: tried, and not kept. */
+export function OwnProgram({ own }: { own: ReturnType<typeof useOwnProgram> }) {
+  return (
+    <section aria-label="Your own for the whole setup" className="op-file">
+      {own.data && (
+        <p>
+          <strong>{own.data.name}</strong>
+          <br />
+          <span className="quiet">your own for the whole setup; it is not kept</span>
+        </p>
+      )}
+      <div className="tools middle">
+        <DropFile
+          name="own program"
+          label={own.data ? "Try another" : "Try your own for the whole setup"}
+          hint=""
+          accept={NC}
+          busy={own.isPending}
+          quiet
+          choose={(file) => file && own.mutate(file)}
+        />
+        {own.data && <Button onClick={() => own.reset()}>Back to ours</Button>}
+      </div>
+      {own.error && <ProblemNotice error={own.error} />}
     </section>
   );
 }

@@ -2,8 +2,8 @@
 import { Button } from "@mui/material";
 import { useMemo, useState } from "react";
 
-import { type Order, usePlayed, useProgram, useSession } from "../../api/queries";
-import type { Design, Finding, ProgramMade, ProgramShown } from "../../api/types";
+import { type Order, useOwnProgram, usePlayed, useProgram, useSession } from "../../api/queries";
+import type { Design, Finding, Played } from "../../api/types";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
 import { InSpace } from "../../drawing/InSpace";
 import { type Placing, usePlacing } from "../../drawing/placing";
@@ -14,7 +14,7 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Said } from "../../ui/Said";
 import { capital } from "../../ui/units";
 import { DryLine, Scrubber } from "./DryRun";
-import { OpFiles } from "./OpFiles";
+import { OpFiles, OwnProgram } from "./OpFiles";
 import { type Playing, usePlaying, useTip } from "./playing";
 import { ProgramText } from "./ProgramText";
 import { Trial } from "./Trial";
@@ -25,10 +25,12 @@ export function ProgramStep() {
   const [order, setOrder] = useState<Order | null>(null);
   const [line, show] = useState<number | null>(null);
   const { data, error, isFetching } = useProgram(job, here.number, order);
+  const own = useOwnProgram(job.id, here.number);
   const design = here.result?.designs[0] ?? null;
   const placing = usePlacing(design);
-  const run = useRun(order, data);
-  const running = run.playing ? run.playing.line : line;
+  const tried = own.data?.tried ?? data?.tried ?? null;
+  const text = own.data?.text ?? data?.program?.text ?? null;
+  const run = useRun(order, tried !== null, own.data?.played ?? null);
   const go = (finding: Finding) => {
     show(finding.line ?? null);
     const part = data?.table?.parts.find((item) => item.number === finding.part);
@@ -39,6 +41,7 @@ export function ProgramStep() {
     <div className={`program ${job.latest?.run.current === false ? "stale" : ""}`}>
       <aside className="make-list">
         {data && <OpFiles ops={data.ops} />}
+        {data?.table && <OwnProgram own={own} />}
         {data?.program && <ToolOrder program={data.program} setOrder={setOrder} />}
         {data?.table && <Zeros table={data.table} select={placing.select} />}
       </aside>
@@ -47,30 +50,39 @@ export function ProgramStep() {
         {error && <ProblemNotice error={error} />}
         {!data && isFetching && <p className="quiet">Working out zeros, trying the program</p>}
         {data && !data.table && <Nothing reasons={data.reasons ?? []} />}
-        {design && <Drawn design={design} placing={placing} run={run} there={Boolean(data?.tried)} />}
+        {design && <Drawn design={design} placing={placing} run={run} there={tried !== null} />}
         {run.error && <ProblemNotice error={run.error} />}
-        {run.playing && <DryLine playing={run.playing} text={textOf(data?.program ?? null, run.playing)} />}
-        {data?.tried && <Trial tried={data.tried} planned={data.planned_s ?? null} go={go} />}
+        {run.playing && <DryLine playing={run.playing} text={text?.split("\n")[run.playing.line - 1] ?? null} />}
+        {tried && <Trial tried={tried} planned={data?.planned_s ?? null} go={go} />}
       </section>
       <aside className="side">
-        {data?.program && <ProgramText program={data.program} setup={here.number} order={order} line={running} />}
-        {data && !data.program && (
-          <>
-            <h2>Program</h2>
-            <p className="quiet">
-              {data.table
-                ? "With a program for each op, one for the whole setup stands here. Until then what the cuts sweep is looked at."
-                : "It follows from a layout."}
-            </p>
-          </>
+        {text !== null ? (
+          <ProgramText
+            text={text}
+            name={own.data?.name ?? null}
+            setup={here.number}
+            order={order}
+            line={run.playing?.line ?? line}
+          />
+        ) : (
+          data && <NoProgram there={Boolean(data.table)} />
         )}
       </aside>
     </div>
   );
 }
 
-function textOf(program: ProgramMade | null, playing: Playing): string | null {
-  return program ? (program.text.split("\n")[playing.line - 1] ?? null) : null;
+function NoProgram({ there }: { there: boolean }) {
+  return (
+    <>
+      <h2>Program</h2>
+      <p className="quiet">
+        {there
+          ? "With a program for each op, one for the whole setup stands here. Until then what the cuts sweep is looked at."
+          : "It follows from a layout."}
+      </p>
+    </>
+  );
 }
 
 interface Going {
@@ -83,12 +95,12 @@ interface Going {
   toMove: (move: number) => void;
 }
 
-/** The dry run: fetched when it is first asked for, or when a finding is to be looked at. */
-function useRun(order: Order | null, data: ProgramShown | undefined): Going {
+/** The dry run: fetched when it is first asked for, or when a finding is to be looked at; an own program's is there. */
+function useRun(order: Order | null, there: boolean, own: Played | null): Going {
   const { job, here } = useEditor();
   const [wanted, setWanted] = useState(false);
-  const found = usePlayed(job, here.number, order, wanted && Boolean(data?.tried));
-  const [playing, toMove] = usePlaying(wanted ? (found.data ?? null) : null);
+  const found = usePlayed(job, here.number, order, wanted && there && !own);
+  const [playing, toMove] = usePlaying(wanted ? (own ?? found.data ?? null) : null);
   return {
     playing,
     tip: useTip(playing),

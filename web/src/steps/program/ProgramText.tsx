@@ -3,23 +3,24 @@ import { Button } from "@mui/material";
 import { useEffect, useMemo, useRef } from "react";
 
 import type { Order } from "../../api/queries";
-import type { ProgramMade } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 
 /** So many lines are on screen round the one that was asked for: a program can have a hundred thousand. */
 const AROUND = 300;
 
 interface Shown {
-  program: ProgramMade;
+  text: string;
+  /** Of somebody's own file; nothing for ours. */
+  name: string | null;
   setup: number;
   order: Order | null;
   /** Counts from 1. */
   line: number | null;
 }
 
-export function ProgramText({ program, setup, order, line }: Shown) {
+export function ProgramText({ text, name, setup, order, line }: Shown) {
   const { job } = useEditor();
-  const lines = useMemo(() => program.text.trimEnd().split("\n"), [program.text]);
+  const lines = useMemo(() => text.trimEnd().split("\n"), [text]);
   const first = Math.max(0, (line ?? 1) - AROUND / 2);
   const shown = lines.slice(first, first + AROUND);
   const marked = useRef<HTMLSpanElement>(null);
@@ -31,15 +32,19 @@ export function ProgramText({ program, setup, order, line }: Shown) {
     <>
       <h2>Program</h2>
       <p className="tools">
-        <Button
-          variant="contained"
-          component="a"
-          href={`/api/jobs/${job.id}/program/text?${asked.toString()}`}
-          download
-          data-testid="program-file"
-        >
-          Program
-        </Button>
+        {name === null ? (
+          <Button
+            variant="contained"
+            component="a"
+            href={`/api/jobs/${job.id}/program/text?${asked.toString()}`}
+            download
+            data-testid="program-file"
+          >
+            Program
+          </Button>
+        ) : (
+          <strong>{name}</strong>
+        )}
         <span className="quiet">
           <span className="mono">{lines.length}</span> lines
         </span>
@@ -50,7 +55,7 @@ export function ProgramText({ program, setup, order, line }: Shown) {
             … {first} lines before{"\n"}
           </span>
         )}
-        {shown.map((text, place) => {
+        {shown.map((said, place) => {
           const asked_for = first + place + 1 === line;
           return (
             <span
@@ -58,7 +63,7 @@ export function ProgramText({ program, setup, order, line }: Shown) {
               ref={asked_for ? marked : null}
               className={asked_for ? "nc-line asked" : "nc-line"}
             >
-              {text}
+              {said}
               {"\n"}
             </span>
           );
