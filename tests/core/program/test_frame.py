@@ -263,6 +263,7 @@ def test_by_tool_changes_as_seldom_as_can_be_and_says_what_the_other_order_takes
         (r"\nN\d+ M5\n", "\n", "spindle", "spindle on"),
         (r"\nN\d+ M9\n", "\n", "spindle", "coolant on"),
         (r"\nN\d+ G53 G0 Z0\nN(\d+) G49\n", "\n", "spindle", "below home"),
+        (r"G90 B90\.", "G90 B0.", "every part", "second time"),
         (r"G43 H1 ", "G43 H9 ", "spindle", "H9 has no length"),
         (r"G43 H1 ", "G43 H3 ", "every part", "no part has"),
         (r"N\d+ G0 G17 G21 G40[^\n]*\n", "", "same motions", "depends on"),

@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wedgecraft.core.program.control import Run
-from wedgecraft.core.program.motion import Move
+from wedgecraft.core.program.motion import Move, Place
 from wedgecraft.core.program.ops import OpPiece, OpProgram
 from wedgecraft.core.program.poses import shifted, spun
+from wedgecraft.core.program.scene import Scene
 from wedgecraft.core.program.state import Setting
 from wedgecraft.core.records.program import Finding, PartZero, ZeroTable
 
@@ -32,6 +33,7 @@ class _Paths:
     end: Array
     feed: Array
     sweep: Array
+    rotary: Sequence[Place]
 
     @classmethod
     def of(cls, moves: Sequence[Move], tips: Sequence[float]) -> _Paths:
@@ -43,6 +45,7 @@ class _Paths:
             np.array([move.end for move in moves]).reshape(-1, 3) - tip,
             np.array([move.feed for move in moves], dtype=float),
             np.array([move.arc.sweep if move.arc is not None else 0.0 for move in moves]),
+            [move.rotary for move in moves],
         )
 
 
@@ -58,7 +61,7 @@ class _Wanted:
 
 
 def each_once(
-    table: ZeroTable, ops: Mapping[int, OpProgram], went: Run, setting: Setting
+    table: ZeroTable, ops: Mapping[int, OpProgram], went: Run, setting: Setting, scene: Scene
 ) -> list[Finding]:
     """Cutting moves in the order they came, matched with what each part wants of each tool."""
     check = "every part gets every tool of its op once"
@@ -86,12 +89,13 @@ def each_once(
     at = 0
     while at < len(moves) and len(found) < _MOST_TOLD:
         move = moves[at]
-        item = _belongs(by_tool.get(move.tool, []), cuts.end[at])
+        item = _belongs(by_tool.get(move.tool, []), cuts, at, scene)
         if item is None:
             found.append(_stray(check, by_tool.get(move.tool, []), move, cuts.end[at]))
             at += 1
             while (
-                at < len(moves) and _belongs(by_tool.get(moves[at].tool, []), cuts.end[at]) is None
+                at < len(moves)
+                and _belongs(by_tool.get(moves[at].tool, []), cuts, at, scene) is None
             ):
                 at += 1
             continue
@@ -120,9 +124,13 @@ def each_once(
     return [Finding(check=check, stands=True, says=f"{many} of {many} parts")]
 
 
-def _belongs(items: Sequence[_Wanted], end: Array) -> _Wanted | None:
+def _belongs(items: Sequence[_Wanted], cuts: _Paths, at: int, scene: Scene) -> _Wanted | None:
+    """What begins with this cut, on a face that looks at the spindle."""
+    index = scene.index_of(cuts.rotary[at])
     for item in items:
-        if not item.done and np.abs(item.end[0] - end).max() < _SAME_MM:
+        if item.done or np.abs(item.end[0] - cuts.end[at]).max() >= _SAME_MM:
+            continue
+        if scene.faces_up(item.part.face, index):
             return item
     return None
 

@@ -12,6 +12,7 @@ from wedgecraft.core.program.motion import Pace
 from wedgecraft.core.program.once import each_once
 from wedgecraft.core.program.ops import OpProgram
 from wedgecraft.core.program.reach import within_reach
+from wedgecraft.core.program.scene import Scene
 from wedgecraft.core.program.state import Setting
 from wedgecraft.core.program.tooling import lengths_of
 from wedgecraft.core.program.words import Block, read
@@ -49,7 +50,7 @@ def tried(
     blocks = read(text)
     setting, went = ran(asked, table, ops, blocks)
     findings = [
-        *each_once(table, ops, went, setting),
+        *each_once(table, ops, went, setting, Scene(asked, table.parts)),
         *faults(went),
         *same_from_any_state(blocks, setting),
         *ends(went, table),

@@ -15,7 +15,7 @@ import { Said } from "../../ui/Said";
 import { capital } from "../../ui/units";
 import { DryLine, Scrubber } from "./DryRun";
 import { OpFiles, OwnProgram } from "./OpFiles";
-import { type Playing, usePlaying, useTip } from "./playing";
+import { type Playing, usePlaying, useTip, type Where } from "./playing";
 import { ProgramText } from "./ProgramText";
 import { Trial } from "./Trial";
 import { ToolOrder, Zeros } from "./Zeros";
@@ -35,7 +35,8 @@ export function ProgramStep() {
     show(finding.line ?? null);
     const part = data?.table?.parts.find((item) => item.number === finding.part);
     placing.select(part?.station ?? null);
-    if (finding.move != null) run.toMove(finding.move);
+    if (finding.move != null) run.goTo({ move: finding.move });
+    else if (finding.line) run.goTo({ line: finding.line });
   };
   return (
     <div className={`program ${job.latest?.run.current === false ? "stale" : ""}`}>
@@ -92,7 +93,7 @@ interface Going {
   fetching: boolean;
   error: Error | null;
   begin: () => void;
-  toMove: (move: number) => void;
+  goTo: (there: Where) => void;
 }
 
 /** The dry run: fetched when it is first asked for, or when a finding is to be looked at; an own program's is there. */
@@ -100,7 +101,7 @@ function useRun(order: Order | null, there: boolean, own: Played | null): Going 
   const { job, here } = useEditor();
   const [wanted, setWanted] = useState(false);
   const found = usePlayed(job, here.number, order, wanted && there && !own);
-  const [playing, toMove] = usePlaying(wanted ? (own ?? found.data ?? null) : null);
+  const [playing, goTo] = usePlaying(wanted ? (own ?? found.data ?? null) : null);
   return {
     playing,
     tip: useTip(playing),
@@ -108,9 +109,9 @@ function useRun(order: Order | null, there: boolean, own: Played | null): Going 
     fetching: found.isFetching,
     error: found.error,
     begin: () => setWanted(true),
-    toMove: (move) => {
+    goTo: (there) => {
       setWanted(true);
-      toMove(move);
+      goTo(there);
     },
   };
 }

@@ -38,9 +38,9 @@ export function rowAt(seconds: readonly number[], at: number): number {
 }
 
 /** Where it is: at a time, or where a move begins, which may be asked for before the moves are here. */
-type Where = { seconds: number } | { move: number };
+export type Where = { seconds: number } | { move: number } | { line: number };
 
-export function usePlaying(played: Played | null): [Playing | null, (move: number) => void] {
+export function usePlaying(played: Played | null): [Playing | null, (there: Where) => void] {
   const [where, setWhere] = useState<Where>({ seconds: 0 });
   const [pressed, setPressed] = useState(false);
   const [pace, setPace] = useState<number>(60);
@@ -49,7 +49,10 @@ export function usePlaying(played: Played | null): [Playing | null, (move: numbe
   const timeOf = useCallback(
     (there: Where): number => {
       if ("seconds" in there) return there.seconds;
-      const first = (played?.move ?? []).findIndex((item) => item >= there.move);
+      const first =
+        "move" in there
+          ? (played?.move ?? []).findIndex((item) => item >= there.move)
+          : (played?.line ?? []).indexOf(there.line);
       return seconds[first < 0 ? seconds.length - 1 : first] ?? 0;
     },
     [played, seconds],
@@ -69,11 +72,11 @@ export function usePlaying(played: Played | null): [Playing | null, (move: numbe
     next = requestAnimationFrame(frame);
     return () => cancelAnimationFrame(next);
   }, [going, whole, pace, timeOf]);
-  const toMove = (move: number) => {
+  const goTo = (there: Where) => {
     setPressed(false);
-    setWhere({ move });
+    setWhere(there);
   };
-  if (!played || whole === 0) return [null, toMove];
+  if (!played || whole === 0) return [null, goTo];
   const row = rowAt(seconds, at);
   const lines = played.line ?? [];
   const to = (wanted: number) => {
@@ -91,7 +94,7 @@ export function usePlaying(played: Played | null): [Playing | null, (move: numbe
     if (!going && at >= whole) setWhere({ seconds: 0 });
     setPressed(!going);
   };
-  return [{ played, at, whole, row, line: lines[row] ?? 1, going, pace, setPace, press, to, step }, toMove];
+  return [{ played, at, whole, row, line: lines[row] ?? 1, going, pace, setPace, press, to, step }, goTo];
 }
 
 /** The tool where it is, between two places by the time. */
