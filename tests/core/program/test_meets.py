@@ -18,9 +18,11 @@ from shapely.affinity import rotate, translate
 from shapely.geometry import Point, Polygon, box
 
 from tests.core.make.planned import planned
+from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.pieces import planned_setup
+from wedgecraft.core.program.deep import deep_holes
 from wedgecraft.core.program.frame import frame
-from wedgecraft.core.program.ops import read_op
+from wedgecraft.core.program.ops import OpProgram, read_op
 from wedgecraft.core.program.scene import Scene
 from wedgecraft.core.program.swept import (
     NONE_MM,
@@ -33,8 +35,11 @@ from wedgecraft.core.program.swept import (
     through_part,
 )
 from wedgecraft.core.program.tooling import tool_shapes
-from wedgecraft.core.program.trial import tried
+from wedgecraft.core.program.trial import ran, tried
+from wedgecraft.core.program.words import ProgramRefused, read
 from wedgecraft.core.program.zeros import zero_table
+from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.request import Measured, OwnStation
 from wedgecraft.core.records.tool import Tool
 from wedgecraft.core.workpiece.body import Body, cylinder, prism
 
@@ -317,3 +322,139 @@ def test_our_own_programs_raise_no_false_alarm(block, ops):
         there = table.model_copy(update={"parts": [p for p in table.parts if p.number in only]})
         found = tried(asked, there, ops, program.text).findings
         assert [item for item in found if not item.stands] == [], (n, strategy)
+
+
+def _on(block, **fields):
+    machine = block.request.machine.model_copy(update=fields)
+    return replace(block, request=block.request.model_copy(update={"machine": machine}))
+
+
+@pytest.mark.parametrize(
+    ("control", "without", "has"),
+    [
+        ({"local_shift": False}, r"G52|G68", r"G1 X\S+ Y"),
+        ({"turned_coordinates": False}, r"G68|G69", r"G52 X-"),
+        ({"subprograms": True}, r"O8100", r"M98 P8001[\s\S]+O8001\n[\s\S]+M99"),
+        (
+            {
+                "subprograms": True,
+                "turned_coordinates": False,
+                "stops_to_look": True,
+                "first_lines": ["(LOCK THE DOOR)", "M1"],
+                "last_lines": ["(WASH DOWN)", "G4 X2"],
+            },
+            r"G68|G69",
+            r"\(LOCK THE DOOR\)[\s\S]+T1 M6\nN\d+ M1\n[\s\S]+\(WASH DOWN\)",
+        ),
+    ],
+)
+def test_every_control_gets_a_program_that_goes_the_same_way(block, ops, control, without, has):
+    """Whatever its control can do: the stand-in, without what this one has not, accepts it."""
+    asked = _on(block, **control)
+    table = zero_table(asked)
+    whole = frame(block, table, ops).text
+    text = frame(asked, table, ops).text
+    assert not re.search(without, text)
+    assert re.search(has, text)
+    found = tried(asked, table, ops, text)
+    assert found.accepted, found.findings
+    if control.get("subprograms"):
+        assert text.count("\n") < 0.6 * whole.count("\n")
+    if not control.get("local_shift", True):
+        with pytest.raises(ProgramRefused, match="no local shift"):
+            tried(asked, table, ops, whole)
+    # G91 cannot be worked out, and says what would do
+    if not control.get("local_shift", True):
+        bad = read_op("T1 M6\nS1 M3 F9\nG91 G1 X1\nG90 G0 Z9\nM30")
+        with pytest.raises(OutOfRange, match="G52 and G68"):
+            frame(asked, table, dict.fromkeys(ops, bad))
+
+
+def test_a_first_article_goes_over_the_work_first_and_a_part_goes_in_again(block, ops):
+    table = zero_table(block)
+    part = table.parts[3]
+    there = table.model_copy(update={"parts": [part]})
+    program = frame(block, table, ops, None, [part.number], 30.0)
+    assert program.text.count("M0\n") == 1
+    x, y, z = part.at_mm
+    raised = part.model_copy(update={"at_mm": (x, y, z + 30)})
+    found = tried(block, there, ops, program.text, raised=[raised])
+    assert found.accepted, found.findings
+    setting, went = ran(block, table, ops, read(program.text))
+    stop = program.text.splitlines().index("(RAISED UNTIL HERE. LOOK, THEN AT SIZE)") + 1
+    tips = [m.end[2] - setting.lengths[m.tool] for m in went.moves if m.cuts and m.line < stop]
+    low = [m.end[2] - setting.lengths[m.tool] for m in went.moves if m.cuts and m.line > stop]
+    assert min(tips) == pytest.approx(min(low) + 30)
+    assert len(tips) == len(low)
+    # the ports again, in parts that are finished but for them: nothing else is cut
+    again = {k: OpProgram(tuple(p for p in op.pieces if p.tool == 5)) for k, op in ops.items()}
+    program = frame(block, table, again, None, [1, 2, 30])
+    assert program.tools == [5]
+    some = table.model_copy(update={"parts": [p for p in table.parts if p.number in (1, 2, 30)]})
+    assert tried(block, some, again, program.text, again=True).accepted
+    # a rapid that needs what the face mill takes away first is red in a raw part, not in a cut one
+    low_down = read_op(
+        "T5 M6\nS7000 M3\nG0 X14 Y17\nG43 H5 Z40 M8\nZ.5\nG1 Z-5 F800\nG0 Z40 M9\nM30"
+    )
+    near = dict.fromkeys(ops, low_down)
+    text = frame(block, table, near, None, [1]).text
+    one = table.model_copy(update={"parts": [p for p in table.parts if p.number == 1]})
+    assert tried(block, one, near, text, again=True).accepted
+    raw = tried(block, one, near, text).findings[0]
+    assert (raw.check, raw.stands) == (HIT, False)
+
+
+def test_measured_places_are_where_the_program_runs_and_the_drawing_is_not_lost(block):
+    station = block.design.stations[5]
+    own = OwnStation(
+        face=station.face, kind=station.kind, x_mm=station.x_mm, y_mm=station.y_mm,
+        turn=station.turn,
+        measured=Measured(x_mm=station.x_mm + 0.03, y_mm=station.y_mm - 0.04, z_mm=0.0),
+    )  # fmt: skip
+    arrangement = block.request.arrangement.model_copy(update={"stations": [own]})
+    request = block.request.model_copy(update={"arrangement": arrangement})
+    found, drawn = zero_table(replace(block, request=request)), zero_table(block)
+    (part,) = [p for p in found.parts if p.measured_off_mm is not None]
+    before = next(p for p in drawn.parts if p.number == part.number)
+    assert part.station == station.number
+    assert part.measured_off_mm == pytest.approx((0.03, -0.04, 0.0), abs=1e-6)
+    off = np.subtract(part.at_mm, before.at_mm)
+    assert off == pytest.approx((0.03, -0.04, 0.0), abs=1e-6)
+    assert any("1 of 50 parts" in note and "0.050 mm" in note for note in found.notes)
+
+
+def test_a_plate_that_looks_the_same_half_a_turn_round_says_so():
+    plate = planned_setup(planned("Vane yoke"), 1)
+    assert not any("half a turn" in note for note in zero_table(plate).notes)
+    first = plate.design.stations[0]
+    wide, deep = plate.request.plate.width_mm, plate.request.plate.depth_mm
+    other = first.model_copy(
+        update={
+            "number": 2, "x_mm": wide - first.x_mm + 0.004, "y_mm": deep - first.y_mm,
+            "turn": (first.turn + 180) % 360,
+        }
+    )  # fmt: skip
+    both = plate.design.model_copy(update={"stations": [first, other]})
+    notes = zero_table(replace(plate, design=both)).notes
+    assert any("half a turn" in note and "0.004" in note for note in notes)
+
+
+def test_a_deep_hole_in_brass_wants_the_drill_right_out_on_every_peck(block):
+    """About 7 diameters: common practice, no source. The drill is 5 mm; nothing is said of
+    aluminium, nor where it comes right out.
+    """
+    pecks = "T5 M6\nS900 M3\nG0 X9 Y9\nG43 H5 Z9\n{} X9 Y9 Z-40 R2 {} F90\nG80\nG0 Z9\nM30"
+    chips, right_out, at_once = (
+        read_op(pecks.format(code, q)) for code, q in (("G73", "Q5"), ("G83", "Q5"), ("G81", ""))
+    )
+    kind = block.kinds[0]
+    brass = next(m for m in MATERIALS.values() if "brass" in m.name.lower())
+    part = kind.sitting.part.model_copy(update={"material": brass})
+    sitting = replace(kind.sitting, piece=replace(kind.sitting.piece, part=part))
+    of_brass = replace(block, kinds=(replace(kind, sitting=sitting), *block.kinds[1:]))
+    for op in (chips, at_once):
+        (found,) = deep_holes(of_brass, {0: op})
+        assert found.stands is None
+        assert "8.0 diameters" in found.says
+    assert deep_holes(of_brass, {0: right_out}) == []
+    assert deep_holes(block, {0: chips}) == []

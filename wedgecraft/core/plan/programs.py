@@ -20,6 +20,7 @@ from wedgecraft.core.records.program import (
     JobPrograms,
     OpText,
     OwnTried,
+    PartZero,
     Played,
     ProgramRequest,
     SetupProgram,
@@ -128,8 +129,8 @@ def played_setup(request: ProgramRequest, number: int) -> Played:
     texts = _by_op(request.document, request.ops)
     asked = _asked(request.document, number)
     table = zero_table(asked)
-    ops, _ = _ops(asked, texts)
-    program = frame(asked, table, ops, request.order, request.only)
+    ops = _some(_ops(asked, texts)[0], request.tools)
+    program = frame(asked, table, ops, request.order, request.only, request.raised_mm)
     return played(asked, ran(asked, table, ops, read(program.text))[1])
 
 
@@ -147,15 +148,39 @@ def _setup(
     reasons = [
         f"no program yet for {name}: what its cuts sweep is looked at instead" for name in envelopes
     ]
-    program = frame(asked, table, ops, request.order, request.only)
+    ops = _some(ops, request.tools)
+    program = frame(asked, table, ops, request.order, request.only, request.raised_mm)
     there = [part for part in table.parts if part.number in program.parts]
     table_there = table.model_copy(update={"parts": there})
-    found = tried(asked, table_there, ops, program.text, envelopes)
+    raised = [] if request.raised_mm is None else [_up(part, request.raised_mm) for part in there]
+    again = request.tools is not None
+    found = tried(asked, table_there, ops, program.text, envelopes, again, raised)
     if envelopes:  # there is no text whose lines could be looked up
         bare = [item.model_copy(update={"line": None}) for item in found.findings]
         found = found.model_copy(update={"findings": bare, "lines": 0})
     update = {"program": None if envelopes else program, "tried": found, "reasons": reasons}
     return answer.model_copy(update=update)
+
+
+def _some(ops: dict[int, OpProgram], tools: Sequence[int] | None) -> dict[int, OpProgram]:
+    """Only what some tools do. Raises OutOfRange where that is nothing."""
+    if tools is None:
+        return ops
+    found = {
+        kind: OpProgram(tuple(piece for piece in op.pieces if piece.tool in tools))
+        for kind, op in ops.items()
+    }
+    if not any(op.pieces for op in found.values()):
+        known = sorted({tool for op in ops.values() for tool in op.tools})
+        raise OutOfRange(
+            "tools", ", ".join(map(str, tools)), f"some of {', '.join(f'T{n}' for n in known)}"
+        )
+    return found
+
+
+def _up(part: PartZero, by_mm: float) -> PartZero:
+    x, y, z = part.at_mm
+    return part.model_copy(update={"at_mm": (x, y, z + by_mm)})
 
 
 def _at_work_s(asked: Asked) -> float:

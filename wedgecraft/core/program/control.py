@@ -124,6 +124,8 @@ class Control(Modal):
         elif 10 in own:
             self._write_zero(given)
         elif 52 in own:
+            if not self.setting.shifts:
+                raise ProgramRefused(given.line, "G52", "no local shift: this control has none")
             places = self._axes_of(given)
             x, y, z = (places.get(k, self.state.local[k]) for k in range(3))
             self.state.local = (x, y, z)

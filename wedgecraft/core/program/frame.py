@@ -16,6 +16,7 @@ from wedgecraft.core.program.ops import OpPiece, OpProgram
 from wedgecraft.core.program.order import changes_by_station, fewest_changes, least_travel
 from wedgecraft.core.program.poses import index_deg
 from wedgecraft.core.program.words import MOST_LINES
+from wedgecraft.core.program.written import figure, joined, written_out
 from wedgecraft.core.records.program import PartZero, Program, Restart, ZeroTable
 
 #: Over the highest thing that stands on a face, mm; house usage, from memory.
@@ -25,7 +26,10 @@ _STEP = 10
 #: So many lines stand round what one tool does at one part.
 _AROUND = 12
 _SAFE = "G0 G17 G21 G40 G49 G69 G80 G90 G94 G98"
+_SAFE_UNTURNED = _SAFE.replace("G69 ", "")
 _NO_SHIFT = "G52 X0 Y0 Z0"
+#: Subprograms are numbered from here.
+_FIRST_CALLED = 8001
 _HOME_Z = "G53 G0 Z0"
 
 
@@ -51,9 +55,11 @@ def frame(
     ops: Mapping[int, OpProgram],
     order: Literal["by tool", "by station"] | None = None,
     only: Sequence[int] | None = None,
+    raised_mm: float | None = None,
 ) -> Program:
     """The program. ``ops``: of each kind of station, its place counted from 0; ``only``: numbers of
-    the parts that are there, all where nothing is said. Raises OutOfRange where an op has none.
+    the parts that are there, all where nothing is said; ``raised_mm``: first so high over the work,
+    then, after a stop, at size. Raises OutOfRange where an op has none.
     """
     kinds = asked.design.kinds
     missing = [kind.name for k, kind in enumerate(kinds) if k not in ops]
@@ -64,16 +70,23 @@ def frame(
         raise OutOfRange("only", 0, "at least one part")
     how = order or asked.request.rules.order
     turns = _by_tool(there, ops) if how == "by tool" else _by_station(there, ops)
-    lines = sum(len(stop.piece.lines) + _AROUND for turn in turns for stop in turn.stops)
+    own = [len(stop.piece.lines) for turn in turns for stop in turn.stops]
+    lines = len(own) * _AROUND + (0 if asked.request.machine.subprograms else sum(own))
     if lines > MOST_LINES:
         raise OutOfRange(
             "ops",
             f"{lines} lines",
             f"at most {MOST_LINES} lines for the whole setup: fewer parts in it, or programs that"
-            " say more with fewer lines, as cycles and arcs do",
+            " say more with fewer lines, as cycles, arcs and subprograms do",
         )
     text = _Text(asked, table)
+    high = turns if raised_mm is None else [_raised(turn, raised_mm) for turn in turns]
+    text.calls(turns)
     text.begin()
+    if raised_mm is not None:
+        for turn in high:
+            text.tool(turn)
+        text.look("RAISED UNTIL HERE. LOOK, THEN AT SIZE")
     for turn in turns:
         text.tool(turn)
     text.end()
@@ -94,6 +107,15 @@ def frame(
         parts=[part.number for part in there],
         restarts=text.restarts,
     )
+
+
+def _raised(turn: _Turn, by_mm: float) -> _Turn:
+    stops = []
+    for stop in turn.stops:
+        x, y, z = stop.part.shift_mm
+        part = stop.part.model_copy(update={"shift_mm": (x, y, z + by_mm)})
+        stops.append(_Stop(part, stop.piece))
+    return _Turn(turn.tool, tuple(stops))
 
 
 def _by_tool(parts: Sequence[PartZero], ops: Mapping[int, OpProgram]) -> list[_Turn]:
@@ -147,6 +169,7 @@ class _Text:
         self.restarts: list[Restart] = []
         self.indexed = 0
         self._number = 0
+        self._called: dict[tuple[str, ...], int] = {}
         self._face: int | None = None
         self._first = table.zeros[0].name
         block = asked.request.block
@@ -159,13 +182,25 @@ class _Text:
             "%",
             f"O{1000 + self.asked.number} ({name.strip()} SETUP {self.asked.number})",
         ]
-        self._say(_SAFE)
-        self._say(self._first)
-        self._say(_NO_SHIFT)
+        self._safe()
+        for line in request.machine.first_lines:
+            self._say(line)
         self._say(_HOME_Z)
+
+    def _safe(self) -> None:
+        """Every modal group, and nothing of a shift left."""
+        self._say(_SAFE if self.asked.request.machine.turned_coordinates else _SAFE_UNTURNED)
+        self._say(self._first)
+        self._no_shift()
+
+    def _no_shift(self) -> None:
+        if self.asked.request.machine.local_shift:
+            self._say(_NO_SHIFT)
 
     def tool(self, turn: _Turn) -> None:
         self._say(f"T{turn.tool} M6")
+        if self.asked.request.machine.stops_to_look:
+            self._say("M1")
         for stop in turn.stops:
             self._to_face(stop.part.face)
             self._stop(turn.tool, stop)
@@ -174,13 +209,21 @@ class _Text:
         self._say(_HOME_Z)
         self._say("G49")
 
+    def look(self, says: str) -> None:
+        """Stops until a person goes on."""
+        self.lines.append(f"({says})")
+        self._say("M0")
+
     def end(self) -> None:
         if self._letter and self._face:
             self._to_face(0)
-        self._say(_SAFE)
-        self._say(self._first)
-        self._say(_NO_SHIFT)
+        self._safe()
+        for line in self.asked.request.machine.last_lines:
+            self._say(line)
         self._say("M30")
+        for lines, number in self._called.items():
+            self.lines.append(f"O{number}")
+            self.lines += [*lines, "M99"]
         self.lines.append("%")
 
     def _to_face(self, face: int) -> None:
@@ -188,7 +231,7 @@ class _Text:
             self._face = face
             return
         self._say(_HOME_Z)
-        self._say(f"G90 {self._letter}{_number(index_deg(self.asked.request.block, face))}")
+        self._say(f"G90 {self._letter}{figure(index_deg(self.asked.request.block, face))}")
         self.indexed += self._face is not None
         self._face = face
 
@@ -202,23 +245,52 @@ class _Text:
             Restart(line=self._number + _STEP, tool=tool, part=part.number, station=part.station)
         )
         x, y, z = part.shift_mm
+        machine = self.asked.request.machine
         self._say(part.zero)
-        self._say(f"G52 X{_number(x)} Y{_number(y)} Z{_number(z)}")
-        if part.turn_deg:
-            self._say(f"G68 X0 Y0 R{_number(part.turn_deg)}")
+        if machine.local_shift:
+            self._say(f"G52 X{figure(x)} Y{figure(y)} Z{figure(z)}")
+        turned = part.turn_deg and self._turns
+        if turned:
+            self._say(f"G68 X0 Y0 R{figure(part.turn_deg)}")
         clear = self._clear_mm(part)
-        at = piece.begins_at or (0.0, 0.0)
-        self._say(f"G0 X{_number(at[0])} Y{_number(at[1])}")
-        self._say(f"G43 H{tool} Z{_number(clear)}")
-        for line in _preamble(piece):
-            self._say(line)
-        for line in piece.lines:
+        at = np.array(piece.begins_at or (0.0, 0.0))
+        off = np.zeros(3)
+        if not machine.local_shift:
+            off = np.array(part.shift_mm)
+        if part.turn_deg and not turned:
+            turn = np.radians(part.turn_deg)
+            at = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]]) @ at
+        at, clear = at + off[:2], clear + float(off[2])
+        self._say(f"G0 X{figure(at[0])} Y{figure(at[1])}")
+        self._say(f"G43 H{tool} Z{figure(clear)}")
+        lines = self._spoken(stop)
+        number = self._called.get(lines)
+        for line in [f"M98 P{number}"] if number is not None else lines:
             self._say(line)
         self._say("G80")
-        self._say(f"G90 G21 G17 G40 G94 G98 G0 Z{_number(clear)}")
-        if part.turn_deg:
+        self._say(f"G90 G21 G17 G40 G94 G98 G0 Z{figure(clear)}")
+        if turned:
             self._say("G69")
-        self._say(_NO_SHIFT)
+        self._no_shift()
+
+    @property
+    def _turns(self) -> bool:
+        """Whether the control turns coordinates about a part's own zero."""
+        machine = self.asked.request.machine
+        return machine.turned_coordinates and machine.local_shift
+
+    def _spoken(self, stop: _Stop) -> tuple[str, ...]:
+        """What is said at a stop, as this control takes it."""
+        part, machine = stop.part, self.asked.request.machine
+        shift = (0.0, 0.0, 0.0) if machine.local_shift else part.shift_mm
+        turn = 0.0 if self._turns else part.turn_deg
+        return (*_preamble(stop.piece), *written_out(stop.piece, shift, turn))
+
+    def calls(self, turns: Sequence[_Turn]) -> None:
+        """What is said more than once is said in subprograms, where the shop wants them."""
+        if self.asked.request.machine.subprograms:
+            said = [self._spoken(stop) for turn in turns for stop in turn.stops]
+            self._called = joined(said, _FIRST_CALLED)
 
     def _clear_mm(self, part: PartZero) -> float:
         """Over everything on that face, from the part's own zero."""
@@ -249,13 +321,7 @@ def _preamble(piece: OpPiece) -> list[str]:
     ]
     unit = 25.4 if state.inch else 1.0
     if state.rpm:
-        words.append(f"S{_number(state.rpm)}")
+        words.append(f"S{figure(state.rpm)}")
     if state.feed:
-        words.append(f"F{_number(state.feed / unit)}")
+        words.append(f"F{figure(state.feed / unit)}")
     return [" ".join(words)]
-
-
-def _number(value: float) -> str:
-    """With a decimal point, whatever a control makes of numbers without one."""
-    text = f"{value:.4f}".rstrip("0")
-    return "0." if text in ("-0.", "0.") else text

@@ -94,9 +94,9 @@ class _Table:
         return f"T{shape.number}" if ring == 0 else f"T{shape.number}'s {said}"
 
 
-def met(asked: Asked, parts: Sequence[PartZero], went: Run) -> list[Finding]:
+def met(asked: Asked, parts: Sequence[PartZero], went: Run, again: bool = False) -> list[Finding]:
     """What is hit, in the order it comes; that nothing is; what was not looked at. ``parts``: those
-    that are there.
+    that are there, as they came out before where ``again``.
     """
     scene = Scene(asked, parts)
     tools = sorted({move.tool for move in went.moves if move.goes or move.what == "index"})
@@ -105,7 +105,7 @@ def met(asked: Asked, parts: Sequence[PartZero], went: Run) -> list[Finding]:
     ways = _ways_of(went.moves, scene, shapes, tools)
     hits = [
         *_with_standing(scene, ways, table, went.moves),
-        *_with_parts(asked, parts, scene, ways, table, went.moves),
+        *_with_parts(asked, parts, scene, ways, table, went.moves, again),
         *_while_turning(asked, scene, went.moves, shapes),
     ]
     hits.sort(key=lambda hit: hit.order)
@@ -252,6 +252,7 @@ def _with_parts(
     ways: _Ways,
     table: _Table,
     moves: Sequence[Move],
+    again: bool,
 ) -> list[_Hit]:
     found: list[_Hit] = []
     grids: dict[int, tuple[Grid, Array]] = {}
@@ -266,7 +267,7 @@ def _with_parts(
         if sitting.before.empty:
             continue
         if part.kind not in grids:
-            grids[part.kind] = _grids(sitting)
+            grids[part.kind] = _grids(sitting, again)
         grid, least = grids[part.kind]
         own = _near(_seen_from(part, sitting.top_mm, by_face[part.face]), grid, widest)
         if not len(own.tips):
@@ -275,9 +276,9 @@ def _with_parts(
     return found
 
 
-def _grids(sitting: Sitting) -> tuple[Grid, Array]:
+def _grids(sitting: Sitting, again: bool) -> tuple[Grid, Array]:
     step = step_for(sitting.before)
-    grid = heights_of(sitting.before, sitting.before, step)
+    grid = heights_of(sitting.after if again else sitting.before, sitting.before, step)
     finished = heights_of(sitting.finished, sitting.before, step)
     return grid, lowest_near(finished.heights)
 

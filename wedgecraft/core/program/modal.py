@@ -71,6 +71,10 @@ class Modal:
         elif code in (98, 99):
             state.to_first = code == 98
         elif code in (68, 69):
+            if not self.setting.turns:
+                raise ProgramRefused(
+                    given.line, f"G{number}", "no turned coordinates: this control has none"
+                )
             self._turn(code, given)
         elif code == 80:
             state.cycle = None

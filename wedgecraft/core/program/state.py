@@ -20,7 +20,8 @@ NOWHERE: Place = (0.0, 0.0, 0.0)
 class Setting:
     """What is set at a control before a program runs. ``zeros`` and the rest in mm, machine
     coordinates; ``lengths``: of each tool, spindle face to tip; ``pallet_code``: the M code that
-    changes pallets; ``home``, ``second_home``: where G28 and G30 go.
+    changes pallets; ``home``, ``second_home``: where G28 and G30 go; ``shifts``, ``turns``: it has
+    G52, G68.
     """
 
     zeros: Mapping[str, Place]
@@ -31,6 +32,8 @@ class Setting:
     pallet_code: int = 60
     #: Blocks with a slash are left out.
     skips: bool = False
+    shifts: bool = True
+    turns: bool = True
 
 
 @dataclass

@@ -76,18 +76,24 @@ def tool_shapes(asked: Asked, tools: Sequence[int]) -> dict[int, ToolShape]:
     """
     machine = asked.request.machine
     table = {tool.number: tool for tool in machine.tools}
-    named = _named(asked)
+    cutters = cutters_of(asked)
     lengths, _ = lengths_of(machine, tools)
     found = {}
     for number in tools:
         tool, length = table.get(number), lengths[number] if number else 0.0
-        cutter = tool.cutter if tool is not None else named.get(number)
+        cutter = cutters.get(number)
         holder = tool.holder if tool is not None else None
         found[number] = _shape(number, length, cutter, holder)
     return found
 
 
-def _named(asked: Asked) -> Mapping[int, Cutter]:
+def cutters_of(asked: Asked) -> Mapping[int, Cutter]:
+    """By number, as far as anybody has said."""
+    known = {tool.number: tool.cutter for tool in asked.request.machine.tools}
+    return _named(asked) | known
+
+
+def _named(asked: Asked) -> dict[int, Cutter]:
     found: dict[int, Cutter] = {}
     for kind in asked.kinds:
         for cut in kind.sitting.op.cuts:

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.program.control import Run, run
+from wedgecraft.core.program.deep import deep_holes
 from wedgecraft.core.program.left import ends, faults, same_from_any_state
 from wedgecraft.core.program.meets import met
 from wedgecraft.core.program.motion import Pace
@@ -16,7 +17,7 @@ from wedgecraft.core.program.scene import Scene
 from wedgecraft.core.program.state import Setting
 from wedgecraft.core.program.tooling import lengths_of
 from wedgecraft.core.program.words import Block, read
-from wedgecraft.core.records.program import Tried, ZeroTable
+from wedgecraft.core.records.program import PartZero, Tried, ZeroTable
 
 
 def setting_of(asked: Asked, table: ZeroTable, tools: Sequence[int]) -> Setting:
@@ -34,6 +35,8 @@ def setting_of(asked: Asked, table: ZeroTable, tools: Sequence[int]) -> Setting:
             machine.pallet_change_s,
             machine.index_s,
         ),
+        shifts=machine.local_shift,
+        turns=machine.turned_coordinates,
     )
 
 
@@ -43,19 +46,29 @@ def tried(
     ops: Mapping[int, OpProgram],
     text: str | bytes,
     envelopes: Sequence[str] = (),
+    again: bool = False,
+    raised: Sequence[PartZero] = (),
 ) -> Tried:
     """Raises ProgramRefused, where a control would stop. ``envelopes``: names of ops of which only
-    the sweep of their cuts is known.
+    the sweep of their cuts is known; ``again``: parts are put in as they came out; ``raised``:
+    parts that are gone through over the work before.
     """
     blocks = read(text)
     setting, went = ran(asked, table, ops, blocks)
     findings = [
-        *each_once(table, ops, went, setting, Scene(asked, table.parts)),
+        *each_once(
+            table.model_copy(update={"parts": [*raised, *table.parts]}),
+            ops,
+            went,
+            setting,
+            Scene(asked, table.parts),
+        ),
         *faults(went),
         *same_from_any_state(blocks, setting),
         *ends(went, table),
         *within_reach(asked.request.machine, went),
-        *met(asked, table.parts, went),
+        *met(asked, table.parts, went, again),
+        *deep_holes(asked, ops),
     ]
     findings.sort(key=lambda item: (item.stands is not False, item.stands is True))
     changes = sum(move.what == "tool" for move in went.moves)

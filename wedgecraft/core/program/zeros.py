@@ -6,6 +6,7 @@ coordinates turned: the shift says by how much.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -23,12 +24,17 @@ from wedgecraft.core.program.poses import (
     shifted,
 )
 from wedgecraft.core.program.state import PLAIN
+from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.program import PartZero, Zero, ZeroTable
 from wedgecraft.core.records.rules import Strategy
 
 Array = NDArray[np.float64]
 _DECIMALS = 6
+#: A station that was measured is the one drawn this near.
+_SAME_PLACE_MM = 0.01
+#: Half a turn round, stations come to where others were this near.
+_ALIKE_MM = 0.01
 #: From the fewest offsets to the most.
 _FEWER: tuple[Strategy, ...] = ("one for all", "one per face", "one per station")
 
@@ -95,7 +101,42 @@ def zero_table(asked: Asked) -> ZeroTable:
         zeros.append(zero)
         parts += own
     parts.sort(key=lambda part: part.number)
+    notes += _measured_said(asked, parts) + _half_turn_said(asked)
     return ZeroTable(strategy=strategy, zeros=zeros, parts=parts, notes=notes, doubts=doubts)
+
+
+def _measured_said(asked: Asked, parts: Sequence[PartZero]) -> list[str]:
+    off = [part.measured_off_mm for part in parts if part.measured_off_mm is not None]
+    if not off:
+        return []
+    most = max(math.hypot(*item) for item in off)
+    runs = asked.kinds[0].view.accuracy.measured_are == "in the program"
+    what = "the program runs at those places" if runs else "the program runs at the drawn places"
+    return [
+        f"{len(off)} of {len(parts)} parts stand where they were measured, up to {most:.3f} mm off"
+        f" the drawing; {what}"
+    ]
+
+
+def _half_turn_said(asked: Asked) -> list[str]:
+    """Of a plate on a table that looks the same half a turn round."""
+    plate, stations = asked.request.plate, asked.design.stations
+    if asked.request.block.faces > 1 or asked.request.station.element.up_mm or not stations:
+        return []
+    worst = 0.0
+    for one in stations:
+        off = [
+            math.hypot(plate.width_mm - one.x_mm - k.x_mm, plate.depth_mm - one.y_mm - k.y_mm)
+            for k in stations
+            if k.kind == one.kind and (k.turn - one.turn) % 360 == 180
+        ]
+        worst = max(worst, min(off, default=math.inf))
+    if worst > _ALIKE_MM:
+        return []
+    return [
+        f"half a turn round its middle the plate looks the same, within {worst:.3f} mm: zeroed once"
+        " it may run again turned"
+    ]
 
 
 class _Place:
@@ -109,11 +150,33 @@ class _Place:
         self.index = index_deg(request.block, placed.face)
         self.turn = (placed.turn + (180 if own.half_turn else 0)) % 360
         top = asked.kinds[placed.kind].sitting.top_mm
-        self.on_plate = part_pose(placed, own, top)
+        drawn = part_pose(placed, own, top)
+        found = _measured(asked, placed)
+        self.off = (
+            _triple(found[:3, 3] - np.array([placed.x_mm, placed.y_mm, 0.0]))
+            if (found is not None)
+            else None
+        )
+        runs = asked.kinds[placed.kind].view.accuracy.measured_are == "in the program"
+        self.on_plate = drawn
+        if self.off is not None and runs:
+            self.on_plate = shifted(*self.off) @ drawn
         self.plate = machine_pose(request, self.index) @ face_pose(
             request, placed.face, lifted_mm(asked)
         )
         self.pose: Array = self.plate @ self.on_plate
+
+
+def _measured(asked: Asked, placed: PlacedStation) -> Array | None:
+    """Where a station of the real fixture was found, from its plate's corner; nothing where nobody
+    measured it.
+    """
+    for item in asked.request.arrangement.stations:
+        same = item.face == placed.face and item.kind == placed.kind
+        near = math.hypot(item.x_mm - placed.x_mm, item.y_mm - placed.y_mm) < _SAME_PLACE_MM
+        if item.measured is not None and same and near:
+            return shifted(item.measured.x_mm, item.measured.y_mm, item.measured.z_mm or 0.0)
+    return None
 
 
 def _places(asked: Asked) -> list[_Place]:
@@ -173,6 +236,7 @@ def _zero(
                 shift_mm=(x, y, z),
                 turn_deg=float(place.turn),
                 at_mm=_triple(place.pose[:3, 3]),
+                measured_off_mm=place.off,
             )
         )
     faces = {place.face for place in group}

@@ -89,6 +89,12 @@ class Machine(Document):
         "G59",
     ]
     offsets_taken: Annotated[list[Text], Field(max_length=400, title="Work offsets taken")] = []
+    local_shift: Annotated[bool, Field(title="Control: local shift, G52")] = True
+    turned_coordinates: Annotated[bool, Field(title="Control: turned coordinates, G68")] = True
+    subprograms: Annotated[bool, Field(title="Programs with subprograms, M98")] = False
+    stops_to_look: Annotated[bool, Field(title="M1 after each tool change")] = False
+    first_lines: Annotated[list[Text], Field(max_length=40, title="Lines at the beginning")] = []
+    last_lines: Annotated[list[Text], Field(max_length=40, title="Lines before the end")] = []
     tools: Annotated[list[Tool], Field(max_length=1000, title="Tool table")] = []
     rate_an_hour: Annotated[float, Field(ge=0, le=10_000, title="Rate an hour; 0 unknown")] = 0
     shop_id: Annotated[str, Field(max_length=40)] | None = None

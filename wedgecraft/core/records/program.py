@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from wedgecraft.core.ground.documents import Document, Text
+from wedgecraft.core.ground.units import Length
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.rules import Strategy
 
@@ -35,6 +36,8 @@ class PartZero(Document):
     is from there and turned, and where that is in machine coordinates at its index.
 
     Its own zero: the datum corner of its station in X and Y, the finished part's top in Z.
+    ``measured_off_mm``: how far from its drawing its station was found on the real fixture, nothing
+    where nobody measured it; the rest is as the program runs.
     """
 
     number: int
@@ -46,6 +49,7 @@ class PartZero(Document):
     shift_mm: Triple
     turn_deg: float
     at_mm: Triple
+    measured_off_mm: Triple | None = None
 
 
 class ZeroTable(Document):
@@ -153,12 +157,16 @@ class OpText(Document):
 class ProgramRequest(Document):
     """A job, planned or not, and the programs of its ops. ``order``: the house rule where nothing
     is said; ``only``: numbers of the parts of a setup that are there, all where nothing is said.
+    ``raised_mm``: a first article, gone through so high over the work before it is cut at size;
+    ``tools``: only what these do, to parts that were cut before and go in again.
     """
 
     document: JobDocument
     ops: Annotated[list[OpText], Field(max_length=60)] = []
     order: Literal["by tool", "by station"] | None = None
     only: list[int] | None = None
+    raised_mm: Annotated[Length, Field(ge=1, le=500)] | None = None
+    tools: list[int] | None = None
 
 
 class SetupProgram(Document):
