@@ -80,6 +80,15 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     assert send(operator, f"{here}/own", b"G999", "own.nc")[0] == 422
     assert send(operator, f"{here}/own", None)[0] == 422
     assert planner.call("GET", here)[1]["program"]["text"] == text
+    first = planner.call("GET", f"{here}?first=1")[1]
+    assert "(RAISED UNTIL HERE" in first["program"]["text"]
+    assert first["program"]["parts"] == [1]
+    without = planner.call("GET", f"{here}?missing=1, 2")[1]
+    assert without["program"]["parts"] == [k + 3 for k in range(len(shown["table"]["parts"]) - 2)]
+    assert planner.call("GET", f"{here}?tools=1")[1]["program"]["tools"] == [1]
+    assert "T1" in planner.call("GET", f"{here}?tools=9")[1]["reasons"][0]
+    assert "no other part" in planner.call("GET", f"{here}?missing=4000")[1]["reasons"][0]
+    assert planner.call("GET", f"{here}?missing=x")[0] == 422
     other = planner.call("GET", f"{here}?order=by station")[1]
     assert other["program"]["order"] == "by station"
     # a copy of the job has it too; taken off twice is once; the copy keeps its own

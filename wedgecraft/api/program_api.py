@@ -41,10 +41,22 @@ _MIME = {"nc": "text/plain", "zeros.nc": "text/plain", "zeros.csv": "text/csv"}
 Order = Literal["by tool", "by station"]
 
 
+#: Numbers of parts or tools in an address, as a person lists them.
+Numbers = Annotated[str, Field(max_length=400, pattern=r"^\s*(\d{1,4}(\s*[, ]\s*\d{1,4})*)?\s*$")]
+#: So high over the work a first article is gone through before.
+_FIRST_MM = 30.0
+
+
 class ProgramAsked(OneSetup):
-    """``order``: the house rule where nothing is said."""
+    """``order``: the house rule where nothing is said. ``missing``: numbers of parts that are not
+    there; ``first``: the part that is made as a first article; ``tools``: only what these do, to
+    parts that go in again.
+    """
 
     order: Order | None = None
+    missing: Numbers = ""
+    first: Annotated[int, Field(ge=1, le=9999)] | None = None
+    tools: Numbers = ""
 
 
 class TextAsked(ProgramAsked):
@@ -90,7 +102,7 @@ class ProgramShown(SetupProgram):
 @blueprint.output(ProgramShown)
 def shown(job_id: str, asked: ProgramAsked) -> ProgramShown:
     """Zeros of a setup, and its program where every op it holds has one, tried on the stand-in."""
-    return _shown(job_id, asked.setup, asked.order)
+    return _shown(job_id, asked)
 
 
 @blueprint.post("/<job_id>/program/ops")
@@ -139,7 +151,7 @@ def text(job_id: str, asked: TextAsked) -> Response:
     """A setup's program, or its zeros as a control reads them, or as a table."""
     from wedgecraft.formats.program_files import zeros_csv
 
-    found = _shown(job_id, asked.setup, asked.order)
+    found = _shown(job_id, asked)
     if asked.format == "nc":
         body = found.program.text if found.program is not None else None
     else:
@@ -164,7 +176,7 @@ def moves(job_id: str, asked: ProgramAsked) -> Played:
     """How a setup's program goes, place by place, for playing it."""
     document, _, texts = _held(job_id, asked.setup)
     try:
-        return _played(document.model_dump_json(), asked.setup, texts, asked.order)
+        return _played(document.model_dump_json(), texts, asked.model_dump_json())
     except OutOfRange as error:
         raise ProblemRaised(
             409, "Nothing to play yet", f"{error.field}: {error.allowed}."
@@ -264,40 +276,49 @@ def _held(
     return document, ops, texts
 
 
-def _shown(job_id: str, number: int, order: Order | None) -> ProgramShown:
-    document, ops, texts = _held(job_id, number)
-    found = _worked(document.model_dump_json(), number, texts, order)
+def _shown(job_id: str, asked: ProgramAsked) -> ProgramShown:
+    document, ops, texts = _held(job_id, asked.setup)
+    plain = ProgramAsked.model_validate(asked.model_dump(include=set(ProgramAsked.model_fields)))
+    found = _worked(document.model_dump_json(), texts, plain.model_dump_json())
     return ProgramShown(**found.model_dump(), ops=ops, step=program_state(found))
 
 
+Texts = tuple[tuple[str, int, str], ...]
+
+
 @lru_cache(maxsize=8)
-def _worked(
-    document: str, number: int, texts: tuple[tuple[str, int, str], ...], order: Order | None
-) -> SetupProgram:
+def _worked(document: str, texts: Texts, asked: str) -> SetupProgram:
     """Worked out once for as long as the job, its result and its programs stay as they are."""
     from wedgecraft.core.plan.programs import setup_program
 
+    given = ProgramAsked.model_validate_json(asked)
     try:
-        return setup_program(_asked(document, texts, order), number)
+        return setup_program(_request(document, texts, given), given.setup)
     except OutOfRange as error:
-        return SetupProgram(number=number, reasons=[f"{error.field}: {error.allowed}"])
+        return SetupProgram(number=given.setup, reasons=[f"{error.field}: {error.allowed}"])
 
 
 @lru_cache(maxsize=4)
-def _played(
-    document: str, number: int, texts: tuple[tuple[str, int, str], ...], order: Order | None
-) -> Played:
+def _played(document: str, texts: Texts, asked: str) -> Played:
     from wedgecraft.core.plan.programs import played_setup
 
-    return played_setup(_asked(document, texts, order), number)
+    given = ProgramAsked.model_validate_json(asked)
+    return played_setup(_request(document, texts, given), given.setup)
 
 
-def _asked(
-    document: str, texts: tuple[tuple[str, int, str], ...], order: Order | None
-) -> ProgramRequest:
-    asked: dict[str, Any] = {
+def _request(document: str, texts: Texts, asked: ProgramAsked) -> ProgramRequest:
+    tools = _listed(asked.tools)
+    request: dict[str, Any] = {
         "document": JobDocument.model_validate_json(document),
         "ops": [OpText(part=part, op=op, text=text) for part, op, text in texts],
-        "order": order,
+        "order": asked.order,
+        "missing": _listed(asked.missing),
+        "only": None if asked.first is None else [asked.first],
+        "raised_mm": None if asked.first is None else _FIRST_MM,
+        "tools": tools or None,
     }
-    return ProgramRequest.model_validate(asked)
+    return ProgramRequest.model_validate(request)
+
+
+def _listed(text: str) -> list[int]:
+    return [int(number) for number in text.replace(",", " ").split()]

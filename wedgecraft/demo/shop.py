@@ -20,7 +20,11 @@ _PROGRAMS = {
     "Manifold block, by the pallet": (
         ("Manifold block, 8-port", 10, "manifold-op10.nc"),
         ("Manifold block, 8-port", 20, "manifold-op20.nc"),
-    )
+    ),
+    "Staff-gauge cover": (
+        ("Staff-gauge cover", 10, "cover-op10.nc"),
+        ("Staff-gauge cover", 20, "cover-op20.nc"),
+    ),
 }
 
 

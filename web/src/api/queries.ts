@@ -399,31 +399,41 @@ export function usePieces(job: JobState, setup: number) {
 
 export type Order = "by tool" | "by station";
 
-const programQuery = (job: JobState, setup: number, order: Order | null) => {
-  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
-  return {
-    queryKey: ["program", job.id, job.version, setup, order, job.latest?.run.id, job.latest?.run.status],
-    queryFn: () => call<ProgramShown>("GET", `/api/jobs/${job.id}/program?${asked.toString()}`),
-    staleTime: Infinity,
-  };
+/** What is loaded this time, where that is not all of it: numbers as the service takes them. */
+export interface ProgramLoad {
+  first?: string;
+  missing?: string;
+  tools?: string;
+}
+
+/** The address of a setup's program, or of something of it. */
+export const programAt = (id: string, what: string, setup: number, order: Order | null, load: ProgramLoad): string => {
+  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}), ...load });
+  return `/api/jobs/${id}/program${what}${what.includes("?") ? "&" : "?"}${asked.toString()}`;
 };
 
+const programQuery = (job: JobState, setup: number, order: Order | null, load: ProgramLoad) => ({
+  queryKey: ["program", job.id, job.version, setup, order, load, job.latest?.run.id, job.latest?.run.status],
+  queryFn: () => call<ProgramShown>("GET", programAt(job.id, "", setup, order, load)),
+  staleTime: Infinity,
+});
+
 /** A setup's zeros, and its program where every op it holds has one. */
-export function useProgram(job: JobState, setup: number, order: Order | null) {
-  return useQuery({ ...programQuery(job, setup, order), placeholderData: keepPreviousData });
+export function useProgram(job: JobState, setup: number, order: Order | null, load: ProgramLoad) {
+  return useQuery({ ...programQuery(job, setup, order, load), placeholderData: keepPreviousData });
 }
 
 /** How the program of a setup came out, where it was tried since the page was opened. */
 export function useProgramTried(job: JobState, setup: number) {
-  return useQuery({ ...programQuery(job, setup, null), enabled: false }).data?.step;
+  return useQuery({ ...programQuery(job, setup, null, {}), enabled: false }).data?.step;
 }
 
 /** How a setup's program goes, place by place; fetched when it is ``wanted``. */
-export function usePlayed(job: JobState, setup: number, order: Order | null, wanted: boolean) {
-  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
+export function usePlayed(job: JobState, setup: number, order: Order | null, load: ProgramLoad, wanted: boolean) {
+  const run = job.latest?.run;
   return useQuery({
-    queryKey: ["program", job.id, "moves", job.version, setup, order, job.latest?.run.id, job.latest?.run.status],
-    queryFn: () => call<Played>("GET", `/api/jobs/${job.id}/program/moves?${asked.toString()}`),
+    queryKey: ["program", job.id, "moves", job.version, setup, order, load, run?.id, run?.status],
+    queryFn: () => call<Played>("GET", programAt(job.id, "/moves", setup, order, load)),
     enabled: wanted,
     staleTime: Infinity,
     gcTime: 60_000,

@@ -25,6 +25,7 @@ from wedgecraft.core.records.program import (
     ProgramRequest,
     SetupProgram,
     TrialRequest,
+    ZeroTable,
 )
 
 #: A part of a job and one of its ops, both counted from 0.
@@ -130,7 +131,7 @@ def played_setup(request: ProgramRequest, number: int) -> Played:
     asked = _asked(request.document, number)
     table = zero_table(asked)
     ops = _some(_ops(asked, texts)[0], request.tools)
-    program = frame(asked, table, ops, request.order, request.only, request.raised_mm)
+    program = frame(asked, table, ops, request.order, _there(table, request), request.raised_mm)
     return played(asked, ran(asked, table, ops, read(program.text))[1])
 
 
@@ -149,7 +150,7 @@ def _setup(
         f"no program yet for {name}: what its cuts sweep is looked at instead" for name in envelopes
     ]
     ops = _some(ops, request.tools)
-    program = frame(asked, table, ops, request.order, request.only, request.raised_mm)
+    program = frame(asked, table, ops, request.order, _there(table, request), request.raised_mm)
     there = [part for part in table.parts if part.number in program.parts]
     table_there = table.model_copy(update={"parts": there})
     raised = [] if request.raised_mm is None else [_up(part, request.raised_mm) for part in there]
@@ -160,6 +161,17 @@ def _setup(
         found = found.model_copy(update={"findings": bare, "lines": 0})
     update = {"program": None if envelopes else program, "tried": found, "reasons": reasons}
     return answer.model_copy(update=update)
+
+
+def _there(table: ZeroTable, request: ProgramRequest) -> list[int] | None:
+    """Numbers of the parts that are there. Raises OutOfRange for one that never was."""
+    known = [part.number for part in table.parts]
+    wrong = next((n for n in (*request.missing, *(request.only or [])) if n not in known), None)
+    if wrong is not None:
+        raise OutOfRange("parts", wrong, f"1 to {len(known)}: this setup has no other part")
+    if request.only is None and not request.missing:
+        return None
+    return [n for n in request.only or known if n not in request.missing]
 
 
 def _some(ops: dict[int, OpProgram], tools: Sequence[int] | None) -> dict[int, OpProgram]:

@@ -14,7 +14,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.program.ops import OpPiece, OpProgram
 from wedgecraft.core.program.order import changes_by_station, fewest_changes, least_travel
-from wedgecraft.core.program.poses import index_deg
+from wedgecraft.core.program.poses import index_deg, rise_mm
 from wedgecraft.core.program.words import MOST_LINES
 from wedgecraft.core.program.written import figure, joined, written_out
 from wedgecraft.core.records.program import PartZero, Program, Restart, ZeroTable
@@ -295,11 +295,11 @@ class _Text:
     def _clear_mm(self, part: PartZero) -> float:
         """Over everything on that face, from the part's own zero."""
         highest = max(
-            body.high_mm
+            body.high_mm + rise_mm(self.asked, station.kind)
             for station in self.asked.on_face(part.face)
             for body in self.asked.design.kinds[station.kind].drawing.bodies
         )
-        top = self.asked.kinds[part.kind].sitting.top_mm
+        top = self.asked.kinds[part.kind].sitting.top_mm + rise_mm(self.asked, part.kind)
         return highest - top + CLEAR_MM
 
     def _say(self, line: str) -> None:

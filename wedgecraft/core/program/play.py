@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.program.control import Run
 from wedgecraft.core.program.motion import Move
-from wedgecraft.core.program.poses import face_pose, lifted_mm, machine_pose
+from wedgecraft.core.program.poses import face_pose, lifted_mm, machine_pose, rise_mm
 from wedgecraft.core.program.scene import Scene
 from wedgecraft.core.program.tooling import tool_shapes
 from wedgecraft.core.records.program import Played, ToolSeen
@@ -24,7 +24,7 @@ _DECIMALS = 2
 
 def played(asked: Asked, went: Run) -> Played:
     """Places in the frame of the plate that looks at the spindle: its corner, Z0 on what parts
-    stand on.
+    stand on (the highest of it).
     """
     scene = Scene(asked, [])
     tools = sorted({move.tool for move in went.moves})
@@ -45,6 +45,8 @@ def played(asked: Asked, went: Run) -> Played:
         ],
         of=sum(move.goes for move in went.moves),
     )
+    # where stations stand on different heights, from the highest of them
+    highest = max(rise_mm(asked, kind) for kind in range(len(asked.kinds)))
     seconds = 0.0
     up: dict[tuple[float, ...], int] = {}
     for number, move in enumerate(went.moves):
@@ -57,7 +59,7 @@ def played(asked: Asked, went: Run) -> Played:
             continue
         origin = faces.get(face, faces[0])
         for share, place in _places(move):
-            x, y, z = place - origin - (0.0, 0.0, shapes[move.tool].length_mm)
+            x, y, z = place - origin - (0.0, 0.0, shapes[move.tool].length_mm + highest)
             found.line.append(move.line)
             found.move.append(number)
             found.face.append(face)

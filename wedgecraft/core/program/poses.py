@@ -86,7 +86,16 @@ def machine_pose(request: PlanRequest, index: float) -> Array:
     return shifted(x, y, z) @ spun(axis, index)
 
 
+def rise_mm(asked: Asked, kind: int) -> float:
+    """How much higher a kind of station stands than the first: the two of a vise may stand on
+    parallels of different heights.
+    """
+    return asked.kinds[kind].view.station.element.up_mm - asked.request.station.element.up_mm
+
+
 def lifted_mm(asked: Asked) -> float:
-    """What parts stand on, over the table: a plate's top, or the bed of what stands there alone."""
+    """What parts of the first kind stand on, over the table: a plate's top, or the bed of what
+    stands there alone.
+    """
     element = asked.request.station.element
     return element.up_mm if element.up_mm else asked.request.plate.thickness_mm

@@ -23,6 +23,7 @@ from wedgecraft.core.program.poses import (
     index_deg,
     lifted_mm,
     machine_pose,
+    rise_mm,
     shifted,
     spun,
 )
@@ -134,25 +135,35 @@ class Scene:
                 "the plate", None, Polygon(_rectangle(plate.low, plate.high)), relieved, pose
             )
         for station in self.asked.on_face(face):
-            out = pose @ _placed(station)
+            out = pose @ self._placed(station)
             for body in self.asked.design.kinds[station.kind].drawing.bodies:
                 if body.name == "part":
                     continue
                 if body.high_mm == 0:  # parts stand on it
                     flat = np.array([(x, y, 0.0, 1.0) for x, y in body.outer])
-                    area = Polygon((flat @ _placed(station).T)[:, :2])
+                    area = Polygon((flat @ self._placed(station).T)[:, :2])
                     yield from _with_reliefs(
-                        f"the {body.name}", station.number, area, relieved, pose
+                        f"the {body.name}",
+                        station.number,
+                        area,
+                        relieved,
+                        pose,
+                        out[2, 3] - pose[2, 3],
                     )
                     continue
                 ring = np.array([(x, y, body.high_mm, 1.0) for x, y in body.outer]) @ out.T
                 yield Standing(f"the {body.name}", station.number, ring[:, :2], float(ring[0, 2]))
 
+    def _placed(self, station: PlacedStation) -> Array:
+        """From a station's frame to its plate's corner."""
+        rise = rise_mm(self.asked, station.kind)
+        return shifted(station.x_mm, station.y_mm, rise) @ spun(2, station.turn)
+
     def _relieved(self, face: int) -> Iterator[tuple[Polygon, float]]:
         """Reliefs under holes that come out below, on a face: where, and how deep."""
         for station in self.asked.on_face(face):
             ready = self.asked.kinds[station.kind]
-            out = _placed(station)
+            out = self._placed(station)
             for x, y, wide, deep in reliefs(ready.sitting, ready.station.members):
                 place = out @ np.array([x, y, 0.0, 1.0])
                 yield Point(place[:2]).buffer(wide / 2, quad_segs=8), deep
@@ -164,7 +175,7 @@ class Scene:
             yield plate
         for station in self.asked.on_face(face):
             kind = self.asked.design.kinds[station.kind]
-            out = _placed(station)
+            out = self._placed(station)
             for body in kind.drawing.bodies:
                 if body.name != "part":
                     yield _boxed(f"the {body.name}", station, out, body)
@@ -211,19 +222,16 @@ def _with_reliefs(
     area: Polygon,
     relieved: Sequence[tuple[Polygon, float]],
     pose: Array,
+    rise: float = 0.0,
 ) -> Iterator[Standing]:
-    """What parts stand on, up to Z0, in pieces without holes; and the floors of its reliefs."""
+    """What parts stand on, up to its height, in pieces without holes; the floors of its reliefs."""
     own = [(disc, deep) for disc, deep in relieved if disc.intersects(area)]
     left = area.difference(shapely.union_all([disc for disc, _ in own]))
     pieces = [area] if not own else shapely.get_parts(shapely.constrained_delaunay_triangles(left))
     for piece, low in [*((piece, 0.0) for piece in pieces), *((d, -deep) for d, deep in own)]:
-        ring = [(x, y, low, 1.0) for x, y in piece.exterior.coords[:-1]]
+        ring = [(x, y, low + rise, 1.0) for x, y in piece.exterior.coords[:-1]]
         found = np.array(ring) @ pose.T
         yield Standing(what, station, found[:, :2], float(found[0, 2]))
-
-
-def _placed(station: PlacedStation) -> Array:
-    return shifted(station.x_mm, station.y_mm, 0.0) @ spun(2, station.turn)
 
 
 def _rectangle(low: Sequence[float], high: Sequence[float]) -> list[tuple[float, float]]:
@@ -234,11 +242,12 @@ def _boxed(what: str, station: PlacedStation, out: Array, body: Layer) -> _Box:
     ring = np.array(body.outer, dtype=float)
     flat = np.column_stack([ring, np.zeros(len(ring)), np.ones(len(ring))]) @ out.T
     low, high = flat[:, :2].min(axis=0), flat[:, :2].max(axis=0)
+    rise = float(out[2, 3])
     return _Box(
         what,
         station.number,
-        (float(low[0]), float(low[1]), body.low_mm),
-        (float(high[0]), float(high[1]), body.high_mm),
+        (float(low[0]), float(low[1]), body.low_mm + rise),
+        (float(high[0]), float(high[1]), body.high_mm + rise),
     )
 
 

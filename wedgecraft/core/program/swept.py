@@ -283,17 +283,24 @@ def through_part(heights, least, x0, y0, step, ways, rapid, tools, radii, lows, 
                     begin, end = 0.0, 1.0
                     if flat > 1e-18:
                         # how far along it stays within the radius of this cell
-                        half = np.sqrt(max(0.0, radius * radius - off * off) / flat)
+                        beside = (x * vy - y * vx) ** 2 / flat
+                        half = np.sqrt(max(0.0, radius * radius - beside) / flat)
                         at = (x * vx + y * vy) / flat
                         begin, end = max(0.0, at - half), min(1.0, at + half)
                     z = az + lows[tool, s]
                     lowest = min(z + begin * vz, z + end * vz)
                     if s == 0 and rises[tool] > 0:
                         rise = rises[tool]
-                        lowest = z + near * vz + rise * off
-                        for t in (begin, end):
-                            away = np.hypot(x - t * vx, y - t * vy)
-                            lowest = min(lowest, z + t * vz + rise * away)
+                        t = near
+                        if flat > 1e-18:  # where slope of the way and of the cone are the same
+                            steep = -vz / (rise * np.sqrt(flat))
+                            t = at + np.sign(steep) * 1e9
+                            if abs(steep) < 1:
+                                t = at + steep * np.sqrt(beside / (1 - steep * steep) / flat)
+                            t = min(end, max(begin, t))
+                        elif vz < 0:
+                            t = 1.0
+                        lowest = z + t * vz + rise * np.hypot(x - t * vx, y - t * vy)
                     if lowest >= height:
                         continue
                     if cutting and s == 0:

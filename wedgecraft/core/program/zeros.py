@@ -21,6 +21,7 @@ from wedgecraft.core.program.poses import (
     machine_pose,
     middle_of,
     part_pose,
+    rise_mm,
     shifted,
 )
 from wedgecraft.core.program.state import PLAIN
@@ -150,7 +151,8 @@ class _Place:
         self.index = index_deg(request.block, placed.face)
         self.turn = (placed.turn + (180 if own.half_turn else 0)) % 360
         top = asked.kinds[placed.kind].sitting.top_mm
-        drawn = part_pose(placed, own, top)
+        drawn = part_pose(placed, own, top + rise_mm(asked, placed.kind))
+        self.top = top
         found = _measured(asked, placed)
         self.off = (
             _triple(found[:3, 3] - np.array([placed.x_mm, placed.y_mm, 0.0]))
@@ -217,8 +219,8 @@ def _zero(
         top = float(first.on_plate[2, 3])
         at = first.plate @ shifted(datum.x_mm, datum.y_mm, top)
         says = (
-            f"the plate's datum, X {datum.x_mm:g} Y {datum.y_mm:g}, Z {top:g} mm over what the"
-            " parts stand on"
+            f"the plate's datum, X {datum.x_mm:g} Y {datum.y_mm:g}, Z {first.top:g} mm over what"
+            " the parts stand on"
         )
     origin = at[:3, 3]
     parts = []

@@ -157,7 +157,8 @@ class OpText(Document):
 class ProgramRequest(Document):
     """A job, planned or not, and the programs of its ops. ``order``: the house rule where nothing
     is said; ``only``: numbers of the parts of a setup that are there, all where nothing is said.
-    ``raised_mm``: a first article, gone through so high over the work before it is cut at size;
+    ``missing``: of those that are not. ``raised_mm``: a first article, gone through so high over
+    the work before it is cut at size;
     ``tools``: only what these do, to parts that were cut before and go in again.
     """
 
@@ -165,6 +166,7 @@ class ProgramRequest(Document):
     ops: Annotated[list[OpText], Field(max_length=60)] = []
     order: Literal["by tool", "by station"] | None = None
     only: list[int] | None = None
+    missing: list[int] = []
     raised_mm: Annotated[Length, Field(ge=1, le=500)] | None = None
     tools: list[int] | None = None
 

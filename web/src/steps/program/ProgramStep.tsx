@@ -2,7 +2,15 @@
 import { Button } from "@mui/material";
 import { useMemo, useState } from "react";
 
-import { type Order, useOwnProgram, usePlayed, useProgram, useSession } from "../../api/queries";
+import {
+  type Order,
+  programAt,
+  type ProgramLoad,
+  useOwnProgram,
+  usePlayed,
+  useProgram,
+  useSession,
+} from "../../api/queries";
 import type { Design, Finding, Played } from "../../api/types";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
 import { InSpace } from "../../drawing/InSpace";
@@ -14,6 +22,7 @@ import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Said } from "../../ui/Said";
 import { capital } from "../../ui/units";
 import { DryLine, Scrubber } from "./DryRun";
+import { Load } from "./Load";
 import { OpFiles, OwnProgram } from "./OpFiles";
 import { type Playing, usePlaying, useTip, type Where } from "./playing";
 import { ProgramText } from "./ProgramText";
@@ -24,13 +33,14 @@ export function ProgramStep() {
   const { job, here } = useEditor();
   const [order, setOrder] = useState<Order | null>(null);
   const [line, show] = useState<number | null>(null);
-  const { data, error, isFetching } = useProgram(job, here.number, order);
+  const [load, setLoad] = useState<ProgramLoad>({});
+  const { data, error, isFetching } = useProgram(job, here.number, order, load);
   const own = useOwnProgram(job.id, here.number);
   const design = here.result?.designs[0] ?? null;
   const placing = usePlacing(design);
   const tried = own.data?.tried ?? data?.tried ?? null;
   const text = own.data?.text ?? data?.program?.text ?? null;
-  const run = useRun(order, tried !== null, own.data?.played ?? null);
+  const run = useRun(order, load, tried !== null, own.data?.played ?? null);
   const go = (finding: Finding) => {
     show(finding.line ?? null);
     const part = data?.table?.parts.find((item) => item.number === finding.part);
@@ -43,6 +53,7 @@ export function ProgramStep() {
       <aside className="make-list">
         {data && <OpFiles ops={data.ops} />}
         {data?.table && <OwnProgram own={own} />}
+        {data?.table && <Load load={load} set={setLoad} />}
         {data?.program && <ToolOrder program={data.program} setOrder={setOrder} />}
         {data?.table && <Zeros table={data.table} select={placing.select} />}
       </aside>
@@ -50,7 +61,7 @@ export function ProgramStep() {
         <NotCurrent />
         {error && <ProblemNotice error={error} />}
         {!data && isFetching && <p className="quiet">Working out zeros, trying the program</p>}
-        {data && !data.table && <Nothing reasons={data.reasons ?? []} />}
+        {data && (!data.table || !data.tried) && <Nothing reasons={data.reasons ?? []} />}
         {design && <Drawn design={design} placing={placing} run={run} there={tried !== null} />}
         {run.error && <ProblemNotice error={run.error} />}
         {run.playing && <DryLine playing={run.playing} text={text?.split("\n")[run.playing.line - 1] ?? null} />}
@@ -61,8 +72,7 @@ export function ProgramStep() {
           <ProgramText
             text={text}
             name={own.data?.name ?? null}
-            setup={here.number}
-            order={order}
+            file={programAt(job.id, "/text", here.number, order, load)}
             line={run.playing?.line ?? line}
           />
         ) : (
@@ -97,10 +107,10 @@ interface Going {
 }
 
 /** The dry run: fetched when it is first asked for, or when a finding is to be looked at; an own program's is there. */
-function useRun(order: Order | null, there: boolean, own: Played | null): Going {
+function useRun(order: Order | null, load: ProgramLoad, there: boolean, own: Played | null): Going {
   const { job, here } = useEditor();
   const [wanted, setWanted] = useState(false);
-  const found = usePlayed(job, here.number, order, wanted && there && !own);
+  const found = usePlayed(job, here.number, order, load, wanted && there && !own);
   const [playing, goTo] = usePlaying(wanted ? (own ?? found.data ?? null) : null);
   return {
     playing,

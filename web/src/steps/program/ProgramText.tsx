@@ -2,9 +2,6 @@
 import { Button } from "@mui/material";
 import { useEffect, useMemo, useRef } from "react";
 
-import type { Order } from "../../api/queries";
-import { useEditor } from "../../editing/editor";
-
 /** So many lines are on screen round the one that was asked for: a program can have a hundred thousand. */
 const AROUND = 300;
 
@@ -12,14 +9,13 @@ interface Shown {
   text: string;
   /** Of somebody's own file; nothing for ours. */
   name: string | null;
-  setup: number;
-  order: Order | null;
+  /** Where ours is fetched as a file. */
+  file: string;
   /** Counts from 1. */
   line: number | null;
 }
 
-export function ProgramText({ text, name, setup, order, line }: Shown) {
-  const { job } = useEditor();
+export function ProgramText({ text, name, file, line }: Shown) {
   const lines = useMemo(() => text.trimEnd().split("\n"), [text]);
   const first = Math.max(0, (line ?? 1) - AROUND / 2);
   const shown = lines.slice(first, first + AROUND);
@@ -27,19 +23,12 @@ export function ProgramText({ text, name, setup, order, line }: Shown) {
   useEffect(() => {
     marked.current?.scrollIntoView({ block: "center" });
   }, [line]);
-  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
   return (
     <>
       <h2>Program</h2>
       <p className="tools">
         {name === null ? (
-          <Button
-            variant="contained"
-            component="a"
-            href={`/api/jobs/${job.id}/program/text?${asked.toString()}`}
-            download
-            data-testid="program-file"
-          >
+          <Button variant="contained" component="a" href={file} download data-testid="program-file">
             Program
           </Button>
         ) : (
