@@ -52,6 +52,10 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     assert any(item["stands"] is None for item in shown["tried"]["findings"])
     steps = planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["steps"][0]
     assert {"step": "program", "state": "not checked"}.items() <= steps[-1].items()
+    # the mark in the strip is the trial's, and the seconds are there; both go when it changes
+    latest = planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]
+    assert latest["steps"][0][-1] == shown["step"]
+    assert latest["programmed_s"] == [shown["tried"]["seconds"]]
     files = {
         kind: operator._client.get(f"{here}/text?format={kind}").get_data().decode()
         for kind in ("nc", "zeros.nc", "zeros.csv")
@@ -95,6 +99,9 @@ def test_an_ops_program_becomes_the_setups_and_stays_with_its_op(planner, app, d
     copied = planner.call("POST", f"/api/jobs/{job['id']}/copy", {})[1]
     for _ in range(2):
         assert planner.call("DELETE", op)[0] == 204
+    latest = planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]
+    assert latest["programmed_s"] == []
+    assert latest["steps"][0][-1]["why"] == "programs are tried where they are shown"
     assert planner.call("GET", here)[1]["ops"][0]["name"] is None
     assert (
         planner.call("GET", f"/api/jobs/{copied['id']}/program")[1]["ops"][0]["name"] == "first.nc"

@@ -118,12 +118,14 @@ class RunSummary(Document):
 
 class RunState(Document):
     """A run with its result, and what that says of each step of the work, setup by setup, in their
-    order.
+    order. ``programmed_s``: seconds at work by the program of each setup, nothing where it was not
+    tried or has none.
     """
 
     run: RunSummary
     result: JobResult | None
     steps: list[list[StepState]]
+    programmed_s: list[float | None] = []
 
 
 class JobSummary(Document):

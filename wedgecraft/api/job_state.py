@@ -26,7 +26,7 @@ from wedgecraft.core.records.job import JobDocument, JobResult
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.workpiece.facts import part_facts
-from wedgecraft.store import jobs
+from wedgecraft.store import jobs, programs
 from wedgecraft.store.models import ACTIVE, Job, Person, Run
 
 K = TypeVar("K", bound=Hashable)
@@ -196,7 +196,26 @@ def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
         created_at=latest.created_at,
         finished_at=latest.finished_at,
     )
-    return f'{{"run":{summary.model_dump_json()},"result":{result or "null"},"steps":{steps}}}'
+    steps, seconds = _with_programs(session, job, latest, steps) if current else (steps, [])
+    return (
+        f'{{"run":{summary.model_dump_json()},"result":{result or "null"},"steps":{steps},'
+        f'"programmed_s":{json.dumps(seconds)}}}'
+    )
+
+
+def _with_programs(
+    session: Session, job: Job, latest: jobs.RunMark, steps: str
+) -> tuple[str, list[float | None]]:
+    """The steps, programs as they were last tried; and the seconds those take."""
+    tried = programs.tried(session, job.id, latest.id)
+    if not tried:
+        return steps, []
+    setups: list[list[dict[str, Any]]] = json.loads(steps)
+    for number, own in enumerate(setups, 1):
+        if number in tried:
+            setups[number - 1] = [*own[:-1], tried[number].step]
+    seconds = [tried[n].seconds if n in tried else None for n in range(1, len(setups) + 1)]
+    return json.dumps(setups), seconds
 
 
 def answer(

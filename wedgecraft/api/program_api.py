@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, NamedTuple
 
 from apiflask import APIBlueprint
 from flask import Response, current_app, request
@@ -29,6 +29,7 @@ from wedgecraft.core.records.program import (
 )
 from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs, programs
+from wedgecraft.store.models import ACTIVE
 
 if TYPE_CHECKING:
     from wedgecraft.core.program.words import ProgramRefused
@@ -45,6 +46,9 @@ Order = Literal["by tool", "by station"]
 Numbers = Annotated[str, Field(max_length=400, pattern=r"^\s*(\d{1,4}(\s*[, ]\s*\d{1,4})*)?\s*$")]
 #: So high over the work a first article is gone through before.
 _FIRST_MM = 30.0
+
+
+Texts = tuple[tuple[str, int, str], ...]
 
 
 class ProgramAsked(OneSetup):
@@ -174,7 +178,7 @@ def text(job_id: str, asked: TextAsked) -> Response:
 @blueprint.output(Played)
 def moves(job_id: str, asked: ProgramAsked) -> Played:
     """How a setup's program goes, place by place, for playing it."""
-    document, _, texts = _held(job_id, asked.setup)
+    document, _, texts, _ = _held(job_id, asked.setup)
     try:
         return _played(document.model_dump_json(), texts, asked.model_dump_json())
     except OutOfRange as error:
@@ -198,7 +202,7 @@ def own(job_id: str, asked: OneSetup) -> OwnTried:
     if sent is None or not sent.filename:
         raise _refused("No file was sent", "choose an NC file")
     text = _text(sent.stream.read(_MOST + 1))
-    document, _, texts = _held(job_id, asked.setup)
+    document, _, texts, _ = _held(job_id, asked.setup)
     ops = [OpText(part=part, op=op, text=text) for part, op, text in texts]
     try:
         return own_tried(TrialRequest(document=document, setup=asked.setup, text=text, ops=ops))
@@ -250,10 +254,18 @@ def _check_op(document: JobDocument, asked: WhichOp) -> None:
         raise ProblemRaised(404, "No such op", "This job has no such op; look at Cuts.")
 
 
-def _held(
-    job_id: str, number: int
-) -> tuple[JobDocument, list[OpLoaded], tuple[tuple[str, int, str], ...]]:
-    """The job, the ops that a setup of it holds, the texts of their programs."""
+class Held(NamedTuple):
+    """The job, the ops that a setup of it holds, the texts of their programs; ``key`` of the run
+    and those programs, nothing while it is under way.
+    """
+
+    document: JobDocument
+    ops: list[OpLoaded]
+    texts: Texts
+    key: str | None
+
+
+def _held(job_id: str, number: int) -> Held:
     with current_app.extensions["database"].session() as session:
         job = found_job(session, job_id)
         document = jobs.document(session, job)
@@ -261,6 +273,9 @@ def _held(
             (item.part, item.op): (item.name, item.text)
             for item in programs.of_job(session, job_id)
         }
+        mark = jobs.latest_mark(session, job)
+        done = mark is not None and mark.status not in ACTIVE
+        key = programs.key_of(session, job_id, mark.id) if mark is not None and done else None
     setups = document.route.setups if document.route is not None else []
     if number > len(setups):
         raise ProblemRaised(404, "No such setup", f"This job has {len(setups)} setups.")
@@ -273,17 +288,20 @@ def _held(
         for part, op in held
     ]
     texts = tuple((part, op, loaded[part, op][1]) for part, op in held if (part, op) in loaded)
-    return document, ops, texts
+    return Held(document, ops, texts, key)
 
 
 def _shown(job_id: str, asked: ProgramAsked) -> ProgramShown:
-    document, ops, texts = _held(job_id, asked.setup)
+    document, ops, texts, key = _held(job_id, asked.setup)
     plain = ProgramAsked.model_validate(asked.model_dump(include=set(ProgramAsked.model_fields)))
     found = _worked(document.model_dump_json(), texts, plain.model_dump_json())
-    return ProgramShown(**found.model_dump(), ops=ops, step=program_state(found))
-
-
-Texts = tuple[tuple[str, int, str], ...]
+    shown = ProgramShown(**found.model_dump(), ops=ops, step=program_state(found))
+    if key is not None and found.tried is not None and plain == ProgramAsked(setup=plain.setup):
+        seconds = found.tried.seconds if found.program is not None else None
+        step = shown.step.model_dump(mode="json")
+        with current_app.extensions["database"].session() as session:
+            programs.note_tried(session, job_id, plain.setup, key=key, step=step, seconds=seconds)
+    return shown
 
 
 @lru_cache(maxsize=8)

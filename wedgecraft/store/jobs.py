@@ -28,7 +28,16 @@ from sqlalchemy.orm import Session, defer, load_only
 
 from wedgecraft.core.records.job import JobDocument, JobResult
 from wedgecraft.core.records.request import Arrangement
-from wedgecraft.store.models import ACTIVE, ACTIVE_ONLY, Job, Person, Run, now
+from wedgecraft.store.models import (
+    ACTIVE,
+    ACTIVE_ONLY,
+    Job,
+    OpProgram,
+    Person,
+    ProgramTried,
+    Run,
+    now,
+)
 
 #: The step of a run that judged stations as a person placed them.
 AS_PLACED = "as placed"
@@ -291,8 +300,16 @@ def _mark_query() -> Any:
         cast(literal_column("job.xmin"), String),
         Person.name,
     )
+    programs = [
+        select(func.max(at)).where(of == Job.id).scalar_subquery()
+        for at, of in (
+            (OpProgram.loaded_at, OpProgram.job_id),
+            (ProgramTried.tried_at, ProgramTried.job_id),
+        )
+    ]
+    loaded = select(func.count()).where(OpProgram.job_id == Job.id).scalar_subquery()
     return (
-        select(*job, latest.c.id, latest.c.written)
+        select(*job, latest.c.id, latest.c.written, *programs, loaded)
         .select_from(Job)
         .outerjoin(Person, Person.id == Job.updated_by)
         .outerjoin(latest, true())

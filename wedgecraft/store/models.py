@@ -265,6 +265,23 @@ class OpProgram(Base):
     loaded_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
 
 
+class ProgramTried(Base):
+    """How a setup's program came out, and the seconds it takes: of the run and the programs that
+    ``key`` stands for.
+    """
+
+    __tablename__ = "program_tried"
+
+    job_id: Mapped[str] = mapped_column(
+        String(32), ForeignKey("job.id", ondelete="CASCADE"), primary_key=True
+    )
+    setup: Mapped[int] = mapped_column(primary_key=True)
+    key: Mapped[str] = mapped_column(String(64))
+    step: Mapped[dict[str, Any]]
+    seconds: Mapped[float | None]
+    tried_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class Upload(Base):
     """A solid on its way in: its file until it is read, then what was read and its mesh."""
 

@@ -22,6 +22,7 @@ from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.program.deep import deep_holes
+from wedgecraft.core.program.envelope import envelope
 from wedgecraft.core.program.frame import frame
 from wedgecraft.core.program.ops import OpProgram, read_op
 from wedgecraft.core.program.scene import Scene
@@ -496,3 +497,19 @@ def test_two_ops_in_vises_stand_on_parallels_of_their_own_height():
     )
     wrong = tried(asked, low, ops, program.text).findings
     assert any("T2 cuts" in item.says and "stop of station" in item.says for item in wrong)
+
+
+@pytest.mark.parametrize("name", ["Manifold block, by the pallet", "Vane yoke"])
+def test_what_cuts_sweep_hits_nothing_of_what_the_layout_left_room_for(name):
+    """Two ways to one answer: layouts keep outlines apart, here tools go along every cut."""
+    document = planned(name)
+    for number in range(1, len(document.route.setups) + 1):
+        asked = planned_setup(document, number)
+        ops = {k: envelope(r, asked.request.machine) for k, r in enumerate(asked.kinds)}
+        table = zero_table(asked)
+        found = tried(asked, table, ops, frame(asked, table, ops).text, ["all"])
+        assert not found.accepted
+        assert [i for i in found.findings if i.check == HIT and i.stands is False] == []
+        for ready, op in zip(asked.kinds, ops.values(), strict=True):
+            lowest = {m.tool: m.end[2] for m in op.pieces[-1].cutting}
+            assert min(lowest.values()) <= -ready.sitting.cuts[-1].depth_mm + 1e-6

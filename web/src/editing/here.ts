@@ -20,6 +20,8 @@ export interface Here {
   on: Carrier | null;
   result: PlanResult | null;
   steps: StepState[];
+  /** Seconds at work by its program; nothing where that was not tried, or where there is none. */
+  programmed_s: number | null;
   /** Where a field of this setup stands in the document. */
   of: (field: string) => string;
 }
@@ -41,6 +43,7 @@ export function hereIn(job: JobState, wanted: number): Here {
     on: plate && block ? { plate, block, faces, body, zeros: setup.zeros ?? {}, machine: setup.machine } : null,
     result: job.latest?.result?.setups.find((item) => item.number === number)?.result ?? null,
     steps: job.latest?.steps[number - 1] ?? job.latest?.steps[0] ?? [],
+    programmed_s: job.latest?.programmed_s?.[number - 1] ?? null,
     of: (field) => `${shown.at}.${field}`,
   };
 }

@@ -1,11 +1,12 @@
 /** The count, the seconds, the cycle: what a machinist looks for first. */
 import type { Design } from "../../api/types";
-import { useFigures } from "../../editing/editor";
+import { useEditor, useFigures } from "../../editing/editor";
 import { Ask } from "../../ui/Ask";
 import { clock } from "../../ui/units";
 
 export function Headline({ design, stale }: { design: Design; stale: boolean }) {
   const every = useFigures();
+  const { programmed_s: programmed } = useEditor().here;
   const find = (id: string) => design.figures.find((item) => item.id === id) ?? every(id);
   const more = design.count - design.by_hand;
   return (
@@ -36,6 +37,7 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
         </div>
         <div className="label">
           min a cycle, <Ask figure={find("cycles")}>{design.cycles}</Ask> cycles
+          {programmed !== null && <>; by its program {clock(programmed)} at work</>}
         </div>
       </div>
       <div>
