@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import math
+from dataclasses import replace
 from importlib.resources import files
 from itertools import product
 
@@ -24,11 +25,12 @@ from wedgecraft.core.make.fasteners import (
     engagement_mm,
     screw_for,
 )
+from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.make.stops import stop_fixings
 from wedgecraft.core.make.uneven import Holed, bolts_up, two_dowels
 from wedgecraft.core.make.views import spread
 from wedgecraft.core.make.webs import least_web_mm, thin_webs
-from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.plan.pieces import pieces_of, planned_setup
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import HolePlace, Holes
@@ -315,3 +317,51 @@ def test_a_dowel_is_no_screw_to_a_pattern():
         pattern = [Holed(x, y, kind) for (x, y), kind in zip(corners, kinds, strict=True)]
         assert bolts_up(pattern) == []
     assert len(bolts_up([Holed(x, y, "screw") for x, y in corners])) == 3
+
+
+def test_plates_are_relieved_where_drills_and_cutters_come_out_below(manifold):
+    """Places by rotation matrices; as deep as the drill's point by plain trigonometry, and 1 mm
+    more. A square pocket right through is relieved as a pocket, and neither hole nor mark is in it.
+    """
+    (piece,) = pieces_of(manifold, 1).pieces
+    (row,) = [row for row in piece.holes if "relief" in row.says]
+    point = 13.6 / 2 / math.tan(math.radians(140 / 2))
+    assert row.diameter_mm == 16.0
+    assert row.depth_mm == pytest.approx(math.ceil(2 * (point + 1)) / 2)
+    (design,) = [s.result.designs[0] for s in manifold.result.setups if s.number == 1]
+    want = set()
+    for station in design.stations:
+        turn = Rotation.from_euler("z", station.turn, degrees=True)
+        x, y, _ = turn.apply([27, 33, 0]) + [station.x_mm, station.y_mm, 0]
+        want.add((round(x, 2), round(y, 2)))
+    assert {(round(p.x_mm, 2), round(p.y_mm, 2)) for p in row.places} == want
+    asked = planned_setup(manifold, 1)
+    cut = asked.kinds[0].sitting.op.cuts[1].model_copy(
+        update={
+            "name": "T2 window", "kind": "pocket", "axial_depth_mm": 16.0, "passes": 2,
+            "at": [(10, 10), (44, 10), (44, 24), (10, 24)],
+        }
+    )  # fmt: skip
+    sitting = replace(
+        asked.kinds[0].sitting, asked=asked.kinds[0].sitting.op.model_copy(update={"cuts": [cut]})
+    )
+    kinds = (replace(asked.kinds[0], sitting=sitting),)
+    whole = plate_pieces(replace(asked, kinds=kinds))[0]
+    assert len(whole.pockets) == len(design.stations)
+    areas = [Polygon(pocket.outline[0]) for pocket in whole.pockets]
+    # 34 x 14, a millimetre wider all round, less its corners of 6 mm; 1 mm through and 1 more
+    assert areas[0].area == pytest.approx(36 * 16 - (4 - math.pi) * 6**2, rel=2e-3)
+    assert whole.pockets[0].depth_mm == pytest.approx(2.0)
+    for mark in whole.marks:
+        x0, y0 = mark.x_mm, mark.y_mm
+        assert not any(area.contains(Point(x0, y0)) for area in areas)
+    beside = [d for d in whole.doubts if d.what.startswith("relief under")]
+    near = [
+        hole
+        for row in whole.holes
+        if row.side == "top"
+        for hole in row.places
+        if min(a.distance(Point(hole.x_mm, hole.y_mm)) for a in areas)
+        < row.widest_mm / 2 + least_web_mm(whole.thickness_mm)
+    ]
+    assert sum(len(doubt.places) for doubt in beside) == len(near)

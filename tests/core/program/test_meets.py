@@ -499,7 +499,7 @@ def test_two_ops_in_vises_stand_on_parallels_of_their_own_height():
     assert any("T2 cuts" in item.says and "stop of station" in item.says for item in wrong)
 
 
-@pytest.mark.parametrize("name", ["Manifold block, by the pallet", "Vane yoke"])
+@pytest.mark.parametrize("name", ["Manifold block, by the pallet", "Vane yoke", "Gland plate"])
 def test_what_cuts_sweep_hits_nothing_of_what_the_layout_left_room_for(name):
     """Two ways to one answer: layouts keep outlines apart, here tools go along every cut."""
     document = planned(name)

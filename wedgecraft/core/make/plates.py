@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
-from shapely.geometry import Polygon
+from shapely.geometry import Point, Polygon
 
 from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.locate.ready import Ready
@@ -21,10 +21,10 @@ from wedgecraft.core.make.uneven import Holed, bolts_up, grid, two_dowels
 from wedgecraft.core.make.webs import bored, least_web_mm, thin_webs
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.fixing import Fixing
-from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece
+from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Pocket
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.station.member import Member
-from wedgecraft.core.station.relief import reliefs
+from wedgecraft.core.station.relief import milled_reliefs, reliefs
 
 #: Dowels that say where a plate lies; from memory.
 _DOWEL_MM = 8.0
@@ -108,6 +108,7 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
     _lifting(table, plate)
     rows = [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(table.rows)]
     datum = (request.datum.x_mm, request.datum.y_mm)
+    pockets = [pocket for station in stations for pocket in _pockets(asked, station)]
     return Piece(
         name=f"{what}, op {' and '.join(map(str, asked.ops))}",
         kind="plate",
@@ -120,12 +121,16 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
         datum_mm=datum,
         datum_says="X0 Y0: lower left corner" if datum == (0, 0) else "X0 Y0: the bore so marked",
         holes=rows,
-        marks=marked(_lines(asked), plate.width_mm, plate.depth_mm, rows, _MARK_MM),
+        pockets=pockets,
+        marks=marked(
+            _lines(asked), plate.width_mm, plate.depth_mm, [*rows, *_around(pockets)], _MARK_MM
+        ),
         notes=_notes(),
         doubts=[
             *table.doubts,
             *([_UNJUDGED] if bars else []),
             *thin_webs(rows, plate.width_mm, plate.depth_mm, plate.thickness_mm),
+            *_near_pockets(pockets, rows, plate),
         ],
         bought=[
             *table.listed(),
@@ -164,6 +169,68 @@ def _of_station(asked: Asked, station: PlacedStation) -> list[Placed]:
         for x, y, wide, deep in reliefs(ready.sitting, built.members)
     ]
     return [_at(item, station) for item in [*own, *pinned, *under]]
+
+
+def _pockets(asked: Asked, station: PlacedStation) -> list[Pocket]:
+    """Reliefs under what is milled right through the parts of a station."""
+    ready = asked.kinds[station.kind]
+    thick = asked.request.plate.thickness_mm
+    return [
+        Pocket(
+            what=f"relief under station {station.number}",
+            outline=[
+                [
+                    (round(float(x) + station.x_mm, 4), round(float(y) + station.y_mm, 4))
+                    for x, y in turned(np.array(area.exterior.coords[:-1]), station.turn)
+                ]
+            ],
+            depth_mm=deep,
+            corner_mm=corner,
+            floor_mm=thick - deep,
+        )
+        for area, deep, corner in milled_reliefs(ready.sitting, ready.station.members)
+    ]
+
+
+def _around(pockets: Sequence[Pocket]) -> list[Holes]:
+    """Rounds about them, where nothing is marked."""
+    found = []
+    for pocket in pockets:
+        area = Polygon(pocket.outline[0])
+        middle = area.centroid
+        far = float(area.exterior.hausdorff_distance(middle))
+        place = HolePlace(x_mm=float(middle.x), y_mm=float(middle.y), what=pocket.what)
+        found.append(
+            Holes(letter="", says="", diameter_mm=2 * far, depth_mm=pocket.depth_mm, places=[place])
+        )
+    return found
+
+
+def _near_pockets(
+    pockets: Sequence[Pocket], rows: Sequence[Holes], plate: Plate
+) -> list[MakeDoubt]:
+    """Holes that leave too little beside a relief, and reliefs that go too deep."""
+    found = []
+    web = least_web_mm(plate.thickness_mm)
+    for pocket in pockets:
+        area = Polygon(pocket.outline[0])
+        near = [
+            (place.x_mm, place.y_mm)
+            for row in rows
+            for place in row.places
+            if row.side == "top"
+            and area.distance(Point(place.x_mm, place.y_mm)) < row.widest_mm / 2 + web
+        ]
+        if near:
+            found.append(
+                MakeDoubt(
+                    what=pocket.what,
+                    says=f"{len(near)} holes leave less than {web:g} mm beside it",
+                    remedy="the station elsewhere, or a cut that ends above the plate",
+                    places=near,
+                )
+            )
+    return found
 
 
 def _put(member: Member, fixings: Sequence[Fixing]) -> list[Fixing]:

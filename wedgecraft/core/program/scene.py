@@ -30,7 +30,7 @@ from wedgecraft.core.program.poses import (
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.layout import Layer
 from wedgecraft.core.records.program import PartZero
-from wedgecraft.core.station.relief import reliefs
+from wedgecraft.core.station.relief import milled_reliefs, reliefs
 
 Array = NDArray[np.float64]
 #: Angles this near are one.
@@ -160,13 +160,16 @@ class Scene:
         return shifted(station.x_mm, station.y_mm, rise) @ spun(2, station.turn)
 
     def _relieved(self, face: int) -> Iterator[tuple[Polygon, float]]:
-        """Reliefs under holes that come out below, on a face: where, and how deep."""
+        """Reliefs under what comes out below, on a face: where, and how deep."""
         for station in self.asked.on_face(face):
             ready = self.asked.kinds[station.kind]
             out = self._placed(station)
             for x, y, wide, deep in reliefs(ready.sitting, ready.station.members):
                 place = out @ np.array([x, y, 0.0, 1.0])
                 yield Point(place[:2]).buffer(wide / 2, quad_segs=8), deep
+            for area, deep, _ in milled_reliefs(ready.sitting, ready.station.members):
+                ring = [(x, y, 0.0, 1.0) for x, y in area.exterior.coords]
+                yield Polygon((np.array(ring) @ out.T)[:, :2]), deep
 
     def _boxes(self, face: int) -> Iterator[_Box]:
         """What stands on a face, plate and parts included, each as its box."""
