@@ -44,6 +44,7 @@ Order = Literal["by tool", "by station"]
 
 #: Numbers of parts or tools in an address, as a person lists them.
 Numbers = Annotated[str, Field(max_length=400, pattern=r"^\s*(\d{1,4}(\s*[, ]\s*\d{1,4})*)?\s*$")]
+Sisters = Annotated[str, Field(max_length=200, pattern=r"^(\d{1,5}:\d{1,5}(,\d{1,5}:\d{1,5})*)?$")]
 #: So high over the work a first article is gone through before.
 _FIRST_MM = 30.0
 
@@ -54,13 +55,16 @@ Texts = tuple[tuple[str, int, str], ...]
 class ProgramAsked(OneSetup):
     """``order``: the house rule where nothing is said. ``missing``: numbers of parts that are not
     there; ``first``: the part that is made as a first article; ``tools``: only what these do, to
-    parts that go in again.
+    parts that go in again; ``instead``: sister tools, as 2:12,5:15.
     """
 
     order: Order | None = None
     missing: Numbers = ""
     first: Annotated[int, Field(ge=1, le=9999)] | None = None
     tools: Numbers = ""
+    instead: Annotated[
+        str, Field(max_length=200, pattern=r"^(\d{1,5}:\d{1,5}(,\d{1,5}:\d{1,5})*)?$")
+    ] = ""
 
 
 class TextAsked(ProgramAsked):
@@ -238,10 +242,12 @@ def _text(data: bytes) -> str:
 @lru_cache(maxsize=32)
 def _read(part: str, op: int, name: str, text: str) -> OpLoaded:
     """What an op's program is, or why it does not do."""
-    from wedgecraft.core.program.ops import read_op
+    from wedgecraft.core.program.ops import called_number, read_op
     from wedgecraft.core.program.words import ProgramRefused
 
     found = OpLoaded(part=part, op=op, name=name, lines=text.count("\n") + 1)
+    if (number := called_number(text)) is not None:
+        return found.model_copy(update={"name": f"O{number:04d}", "lines": 0})
     try:
         return found.model_copy(update={"tools": list(read_op(text).tools)})
     except ProgramRefused as refused:
@@ -334,6 +340,7 @@ def _request(document: str, texts: Texts, asked: ProgramAsked) -> ProgramRequest
         "only": None if asked.first is None else [asked.first],
         "raised_mm": None if asked.first is None else _FIRST_MM,
         "tools": tools or None,
+        "instead": dict(pair.split(":") for pair in asked.instead.split(",") if pair),
     }
     return ProgramRequest.model_validate(request)
 

@@ -19,7 +19,9 @@ from shapely.geometry import Point, Polygon, box
 
 from tests.core.make.planned import planned
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.plan.pieces import planned_setup
+from wedgecraft.core.plan.programs import setup_program
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.program.deep import deep_holes
 from wedgecraft.core.program.envelope import envelope
@@ -41,6 +43,8 @@ from wedgecraft.core.program.trial import ran, tried
 from wedgecraft.core.program.words import ProgramRefused, read
 from wedgecraft.core.program.zeros import zero_table
 from wedgecraft.core.records.material import MATERIALS
+from wedgecraft.core.records.plate import Datum
+from wedgecraft.core.records.program import OpText, ProgramRequest
 from wedgecraft.core.records.request import Measured, OwnStation
 from wedgecraft.core.records.tool import Tool
 from wedgecraft.core.workpiece.body import Body, cylinder, prism
@@ -513,3 +517,57 @@ def test_what_cuts_sweep_hits_nothing_of_what_the_layout_left_room_for(name):
         for ready, op in zip(asked.kinds, ops.values(), strict=True):
             lowest = {m.tool: m.end[2] for m in op.pieces[-1].cutting}
             assert min(lowest.values()) <= -ready.sitting.cuts[-1].depth_mm + 1e-6
+
+
+def test_sister_tools_programs_by_number_and_how_a_zero_is_picked_up(block, ops):
+    machine = block.request.machine
+    mill = machine.tools[1]
+    sister = mill.model_copy(update={"number": 12})
+    asked = _on(block, tools=[*machine.tools, sister])
+    document = planned("Manifold block, by the pallet")
+    first, *others = document.route.setups
+    first = first.model_copy(update={"machine": asked.request.machine})
+    route = document.route.model_copy(update={"setups": [first, *others]})
+    known = document.model_copy(update={"route": route})
+    texts = [
+        OpText(part=part, op=op, text=text)
+        for part, op, _, text in op_programs("Manifold block, by the pallet")
+    ]
+    answer = setup_program(ProgramRequest(document=known, ops=texts), 1)
+    assert answer.program.sisters == [(2, 12)]
+    other = setup_program(ProgramRequest(document=known, ops=texts, instead={2: 12}), 1)
+    assert other.program.tools == [1, 12, 3, 4, 5, 6]
+    assert other.tried.accepted, other.tried.findings
+    # programs that are in the control alone are called with every part's zero
+    numbers = [text.model_copy(update={"text": f"O{k + 7:04d}"}) for k, text in enumerate(texts)]
+    called = setup_program(ProgramRequest(document=known, ops=numbers), 1)
+    assert not called.tried.accepted
+    assert "O0007 and O0008" in called.reasons[0]
+    calls = [len(re.findall(rf"M98 P{n}\b", called.program.text)) for n in (7, 8)]
+    assert calls == [sum(part.kind == k for part in called.table.parts) for k in (0, 1)]
+    empty = called.program.text.replace("%\n", "") + "O7\nG0 X0 Y0\nM99\nO8\nG0 X0 Y0\nM99\n"
+    setting, went = ran(block, called.table, ops, read(empty))
+    there = {move.end[:2] for move in went.moves if move.what == "rapid"}
+    for part in called.table.parts:
+        near = min(np.hypot(x - part.at_mm[0], y - part.at_mm[1]) for x, y in there)
+        assert near < 1e-6
+    # what a zero is picked up from is said, step by step, and whether that can be
+    for datum, says in (
+        (Datum(), None),
+        (Datum(x_mm=20, y_mm=20), None),
+        (Datum(x_mm=20, picked_up="corner"), "a corner is at X0 Y0"),
+        (Datum(picked_up="midway between faces"), "midway between its faces is X140"),
+        (Datum(x_mm=140, y_mm=220, picked_up="midway between faces"), None),
+        (Datum(picked_up="axis"), None),
+    ):
+        request = block.request.model_copy(update={"datum": datum})
+        table = zero_table(replace(block, request=request))
+        steps = {zero.steps[0] for zero in table.zeros}
+        assert len(steps) == 1
+        assert table.zeros[0].steps[-1].endswith("is Z0")
+        doubts = [doubt for doubt in table.doubts if "nobody" not in doubt]
+        assert bool(doubts) == (says is not None)
+        assert not says or says in doubts[0]
+        (piece, *_) = plate_pieces(replace(block, request=request))
+        bored = any(p.what == "datum bore" for row in piece.holes for p in row.places)
+        assert bored == (datum.from_what == "bore")

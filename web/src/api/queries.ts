@@ -404,11 +404,13 @@ export interface ProgramLoad {
   first?: string;
   missing?: string;
   tools?: string;
+  instead?: string;
 }
 
 /** The address of a setup's program, or of something of it. */
 export const programAt = (id: string, what: string, setup: number, order: Order | null, load: ProgramLoad): string => {
-  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}), ...load });
+  const asked = new URLSearchParams({ setup: String(setup), ...(order ? { order } : {}) });
+  for (const [name, value] of Object.entries(load)) if (value) asked.set(name, value as string);
   return `/api/jobs/${id}/program${what}${what.includes("?") ? "&" : "?"}${asked.toString()}`;
 };
 

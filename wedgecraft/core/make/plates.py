@@ -22,7 +22,7 @@ from wedgecraft.core.make.webs import bored, least_web_mm, thin_webs
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Pocket
-from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.plate import PickUp, Plate
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.relief import milled_reliefs, reliefs
 
@@ -37,6 +37,12 @@ _EYE_DEEP_MM = 17.0
 #: A keep-out is so much wider than what stands in it.
 _ROOM_MM = 2.0
 _GRID_MM = 20.0
+_DATUM_SAYS: dict[PickUp, str] = {
+    "corner": "lower left corner",
+    "bore": "the bore so marked",
+    "midway between faces": "midway between the side faces, and between front and back",
+    "axis": "the axis of the block",
+}
 _MARK_MM = 5.0
 #: What is not computed is said, so that nothing is called within limits that was not looked at.
 _UNJUDGED = MakeDoubt(
@@ -119,7 +125,7 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
         depth_mm=plate.depth_mm,
         thickness_mm=plate.thickness_mm,
         datum_mm=datum,
-        datum_says="X0 Y0: lower left corner" if datum == (0, 0) else "X0 Y0: the bore so marked",
+        datum_says=f"X0 Y0: {_DATUM_SAYS[request.datum.from_what]}",
         holes=rows,
         pockets=pockets,
         marks=marked(
@@ -248,7 +254,7 @@ def _at(item: Fixing, station: PlacedStation) -> Placed:
 
 def _datum(asked: Asked) -> list[Placed]:
     datum = asked.request.datum
-    if (datum.x_mm, datum.y_mm) == (0, 0):
+    if datum.from_what != "bore":
         return []
     bore = Fixing("datum bore", diameter_mm=_DATUM_MM, fit="H7", depth_mm=_DATUM_DEEP_MM)
     return [Placed(bore, datum.x_mm, datum.y_mm)]

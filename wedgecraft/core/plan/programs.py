@@ -9,8 +9,8 @@ from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.program.envelope import envelope
-from wedgecraft.core.program.frame import frame
-from wedgecraft.core.program.ops import OpProgram, read_op
+from wedgecraft.core.program.frame import chained, frame
+from wedgecraft.core.program.ops import OpProgram, called_number, read_op
 from wedgecraft.core.program.play import played
 from wedgecraft.core.program.trial import ran, tried
 from wedgecraft.core.program.words import ProgramRefused, read
@@ -97,15 +97,28 @@ def _held(asked: Asked) -> list[Place]:
 
 
 def _by_op(document: JobDocument, ops: Sequence[OpText]) -> dict[Place, OpProgram]:
+    """Those whose program is there; not those of which only the number is known."""
     found: dict[Place, OpProgram] = {}
     for number, item in enumerate(ops):
         place = _place(document, item, number)
+        if called_number(item.text) is not None:
+            continue
         try:
             found[place] = read_op(item.text)
         except ProgramRefused as refused:
             where = f"ops.{number}.text, {refused.field}"
             raise OutOfRange(where, refused.word or "it", refused.allowed) from None
     return found
+
+
+def _numbers(asked: Asked, document: JobDocument, ops: Sequence[OpText]) -> dict[int, int]:
+    """By kind of station, numbers of programs that are in the control alone."""
+    known = {
+        _place(document, item, k): number
+        for k, item in enumerate(ops)
+        if (number := called_number(item.text)) is not None
+    }
+    return {k: known[place] for k, place in enumerate(_held(asked)) if place in known}
 
 
 def _place(document: JobDocument, item: OpText, number: int) -> Place:
@@ -130,7 +143,8 @@ def played_setup(request: ProgramRequest, number: int) -> Played:
     texts = _by_op(request.document, request.ops)
     asked = _asked(request.document, number)
     table = zero_table(asked)
-    ops = _some(_ops(asked, texts)[0], request.tools)
+    given = _some(_ops(asked, texts)[0], request.tools)
+    ops = {k: op.instead(request.instead) for k, op in given.items()}
     program = frame(asked, table, ops, request.order, _there(table, request), request.raised_mm)
     return played(asked, ran(asked, table, ops, read(program.text))[1])
 
@@ -149,8 +163,10 @@ def _setup(
     reasons = [
         f"no program yet for {name}: what its cuts sweep is looked at instead" for name in envelopes
     ]
-    ops = _some(ops, request.tools)
+    numbers = _numbers(asked, document, request.ops)
+    ops = {k: op.instead(request.instead) for k, op in _some(ops, request.tools).items()}
     program = frame(asked, table, ops, request.order, _there(table, request), request.raised_mm)
+    program = program.model_copy(update={"sisters": _sisters(asked, program.tools)})
     there = [part for part in table.parts if part.number in program.parts]
     table_there = table.model_copy(update={"parts": there})
     raised = [] if request.raised_mm is None else [_up(part, request.raised_mm) for part in there]
@@ -159,8 +175,32 @@ def _setup(
     if envelopes:  # there is no text whose lines could be looked up
         bare = [item.model_copy(update={"line": None}) for item in found.findings]
         found = found.model_copy(update={"findings": bare, "lines": 0})
-    update = {"program": None if envelopes else program, "tried": found, "reasons": reasons}
+    offered = None if envelopes else program
+    if len(numbers) == len(asked.design.kinds):
+        offered = chained(asked, table, numbers, _there(table, request))
+        reasons = [
+            f"what {_called(numbers)} in the control does is not known here: what cuts sweep is"
+            " looked at instead"
+        ]
+    update = {"program": offered, "tried": found, "reasons": reasons}
     return answer.model_copy(update=update)
+
+
+def _called(numbers: dict[int, int]) -> str:
+    return " and ".join(f"O{number:04d}" for number in sorted(set(numbers.values())))
+
+
+def _sisters(asked: Asked, used: Sequence[int]) -> list[tuple[int, int]]:
+    """Of each tool that is used, others of the table that are the same cutter."""
+    table = asked.request.machine.tools
+    bare = {t.number: t.cutter.model_copy(update={"shop_id": None}) for t in table}
+    return [
+        (tool, other.number)
+        for tool in dict.fromkeys(used)
+        if tool in bare
+        for other in table
+        if other.number != tool and bare[other.number] == bare[tool]
+    ]
 
 
 def _there(table: ZeroTable, request: ProgramRequest) -> list[int] | None:

@@ -51,7 +51,11 @@ def setup_request(document: JobDocument, number: int) -> PlanRequest | None:
         block=carrier.block,
         accuracy=setup.accuracy,
         plate=carrier.plate,
-        datum={"x_mm": setup.zeros.x_mm, "y_mm": setup.zeros.y_mm},
+        datum={
+            "x_mm": setup.zeros.x_mm,
+            "y_mm": setup.zeros.y_mm,
+            "picked_up": setup.zeros.picked_up,
+        },
         machine=setup.machine,
         station=station,
         rules=rules,

@@ -109,6 +109,39 @@ def frame(
     )
 
 
+def chained(
+    asked: Asked, table: ZeroTable, numbers: Mapping[int, int], only: Sequence[int] | None = None
+) -> Program:
+    """Programs that are in the control under these ``numbers``, of each kind of station, called at
+    every part with its zero. What they do nobody here knows. Raises OutOfRange.
+    """
+    there = [part for part in table.parts if only is None or part.number in only]
+    machine = asked.request.machine
+    moved = next((p for p in there if any(p.shift_mm) or p.turn_deg), None)
+    if moved is not None and not (machine.local_shift and machine.turned_coordinates):
+        raise OutOfRange(
+            "setup.zeros.strategy",
+            table.strategy,
+            "one per station: this control neither shifts nor turns what it calls",
+        )
+    text = _Text(asked, table)
+    text.begin()
+    order = _travelled(there, False)
+    for part in order:
+        text.call(part, numbers[part.kind])
+    text.end()
+    return Program(
+        text="\n".join(text.lines) + "\n",
+        order="by station",
+        tools=[],
+        tool_changes=0,
+        tool_changes_other=0,
+        index_moves=text.indexed,
+        parts=[part.number for part in there],
+        restarts=text.restarts,
+    )
+
+
 def _raised(turn: _Turn, by_mm: float) -> _Turn:
     stops = []
     for stop in turn.stops:
@@ -208,6 +241,26 @@ class _Text:
         self._say("M5")
         self._say(_HOME_Z)
         self._say("G49")
+
+    def call(self, part: PartZero, number: int) -> None:
+        """A program of the control, from a part's own zero."""
+        self._to_face(part.face)
+        kind = self.asked.design.kinds[part.kind]
+        self.lines.append(f"(PART {part.number} STATION {part.station} OP {kind.op_number})")
+        self.restarts.append(
+            Restart(line=self._number + _STEP, tool=0, part=part.number, station=part.station)
+        )
+        self._say(part.zero)
+        if self.asked.request.machine.local_shift:
+            x, y, z = part.shift_mm
+            self._say(f"G52 X{figure(x)} Y{figure(y)} Z{figure(z)}")
+        if part.turn_deg:
+            self._say(f"G68 X0 Y0 R{figure(part.turn_deg)}")
+        self._say(f"M98 P{number}")
+        self._say("M9")
+        self._say("M5")
+        self._say(_HOME_Z)
+        self._safe()
 
     def look(self, says: str) -> None:
         """Stops until a person goes on."""

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from wedgecraft.core.program.control import Control
 from wedgecraft.core.program.given import Given
@@ -16,6 +18,7 @@ _FRAMES_M = frozenset({2, 5, 6, 9, 30, 98, 99})
 #: Blocks that go somewhere of the machine, not of the part.
 _AWAY = frozenset({28, 30, 53})
 #: Above everything: an op's program may begin anywhere over its part, mm.
+_CALLED = re.compile(r"[\s%]*(?:O|M98\s*P)(\d{1,8})[\s%]*", re.IGNORECASE)
 _HOME = (0.0, 0.0, 1000.0)
 
 
@@ -49,9 +52,24 @@ class OpProgram:
 
     pieces: tuple[OpPiece, ...]
 
+    def instead(self, other: Mapping[int, int]) -> OpProgram:
+        """With sister tools in the place of some."""
+        pieces = (replace(piece, tool=other.get(piece.tool, piece.tool)) for piece in self.pieces)
+        return OpProgram(tuple(pieces))
+
     @property
     def tools(self) -> tuple[int, ...]:
         return tuple(piece.tool for piece in self.pieces)
+
+
+def called_number(text: str) -> int | None:
+    """Of an op of which only a program's number in the control is known, as O0110 or M98 P110.
+
+    >>> called_number("O0110"), called_number("M98 P7\\n"), called_number("G0 X1")
+    (110, 7, None)
+    """
+    found = _CALLED.fullmatch(text)
+    return int(found[1]) if found else None
 
 
 def read_op(data: str | bytes) -> OpProgram:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.program.pick_up import misplaced, steps_of
 from wedgecraft.core.program.poses import (
     face_pose,
     index_deg,
@@ -27,6 +28,7 @@ from wedgecraft.core.program.poses import (
 from wedgecraft.core.program.state import PLAIN
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.machine import Machine
+from wedgecraft.core.records.plate import PickUp
 from wedgecraft.core.records.program import PartZero, Zero, ZeroTable
 from wedgecraft.core.records.rules import Strategy
 
@@ -36,6 +38,12 @@ _DECIMALS = 6
 _SAME_PLACE_MM = 0.01
 #: Half a turn round, stations come to where others were this near.
 _ALIKE_MM = 0.01
+_SAID: dict[PickUp, str] = {
+    "corner": "corner",
+    "bore": "datum bore",
+    "midway between faces": "middle between its faces",
+    "axis": "block's axis",
+}
 #: From the fewest offsets to the most.
 _FEWER: tuple[Strategy, ...] = ("one for all", "one per face", "one per station")
 
@@ -96,6 +104,7 @@ def zero_table(asked: Asked) -> ZeroTable:
             f"nobody has said where “{asked.request.machine.name}” has the middle of its table:"
             " taken amid its travels, so X, Y and Z here are to be measured"
         )
+    doubts += misplaced(asked)
     zeros, parts = [], []
     for number, (name, group) in enumerate(zip(names, groups.values(), strict=False), 1):
         zero, own = _zero(asked, strategy, name, number, group)
@@ -219,8 +228,8 @@ def _zero(
         top = float(first.on_plate[2, 3])
         at = first.plate @ shifted(datum.x_mm, datum.y_mm, top)
         says = (
-            f"the plate's datum, X {datum.x_mm:g} Y {datum.y_mm:g}, Z {first.top:g} mm over what"
-            " the parts stand on"
+            f"the plate's {_SAID[datum.from_what]}, X {datum.x_mm:g} Y {datum.y_mm:g},"
+            f" Z {first.top:g} mm over what the parts stand on"
         )
     origin = at[:3, 3]
     parts = []
@@ -251,6 +260,7 @@ def _zero(
         at_mm=_triple(origin),
         parts=[place.number for place in group],
         says=says,
+        steps=steps_of(asked, strategy, first.top),
     ), parts
 
 

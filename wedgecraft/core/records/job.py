@@ -21,6 +21,7 @@ from wedgecraft.core.records.op import Op
 from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.piece import Making
 from wedgecraft.core.records.plan import PlanResult, Reason
+from wedgecraft.core.records.plate import PickUp
 from wedgecraft.core.records.request import Arrangement
 from wedgecraft.core.records.rules import HouseRules, Strategy
 from wedgecraft.core.records.station import StopAndEdgeClamp
@@ -66,12 +67,13 @@ class Held(Document):
 
 
 class Zeros(Document):
-    """Where the zero is picked up, on the plate; ``strategy``: for how much one zero is, the house
-    rule where nothing is said.
+    """Where the zero is picked up, on the plate, and from what; ``strategy``: for how much one zero
+    is, the house rule where nothing is said.
     """
 
     x_mm: Place = 0.0
     y_mm: Place = 0.0
+    picked_up: PickUp = "as it lies"
     strategy: Strategy | Literal["cheapest in tolerance"] | None = None
 
 

@@ -39,8 +39,24 @@ class Plate(Document):
     shop_id: Annotated[str, Field(max_length=40)] | None = None
 
 
+PickUp = Literal["as it lies", "corner", "bore", "midway between faces", "axis"]
+
+
 class Datum(Document):
-    """Where the plate's zero is picked up, in plate coordinates."""
+    """Where the plate's zero is picked up, in plate coordinates, and from what: as it lies, from
+    the corner where it is there, else from a bore.
+    """
 
     x_mm: Place = 0.0
     y_mm: Place = 0.0
+    picked_up: PickUp = "as it lies"
+
+    @property
+    def at_corner(self) -> bool:
+        return (self.x_mm, self.y_mm) == (0, 0)
+
+    @property
+    def from_what(self) -> PickUp:
+        if self.picked_up != "as it lies":
+            return self.picked_up
+        return "corner" if self.at_corner else "bore"

@@ -18,7 +18,7 @@ class Zero(Document):
     """A work offset: its ``name`` and running number from 1, in machine coordinates, the spindle's
     face where Z is nothing. ``face`` counts from 0, nothing for all; ``index_deg`` of that face;
     ``parts``: numbers of those that are cut from it, which stand turned by ``turn_deg``; ``says``:
-    what it is picked up from.
+    what it is picked up from; ``steps``: how, one after another.
     """
 
     name: Text
@@ -29,6 +29,7 @@ class Zero(Document):
     at_mm: Triple
     parts: list[int]
     says: str
+    steps: list[str] = []
 
 
 class PartZero(Document):
@@ -75,7 +76,8 @@ class Restart(Document):
 
 class Program(Document):
     """A program for a whole setup. ``tools`` as they are changed in; ``tool_changes_other``: what
-    the other order would need; ``parts``: numbers of those that are there.
+    the other order would need; ``parts``: numbers of those that are there; ``sisters``: of a tool
+    another of the machine's table that is the same.
     """
 
     text: str
@@ -86,6 +88,7 @@ class Program(Document):
     index_moves: int
     parts: list[int]
     restarts: list[Restart]
+    sisters: list[tuple[int, int]] = []
 
 
 class Finding(Document):
@@ -159,7 +162,8 @@ class ProgramRequest(Document):
     is said; ``only``: numbers of the parts of a setup that are there, all where nothing is said.
     ``missing``: of those that are not. ``raised_mm``: a first article, gone through so high over
     the work before it is cut at size;
-    ``tools``: only what these do, to parts that were cut before and go in again.
+    ``tools``: only what these do, to parts that were cut before and go in again. ``instead``:
+    sister tools in the place of some.
     """
 
     document: JobDocument
@@ -169,6 +173,7 @@ class ProgramRequest(Document):
     missing: list[int] = []
     raised_mm: Annotated[Length, Field(ge=1, le=500)] | None = None
     tools: list[int] | None = None
+    instead: dict[int, int] = {}
 
 
 class SetupProgram(Document):

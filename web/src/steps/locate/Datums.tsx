@@ -3,10 +3,11 @@ import { Button } from "@mui/material";
 
 import type { Verdicts } from "../../api/types";
 import { useEditor } from "../../editing/editor";
-import { Choice } from "../../ui/Field";
+import { Choice, Field } from "../../ui/Field";
 import { clock, useUnits } from "../../ui/units";
 import type { Chosen } from "./chosen";
 
+const FROM = ["as it lies", "corner", "bore", "midway between faces", "axis"];
 const CHOICES = ["one for all", "one per face", "one per station", "cheapest in tolerance"];
 
 export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) => void }) {
@@ -33,6 +34,30 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
           disabled={!mayEdit}
           store={(value) => change(at, value)}
         />
+        <div className="pair above-8">
+          <Choice
+            label="Picked up from"
+            name={here.of("zeros.picked_up")}
+            value={here.setup.zeros?.picked_up ?? "as it lies"}
+            options={FROM.map((value) => ({
+              value,
+              label: value === "as it lies" ? "As it lies: corner, else a bore" : value,
+            }))}
+            disabled={!mayEdit}
+            store={(value) => change(here.of("zeros.picked_up"), value)}
+          />
+          {(["x_mm", "y_mm"] as const).map((axis) => (
+            <Field
+              key={axis}
+              label={axis === "x_mm" ? "X on the plate" : "Y on the plate"}
+              name={here.of(`zeros.${axis}`)}
+              unit="mm"
+              value={here.setup.zeros?.[axis] ?? 0}
+              disabled={!mayEdit}
+              store={(value) => change(here.of(`zeros.${axis}`), value)}
+            />
+          ))}
+        </div>
       </div>
       {tried.length > 0 ? (
         <table className="lines text-wide" data-testid="strategies">

@@ -1,5 +1,5 @@
 /** Each op that a setup holds, and the program that was loaded for it. */
-import { Button } from "@mui/material";
+import { Button, TextField } from "@mui/material";
 
 import { useOpProgram, type useOwnProgram } from "../../api/queries";
 import type { OpLoaded } from "../../api/types";
@@ -33,7 +33,8 @@ function OpFile({ op }: { op: OpLoaded }) {
         <span className="quiet">
           {op.name ? (
             <>
-              <span className="mono">{op.name}</span>, {op.lines} lines,{" "}
+              <span className="mono">{op.name}</span>
+              {op.lines ? `, ${String(op.lines)} lines, ` : ", in the control alone"}
               <span className="mono">{(op.tools ?? []).map((tool) => `T${String(tool)}`).join(" ")}</span>
             </>
           ) : (
@@ -53,6 +54,18 @@ function OpFile({ op }: { op: OpLoaded }) {
             quiet={Boolean(op.name)}
             choose={(file) => file && load.mutate({ part: op.part, op: op.op, file })}
           />
+          {!op.name && (
+            <TextField
+              size="small"
+              label="or its O number"
+              className="narrow"
+              onKeyDown={(event) => {
+                const number = /\d+/.exec((event.target as HTMLInputElement).value)?.[0];
+                if (event.key !== "Enter" || !number) return;
+                load.mutate({ part: op.part, op: op.op, file: new File([`O${number}`], `O${number}.nc`) });
+              }}
+            />
+          )}
           {op.name && <Button onClick={() => forget.mutate({ part: op.part, op: op.op })}>Take it off</Button>}
         </div>
       )}

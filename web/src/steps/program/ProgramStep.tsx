@@ -54,7 +54,13 @@ export function ProgramStep() {
         {data && <OpFiles ops={data.ops} />}
         {data?.table && <OwnProgram own={own} />}
         {data?.table && <Load load={load} set={setLoad} />}
-        {data?.program && <ToolOrder program={data.program} setOrder={setOrder} />}
+        {data?.program && data.program.tools.length > 0 && (
+          <ToolOrder
+            program={data.program}
+            setOrder={setOrder}
+            instead={(tool, sister) => setLoad(withSister(load, tool, sister))}
+          />
+        )}
         {data?.table && <Zeros table={data.table} select={placing.select} />}
       </aside>
       <section className="work">
@@ -81,6 +87,15 @@ export function ProgramStep() {
       </aside>
     </div>
   );
+}
+
+/** One sister for a tool; back where that is the tool itself. */
+function withSister(load: ProgramLoad, tool: number, sister: number): ProgramLoad {
+  const pairs = (load.instead ?? "").split(",").filter((pair) => pair && pair.split(":")[1] !== String(tool));
+  const own = (load.instead ?? "").split(",").find((pair) => pair.split(":")[1] === String(tool));
+  const first = own ? (own.split(":")[0] ?? "") : String(tool);
+  const all = first === String(sister) ? pairs : [...pairs, `${first}:${String(sister)}`];
+  return { ...load, instead: all.join(",") };
 }
 
 function NoProgram({ there }: { there: boolean }) {

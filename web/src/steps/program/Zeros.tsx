@@ -42,6 +42,18 @@ export function Zeros({ table, select }: { table: ZeroTable; select: (station: n
               <tr>
                 <td colSpan={4} className="quiet smaller">
                   {standing(zero, here.on?.block.faces ?? 1)}
+                  {(zero.steps ?? []).length > 0 && (
+                    <details>
+                      <summary>How it is picked up</summary>
+                      <ol>
+                        {(zero.steps ?? []).map((step) => (
+                          <li key={step}>
+                            <Said text={capital(step)} />
+                          </li>
+                        ))}
+                      </ol>
+                    </details>
+                  )}
                 </td>
               </tr>
             </Fragment>
@@ -72,7 +84,14 @@ function standing(zero: ZeroTable["zeros"][number], faces: number): string {
   return `${face}${parts}${turned}`;
 }
 
-export function ToolOrder({ program, setOrder }: { program: ProgramMade; setOrder: (order: Order) => void }) {
+interface Ordered {
+  program: ProgramMade;
+  setOrder: (order: Order) => void;
+  /** Runs a sister in the place of a tool. */
+  instead: (tool: number, sister: number) => void;
+}
+
+export function ToolOrder({ program, setOrder, instead }: Ordered) {
   const other = program.order === "by tool" ? "by station" : "by tool";
   return (
     <>
@@ -98,6 +117,14 @@ export function ToolOrder({ program, setOrder }: { program: ProgramMade; setOrde
           .map((tool) => `T${String(tool)}`)
           .join(" ")}
       </p>
+      {(program.sisters ?? []).map(([tool, sister]) => (
+        <p key={`${String(tool)} ${String(sister)}`} className="quiet smaller">
+          <span className="mono">T{sister}</span> is the same as <span className="mono">T{tool}</span>.{" "}
+          <Button size="small" onClick={() => instead(tool, sister)}>
+            Use it
+          </Button>
+        </p>
+      ))}
       <Button onClick={() => setOrder(other)}>{capital(other)} instead</Button>
     </>
   );
