@@ -314,6 +314,12 @@ def test_a_clamp_a_holder_and_the_block_are_met(block, ops):
     assert tool_shapes(bare, [4, 77])[77].unsaid == "the cutter and the holder"
     says = [i for i in tried(bare, table, ops, text).findings if i.check == HIT]
     assert any(i.stands is None and "T4" in i.says for i in says)
+    # a path beside the written one is not called clear, nor a tool the machine cannot take
+    beside = text.replace("G1 Y60. Z-8.", "G41 D2 G1 Y60. Z-8.", 1)
+    says = [i for i in tried(block, table, ops, beside).findings if i.check == HIT]
+    assert any(i.stands is None and "G41" in i.says for i in says)
+    short = tried(_on(block, longest_tool_mm=150), table, ops, text).findings[0]
+    assert (short.stands, short.says[:2]) == (False, "T3")
     turned, _ = _wrong(block, ops, r"\nN\d+ G53 G0 Z0\n(N\d+ G90 B90\.)", r"\n\1")
     assert any("block turns with T1" in item.says for item in turned)
 

@@ -111,6 +111,7 @@ def met(asked: Asked, parts: Sequence[PartZero], went: Run, again: bool = False)
     hits.sort(key=lambda hit: hit.order)
     found = _told_once(hits)
     unsaid = [shape for shape in shapes.values() if shape.unsaid and shape.number]
+    beside = sorted({move.tool for move in went.moves if move.beside and move.cuts})
     saws = [f"T{shape.number}" for shape in shapes.values() if not shape.whole]
     doubts = [
         *([f"what a saw leaves of a part, {', '.join(saws)}"] if saws else []),
@@ -123,6 +124,12 @@ def met(asked: Asked, parts: Sequence[PartZero], went: Run, again: bool = False)
         says = f"nobody has said {_and(doubts)}: put it in the machine's tool table"
         if saws and not unsaid:
             says = f"not looked at: {_and(doubts)}"
+        found.append(Finding(check=CHECK, stands=None, says=says))
+    if beside:
+        says = (
+            f"{_and([f'T{tool}' for tool in beside])} cuts with G41 or G42: looked at along the"
+            " path as it is written, which is right for wear alone"
+        )
         found.append(Finding(check=CHECK, stands=None, says=says))
     if not found:
         says = f"nothing, by {sum(tool > 0 for tool in tools)} tools with their holders"

@@ -202,6 +202,7 @@ class Modal:
                 coolant=state.coolant,
                 arc=arc,
                 seconds=seconds,
+                beside=state.radius != 40,
             )
         )
         state.at = end

@@ -32,7 +32,8 @@ class Arc:
 class Move:
     """From ``start`` to ``end``, mm, machine coordinates of the spindle's face; ``line`` of the
     text. ``rotary``: A, B and C, degrees, when it ends. ``tip_mm``: how far the tool's tip is taken
-    to be below the spindle's face. ``zero``: the work offset it was given in.
+    to be below the spindle's face. ``zero``: the work offset it was given in; ``beside``: with
+    radius compensation, which is not followed.
     """
 
     line: int
@@ -48,6 +49,7 @@ class Move:
     coolant: bool = False
     arc: Arc | None = None
     seconds: float = 0.0
+    beside: bool = False
 
     @property
     def cuts(self) -> bool:

@@ -25,7 +25,12 @@ def within_reach(machine: Machine, went: Run) -> list[Finding]:
     if len(tools) > machine.magazine:
         says = f"{len(tools)} tools; the magazine holds {machine.magazine}"
         found.append(Finding(check=check, stands=False, says=says))
-    unsaid = lengths_of(machine, sorted(tools))[1]
+    lengths, unsaid = lengths_of(machine, sorted(tools))
+    for tool in sorted(tools - set(unsaid)):
+        if lengths[tool] > machine.longest_tool_mm + 1e-9:
+            most = machine.longest_tool_mm
+            says = f"T{tool} is {lengths[tool]:g} mm long; the machine takes {most:g}"
+            found.append(Finding(check=check, stands=False, says=says))
     if not found and (unsaid or not said):
         what = []
         if unsaid:

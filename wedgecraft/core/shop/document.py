@@ -54,7 +54,7 @@ _HIDDEN = {"shop_id", "name", "source"}
 #: Fields that nothing computes with yet: kept, in files too, but not shown, as a person would rely
 #: on them. A test keeps this list true.
 UNREAD: dict[str, set[str]] = {
-    "machine": {"kind", "axes", "swing_mm", "shortest_tool_mm", "longest_tool_mm"},
+    "machine": {"kind", "axes", "swing_mm", "shortest_tool_mm"},
     "rules": {"objective", "loading", "tuning", "tooling"},
 }
 
