@@ -163,7 +163,7 @@ def test_pieces_are_printed_and_their_files_written(run, tmp_path):
 def test_programs_are_put_together_tried_and_refused_with_their_line(run, tmp_path):
     op, out = tmp_path / "first.nc", tmp_path / "out"
     op.write_text(
-        "(één stuk)\nT1 M6\nS3000 M3\nG0 X0 Y0\nG43 H1 Z20\nG1 Z-1 F300\nX5\nG0 Z20\nM30\n",
+        "(één stuk)\nT1 M6\nS3000 M3\nG0 X0 Y0\nG43 H1 Z20\nG1 Z1 F300\nX5\nG0 Z20\nM30\n",
         encoding="latin-1",
     )
     job = tmp_path / "job.json"
@@ -178,7 +178,7 @@ def test_programs_are_put_together_tried_and_refused_with_their_line(run, tmp_pa
     (setup,) = json.loads(made.stdout)["setups"]
     assert (out / "setup 1.nc").read_text() == setup["program"]["text"]
     stations = len(given.result.setups[0].result.designs[0].stations)
-    assert setup["program"]["text"].count("G1 Z-1 F300") == stations
+    assert setup["program"]["text"].count("G1 Z1 F300") == stations
     assert len((out / "setup 1 zeros.csv").read_text().splitlines()) > stations
     again = ("--plan", str(job), "--op", f"1:{number}={op}")
     ran = run("run-program", str(out / "setup 1.nc"), *again)

@@ -191,8 +191,11 @@ class SetupProgram(Document):
 
     @property
     def feasible(self) -> bool:
-        """Whether it was tried and nothing of it is wrong."""
-        return self.tried is not None and all(f.stands is not False for f in self.tried.findings)
+        """Whether it was tried, as a program and no mere sweep, and nothing of it is wrong."""
+        tried = self.tried
+        if tried is None or tried.envelopes:
+            return False
+        return all(item.stands is not False for item in tried.findings)
 
 
 class OwnTried(Document):
