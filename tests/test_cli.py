@@ -83,7 +83,9 @@ def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind,
     jsonschema.validate(json.loads(done.stdout), _schema(published, "result"))
 
 
-@pytest.mark.parametrize("kind", [*KINDS, "make", "program", "run-program", "workpiece", "errors"])
+@pytest.mark.parametrize(
+    "kind", [*KINDS, "make", "program", "run-program", "sheet", "workpiece", "errors"]
+)
 def test_published_schemas_are_current(kind):
     assert json.loads((ROOT / f"docs/schema/{kind}.json").read_text()) == schemas(kind), (
         f"wedgecraft schema {kind} > docs/schema/{kind}.json"
@@ -184,6 +186,13 @@ def test_programs_are_put_together_tried_and_refused_with_their_line(run, tmp_pa
     ran = run("run-program", str(out / "setup 1.nc"), *again)
     assert ran.returncode == 0, ran.stderr
     assert json.loads(ran.stdout)["tried"] == setup["tried"]
+    paper = tmp_path / "sheet.pdf"
+    sheet = run("sheet", str(job), "--op", f"{name}:{number}={op}", "--out", str(paper))
+    assert sheet.returncode == 0, sheet.stderr
+    published = json.loads((ROOT / "docs/schema/sheet.json").read_text())
+    jsonschema.validate(json.loads(sheet.stdout), _schema(published, "result"))
+    assert len(json.loads(sheet.stdout)["faces"][0]["stations"]) == stations
+    assert paper.read_bytes().startswith(b"%PDF")
     # one station's shift mistyped: exit 1, and the line is said; what is not understood: exit 2
     lines = setup["program"]["text"].splitlines()
     at = next(k for k, line in enumerate(lines) if "G52 X" in line and "X0 " not in line)

@@ -39,6 +39,7 @@ _KINDS = (
     "make",
     "program",
     "run-program",
+    "sheet",
 )
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 _SHOP = click.option(
@@ -176,6 +177,35 @@ def program(
     given = {"ops": _op_texts(ops), "order": order}
     then = None if out is None else partial(_write_programs, Path(out))
     _compute("program", file, shop, then, lambda document: {"document": document, **given})
+
+
+@main.command()
+@click.argument("file", type=_FILE)
+@_OPS
+@click.option("--setup", type=int, default=1, help="Which of its setups, from 1.")
+@click.option("--out", type=click.Path(dir_okay=False), help="Write the sheet here, as PDF.")
+@click.option("--paper", type=click.Choice(["A4", "letter"]), default="A4")
+@click.option("--units", type=click.Choice(["mm", "inch"]), default="mm")
+@_SHOP
+def sheet(
+    file: str,
+    ops: tuple[str, ...],
+    setup: int,
+    out: str | None,
+    paper: Any,
+    units: Any,
+    shop: str | None,
+) -> None:
+    """The setter's sheet of one setup of the job in FILE (or -), as JSON, and as PDF."""
+    from wedgecraft.formats.sheets.setup_pdf import setup_pdf
+
+    def write(asked: Any, made: Any) -> None:
+        if out is not None:
+            Path(out).write_bytes(setup_pdf(made, paper, units, f"{made.job}, setup {made.setup}"))
+            click.echo(out, err=True)
+
+    given = {"ops": _op_texts(ops), "setup": setup}
+    _compute("sheet", file, shop, write, lambda document: {"document": document, **given})
 
 
 @main.command(name="run-program")

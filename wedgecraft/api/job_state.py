@@ -213,7 +213,8 @@ def _with_programs(
     setups: list[list[dict[str, Any]]] = json.loads(steps)
     for number, own in enumerate(setups, 1):
         if number in tried:
-            setups[number - 1] = [*own[:-1], tried[number].step]
+            known = tried[number].step
+            setups[number - 1] = [known if s["step"] == "program" else s for s in own]
     seconds = [tried[n].seconds if n in tried else None for n in range(1, len(setups) + 1)]
     return json.dumps(setups), seconds
 

@@ -109,4 +109,9 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.records.program import SetupProgram, TrialRequest
 
         return Computation(TrialRequest, SetupProgram, trial_of)
+    if kind == "sheet":
+        from wedgecraft.core.plan.sheets import sheet_asked
+        from wedgecraft.core.records.setup_sheet import SetupSheet, SheetRequest
+
+        return Computation(SheetRequest, SetupSheet, sheet_asked)
     raise KeyError(kind)

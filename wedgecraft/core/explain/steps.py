@@ -15,7 +15,7 @@ from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.program import SetupProgram
 from wedgecraft.core.records.workpiece import Doubt
 
-StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make", "program"]
+StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make", "program", "sheet"]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 #: Which step a limit of the ledger belongs to, by the start of its name.
 LIMITS: dict[str, StepName] = {
@@ -42,6 +42,7 @@ _NOTHING: dict[StepName, str] = {
     "locate": "no feature with a tolerance is cut here",
     "make": "no piece was looked at",
     "program": "programs are tried where they are shown",
+    "sheet": "what is on it is judged in the steps before",
 }
 
 

@@ -1,7 +1,8 @@
 """Lifting by hand: the recommended weight limit of the revised equation of NIOSH.
 
 Applications Manual for the Revised NIOSH Lifting Equation, DHHS (NIOSH) Publication 94-110 (1994),
-metric; constants and the worked example of the checks from memory. It holds for two hands on level ground; whoever is responsible for safety at work has the last word.
+metric; constants and the worked example of the checks from memory. It holds for two hands on level
+ground; whoever is responsible for safety at work has the last word.
 """
 
 from __future__ import annotations

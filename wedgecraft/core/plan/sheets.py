@@ -6,8 +6,17 @@ from wedgecraft.core.floor.sheet import sheet_of
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.plan.programs import setup_program
+from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.records.program import ProgramRequest
-from wedgecraft.core.records.setup_sheet import SetupSheet
+from wedgecraft.core.records.setup_sheet import SetupSheet, SheetRequest
+
+
+def sheet_asked(request: SheetRequest) -> SetupSheet:
+    """Of one setup; a job without a result is planned first. Raises OutOfRange."""
+    document = request.document
+    if document.result is None:
+        document = plan_route(document, alternatives=False)
+    return setup_sheet(request.model_copy(update={"document": document}), request.setup)
 
 
 def setup_sheet(request: ProgramRequest, number: int, current: bool = True) -> SetupSheet:

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
+from pydantic import Field
+
 from wedgecraft.core.ground.documents import Document, Rings, Text
-from wedgecraft.core.records.program import Zero
+from wedgecraft.core.records.program import ProgramRequest, Zero
 
 
 class SheetStation(Document):
@@ -106,3 +110,14 @@ class SetupSheet(Document):
     heavy: list[Heavy]
     checks: list[str]
     cautions: list[str]
+
+    @property
+    def feasible(self) -> bool:
+        """Whether it is of the job as it stands."""
+        return self.current
+
+
+class SheetRequest(ProgramRequest):
+    """A job, planned or not, the programs of its ops, and which setup, counted from 1."""
+
+    setup: Annotated[int, Field(ge=1, le=20)] = 1
