@@ -32,6 +32,7 @@ STEPS = (
     "locate",
     "make",
     "program",
+    "sheet",
 )
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 

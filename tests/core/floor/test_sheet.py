@@ -51,7 +51,9 @@ def test_a_sheet_says_where_every_part_goes_and_what_it_takes():
         moved = turn.apply([x, y, 0])[:2] + [placed.x_mm, placed.y_mm]
         assert own.parts[0][0][0] == pytest.approx(tuple(moved), abs=0.01)
     assert (sheet.accepted, sheet.parts_a_cycle) == (True, design.count)
-    assert [(t.torque_nm, t.key) for t in sheet.tightened] == [(16, "hexagon key 6")] * 2
+    (tightened,) = sheet.tightened
+    assert (tightened.ops, tightened.torque_nm) == ([10, 20], 16)
+    assert tightened.key == "hexagon key 6"
     assert [tool.number for tool in sheet.tools] == [1, 2, 3, 4, 5, 6]
     assert all(tool.there and tool.length_mm for tool in sheet.tools)
     worst = max(design.stations, key=lambda s: s.tolerance_share if s.kind == 0 else 0)

@@ -20,6 +20,7 @@ import type {
   OwnTried,
   Played,
   ProgramShown,
+  SetupSheet,
   Room,
   Row,
   RunState,
@@ -439,6 +440,16 @@ export function usePlayed(job: JobState, setup: number, order: Order | null, loa
     enabled: wanted,
     staleTime: Infinity,
     gcTime: 60_000,
+  });
+}
+
+/** The setter's sheet of a setup. */
+export function useSheet(job: JobState, setup: number) {
+  const run = job.latest?.run;
+  return useQuery({
+    queryKey: ["sheet", job.id, job.version, setup, run?.id, run?.status],
+    queryFn: () => call<SetupSheet>("GET", `/api/jobs/${job.id}/sheet?setup=${String(setup)}`),
+    retry: false,
   });
 }
 

@@ -73,5 +73,7 @@ export type Tried = Schemas["Tried"];
 export type Finding = Schemas["Finding"];
 export type Played = Schemas["Played"];
 export type OwnTried = Schemas["OwnTried"];
+export type SetupSheet = Schemas["SetupSheet"];
+export type SheetFace = Schemas["SheetFace"];
 export type AngleTried = Schemas["AngleTried"];
 export type Piece = Schemas["Piece"];

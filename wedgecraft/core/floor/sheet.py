@@ -68,7 +68,7 @@ def sheet_of(
         copies=asked.copies,
         faces=[_face(asked, face) for face in range(request.block.faces)],
         loading=_loading(asked),
-        tightened=[_tightened(asked, kind) for kind in range(len(asked.kinds))],
+        tightened=_all_tightened(asked),
         zeros=found.table.zeros if found.table is not None else [],
         zero_notes=[*found.table.notes, *found.table.doubts] if found.table is not None else [],
         tools=_tools(asked, found),
@@ -146,6 +146,24 @@ def _ranges(numbers: Sequence[int]) -> str:
     return ", ".join(str(r[0]) if len(r) == 1 else f"{r[0]} to {r[-1]}" for r in found)
 
 
+def _all_tightened(asked: Asked) -> list[Tightened]:
+    """Ops that are tightened alike on one line."""
+    found: list[Tightened] = []
+    for kind in range(len(asked.kinds)):
+        own = _tightened(asked, kind)
+        same = next((k for k, i in enumerate(found) if _bare(i) == _bare(own)), None)
+        if same is None:
+            found.append(own)
+        else:
+            ops = sorted({*found[same].ops, *own.ops})
+            found[same] = found[same].model_copy(update={"ops": ops})
+    return found
+
+
+def _bare(item: Tightened) -> Tightened:
+    return item.model_copy(update={"ops": []})
+
+
 def _tightened(asked: Asked, kind: int) -> Tightened:
     station = asked.kinds[kind].view.station
     element, clamp = station.element, station.clamp
@@ -156,11 +174,11 @@ def _tightened(asked: Asked, kind: int) -> Tightened:
     steps = ["all by hand until they touch"]
     if torque is not None:
         steps += [
-            f"then each to {torque:g} N·m with the wrench, in the order of the numbers",
+            "then each to its torque with the wrench, in the order of the numbers",
             "then every one once more: the first ones give as the last are tightened",
         ]
     return Tightened(
-        op=asked.kinds[kind].sitting.op.number,
+        ops=[asked.kinds[kind].sitting.op.number],
         what=f"{element.kind}, {clamp.screw}" if by_screw else element.kind,
         key=f"hexagon key {screw.key_mm:g}" if by_screw and screw is not None else element.drive,
         torque_nm=torque,

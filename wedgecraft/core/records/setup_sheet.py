@@ -34,9 +34,9 @@ class SheetFace(Document):
 
 
 class Tightened(Document):
-    """What is tightened at a station of one op: with what, to which torque, in which order."""
+    """What is tightened at a station of these ops: with what, to which torque, in which order."""
 
-    op: int
+    ops: list[int]
     what: str
     key: str
     torque_nm: float | None

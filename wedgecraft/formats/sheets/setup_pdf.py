@@ -38,6 +38,8 @@ _HEAD = ParagraphStyle(
 )  # fmt: skip
 _TITLE = ParagraphStyle("title", parent=_HEAD, fontSize=20, leading=24, spaceBefore=0)
 _MONO = ParagraphStyle("mono", parent=_TEXT, fontName="Courier")
+#: What a page's frame keeps clear inside its margins.
+_PAD = 6.0
 _GREY, _LIGHT = Color(0.72, 0.72, 0.72), Color(0.9, 0.9, 0.9)
 _INCH, _LB, _IN_LB = 25.4, 0.45359237, 8.850745767
 
@@ -52,7 +54,9 @@ def setup_pdf(sheet: SetupSheet, paper: Paper, units: Units, link: str) -> bytes
     )  # fmt: skip
     foot = _Foot(sheet)
     document.build(
-        list(_content(sheet, says, document.width, link)), onFirstPage=foot, onLaterPages=foot
+        list(_content(sheet, says, document.width - 2 * _PAD, link)),
+        onFirstPage=foot,
+        onLaterPages=foot,
     )
     return out.getvalue()
 
@@ -130,7 +134,7 @@ def _top(sheet: SetupSheet, width: float, link: str) -> Flowable:
         _p(f"Program {sheet.program or 'none'}: {said[sheet.accepted]}"),
     ]
     return Table(
-        [[about, _code(link)]], colWidths=[width - 30 * mm, 30 * mm],
+        [[about, _code(link)]], colWidths=[width - 30 * mm, 30 * mm], hAlign="LEFT",
         style=[("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, 0), 0)],
     )  # fmt: skip
 
@@ -155,12 +159,12 @@ def _faces(faces: Sequence[SheetFace], width: float) -> Flowable:
     across = 1 if len(faces) == 1 else 2
     each = width / across - 6
     most = (150 if len(faces) < 3 else 94) * mm
-    heads = [_p(f"Face {face.name}" if face.name else "From above", _HEAD) for face in faces]
+    heads = [_p(f"Face {f.name}" if len(faces) > 1 else "From above", _HEAD) for f in faces]
     cells = [[head, _face(face, each, most)] for head, face in zip(heads, faces, strict=True)]
     rows = [cells[k : k + across] for k in range(0, len(cells), across)]
     rows[-1] += [[]] * (across - len(rows[-1]))
     return Table(
-        rows, colWidths=[width / across] * across,
+        rows, colWidths=[width / across] * across, hAlign="LEFT",
         style=[("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)],
     )  # fmt: skip
 
@@ -220,7 +224,7 @@ _GRID = TableStyle(
 def _table(heads: Sequence[str], rows: Sequence[Sequence[Any]], widths: Sequence[float]) -> Table:
     cells = [[_p(head, _SMALL) for head in heads]]
     cells += [[c if isinstance(c, list | Flowable) else _p(str(c)) for c in row] for row in rows]
-    return Table(cells, colWidths=list(widths), style=_GRID, repeatRows=1)
+    return Table(cells, colWidths=list(widths), style=_GRID, repeatRows=1, hAlign="LEFT")
 
 
 def _list(items: Sequence[str], box: bool = False) -> list[Flowable]:
@@ -229,7 +233,7 @@ def _list(items: Sequence[str], box: bool = False) -> list[Flowable]:
 
 def _load(sheet: SetupSheet, says: _Says, width: float) -> list[Flowable]:
     rows = [
-        (f"op {item.op}", item.what, item.key,
+        (", ".join(map(str, item.ops)), item.what, item.key,
          says.torque(item.torque_nm) if item.torque_nm is not None else "",
          item.each_part, [_p(f"{k}. {step}") for k, step in enumerate(item.steps, 1)])
         for item in sheet.tightened

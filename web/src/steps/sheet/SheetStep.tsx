@@ -1,0 +1,115 @@
+/** Step 10: what a setter works by, to read at the machine and on paper. */
+import { Button } from "@mui/material";
+
+import { useSheet } from "../../api/queries";
+import type { SetupSheet } from "../../api/types";
+import { useEditor } from "../../editing/editor";
+import { Notice, ProblemNotice } from "../../ui/Notice";
+import { Said } from "../../ui/Said";
+import { clock, useUnits } from "../../ui/units";
+import { SheetFace } from "./SheetFace";
+import { Lifts, Measures, Tightened, ToolsToLoad, ZerosToSet } from "./tables";
+
+export function SheetStep() {
+  const { job, here } = useEditor();
+  const { system } = useUnits();
+  const { data, error, isFetching } = useSheet(job, here.number);
+  const file = (paper: string) =>
+    `/api/jobs/${job.id}/sheet.pdf?${new URLSearchParams({ setup: String(here.number), paper, units: system === "inch" ? "inch" : "mm" }).toString()}`;
+  return (
+    <div className="sheet-page">
+      {!data && isFetching && <p className="quiet">Putting the sheet together</p>}
+      {error && <ProblemNotice error={error} />}
+      {data && (
+        <>
+          <div className="tools middle">
+            <Button variant="contained" component="a" href={file(system === "inch" ? "letter" : "A4")} download>
+              Print, {system === "inch" ? "letter" : "A4"}
+            </Button>
+            <Button component="a" href={file(system === "inch" ? "A4" : "letter")} download>
+              {system === "inch" ? "A4" : "Letter"}
+            </Button>
+            <span className="quiet">
+              design <span className="mono">{data.version}</span>
+            </span>
+          </div>
+          {!data.current && (
+            <Notice title="Out of date" kind="over">
+              The job was changed since it was planned: this sheet is of the design before.
+            </Notice>
+          )}
+          <Sheet sheet={data} />
+        </>
+      )}
+    </div>
+  );
+}
+
+function Sheet({ sheet }: { sheet: SetupSheet }) {
+  return (
+    <div className="sheet-columns">
+      <section aria-label="Where parts go">
+        <h2>
+          {sheet.parts_a_cycle} parts a cycle on {sheet.machine}
+        </h2>
+        <div className={sheet.faces.length > 1 ? "sheet-faces many" : "sheet-faces"}>
+          {sheet.faces.map((face, k) => (
+            <SheetFace key={k} face={face} alone={sheet.faces.length === 1} />
+          ))}
+        </div>
+      </section>
+      <section aria-label="What to do">
+        <h2>Load</h2>
+        <ol data-testid="loading">
+          {sheet.loading.map((step) => (
+            <li key={step}>
+              <Said text={step} />
+            </li>
+          ))}
+        </ol>
+        <Tightened sheet={sheet} />
+        <h2>Program</h2>
+        <p>
+          {sheet.program ? (
+            <>
+              <span className="mono">{sheet.program}</span>
+              {sheet.seconds != null && (
+                <>
+                  , <span className="mono">{clock(sheet.seconds)}</span> min
+                </>
+              )}
+              ,{" "}
+              <strong className={sheet.accepted ? "within-text" : "over-text"}>
+                {sheet.accepted ? "accepted by the stand-in" : "not accepted by the stand-in"}
+              </strong>
+            </>
+          ) : (
+            <span className="quiet">None yet: it is put together in step 8.</span>
+          )}
+        </p>
+        <ZerosToSet sheet={sheet} />
+        <ToolsToLoad sheet={sheet} />
+        <Measures sheet={sheet} />
+        <Lifts sheet={sheet} />
+        <h2>Before the start</h2>
+        <ul className="boxes">
+          {sheet.checks.map((check) => (
+            <li key={check}>{check}</li>
+          ))}
+        </ul>
+        {sheet.cautions.length > 0 && (
+          <>
+            <h2>Cautions</h2>
+            <ul>
+              {sheet.cautions.map((caution) => (
+                <li key={caution}>
+                  <Said text={caution} />
+                </li>
+              ))}
+            </ul>
+          </>
+        )}
+      </section>
+    </div>
+  );
+}
