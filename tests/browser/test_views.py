@@ -505,4 +505,10 @@ def test_an_ops_program_becomes_one_for_the_whole_setup(hands, tmp_path):  # noq
     hands.reads("body", "by station.")
     hands.press("Take it off")
     hands.says("What the cuts sweep, no program yet")
+    # the setter's sheet: every part has its number, and a program is not claimed
+    hands.open("Gauge-well collar", "sheet")
+    hands.says("None yet: it is put together in step 8")
+    numbers = {item.text for item in hands.all(".sheet-faces .number")}
+    assert numbers == {"1", "2"}
+    assert hands.all("[data-testid=loading] li")
     assert hands.quiet_console() == []

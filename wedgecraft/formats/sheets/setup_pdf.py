@@ -53,11 +53,8 @@ def setup_pdf(sheet: SetupSheet, paper: Paper, units: Units, link: str) -> bytes
         bottomMargin=_MARGIN + 5 * mm, title=f"{sheet.job}, setup {sheet.setup}", invariant=1,
     )  # fmt: skip
     foot = _Foot(sheet)
-    document.build(
-        list(_content(sheet, says, document.width - 2 * _PAD, link)),
-        onFirstPage=foot,
-        onLaterPages=foot,
-    )
+    content = _content(sheet, says, document.width - 2 * _PAD, link)
+    document.build(content, onFirstPage=foot, onLaterPages=foot)
     return out.getvalue()
 
 
