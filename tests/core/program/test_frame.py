@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from tests.core.make.planned import planned
-from wedgecraft.core.cutting.reach import point_mm
+from wedgecraft.core.cutting.shape import point_mm
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.program.control import run

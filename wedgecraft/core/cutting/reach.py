@@ -8,8 +8,6 @@ import shapely
 from shapely.geometry import MultiPolygon, Polygon, box
 from shapely.geometry.base import BaseGeometry
 
-from wedgecraft.core.records.cut import Cutter
-
 #: Quarter circles of grown outlines: chords stray a ten-thousandth of the radius.
 _SEGMENTS = 48
 #: Narrower than this, what a cutter leaves is rounding.
@@ -62,19 +60,3 @@ def largest_cutter_mm(
 def filled(area: MultiPolygon | Polygon) -> BaseGeometry:
     """An area without its holes."""
     return shapely.union_all([Polygon(part.exterior) for part in shapely.get_parts(area)])
-
-
-def point_mm(tool: Cutter) -> float:
-    """How much longer a drill is in its middle than at its rim; nothing for other cutters."""
-    return rise_of(tool) * tool.diameter_mm / 2 if tool.kind == "drill" else 0.0
-
-
-def rise_of(tool: Cutter) -> float:
-    """How much higher the end of a tool is for a millimetre from its axis: of a drill by its point,
-    of a chamfer mill by its edge's angle to the plane.
-    """
-    if tool.kind == "drill" and tool.point_deg < 180:
-        return 1 / math.tan(math.radians(tool.point_deg / 2))
-    if tool.kind == "chamfer mill" and tool.entering_deg < 90:
-        return math.tan(math.radians(tool.entering_deg))
-    return 0.0

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
+from wedgecraft.core.cutting.shape import shape_of
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.program.motion import Move
 from wedgecraft.core.program.ops import OpProgram
@@ -29,7 +30,7 @@ def deep_holes(asked: Asked, ops: Mapping[int, OpProgram]) -> list[Finding]:
             continue
         for piece in op.pieces:
             cutter = cutters.get(piece.tool)
-            if cutter is None or cutter.kind != "drill":
+            if cutter is None or not shape_of(cutter).point:
                 continue
             deepest = max(_without_coming_out(piece.moves), default=0.0)
             times = deepest / cutter.diameter_mm

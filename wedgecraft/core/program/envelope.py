@@ -13,7 +13,7 @@ from shapely.geometry import LineString, MultiPoint
 from shapely.geometry.base import BaseGeometry
 
 from wedgecraft.core.cutting.path import cut_path
-from wedgecraft.core.cutting.reach import point_mm, rise_of
+from wedgecraft.core.cutting.shape import point_mm, rise_of, shape_of
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.program.ops import OpProgram, read_op
@@ -87,7 +87,7 @@ def _down(
     lowest = cut.depth_mm
     if cut.of.hole:
         levels = [lowest + point_mm(cut.tool)]
-    elif cut.of.kind == "chamfer":  # its rim reaches the top, its tip goes lower
+    elif shape_of(cut.tool).bevel:  # its rim reaches the top, its tip goes lower
         levels = [rise_of(cut.tool) * cut.tool.diameter_mm / 2]
     else:
         levels = [cut.from_top_mm + cut.axial_depth_mm * (n + 1) for n in range(cut.passes)]

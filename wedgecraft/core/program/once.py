@@ -20,6 +20,7 @@ Array = NDArray[np.float64]
 #: Paths this near are the same: figures are written to a tenth of this.
 _SAME_MM = 2e-3
 _MOST_TOLD = 8
+_NOTHING = OpProgram(())
 
 
 @dataclass(frozen=True)
@@ -77,8 +78,8 @@ def each_once(
         _Wanted(part, piece, path, path.end @ pose[:3, :3].T + pose[:3, 3])
         for part in table.parts
         for pose in [shifted(*part.at_mm) @ spun(2, part.turn_deg)]
-        if part.kind in ops
-        for k, piece in enumerate(ops[part.kind].pieces)
+        for op in [ops.get(part.kind, _NOTHING)]
+        for k, piece in enumerate(op.pieces)
         for path in [paths[part.kind, k]]
         if path.moves
     ]

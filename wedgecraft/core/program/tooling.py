@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from wedgecraft.core.cutting.reach import rise_of
+from wedgecraft.core.cutting.shape import edge_length_mm, edge_radius_mm, rise_of, shape_of
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.records.cut import Cutter
 from wedgecraft.core.records.machine import Machine
@@ -22,12 +22,9 @@ _PIN_MM = 0.5
 _NOSE_MM = 20.0
 #: Where it does not cut, a tool is this share of its radius thinner than its edges.
 _RELIEVED = 0.98
-#: Cutters that stand under a thinner arbor, and what share of their width that has where nobody
-#: has said how they are held; house usage, from memory.
-_ON_ARBORS = ("slitting saw", "face mill", "fly cutter")
+#: What share of a cutter's width the arbor over it has where nobody has said how it is held; house
+#: usage, from memory.
 _ARBOR = 0.5
-#: From a thread's diameter to its hole's, half of it, in pitches.
-_THREAD = 1.0825 / 2
 _NAMED = re.compile(r"T(\d+)\b")
 
 
@@ -115,15 +112,12 @@ def _shape(
         return ToolShape(
             number, length_mm, (Ring("tip", _PIN_MM, 0.0),), unsaid="the cutter and the holder"
         )
-    radius = cutter.diameter_mm / 2
-    if cutter.kind == "tap":  # what it cuts of the wall beyond is the thread; ISO 724
-        radius -= _THREAD * cutter.pitch_mm
-    edges = cutter.width_mm if cutter.kind == "slitting saw" else cutter.flute_length_mm
+    shape, radius, edges = shape_of(cutter), edge_radius_mm(cutter), edge_length_mm(cutter)
     rings = [Ring("cutter", radius, 0.0)]
     out = max(_out_mm(cutter), edges)
     if out > edges:
         shank = radius * _RELIEVED
-        if cutter.kind in _ON_ARBORS:
+        if shape.on_arbor:
             shank = min(shank, holder.bore_mm / 2 if holder is not None else radius * _ARBOR)
         rings.append(Ring("shank", shank, edges))
     if holder is not None:
@@ -136,6 +130,6 @@ def _shape(
         length_mm,
         tuple(rings),
         rise_of(cutter),
-        whole=cutter.kind != "slitting saw",
+        whole=not shape.blade,
         unsaid="" if holder is not None else "the holder",
     )

@@ -138,7 +138,7 @@ def _half_turn_said(asked: Asked) -> list[str]:
         off = [
             math.hypot(plate.width_mm - one.x_mm - k.x_mm, plate.depth_mm - one.y_mm - k.y_mm)
             for k in stations
-            if k.kind == one.kind and (k.turn - one.turn) % 360 == 180
+            if (k.kind, (k.turn - one.turn) % 360) == (one.kind, 180)
         ]
         worst = max(worst, min(off, default=math.inf))
     if worst > _ALIKE_MM:
@@ -183,7 +183,7 @@ def _measured(asked: Asked, placed: PlacedStation) -> Array | None:
     measured it.
     """
     for item in asked.request.arrangement.stations:
-        same = item.face == placed.face and item.kind == placed.kind
+        same = (item.face, item.kind) == (placed.face, placed.kind)
         near = math.hypot(item.x_mm - placed.x_mm, item.y_mm - placed.y_mm) < _SAME_PLACE_MM
         if item.measured is not None and same and near:
             return shifted(item.measured.x_mm, item.measured.y_mm, item.measured.z_mm or 0.0)

@@ -11,7 +11,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from wedgecraft.core.cutting.path import cut_path
-from wedgecraft.core.cutting.reach import point_mm
+from wedgecraft.core.cutting.shape import point_mm
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.workpiece.sitting import Sitting
 
