@@ -365,3 +365,19 @@ def test_plates_are_relieved_where_drills_and_cutters_come_out_below(manifold):
         < row.widest_mm / 2 + least_web_mm(whole.thickness_mm)
     ]
     assert sum(len(doubt.places) for doubt in beside) == len(near)
+
+
+def test_two_reliefs_may_run_together_and_a_relief_keeps_off_a_thread():
+    def row(letter, what, x):
+        place = HolePlace(x_mm=x, y_mm=40, what=what)
+        return Holes(letter=letter, says="", diameter_mm=10, depth_mm=3, places=[place])
+
+    relief, thread = "relief under a hole", "clamp, screw"
+    beside = [row("A", relief, 40), row("B", relief, 48)]
+    assert thin_webs(beside, 100, 80, 25) == []
+    (found,) = thin_webs([row("A", relief, 40), row("B", thread, 48)], 100, 80, 25)
+    assert "run into one another" in found.says
+    # no demo plate is spoilt by its reliefs
+    for name in ("Float-arm hub", "Manifold block, 8-port"):
+        for piece in pieces_of(planned(name), 1).pieces:
+            assert not [doubt for doubt in piece.doubts if doubt.wrong]

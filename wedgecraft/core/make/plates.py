@@ -24,7 +24,7 @@ from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Pocket
 from wedgecraft.core.records.plate import PickUp, Plate
 from wedgecraft.core.station.member import Member
-from wedgecraft.core.station.relief import milled_reliefs, reliefs
+from wedgecraft.core.station.relief import RELIEF, milled_reliefs, reliefs
 
 #: Dowels that say where a plate lies; from memory.
 _DOWEL_MM = 8.0
@@ -171,7 +171,7 @@ def _of_station(asked: Asked, station: PlacedStation) -> list[Placed]:
         item for member in built.members for item in _put(member, kind.locating.fixings(built.part))
     ]
     under = [
-        Fixing("relief under a hole", x, y, diameter_mm=wide, depth_mm=deep)
+        Fixing(RELIEF, x, y, diameter_mm=wide, depth_mm=deep)
         for x, y, wide, deep in reliefs(ready.sitting, built.members)
     ]
     return [_at(item, station) for item in [*own, *pinned, *under]]

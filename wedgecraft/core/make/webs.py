@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from wedgecraft.core.records.piece import HolePlace, Holes, MakeDoubt
+from wedgecraft.core.station.relief import RELIEF
 
 #: A web is at least this share of the piece's thickness, and at least so much, mm; from memory.
 WEB_SHARE = 0.08
@@ -75,6 +76,9 @@ def thin_webs(
     apart = np.hypot(*(at[:, None, :] - at[None, :, :]).transpose(2, 0, 1))
     web = apart - radius[:, None] - radius[None, :]
     meet = (low[:, None] < high[None, :] + least) & (low[None, :] < high[:, None] + least)
+    # nothing stands in a relief: two of them may run into one another
+    empty = np.array([hole.place.what == RELIEF for hole in holes])
+    meet &= ~(empty[:, None] & empty[None, :])
     first, second = np.nonzero(np.triu((web < least - 1e-6) & meet & (apart > _SAME_MM), 1))
     found: dict[tuple[str, str], MakeDoubt] = {}
     for a, b in zip(first.tolist(), second.tolist(), strict=True):

@@ -15,6 +15,8 @@ from wedgecraft.core.cutting.shape import point_mm
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.workpiece.sitting import Sitting
 
+#: What a relief is called among a piece's holes.
+RELIEF = "relief under a hole"
 #: A relief is so much wider than the drill on each side, and so much deeper than it comes; house
 #: usage, from memory.
 _BESIDE_MM, _BELOW_MM = 1.0, 1.0

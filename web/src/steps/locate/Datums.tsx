@@ -3,7 +3,7 @@ import { Button } from "@mui/material";
 
 import type { Verdicts } from "../../api/types";
 import { useEditor } from "../../editing/editor";
-import { Choice, Field } from "../../ui/Field";
+import { Choice } from "../../ui/Field";
 import { clock, useUnits } from "../../ui/units";
 import type { Chosen } from "./chosen";
 
@@ -34,7 +34,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
           disabled={!mayEdit}
           store={(value) => change(at, value)}
         />
-        <div className="pair above-8">
+        <div className="above-8">
           <Choice
             label="Picked up from"
             name={here.of("zeros.picked_up")}
@@ -46,17 +46,6 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
             disabled={!mayEdit}
             store={(value) => change(here.of("zeros.picked_up"), value)}
           />
-          {(["x_mm", "y_mm"] as const).map((axis) => (
-            <Field
-              key={axis}
-              label={axis === "x_mm" ? "X on the plate" : "Y on the plate"}
-              name={here.of(`zeros.${axis}`)}
-              unit="mm"
-              value={here.setup.zeros?.[axis] ?? 0}
-              disabled={!mayEdit}
-              store={(value) => change(here.of(`zeros.${axis}`), value)}
-            />
-          ))}
         </div>
       </div>
       {tried.length > 0 ? (
