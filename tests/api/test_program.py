@@ -151,3 +151,36 @@ def test_a_setups_sheet_is_read_and_printed_in_either_unit_with_a_code_that_lead
     assert operator.call("GET", here)[1]["current"] is False
     text = PdfReader(io.BytesIO(operator._client.get(f"{here}.pdf").get_data())).pages[0]
     assert "OUT OF DATE" in text.extract_text()
+
+
+def test_bad_programs_are_refused_in_a_word_and_nothing_hangs(planner, database):
+    """Binary, endless, nested without end, unknown words, comments in any script, too large: a
+    status, a sentence with the line where there is one, and the service goes on.
+    """
+    job = new_job(planner)
+    solve(database, job)
+    here = f"/api/jobs/{job['id']}/program"
+    nested = "".join(f"O{k}\nM98 P{k + 1}\nM99\n" for k in range(1, 40))
+    for data, says in (
+        (b"\0\1\2\3", "no text"),
+        (b"M98 P1\nM30\nO1\nM98 P1\nM99\n", "at most 10 deep"),
+        (f"M98 P1\nM30\n{nested}".encode(), "at most 10 deep"),
+        (b"T1 M6\nG0 X1\nM99\n", "for ever"),
+        (b"N10 G0 X1\nN20 #101=5\n", "Line 2"),
+        (b"N10 G0 X1\nN20 GOTO 10\n", "Line 2"),
+        (b"G0 X1\nG1 X2\n", "Line 2"),  # no feed
+        (b"G2 X10 Y0 I3 J0 F9\n", "Line 1"),
+        (b"G0 X--1\n", "Line 1"),
+        (b"(open\nG0 X1\n", "Line 1"),
+        ("G0 X1\nПУСК\n".encode(), "Line 2"),
+        (b"G0 X1" + b"1" * 500 + b"\n", "Line 1"),
+        (b"X" * 20_000_001, "more than 20 MB"),
+    ):
+        status, answer = send(planner, f"{here}/own", data, "bad.nc")
+        assert status == 422, data[:30]
+        assert says in answer["detail"], (data[:30], answer["detail"])
+    # comments in any script, an empty program, one that only ends: read, and not accepted
+    for data in ("(Пуск, 開始, début)\nM30\n".encode(), b"", b"%\nM30\n%\n"):
+        status, answer = send(planner, f"{here}/own", data, "odd.nc")
+        assert (status, answer["tried"]["accepted"]) == (200, False)
+    assert planner.call("GET", here)[0] == 200

@@ -26,10 +26,10 @@ from wedgecraft.core.shop.picks import starting_job, starting_request
 from wedgecraft.demo import shop
 from wedgecraft.jobs.queue import Queue
 from wedgecraft.service.state import prepare_database
-from wedgecraft.store import jobs, migrations, people, presence
+from wedgecraft.store import jobs, migrations, people, presence, programs
 from wedgecraft.store.cluster import Cluster
 from wedgecraft.store.database import Database
-from wedgecraft.store.models import Base, Job, Person, Presence, Run, now
+from wedgecraft.store.models import Base, Job, Person, Presence, ProgramTried, Run, now
 
 
 def _job(database) -> str:
@@ -299,3 +299,64 @@ def test_a_taken_port_makes_our_server_move_and_a_half_made_cluster_is_made_agai
     finally:
         made.stop()
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def test_how_a_program_came_out_is_known_only_of_what_it_was_tried_with(database):
+    """Of one run and its programs as they are loaded: another file, or another run, and nothing is
+    known; the same again writes nothing; it goes with its job.
+    """
+    job = _job(database)
+    step = {"step": "program", "state": "within", "why": "accepted", "fields": []}
+    with database.session() as session:
+        person = people.add_person(session, "nc", "Nc", "planner", "a password of its own").id
+        given = {"name": "a.nc", "text": "T1 M6", "person": person}
+        programs.keep(session, job, "Block", 10, **given)
+        key = programs.key_of(session, job, "run-1")
+        programs.note_tried(session, job, 1, key=key, step=step, seconds=61.5)
+    with database.session() as session:
+        found = programs.tried(session, job, "run-1")
+        assert {n: (row.step, row.seconds) for n, row in found.items()} == {1: (step, 61.5)}
+        assert programs.tried(session, job, "run-2") == {}
+        at = found[1].tried_at
+        mark = jobs.mark_of(session, job)
+        programs.note_tried(session, job, 1, key=key, step=step, seconds=61.5)
+    with database.session() as session:
+        assert programs.tried(session, job, "run-1")[1].tried_at == at
+        assert jobs.mark_of(session, job) == mark  # what a browser has is still right
+        # of another setup, and of this one anew
+        programs.note_tried(session, job, 2, key=key, step=step, seconds=None)
+        programs.note_tried(session, job, 1, key=key, step={**step, "state": "over"}, seconds=70.0)
+    with database.session() as session:
+        found = programs.tried(session, job, "run-1")
+        assert (found[1].step["state"], found[2].seconds) == ("over", None)
+        assert jobs.mark_of(session, job) != mark
+        mark = jobs.mark_of(session, job)
+        # the same op's file again: what it was tried with is not there any more
+        programs.keep(session, job, "Block", 10, **given | {"text": "T2 M6"})
+    with database.session() as session:
+        assert programs.tried(session, job, "run-1") == {}
+        assert jobs.mark_of(session, job) != mark
+        mark = jobs.mark_of(session, job)
+        programs.remove(session, job, "Block", 10)
+        programs.remove(session, job, "Block", 10)
+    with database.session() as session:
+        assert jobs.mark_of(session, job) != mark
+        assert programs.key_of(session, job, "run-1") != key
+        session.delete(session.get_one(Job, job))
+    with database.session() as session:
+        assert session.scalar(select(func.count()).select_from(ProgramTried)) == 0
+
+
+def test_two_who_look_at_a_program_at_once_leave_one_answer(database):
+    job = _job(database)
+
+    def look(number: int) -> None:
+        with database.session() as session:
+            step = {"step": "program", "state": "within", "why": str(number), "fields": []}
+            programs.note_tried(session, job, 1, key="k" * 64, step=step, seconds=float(number))
+
+    with ThreadPoolExecutor(8) as crowd:
+        list(crowd.map(look, range(24)))
+    with database.session() as session:
+        (row,) = session.scalars(select(ProgramTried).where(ProgramTried.job_id == job))
+        assert row.step["why"] == str(int(row.seconds))

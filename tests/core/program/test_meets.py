@@ -18,16 +18,18 @@ from shapely.affinity import rotate, translate
 from shapely.geometry import Point, Polygon, box
 
 from tests.core.make.planned import planned
+from wedgecraft.core.cutting.path import cut_path
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.plan.programs import setup_program
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.program.deep import deep_holes
-from wedgecraft.core.program.envelope import envelope
+from wedgecraft.core.program.envelope import envelope, tool_numbers
 from wedgecraft.core.program.frame import frame
 from wedgecraft.core.program.ops import OpProgram, read_op
-from wedgecraft.core.program.scene import Scene
+from wedgecraft.core.program.poses import spun
+from wedgecraft.core.program.scene import Scene, _Box, _steps
 from wedgecraft.core.program.swept import (
     NONE_MM,
     RAPID,
@@ -577,3 +579,119 @@ def test_sister_tools_programs_by_number_and_how_a_zero_is_picked_up(block, ops)
         (piece, *_) = plate_pieces(replace(block, request=request))
         bored = any(p.what == "datum bore" for row in piece.holes for p in row.places)
         assert bored == (datum.from_what == "bore")
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10**9), st.floats(0, 360), st.sampled_from(["upright", "lying"]))
+def test_steps_of_a_turned_box_cover_it_and_stand_out_by_less_than_a_step(seed, degrees, axis):
+    """Against the box's own solid, turned by an open library: no point of it is higher than a step
+    over it, and no step is higher than the box plus one step's rise.
+    """
+    dice = np.random.default_rng(seed)
+    low = dice.uniform(-60, 20, 3)
+    high = low + dice.uniform(3, 50, 3)
+    turn = spun(1 if axis == "upright" else 0, degrees)
+    steps = list(
+        _steps(_Box("box", 1, tuple(low), tuple(high)), turn, 1 if axis == "upright" else 0)
+    )
+    solid = Manifold.cube(tuple(high - low)).translate(tuple(low)).transform(turn[:3])
+    x0, y0, z0, x1, y1, z1 = solid.bounding_box()
+    rise = (z1 - z0) / 6
+    areas = [(Polygon(step.ring), step.high_mm) for step in steps]
+    assert max(top for _, top in areas) == pytest.approx(z1, abs=1e-4)
+    for x, y in zip(dice.uniform(x0, x1, 40), dice.uniform(y0, y1, 40), strict=True):
+        hits = solid.ray_cast((x, y, z1 + 9), (x, y, z0 - 9))
+        over = [top for area, top in areas if area.covers(Point(x, y))]
+        if hits:
+            top = max(hit.position[2] for hit in hits)
+            assert over, (x, y)
+            assert max(over) >= top - 1e-3
+        if over:
+            # a step is as high as the box somewhere within the step's own run, and no higher
+            within = solid.trim_by_plane((0.0, 0.0, 1.0), max(over) - rise - 1e-3)
+            assert not within.is_empty()
+            assert max(over) <= z1 + 1e-4
+
+
+@pytest.mark.parametrize("name", ["Vane yoke", "Float-arm hub", "Gland plate"])
+def test_what_stands_in_for_a_program_goes_where_the_cuts_axis_goes(name):
+    """Every cut of every op: its moves lie on the axis that the plan keeps room for, reach its
+    depth, and go at its feed and speed.
+    """
+    document = planned(name)
+    for number in range(1, len(document.route.setups) + 1):
+        asked = planned_setup(document, number)
+        for ready in asked.kinds:
+            sitting = ready.sitting
+            numbers = tool_numbers(sitting.cuts, asked.request.machine)
+            pieces = envelope(ready, asked.request.machine).pieces
+            moves = [move for piece in pieces for move in piece.cutting]
+            assert {move.tool for move in moves} == set(numbers)
+            for cut, guide, tool in zip(sitting.cuts, sitting.guides, numbers, strict=True):
+                axis = cut_path(cut, guide).axis.buffer(0.01)
+                own = [m for m in moves if m.tool == tool and m.rpm == round(cut.spindle_rpm)]
+                here = [m for m in own if axis.covers(Point(m.end[:2]))]
+                assert here, cut.name
+                deep = -min(move.end[2] for move in here)
+                assert deep >= cut.depth_mm - 1e-6
+                per_turn = cut.tool.pitch_mm or cut.feed_per_tooth_mm * cut.tool.teeth
+                assert any(
+                    move.feed == pytest.approx(per_turn * cut.spindle_rpm, rel=1e-3)
+                    for move in here
+                )
+
+
+@settings(max_examples=12, deadline=None)
+@given(st.integers(0, 10**9))
+def test_any_two_parts_that_change_places_or_are_left_out_are_found(block, ops, seed):
+    """Stretches of the demo's program, from one part's comment to the next: one dropped, one done
+    twice, one with another's zero; and in any other order nothing is wrong with what is cut.
+    """
+    dice = np.random.default_rng(seed)
+    table = zero_table(block)
+    only = sorted((dice.permutation(len(table.parts))[:6] + 1).tolist())
+    there = table.model_copy(update={"parts": [p for p in table.parts if p.number in only]})
+    lines = frame(block, table, ops, "by tool", only).text.splitlines()
+    begins = [k for k, line in enumerate(lines) if re.match(r"\(T\d+ PART", line)]
+
+    def stretch(k):
+        """Its lines, up to where its shift is taken back."""
+        whole = range(begins[k], len(lines))
+        return begins[k], next(n for n in whole if lines[n].endswith(" G52 X0 Y0 Z0")) + 1
+
+    def once(changed):
+        text = "\n".join(changed) + "\n"
+        found = tried(block, there, ops, text).findings
+        return [i for i in found if i.check.startswith("every part") and i.stands is False]
+
+    assert once(lines) == []
+    start, end = stretch(int(dice.integers(len(begins))))
+    number = int(re.search(r"PART (\d+)", lines[start])[1])
+    (missing, *_) = once([*lines[:start], *lines[end:]])
+    assert missing.part == number
+    assert "never gets" in missing.says
+    (twice, *_) = once([*lines[:end], *lines[start:end], *lines[end:]])
+    assert twice.part == number
+    assert "second time" in twice.says
+    # two stretches of one tool on one face the other way round: the same cuts
+    pairs = [
+        k
+        for k in range(len(begins) - 1)
+        if lines[begins[k]][:4] == lines[begins[k + 1]][:4]
+        and not any(" B" in line for line in lines[begins[k] : begins[k + 1]])
+    ]
+    if not pairs:
+        return
+    a = pairs[int(dice.integers(len(pairs)))]
+    (a0, a1), (b0, b1) = stretch(a), stretch(a + 1)
+    assert once([*lines[:a0], *lines[b0:b1], *lines[a1:b0], *lines[a0:a1], *lines[b1:]]) == []
+    # their shifts changed over: each is cut where the other stands, once all the same; but with
+    # parts of two ops, or turned otherwise, that is another cut
+    kinds = {p.number: (p.kind, p.turn_deg) for p in table.parts}
+    own = [int(re.search(r"PART (\d+)", lines[k])[1]) for k in (a0, b0)]
+    shifts = [next(n for n in range(k, k + 6) if "G52 X" in lines[n]) for k in (a0, b0)]
+    changed = list(lines)
+    words = [lines[n].split(" ", 1)[1] for n in shifts]
+    for n, word in zip(shifts, reversed(words), strict=True):
+        changed[n] = f"{lines[n].split(' ', 1)[0]} {word}"
+    assert bool(once(changed)) == (kinds[own[0]] != kinds[own[1]])

@@ -92,7 +92,8 @@ def each_once(
         move = moves[at]
         item = _belongs(by_tool.get(move.tool, []), cuts, at, scene)
         if item is None:
-            found.append(_stray(check, by_tool.get(move.tool, []), move, cuts.end[at]))
+            facing = _facing(by_tool.get(move.tool, []), cuts, at, scene)
+            found.append(_stray(check, facing, move, cuts.end[at]))
             at += 1
             while (
                 at < len(moves)
@@ -127,13 +128,18 @@ def each_once(
 
 def _belongs(items: Sequence[_Wanted], cuts: _Paths, at: int, scene: Scene) -> _Wanted | None:
     """What begins with this cut, on a face that looks at the spindle."""
-    index = scene.index_of(cuts.rotary[at])
     for item in items:
         if item.done or np.abs(item.end[0] - cuts.end[at]).max() >= _SAME_MM:
             continue
-        if scene.faces_up(item.part.face, index):
+        if scene.faces_up(item.part.face, scene.index_of(cuts.rotary[at])):
             return item
     return None
+
+
+def _facing(items: Sequence[_Wanted], cuts: _Paths, at: int, scene: Scene) -> Sequence[_Wanted]:
+    """Those on the face that looks at the spindle; all where none does."""
+    index = scene.index_of(cuts.rotary[at])
+    return [item for item in items if scene.faces_up(item.part.face, index)] or items
 
 
 def _leaves(item: _Wanted, cuts: _Paths, at: int) -> int | None:
