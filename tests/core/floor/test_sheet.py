@@ -66,3 +66,45 @@ def test_a_sheet_says_where_every_part_goes_and_what_it_takes():
     assert (bare.accepted, bare.seconds, bare.tools) == (None, None, [])
     # another design is another version, the same one the same
     assert bare.version == sheet.version
+
+
+def test_a_full_magazine_names_what_goes_out_and_what_must_come_in():
+    """Six places, four of them with tools of another job: as many go as are missing."""
+    document = planned("Manifold block, by the pallet")
+    ops = [OpText(part=p, op=o, text=t) for p, o, _, t in op_programs(document.job.name)]
+    first, *others = document.route.setups
+    table = first.machine.tools
+    strange = [
+        tool.model_copy(update={"number": 20 + k, "cutter": tool.cutter.model_copy(
+            update={"name": f"Other {k}", "diameter_mm": 33.0 + k})})
+        for k, tool in enumerate(table[:4])
+    ]  # fmt: skip
+    machine = first.machine.model_copy(update={"tools": [*table[:2], *strange], "magazine": 7})
+    route = document.route.model_copy(
+        update={"setups": [first.model_copy(update={"machine": machine}), *others]}
+    )
+    known = document.model_copy(update={"route": route})
+    sheet = setup_sheet(ProgramRequest(document=known, ops=ops), 1)
+    assert [tool.number for tool in sheet.tools if not tool.there] == [3, 4, 5, 6]
+    # ten in all and seven places: three go, and none that the program calls
+    assert sheet.remove == ["T20 Other 0", "T21 Other 1", "T22 Other 2"]
+    assert sheet.accepted is False
+    # what nobody has said is not made up: no holder, no length, but the cutter its cut names
+    drill = next(tool for tool in sheet.tools if tool.number == 5)
+    assert (drill.holder, drill.length_mm) == ("", None)
+    assert drill.cutter.startswith("Drill 5")
+
+
+def test_vises_are_tightened_by_their_handle_and_no_plate_is_lifted():
+    document = planned("Vane yoke")
+    sheet = setup_sheet(ProgramRequest(document=document), 2)
+    (tightened,) = sheet.tightened
+    assert (tightened.what, tightened.key) == ("vise jaws", "handle")
+    assert [item.what for item in sheet.heavy] == ["a part"]
+    assert sheet.heavy[0].by_hand
+    plate = setup_sheet(ProgramRequest(document=document), 1)
+    bare, loaded = (item.kg for item in plate.heavy if "plate" in item.what)
+    stations = len(plate.faces[0].stations)
+    volume = 400 * 350 * 25 * 1e-9
+    assert bare == pytest.approx(volume * 2700, rel=0.05)  # of aluminium
+    assert loaded > bare + stations * 0.05
