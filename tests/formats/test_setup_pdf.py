@@ -158,8 +158,10 @@ def test_every_figure_stands_on_paper_in_the_readers_units(units, wanted):
 def test_it_never_says_more_than_is_known_and_is_the_same_twice():
     same = [setup_pdf(_sheet(), "A4", "mm", LINK) for _ in range(2)]
     assert same[0] == same[1]
-    refused = _text(setup_pdf(_sheet(accepted=False), "A4", "mm", LINK))
-    assert "NOT accepted" in refused
+    refused = _text(setup_pdf(_sheet(accepted=False, wrong=2), "A4", "mm", LINK))
+    assert "NOT ACCEPTED, 2 wrong" in refused
+    unsure = _text(setup_pdf(_sheet(accepted=False), "A4", "mm", LINK))
+    assert "NOT ACCEPTED YET" in unsure
     bare = _sheet(accepted=None, program="", seconds=None, tools=[], zeros=[], first_article=[])
     text = _text(setup_pdf(bare, "A4", "mm", LINK))
     assert "Program none: none yet" in text

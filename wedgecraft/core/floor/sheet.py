@@ -77,6 +77,7 @@ def sheet_of(
         lines=program.text.count("\n") if program is not None else 0,
         seconds=tried.seconds if program is not None and tried is not None else None,
         accepted=tried.accepted if program is not None and tried is not None else None,
+        wrong=sum(f.stands is False for f in tried.findings) if program and tried else 0,
         first_article=_measures(asked),
         heavy=_heavy(asked),
         checks=list(_CHECKS),

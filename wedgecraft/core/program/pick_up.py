@@ -40,7 +40,7 @@ def steps_of(asked: Asked, strategy: Strategy, top_mm: float) -> list[str]:
         z = f"touch what the part stands on: {top_mm:g} mm over that is Z0"
         return [*own, z]
     datum = asked.request.datum
-    z = f"touch the plate where parts stand: {top_mm:g} mm over that is Z0"
+    z = f"touch what the parts stand on: {top_mm:g} mm over that is Z0"
     return [*_STEPS[datum.from_what], z]
 
 

@@ -82,7 +82,8 @@ class Heavy(Document):
 
 class SetupSheet(Document):
     """One setup. ``version``: a short mark of the design it was made from; ``current``: whether the
-    job is still as it was planned; ``accepted``: nothing where there is no program.
+    job is still as it was planned; ``accepted``: nothing where there is no program; ``wrong``: so
+    many things the stand-in found; without any, not everything was looked at.
     """
 
     job: Text
@@ -106,6 +107,7 @@ class SetupSheet(Document):
     lines: int
     seconds: float | None
     accepted: bool | None
+    wrong: int = 0
     first_article: list[Measure]
     heavy: list[Heavy]
     checks: list[str]

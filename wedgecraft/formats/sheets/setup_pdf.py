@@ -119,11 +119,7 @@ def _content(sheet: SetupSheet, says: _Says, width: float, link: str) -> list[Fl
 
 
 def _top(sheet: SetupSheet, width: float, link: str) -> Flowable:
-    said = {
-        True: "accepted by the stand-in",
-        False: "NOT accepted by the stand-in",
-        None: "none yet",
-    }
+    said = {True: "accepted by the stand-in", False: _not(sheet.wrong), None: "none yet"}
     about = [
         _p(sheet.job, _TITLE),
         _p(f"Setup {sheet.setup} of {sheet.setups} on {sheet.machine}, {sheet.form}"),
@@ -134,6 +130,12 @@ def _top(sheet: SetupSheet, width: float, link: str) -> Flowable:
         [[about, _code(link)]], colWidths=[width - 30 * mm, 30 * mm], hAlign="LEFT",
         style=[("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (0, 0), 0)],
     )  # fmt: skip
+
+
+def _not(wrong: int) -> str:
+    if wrong:
+        return f"NOT ACCEPTED, {wrong} wrong"
+    return "NOT ACCEPTED YET, not everything was looked at"
 
 
 def _code(link: str) -> Drawing:

@@ -79,8 +79,12 @@ function Sheet({ sheet }: { sheet: SetupSheet }) {
                 </>
               )}
               ,{" "}
-              <strong className={sheet.accepted ? "within-text" : "over-text"}>
-                {sheet.accepted ? "accepted by the stand-in" : "not accepted by the stand-in"}
+              <strong className={sheet.accepted ? "within-text" : sheet.wrong ? "over-text" : "close-text"}>
+                {sheet.accepted
+                  ? "accepted by the stand-in"
+                  : sheet.wrong
+                    ? `not accepted, ${String(sheet.wrong)} wrong`
+                    : "not accepted yet, not everything was looked at"}
               </strong>
             </>
           ) : (
