@@ -47,7 +47,10 @@ def _program(dice, inch):
         lines += {
             0: [f"G0 X{figure(x)}", f"Y{figure(y)}"],
             1: [f"G1 X{figure(x)} Y{figure(y)} Z{figure(z)} F{figure(300)}"],
-            2: [f"G1 X{figure(x)} F{figure(200)}", f"G2 X{figure(x)} I{figure(6)} J0"],
+            2: [
+                f"G1 X{figure(x)} F{figure(200)}",
+                f"G2 X{figure(x)} I{figure(y / 8 + 7)} J{figure(z)}",
+            ],
             3: [
                 f"G98 G83 X{figure(x)} Y{figure(y)} Z{figure(-9)} R{figure(2)} Q{figure(3)}"
                 f" F{figure(80)}",
