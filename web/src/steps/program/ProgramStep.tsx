@@ -80,6 +80,11 @@ export function ProgramStep() {
             name={own.data?.name ?? null}
             file={programAt(job.id, "/text", here.number, order, load)}
             line={run.playing?.line ?? line}
+            restarts={own.data ? [] : (data?.program?.restarts ?? [])}
+            show={(wanted) => {
+              show(wanted);
+              if (run.wanted) run.goTo({ line: wanted });
+            }}
           />
         ) : (
           data && <NoProgram there={Boolean(data.table)} />

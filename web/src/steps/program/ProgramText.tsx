@@ -1,6 +1,8 @@
 /** The program, line by line; the line that was asked for is in view. */
-import { Button } from "@mui/material";
+import { Button, TextField } from "@mui/material";
 import { useEffect, useMemo, useRef } from "react";
+
+import type { ProgramMade } from "../../api/types";
 
 /** So many lines are on screen round the one that was asked for: a program can have a hundred thousand. */
 const AROUND = 300;
@@ -13,9 +15,12 @@ interface Shown {
   file: string;
   /** Counts from 1. */
   line: number | null;
+  /** From which numbered lines a tool can begin again, each at a part. */
+  restarts: ProgramMade["restarts"];
+  show: (line: number) => void;
 }
 
-export function ProgramText({ text, name, file, line }: Shown) {
+export function ProgramText({ text, name, file, line, restarts, show }: Shown) {
   const lines = useMemo(() => text.trimEnd().split("\n"), [text]);
   const first = Math.max(0, (line ?? 1) - AROUND / 2);
   const shown = lines.slice(first, first + AROUND);
@@ -38,6 +43,27 @@ export function ProgramText({ text, name, file, line }: Shown) {
           <span className="mono">{lines.length}</span> lines
         </span>
       </p>
+      {restarts.length > 0 && (
+        <TextField
+          select
+          size="small"
+          label="Begin again at"
+          value=""
+          onChange={(event) => {
+            const found = lines.findIndex((said) => said.startsWith(`N${event.target.value} `));
+            if (found >= 0) show(found + 1);
+          }}
+          slotProps={{ select: { native: true } }}
+          className="above-8"
+        >
+          <option value="" />
+          {restarts.map((item) => (
+            <option key={item.line} value={item.line}>
+              {item.tool ? `T${String(item.tool)}, ` : ""}station {item.station}, part {item.part}: N{item.line}
+            </option>
+          ))}
+        </TextField>
+      )}
       <pre className="nc mono" aria-label="The program's lines" tabIndex={0}>
         {first > 0 && (
           <span className="quiet">
