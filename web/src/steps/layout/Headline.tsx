@@ -37,8 +37,8 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
         </div>
         <div className="label">
           min a cycle, <Ask figure={find("cycles")}>{design.cycles}</Ask> cycles
-          {programmed !== null && <>; by its program {clock(programmed)} at work</>}
         </div>
+        {programmed !== null && <div className="label">{clock(programmed)} at work by its program</div>}
       </div>
       <div>
         <div className="mid mono">
