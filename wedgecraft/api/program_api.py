@@ -303,7 +303,7 @@ def _shown(job_id: str, asked: ProgramAsked) -> ProgramShown:
     found = _worked(document.model_dump_json(), texts, plain.model_dump_json())
     shown = ProgramShown(**found.model_dump(), ops=ops, step=program_state(found))
     if key is not None and found.tried is not None and plain == ProgramAsked(setup=plain.setup):
-        seconds = found.tried.seconds if found.program is not None else None
+        seconds = found.programmed_s
         step = shown.step.model_dump(mode="json")
         with current_app.extensions["database"].session() as session:
             programs.note_tried(session, job_id, plain.setup, key=key, step=step, seconds=seconds)

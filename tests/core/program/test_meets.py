@@ -550,6 +550,7 @@ def test_sister_tools_programs_by_number_and_how_a_zero_is_picked_up(block, ops)
     numbers = [text.model_copy(update={"text": f"O{k + 7:04d}"}) for k, text in enumerate(texts)]
     called = setup_program(ProgramRequest(document=known, ops=numbers), 1)
     assert not called.tried.accepted
+    assert (called.programmed_s, other.programmed_s) == (None, other.tried.seconds)
     assert "O0007 and O0008" in called.reasons[0]
     calls = [len(re.findall(rf"M98 P{n}\b", called.program.text)) for n in (7, 8)]
     assert calls == [sum(part.kind == k for part in called.table.parts) for k in (0, 1)]

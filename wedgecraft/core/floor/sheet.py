@@ -15,7 +15,7 @@ from wedgecraft.core.ground.documents import Rings
 from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.fasteners import THREADS
-from wedgecraft.core.program.tooling import cutters_of
+from wedgecraft.core.program.tooling import cutters_of, out_mm
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.program import SetupProgram
 from wedgecraft.core.records.setup_sheet import (
@@ -75,7 +75,7 @@ def sheet_of(
         remove=_removed(asked, found),
         program=program.text.split("\n", 2)[1] if program is not None else "",
         lines=program.text.count("\n") if program is not None else 0,
-        seconds=tried.seconds if program is not None and tried is not None else None,
+        seconds=found.programmed_s,
         accepted=tried.accepted if program is not None and tried is not None else None,
         wrong=sum(f.stands is False for f in tried.findings) if program and tried else 0,
         first_article=_measures(asked),
@@ -168,10 +168,10 @@ def _bare(item: Tightened) -> Tightened:
 def _tightened(asked: Asked, kind: int) -> Tightened:
     station = asked.kinds[kind].view.station
     element, clamp = station.element, station.clamp
-    screw = THREADS.get(clamp.screw)
-    by_screw = element.drive == "screw"
+    screw = element.turned(clamp)
+    thread = THREADS.get(screw or "")
     each = max(1, len(asked.kinds[kind].station.screws) // len(asked.kinds[kind].station.members))
-    torque = clamp.torque_nm if element.drive in ("screw", "handle") else None
+    torque = clamp.torque_nm if element.driven else None
     steps = ["all by hand until they touch"]
     if torque is not None:
         steps += [
@@ -180,8 +180,8 @@ def _tightened(asked: Asked, kind: int) -> Tightened:
         ]
     return Tightened(
         ops=[asked.kinds[kind].sitting.op.number],
-        what=f"{element.kind}, {clamp.screw}" if by_screw else element.kind,
-        key=f"hexagon key {screw.key_mm:g}" if by_screw and screw is not None else element.drive,
+        what=", ".join(filter(None, (element.kind, screw))),
+        key=f"hexagon key {thread.key_mm:g}" if thread is not None else element.drive,
         torque_nm=torque,
         each_part=each,
         steps=steps,
@@ -195,7 +195,7 @@ def _tools(asked: Asked, found: SetupProgram) -> list[SheetTool]:
     tools = []
     for number in sorted(set(numbers)):
         tool, cutter = table.get(number), cutters.get(number)
-        reach = None if cutter is None else (cutter.reach_mm or cutter.flute_length_mm)
+        reach = None if cutter is None else out_mm(cutter)
         holder = tool.holder if tool is not None else None
         length = None if holder is None or reach is None else holder.gauge_length_mm + reach
         tools.append(

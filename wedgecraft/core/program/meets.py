@@ -262,7 +262,7 @@ def _with_parts(
     again: bool,
 ) -> list[_Hit]:
     found: list[_Hit] = []
-    grids: dict[int, tuple[Grid, Array] | None] = {}
+    grids: dict[int, tuple[Grid, Array]] = {}
     widest = float(table.radii.max(initial=0.0))
     indexes = np.unique(ways.index).tolist()
     by_face = {
@@ -273,8 +273,8 @@ def _with_parts(
         sitting = asked.kinds[part.kind].sitting
         if sitting.before.empty:
             continue
-        grid, least = grids.setdefault(part.kind, None) or _grids(sitting, again)
-        grids[part.kind] = grid, least
+        known = grids.get(part.kind)
+        grid, least = grids[part.kind] = known or _grids(sitting, again)
         own = _near(_seen_from(part, sitting.top_mm, by_face[part.face]), grid, widest)
         if not len(own.tips):
             continue

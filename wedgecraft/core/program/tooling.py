@@ -59,7 +59,7 @@ class ToolShape:
 def lengths_of(machine: Machine, tools: Sequence[int]) -> tuple[dict[int, float], list[int]]:
     """From the spindle's face to the tip, of holder and cutter; and tools nobody has said it of."""
     known = {
-        tool.number: tool.holder.gauge_length_mm + _out_mm(tool.cutter)
+        tool.number: tool.holder.gauge_length_mm + out_mm(tool.cutter)
         for tool in machine.tools
         if tool.holder is not None
     }
@@ -100,7 +100,7 @@ def _named(asked: Asked) -> dict[int, Cutter]:
     return found
 
 
-def _out_mm(cutter: Cutter) -> float:
+def out_mm(cutter: Cutter) -> float:
     """How far it stands out of its holder."""
     return cutter.reach_mm or cutter.flute_length_mm
 
@@ -114,7 +114,7 @@ def _shape(
         )
     shape, radius, edges = shape_of(cutter), edge_radius_mm(cutter), edge_length_mm(cutter)
     rings = [Ring("cutter", radius, 0.0)]
-    out = max(_out_mm(cutter), edges)
+    out = max(out_mm(cutter), edges)
     if out > edges:
         shank = radius * _RELIEVED
         if shape.on_arbor:

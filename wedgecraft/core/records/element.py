@@ -255,6 +255,10 @@ class Element(Document):
         """
         return None
 
+    def turned(self, clamp: EdgeClamp) -> str | None:
+        """The screw that a person turns; nothing where it is none."""
+        return clamp.screw if self.driven and self.drive == "screw" else None
+
     def rated_nm(self, clamp: EdgeClamp) -> float:
         """The torque that what drives it is rated for."""
         return SCREWS[clamp.screw].rated_torque_nm

@@ -190,6 +190,13 @@ class SetupProgram(Document):
     reasons: list[str] = []
 
     @property
+    def programmed_s(self) -> float | None:
+        """Seconds of its program; nothing where none was run: what cuts sweep is no program."""
+        if self.program is None or self.tried is None or self.tried.envelopes:
+            return None
+        return self.tried.seconds
+
+    @property
     def feasible(self) -> bool:
         """Whether it was tried, as a program and no mere sweep, and nothing of it is wrong."""
         tried = self.tried

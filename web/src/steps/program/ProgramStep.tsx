@@ -40,6 +40,8 @@ export function ProgramStep() {
   const placing = usePlacing(design);
   const tried = own.data?.tried ?? data?.tried ?? null;
   const text = own.data?.text ?? data?.program?.text ?? null;
+  // what cuts sweep is played without lines of its own
+  const lines = own.data || (tried?.envelopes ?? []).length === 0 ? text?.split("\n") : undefined;
   const run = useRun(order, load, tried !== null, own.data?.played ?? null);
   const go = (finding: Finding) => {
     show(finding.line ?? null);
@@ -70,7 +72,7 @@ export function ProgramStep() {
         {data && (!data.table || !data.tried) && <Nothing reasons={data.reasons ?? []} />}
         {design && <Drawn design={design} placing={placing} run={run} there={tried !== null} />}
         {run.error && <ProblemNotice error={run.error} />}
-        {run.playing && <DryLine playing={run.playing} text={text?.split("\n")[run.playing.line - 1] ?? null} />}
+        {run.playing && <DryLine playing={run.playing} text={lines?.[run.playing.line - 1] ?? null} />}
         {tried && <Trial tried={tried} planned={data?.planned_s ?? null} go={go} />}
       </section>
       <aside className="side">
@@ -79,7 +81,7 @@ export function ProgramStep() {
             text={text}
             name={own.data?.name ?? null}
             file={programAt(job.id, "/text", here.number, order, load)}
-            line={run.playing?.line ?? line}
+            line={(lines && run.playing?.line) ?? line}
             restarts={own.data ? [] : (data?.program?.restarts ?? [])}
             show={(wanted) => {
               show(wanted);
