@@ -12,7 +12,7 @@ from wedgecraft.core.program.envelope import envelope
 from wedgecraft.core.program.frame import chained, frame
 from wedgecraft.core.program.ops import OpProgram, called_number, read_op
 from wedgecraft.core.program.play import played
-from wedgecraft.core.program.trial import ran, tried
+from wedgecraft.core.program.trial import judged, ran, tried
 from wedgecraft.core.program.words import ProgramRefused, read
 from wedgecraft.core.program.zeros import as_g10, zero_table
 from wedgecraft.core.records.job import JobDocument
@@ -51,11 +51,7 @@ def trial_of(request: TrialRequest) -> SetupProgram:
     """Anyone's program, run for one setup. Raises OutOfRange, with the line a control would stop
     at.
     """
-    document = _planned(request.document)
-    asked = _asked(document, request.setup)
-    texts = _by_op(document, request.ops)
-    table = zero_table(asked)
-    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
+    asked, table, ops = _trial(request, _planned(request.document))
     return SetupProgram(
         number=request.setup,
         table=table,
@@ -66,15 +62,24 @@ def trial_of(request: TrialRequest) -> SetupProgram:
 
 def own_tried(request: TrialRequest) -> OwnTried:
     """The same, of a job that was planned, with how it goes. Raises ProgramRefused."""
-    asked = _asked(request.document, request.setup)
-    texts = _by_op(request.document, request.ops)
-    table = zero_table(asked)
-    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
+    asked, table, ops = _trial(request, request.document)
+    blocks = read(request.text)
+    went = ran(asked, table, ops, blocks)
     return OwnTried(
         text=request.text,
-        tried=tried(asked, table, ops, request.text),
-        played=played(asked, ran(asked, table, ops, read(request.text))[1]),
+        tried=judged(asked, table, ops, blocks, went),
+        played=played(asked, went[1]),
     )
+
+
+def _trial(
+    request: TrialRequest, document: JobDocument
+) -> tuple[Asked, ZeroTable, dict[int, OpProgram]]:
+    """The setup, its zeros, the programs of its ops as far as they are known."""
+    asked = _asked(document, request.setup)
+    texts = _by_op(document, request.ops)
+    ops = {k: texts[place] for k, place in enumerate(_held(asked)) if place in texts}
+    return asked, zero_table(asked), ops
 
 
 def _planned(document: JobDocument) -> JobDocument:

@@ -54,7 +54,22 @@ def tried(
     parts that are gone through over the work before.
     """
     blocks = read(text)
-    setting, went = ran(asked, table, ops, blocks)
+    went = ran(asked, table, ops, blocks)
+    return judged(asked, table, ops, blocks, went, envelopes, again, raised)
+
+
+def judged(
+    asked: Asked,
+    table: ZeroTable,
+    ops: Mapping[int, OpProgram],
+    blocks: Sequence[Block],
+    ran_as: tuple[Setting, Run],
+    envelopes: Sequence[str] = (),
+    again: bool = False,
+    raised: Sequence[PartZero] = (),
+) -> Tried:
+    """Of a program that was run."""
+    setting, went = ran_as
     findings = [
         *each_once(
             table.model_copy(update={"parts": [*raised, *table.parts]}),
