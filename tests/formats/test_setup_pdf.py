@@ -167,6 +167,9 @@ def test_it_never_says_more_than_is_known_and_is_the_same_twice():
     assert "Program none: none yet" in text
     assert "accepted" not in text
     assert not re.search(r"\bTools\b|\bZeros\b|First article", text)
+    over = _text(setup_pdf(_sheet(exceeded=["Clamping, worst case"]), "A4", "mm", LINK))
+    assert "DO NOT RUN: beyond its limit: Clamping, worst case." in over
+    assert "DO NOT RUN" not in refused
     old = _text(setup_pdf(_sheet(current=False), "A4", "mm", LINK))
     assert "OUT OF DATE" in old
     # letters that the standard faces have not are replaced, and many stations take more pages

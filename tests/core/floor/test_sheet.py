@@ -64,6 +64,18 @@ def test_a_sheet_says_where_every_part_goes_and_what_it_takes():
     # a machine whose magazine is full says what must go; without a program nothing is claimed
     bare = setup_sheet(ProgramRequest(document=document), 1)
     assert (bare.accepted, bare.seconds, bare.tools) == (None, None, [])
+    # a limit that does not hold is on the sheet
+    assert sheet.exceeded == []
+    first = document.result.setups[0]
+    (line, *rest) = design.limits
+    spoilt = design.model_copy(
+        update={"limits": [line.model_copy(update={"state": "over"}), *rest]}
+    )
+    answer = first.result.model_copy(update={"designs": [spoilt]})
+    setups = [first.model_copy(update={"result": answer}), *document.result.setups[1:]]
+    result = document.result.model_copy(update={"setups": setups})
+    over = document.model_copy(update={"result": result})
+    assert setup_sheet(ProgramRequest(document=over), 1).exceeded == [line.label]
     # another design is another version, the same one the same
     assert bare.version == sheet.version
 

@@ -78,6 +78,7 @@ def sheet_of(
         seconds=found.programmed_s,
         accepted=tried.accepted if program is not None and tried is not None else None,
         wrong=sum(f.stands is False for f in tried.findings) if program and tried else 0,
+        exceeded=[item.label for item in design.limits if item.state == "over"],
         first_article=_measures(asked),
         heavy=_heavy(asked),
         checks=list(_CHECKS),

@@ -83,7 +83,8 @@ class Heavy(Document):
 class SetupSheet(Document):
     """One setup. ``version``: a short mark of the design it was made from; ``current``: whether the
     job is still as it was planned; ``accepted``: nothing where there is no program; ``wrong``: so
-    many things the stand-in found; without any, not everything was looked at.
+    many things the stand-in found; without any, not everything was looked at. ``exceeded``: limits
+    of the design that do not hold.
     """
 
     job: Text
@@ -108,6 +109,7 @@ class SetupSheet(Document):
     seconds: float | None
     accepted: bool | None
     wrong: int = 0
+    exceeded: list[str] = []
     first_article: list[Measure]
     heavy: list[Heavy]
     checks: list[str]

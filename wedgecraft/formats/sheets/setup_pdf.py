@@ -107,6 +107,9 @@ def _content(sheet: SetupSheet, says: _Says, width: float, link: str) -> list[Fl
     parts: list[Flowable] = [_top(sheet, width, link)]
     if not sheet.current:
         parts.append(_p("OUT OF DATE: the job was changed since it was planned.", _HEAD))
+    if sheet.exceeded:
+        said = ", ".join(sheet.exceeded)
+        parts.append(_p(f"DO NOT RUN: beyond its limit: {said}.", _HEAD))
     parts += [_faces(sheet.faces, width), *_load(sheet, says, width)]
     parts += _zeros(sheet, says, width)
     parts += _tools(sheet, says, width)

@@ -38,6 +38,11 @@ export function SheetStep() {
               The job was changed since it was planned: this sheet is of the design before.
             </Notice>
           )}
+          {(data.exceeded ?? []).length > 0 && (
+            <Notice title="Do not run it" kind="over">
+              Beyond its limit: <Said text={(data.exceeded ?? []).join(", ")} />.
+            </Notice>
+          )}
           <Sheet sheet={data} />
         </>
       )}
