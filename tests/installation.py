@@ -14,7 +14,8 @@ import tempfile
 import time
 import urllib.request
 import uuid
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 from urllib.error import HTTPError
@@ -174,6 +175,15 @@ class Installation:
                     break
             time.sleep(0.25)
         return Caller(self.address, sign_in, f"salt-marsh-{sign_in}")
+
+    @contextmanager
+    def unwatched(self) -> Iterator[None]:
+        """Nobody looks after what ended meanwhile."""
+        self.process.send_signal(signal.SIGSTOP)
+        try:
+            yield
+        finally:
+            self.process.send_signal(signal.SIGCONT)
 
     def database(self) -> Cluster:
         return Cluster(self.state / "postgres")
