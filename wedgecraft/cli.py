@@ -40,6 +40,7 @@ _KINDS = (
     "program",
     "run-program",
     "sheet",
+    "run",
 )
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 _SHOP = click.option(
@@ -206,6 +207,15 @@ def sheet(
 
     given = {"ops": _op_texts(ops), "setup": setup}
     _compute("sheet", file, shop, write, lambda document: {"document": document, **given})
+
+
+@main.command("run")
+@click.argument("file", type=_FILE)
+@click.option("--repeats", type=click.IntRange(2, 1000), default=100, show_default=True)
+@_SHOP
+def run(file: str, repeats: int, shop: str | None) -> None:
+    """How the job in FILE (or -) runs: parts a day, what the spindle waits for, money; as JSON."""
+    _compute("run", file, shop, None, lambda document: {"document": document, "repeats": repeats})
 
 
 @main.command(name="run-program")

@@ -104,8 +104,9 @@ def asked_of(job: Job) -> Asked:
         written = ",".join(f'"{name}":{json.dumps(part)}' for name, part in parts.items())
         return Asked(document, stored, written)
 
-    # Alike jobs share one: many begin as copies. The digest leaves out what is only proposed.
-    return _documents.get((job.digest, json.dumps(job.document.get("proposals"))), read)
+    # Alike jobs share one: many begin as copies. The digest leaves out what no plan depends on.
+    rest = [job.document.get(name) for name in ("running", "proposals")]
+    return _documents.get((job.digest, json.dumps(rest)), read)
 
 
 def written_facts(part: Part, quantity: int, machines: list[Machine | None]) -> str:

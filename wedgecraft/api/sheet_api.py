@@ -11,14 +11,14 @@ from flask import Response, current_app, request
 from wedgecraft.api import lanes
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import OneSetup
-from wedgecraft.api.jobs_api import found_job
+from wedgecraft.api.planned import planned_document
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.program import OpText, ProgramRequest
 from wedgecraft.core.records.setup_sheet import SetupSheet
 from wedgecraft.formats.names import file_name
-from wedgecraft.store import jobs, programs
+from wedgecraft.store import programs
 
 blueprint = APIBlueprint("sheet", __name__, url_prefix="/api/jobs", tag="Sheet")
 
@@ -57,13 +57,7 @@ def paper(job_id: str, asked: OnPaper) -> Response:
 
 def _sheet(job_id: str, number: int) -> SetupSheet:
     with current_app.extensions["database"].session() as session:
-        job = found_job(session, job_id)
-        document = jobs.document(session, job)
-        current = document.result is not None
-        before = None if current else jobs.newest_done(session, job_id)
-        if before is not None:  # as it was planned, and said to be out of date
-            old = JobDocument.model_validate(before.document)
-            document = old.model_copy(update={"result": jobs.result_of(before)})
+        document, current = planned_document(session, job_id)
         texts = tuple((p.part, p.op, p.text) for p in programs.of_job(session, job_id))
     if document.route is None or number > len(document.route.setups):
         raise ProblemRaised(404, "No such setup", "This job has fewer setups.")

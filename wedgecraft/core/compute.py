@@ -114,4 +114,9 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.records.setup_sheet import SetupSheet, SheetRequest
 
         return Computation(SheetRequest, SetupSheet, sheet_asked)
+    if kind == "run":
+        from wedgecraft.core.plan.running import run_of
+        from wedgecraft.core.records.run import RunRequest, RunResult
+
+        return Computation(RunRequest, RunResult, run_of)
     raise KeyError(kind)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from wedgecraft.core.records.job import JobDocument
+from wedgecraft.core.records.job import JobDocument, Route
 from wedgecraft.demo.by_hand import by_hand
 from wedgecraft.demo.drafts import collar, cover, first_draft, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
@@ -25,6 +25,12 @@ _PROGRAMS = {
         ("Staff-gauge cover", 10, "cover-op10.nc"),
         ("Staff-gauge cover", 20, "cover-op20.nc"),
     ),
+}
+#: Orders a year and the chance of another.
+_ORDERS = {
+    "Manifold block, 8-port": (4.0, 0.9),
+    "Manifold block, by the pallet": (6.0, 0.9),
+    "Anchor lug": (1.0, 0.2),
 }
 
 
@@ -73,4 +79,19 @@ def _due(days: int) -> date:
 def demo_documents() -> list[tuple[JobDocument, int]]:
     """The jobs with their routes, what a person set of them and what was proposed."""
     own = [(with_the_rest(document), days) for document, days in by_hand()]
-    return [*own, (cover(), 38), (collar(), 66)]
+    return [(_costed(document), days) for document, days in [*own, (cover(), 38), (collar(), 66)]]
+
+
+def _costed(document: JobDocument) -> JobDocument:
+    """With what an hour costs here and how often it is ordered; all of it invented."""
+    a_year, again = _ORDERS.get(document.job.name, (2.0, 0.5))
+    rules = document.job.rules.model_copy(update={"person_rate_an_hour": 46.0})
+    job = document.job.model_copy(
+        update={"rules": rules, "orders_a_year": a_year, "repeat_chance": again}
+    )
+    setups = []
+    for setup in document.route.setups if document.route is not None else []:
+        rate = 95.0 if setup.machine.pallets else 58.0
+        machine = setup.machine.model_copy(update={"rate_an_hour": rate})
+        setups.append(setup.model_copy(update={"machine": machine}))
+    return document.model_copy(update={"job": job, "route": Route(setups=setups)})

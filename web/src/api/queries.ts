@@ -20,7 +20,9 @@ import type {
   OwnTried,
   Played,
   ProgramShown,
+  RunResult,
   SetupSheet,
+  WorthTable,
   Room,
   Row,
   RunState,
@@ -449,6 +451,29 @@ export function useSheet(job: JobState, setup: number) {
   return useQuery({
     queryKey: ["sheet", job.id, job.version, setup, run?.id, run?.status],
     queryFn: () => call<SetupSheet>("GET", `/api/jobs/${job.id}/sheet?setup=${String(setup)}`),
+    retry: false,
+  });
+}
+
+/** How a job runs, worked out again whenever what it depends on changed. */
+export function useRun(job: JobState) {
+  const run = job.latest?.run;
+  return useQuery({
+    queryKey: ["run", job.id, job.version, run?.id, run?.status, job.latest?.programmed_s],
+    queryFn: () => call<RunResult>("GET", `/api/jobs/${job.id}/running`),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+/** What a minute is worth; after the run itself, which it waits for. */
+export function useWorth(job: JobState, wanted: boolean) {
+  const run = job.latest?.run;
+  return useQuery({
+    queryKey: ["run", "worth", job.id, job.version, run?.id, run?.status, job.latest?.programmed_s],
+    queryFn: () => call<WorthTable>("GET", `/api/jobs/${job.id}/running/worth`),
+    enabled: wanted,
+    placeholderData: keepPreviousData,
     retry: false,
   });
 }

@@ -5,7 +5,7 @@ import { useSearchParams } from "react-router";
 import type { JobState, StepState } from "../api/types";
 import type { Here } from "./here";
 
-export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate" | "make" | "program" | "sheet";
+export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate" | "make" | "program" | "run" | "sheet";
 export type State = StepState["state"];
 
 export const STEPS: { name: StepName; number: number; label: string }[] = [
@@ -17,6 +17,7 @@ export const STEPS: { name: StepName; number: number; label: string }[] = [
   { name: "locate", number: 6, label: "Locate" },
   { name: "make", number: 7, label: "Make" },
   { name: "program", number: 8, label: "Program" },
+  { name: "run", number: 9, label: "Run" },
   { name: "sheet", number: 10, label: "Sheet" },
 ];
 

@@ -15,7 +15,9 @@ from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.program import SetupProgram
 from wedgecraft.core.records.workpiece import Doubt
 
-StepName = Literal["part", "cuts", "method", "layout", "hold", "locate", "make", "program", "sheet"]
+StepName = Literal[
+    "part", "cuts", "method", "layout", "hold", "locate", "make", "program", "run", "sheet"
+]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 #: Which step a limit of the ledger belongs to, by the start of its name.
 LIMITS: dict[str, StepName] = {
@@ -42,6 +44,7 @@ _NOTHING: dict[StepName, str] = {
     "locate": "no feature with a tolerance is cut here",
     "make": "no piece was looked at",
     "program": "programs are tried where they are shown",
+    "run": "it has no limit to keep: it says how many, and what they wait for",
     "sheet": "what is on it is judged in the steps before",
 }
 

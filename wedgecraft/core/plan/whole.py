@@ -108,7 +108,9 @@ def _whole(document: JobDocument, found: list[SetupResult]) -> JobResult:
     if missing or len(found) < len(setups) or any(design is None for design in designs):
         return whole
     known = [design for design in designs if design is not None]
-    counts = [_sets(document, setup, design) for setup, design in zip(setups, known, strict=True)]
+    counts = [
+        sets_a_cycle(document, setup, design) for setup, design in zip(setups, known, strict=True)
+    ]
     fewest = min(range(len(counts)), key=lambda k: (counts[k], k))
     seconds = [design.cycle.seconds / count for design, count in zip(known, counts, strict=True)]
     by_machine: dict[str, float] = {}
@@ -136,7 +138,7 @@ def _ops(document: JobDocument) -> int:
     return sum(len(part.ops) for part in document.job.parts)
 
 
-def _sets(document: JobDocument, setup: Setup, design: Design) -> float:
+def sets_a_cycle(document: JobDocument, setup: Setup, design: Design) -> float:
     """Kits, or parts of a job of one part, that one cycle of this setup makes its share of; less
     than one where a kit takes several cycles.
     """

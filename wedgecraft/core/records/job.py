@@ -24,6 +24,7 @@ from wedgecraft.core.records.plan import PlanResult, Reason
 from wedgecraft.core.records.plate import PickUp
 from wedgecraft.core.records.request import Arrangement
 from wedgecraft.core.records.rules import HouseRules, Strategy
+from wedgecraft.core.records.running import Running
 from wedgecraft.core.records.station import StopAndEdgeClamp
 from wedgecraft.core.records.to_version_3 import to_version_3
 from wedgecraft.core.records.workpiece import Doubt
@@ -149,12 +150,15 @@ class JobResult(Document):
 
 
 class JobDocument(Document):
-    """``proposals`` mark what the planner proposed."""
+    """``running``: who is there when it runs; a plan does not depend on it. ``proposals`` mark
+    what the planner proposed.
+    """
 
     format: Literal["wedgecraft job"] = "wedgecraft job"
     version: Literal[3] = 3
     job: Job
     route: Route | None = None
+    running: Running = Running()
     result: JobResult | None = None
     proposals: Annotated[list[Proposal], Field(max_length=5000)] = []
 

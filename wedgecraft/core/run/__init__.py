@@ -1,1 +1,1 @@
-"""What a cycle takes."""
+"""What a cycle takes, how a job runs, and what it costs."""

@@ -55,7 +55,7 @@ _HIDDEN = {"shop_id", "name", "source"}
 #: on them. A test keeps this list true.
 UNREAD: dict[str, set[str]] = {
     "machine": {"kind", "axes", "swing_mm", "shortest_tool_mm"},
-    "rules": {"objective", "loading", "tuning", "tooling"},
+    "rules": {"objective", "tuning", "tooling"},
 }
 
 

@@ -20,6 +20,7 @@ from wedgecraft.core.records.part import Part
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.rules import HouseRules
+from wedgecraft.core.records.running import Running
 from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 from wedgecraft.core.records.sharing import SHARED
 from wedgecraft.core.records.station import Stops
@@ -144,6 +145,7 @@ class Catalogue(Document):
     cut: Cut
     feature: Feature
     op: Op
+    running: list[FieldInfo]
 
 
 def edge_clamp(element: ClampElement, shop_id: str | None = None) -> EdgeClamp:
@@ -281,6 +283,7 @@ def catalogue(given: Things | None = None) -> Catalogue:
             "cut": starting_cut(),
             "feature": start.features[0],
             "op": Op(number=20),
+            "running": fields_of(Running),
         }
     )
 
