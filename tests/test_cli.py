@@ -84,7 +84,19 @@ def test_each_example_fits_its_schema_runs_and_prints_what_the_schema_says(kind,
 
 
 @pytest.mark.parametrize(
-    "kind", [*KINDS, "make", "program", "run-program", "sheet", "workpiece", "errors"]
+    "kind",
+    [
+        *KINDS,
+        "make",
+        "program",
+        "run-program",
+        "sheet",
+        "run",
+        "log",
+        "learn",
+        "workpiece",
+        "errors",
+    ],
 )
 def test_published_schemas_are_current(kind):
     assert json.loads((ROOT / f"docs/schema/{kind}.json").read_text()) == schemas(kind), (
@@ -193,6 +205,21 @@ def test_programs_are_put_together_tried_and_refused_with_their_line(run, tmp_pa
     jsonschema.validate(json.loads(sheet.stdout), _schema(published, "result"))
     assert len(json.loads(sheet.stdout)["faces"][0]["stations"]) == stations
     assert paper.read_bytes().startswith(b"%PDF")
+    went = run("run", str(job), "--repeats", "4")
+    assert went.returncode == 0, went.stderr
+    published = json.loads((ROOT / "docs/schema/run.json").read_text())
+    jsonschema.validate(json.loads(went.stdout), _schema(published, "result"))
+    assert json.loads(went.stdout)["repeats"] == 4
+    log = tmp_path / "log.csv"
+    rows = [f"2026-03-0{1 + k}T08:00:00Z,load,{900 + k},{stations}" for k in range(8)]
+    log.write_text("\n".join(["at,kind,seconds,parts", *rows, "2026-03-09T08:00:00Z,load,9"]))
+    for what in ("log", "learn"):
+        told = run(what, str(job), str(log))
+        assert told.returncode == 0, told.stderr
+        assert "row 9: the row has 3 cells of 4: it is torn off" in told.stderr
+        published = json.loads((ROOT / f"docs/schema/{what}.json").read_text())
+        jsonschema.validate(json.loads(told.stdout), _schema(published, "result"))
+        assert json.loads(told.stdout)["learned"][0]["cases"] == 8
     # one station's shift mistyped: exit 1, and the line is said; what is not understood: exit 2
     lines = setup["program"]["text"].splitlines()
     at = next(k for k, line in enumerate(lines) if "G52 X" in line and "X0 " not in line)

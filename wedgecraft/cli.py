@@ -41,6 +41,8 @@ _KINDS = (
     "run-program",
     "sheet",
     "run",
+    "log",
+    "learn",
 )
 _FILE = click.Path(dir_okay=False, allow_dash=True)
 _SHOP = click.option(
@@ -216,6 +218,41 @@ def sheet(
 def run(file: str, repeats: int, shop: str | None) -> None:
     """How the job in FILE (or -) runs: parts a day, what the spindle waits for, money; as JSON."""
     _compute("run", file, shop, None, lambda document: {"document": document, "repeats": repeats})
+
+
+@main.command("log")
+@click.argument("file", type=_FILE)
+@click.argument("entries", type=click.Path(dir_okay=False, exists=True))
+@_SHOP
+def log(file: str, entries: str, shop: str | None) -> None:
+    """What the log in ENTRIES (CSV) says of the planned job in FILE (or -); as JSON."""
+    given = _entries(entries)
+    _compute("log", file, shop, None, lambda document: {"document": document, "entries": given})
+
+
+@main.command("learn")
+@click.argument("file", type=_FILE)
+@click.argument("entries", type=click.Path(dir_okay=False, exists=True))
+@_SHOP
+def learn(file: str, entries: str, shop: str | None) -> None:
+    """What can be learned of the planned job in FILE (or -) from the log in ENTRIES (CSV)."""
+    given = _entries(entries)
+    _compute("learn", file, shop, None, lambda document: {"document": document, "entries": given})
+
+
+def _entries(file: str) -> list[dict[str, Any]]:
+    """Of a log; rows that cannot be read are said, and take nothing with them."""
+    from wedgecraft.formats.errors import FileRefused
+    from wedgecraft.formats.logs.table import read_log
+
+    try:
+        read = read_log(Path(file).read_bytes(), "")
+    except FileRefused as refused:
+        raise click.UsageError(f"{file}: {refused}") from None
+    for fault in read.faults:
+        where = f"row {fault.row}" + (f", {fault.column}" if fault.column else "")
+        click.echo(f"{file}, {where}: {fault.message}", err=True)
+    return [entry.model_dump(mode="json") for entry in read.entries]
 
 
 @main.command(name="run-program")

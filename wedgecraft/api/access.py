@@ -16,7 +16,12 @@ from wedgecraft.store.models import SignedIn as Row
 
 _OPEN = "_open_to_all"
 #: What each role may do; reading needs only a session.
-_MAY = {"admin": {"plan", "administer"}, "planner": {"plan"}, "operator": set(), "viewer": set()}
+_MAY = {
+    "admin": {"plan", "administer", "log"},
+    "planner": {"plan", "log"},
+    "operator": {"log"},
+    "viewer": set(),
+}
 
 
 class SignedIn(UserMixin):

@@ -19,7 +19,8 @@ _HEADER = "Idempotency-Key"
 _KEY = re.compile(r"[0-9a-f]{32}")
 
 
-def _key() -> str | None:
+def key() -> str | None:
+    """The key its sender gave this request. Raises ProblemRaised."""
     given = request.headers.get(_HEADER)
     if given is not None and not _KEY.fullmatch(given):
         error = FieldError(field=_HEADER, value=given[:40], message="32 hexadecimal digits")
@@ -41,7 +42,7 @@ def before(session: Any) -> Change | None:
     ProblemRaised for another change's key.
     """
     try:
-        return changes.known(session, _key(), _what(), me().id)
+        return changes.known(session, key(), _what(), me().id)
     except changes.KeyReused:
         raise ProblemRaised(
             422, "Not possible", f"This {_HEADER} stands for another change; give each its own."
@@ -50,4 +51,4 @@ def before(session: Any) -> Change | None:
 
 def note(session: Any, subject: str, job: str | None = None) -> Change:
     """Write down, in the transaction that makes it, that this request's change was made."""
-    return changes.note(session, _key(), _what(), subject, me().id, job)
+    return changes.note(session, key(), _what(), subject, me().id, job)

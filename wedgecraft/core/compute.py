@@ -119,4 +119,11 @@ def computation(kind: str) -> Computation:
         from wedgecraft.core.records.run import RunRequest, RunResult
 
         return Computation(RunRequest, RunResult, run_of)
+    if kind in ("log", "learn"):
+        from wedgecraft.core.plan.logged import learned_of, log_of
+        from wedgecraft.core.records.log import LearnedValues, LogRequest, LogSaid
+
+        if kind == "log":
+            return Computation(LogRequest, LogSaid, log_of)
+        return Computation(LogRequest, LearnedValues, learned_of)
     raise KeyError(kind)

@@ -380,6 +380,13 @@ def newest_done(session: Session, job_id: str) -> Run | None:
     )
 
 
+def open_ids(session: Session, most: int, first: str) -> list[tuple[str, str]]:
+    """Jobs that are there, with their names: one first, then as they were last changed."""
+    query = select(Job.id, Job.name).where(Job.deleted_at.is_(None))
+    rows = session.execute(query.order_by(Job.id != first, Job.updated_at.desc()).limit(most))
+    return [(ident, name) for ident, name in rows]
+
+
 def document(session: Session, job: Job) -> JobDocument:
     """What is exported: the job, with its result where that answers the job as it stands."""
     latest = latest_run(session, job)

@@ -302,3 +302,71 @@ class Upload(Base):
     attempts: Mapped[int] = mapped_column(default=0)
     created_at: Mapped[datetime] = mapped_column(default=now)
     created_by: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
+
+
+class LogEntry(Base):
+    """One thing that happened at a machine: whole in ``data``; ``at``: by our clock, as far as the
+    sender's was off is in ``clock_off_s``.
+    """
+
+    __tablename__ = "log_entry"
+    __table_args__ = (Index("log_by_time", "job_id", "at", "id"),)
+
+    job_id: Mapped[str] = mapped_column(
+        String(32), ForeignKey("job.id", ondelete="CASCADE"), primary_key=True
+    )
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    setup: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(12))
+    at: Mapped[datetime]
+    received_at: Mapped[datetime] = mapped_column(default=now)
+    clock_off_s: Mapped[float] = mapped_column(default=0.0)
+    person_id: Mapped[str | None] = mapped_column(ForeignKey("person.id", ondelete="SET NULL"))
+    data: Mapped[dict[str, Any]]
+
+
+class Adopted(Base):
+    """A value of a job that was taken over from its log: of how many cases, by whom, and what was
+    there before.
+    """
+
+    __tablename__ = "adopted"
+    __table_args__ = (Index("adopted_by_job", "job_id", "at"),)
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    job_id: Mapped[str] = mapped_column(String(32), ForeignKey("job.id", ondelete="CASCADE"))
+    field: Mapped[str] = mapped_column(String(200))
+    before: Mapped[Any] = mapped_column(JSONB, nullable=True)
+    after: Mapped[Any] = mapped_column(JSONB, nullable=True)
+    cases: Mapped[int]
+    undone: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(default=now)
+    person: Mapped[str] = mapped_column(String(120))
+
+
+class Fixture(Base):
+    """A fixture that exists: its number, what it was made for, where it lies, its state, parts made
+    on it, and what happened to it.
+    """
+
+    __tablename__ = "fixture"
+    __table_args__ = (
+        UniqueConstraint("number"),
+        CheckConstraint(
+            "state IN ('in use', 'to mend', 'crashed', 'scrapped')", name="state_known"
+        ),
+    )
+
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    number: Mapped[str] = mapped_column(String(40))
+    job_id: Mapped[str | None] = mapped_column(
+        String(32), ForeignKey("job.id", ondelete="SET NULL")
+    )
+    setup: Mapped[int]
+    name: Mapped[str] = mapped_column(String(200))
+    place: Mapped[str] = mapped_column(String(120), default="")
+    state: Mapped[str] = mapped_column(String(12), default="in use")
+    parts: Mapped[int] = mapped_column(default=0)
+    data: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    history: Mapped[Any] = mapped_column(JSONB, default=list)
+    created_at: Mapped[datetime] = mapped_column(default=now)

@@ -68,7 +68,7 @@ def sheet_of(
         copies=asked.copies,
         faces=[_face(asked, face) for face in range(request.block.faces)],
         loading=_loading(asked),
-        tightened=_all_tightened(asked),
+        tightened=all_tightened(asked),
         zeros=found.table.zeros if found.table is not None else [],
         zero_notes=[*found.table.notes, *found.table.doubts] if found.table is not None else [],
         tools=_tools(asked, found),
@@ -148,7 +148,7 @@ def _ranges(numbers: Sequence[int]) -> str:
     return ", ".join(str(r[0]) if len(r) == 1 else f"{r[0]} to {r[-1]}" for r in found)
 
 
-def _all_tightened(asked: Asked) -> list[Tightened]:
+def all_tightened(asked: Asked) -> list[Tightened]:
     """Ops that are tightened alike on one line."""
     found: list[Tightened] = []
     for kind in range(len(asked.kinds)):

@@ -141,6 +141,8 @@ def _stage(
     moves += rapid_seconds(at, many, pace)
     if programmed_s is not None:
         cut, moves = min(cut, programmed_s), max(0.0, programmed_s - cut)
+    factor = document.running.cutting_factor
+    cut, moves = cut * factor, moves * factor
     pallets = machine.pallets if machine.pallets >= 2 else 0
     fixtures = setup.copies if setup.copies > 1 else max(1, pallets)
     if rules.loading == "inside" and not pallets:
@@ -160,7 +162,7 @@ def _stage(
         sets=sets_a_cycle(document, setup, design),
         pieces=pieces,
         setup_s=rules.setup_minutes * 60 * len({kind.op_number for kind in design.kinds}),
-        tools=_tools(design),
+        tools=_tools(design, factor),
         source="program" if programmed_s is not None else "cuts and moves",
     )
 
@@ -174,13 +176,13 @@ def _cuts(document: JobDocument, setup: Setup, kinds: set[int]) -> int:
     return max(counts, default=0)
 
 
-def _tools(design: Design) -> list[Tooled]:
+def _tools(design: Design, factor: float) -> list[Tooled]:
     """By the names of what cuts; by station all of it is one."""
     seconds: dict[str, float] = {}
     for item in design.cycle.segments:
         if item.what == "cut":
             seconds[item.label] = seconds.get(item.label, 0.0) + item.seconds
-    return [Tooled(name=name, seconds=total) for name, total in seconds.items()]
+    return [Tooled(name=name, seconds=total * factor) for name, total in seconds.items()]
 
 
 @dataclass(frozen=True)

@@ -74,6 +74,15 @@ class Running(Document):
             description="No two loadings take the same time.",
         ),
     ] = 0.15
+    cutting_factor: Annotated[
+        float,
+        Field(
+            gt=0,
+            le=10,
+            title="Cycle, real over reckoned",
+            description="Feeds turned down, look-ahead, dwell: what the log shows of it.",
+        ),
+    ] = 1.0
     swap_seconds: Annotated[
         float,
         Field(

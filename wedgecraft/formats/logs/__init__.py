@@ -1,0 +1,1 @@
+"""What machines and people write down, in open formats."""
