@@ -5,9 +5,12 @@ import { Navigate, Route, Routes } from "react-router";
 import { Problem } from "./api/client";
 import { useSession } from "./api/queries";
 import { JobPage } from "./job/JobPage";
+import { Tablet } from "./job/Tablet";
 import { JobsPage } from "./jobs/JobsPage";
 import { PeoplePage } from "./people/PeoplePage";
 import { SignIn } from "./session/SignIn";
+import { ShelfPage } from "./shelf/ShelfPage";
+import { TodayPage } from "./today/TodayPage";
 import { ShopPage } from "./shop/ShopPage";
 import { Notice } from "./ui/Notice";
 import { Shell } from "./Shell";
@@ -42,9 +45,12 @@ export function App() {
         {session.data && !me && <SignIn session={session.data} />}
         {me && (
           <Routes>
+            <Route path="/jobs/:id/tablet" element={<Tablet />} />
             <Route element={<Shell me={me} />}>
               <Route path="/jobs" element={<JobsPage me={me} />} />
               <Route path="/jobs/:id/:step?" element={<JobPage me={me} />} />
+              <Route path="/today" element={<TodayPage me={me} />} />
+              <Route path="/shelf/:number?" element={<ShelfPage me={me} />} />
               <Route path="/shop" element={<ShopPage me={me} />} />
               {me.role === "admin" && <Route path="/people" element={<PeoplePage />} />}
               <Route path="*" element={<Navigate to="/jobs" replace />} />

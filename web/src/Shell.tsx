@@ -17,7 +17,9 @@ export function Shell({ me }: { me: Me }) {
         <div className="mark">
           <Wedge />
         </div>
+        <NavLink to="/today">Today</NavLink>
         <NavLink to="/jobs">Jobs</NavLink>
+        <NavLink to="/shelf">Shelf</NavLink>
         <NavLink to="/shop">Shop</NavLink>
         {me.role === "admin" && <NavLink to="/people">People</NavLink>}
         <div className="foot">

@@ -31,7 +31,9 @@ from wedgecraft.api import (
     service_api,
     session_api,
     sheet_api,
+    shelf_api,
     shop_api,
+    today_api,
     traffic,
     workpiece_api,
 )
@@ -94,6 +96,8 @@ def create_app(
         program_api.blueprint,
         run_api.blueprint,
         log_api.blueprint,
+        shelf_api.blueprint,
+        today_api.blueprint,
         sheet_api.blueprint,
         layout_api.blueprint,
         locate_api.blueprint,

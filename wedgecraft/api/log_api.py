@@ -18,6 +18,7 @@ from wedgecraft.api.edit import value_at
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.planned import planned_document, programmed_s
 from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.program_api import try_programs
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
@@ -202,8 +203,9 @@ def table(job_id: str) -> Response:
 @blueprint.output(JobLog)
 def said(job_id: str) -> JobLog:
     """The log against what was planned: stations, charts, torques, and what can be learned."""
+    try_programs(job_id)
     with current_app.extensions["database"].session() as session:
-        found = _said(session, job_id)
+        found = said_of(session, job_id)
         rows = [
             AdoptedValue(
                 id=row.id, field=row.field, before=row.before, after=row.after,
@@ -214,7 +216,8 @@ def said(job_id: str) -> JobLog:
     return JobLog(said=found, adopted=rows)
 
 
-def _said(session: Any, job_id: str) -> LogSaid:
+def said_of(session: Any, job_id: str) -> LogSaid:
+    """What a job's log says, worked out once for as long as neither changes."""
     document, _ = planned_document(session, job_id)
     # what is assumed is what the job says now, also where it was not planned with it yet
     now = jobs.document(session, found_job(session, job_id))
@@ -250,7 +253,7 @@ def _worked(log_of_job: _Once, seconds: tuple[float | None, ...]) -> LogSaid:
 
 
 def _learned(session: Any, job_id: str, ident: str) -> Learned:
-    found = next((item for item in _said(session, job_id).learned if item.id == ident), None)
+    found = next((item for item in said_of(session, job_id).learned if item.id == ident), None)
     if found is None or found.field is None:
         raise ProblemRaised(404, "Nothing to take over", "The log does not show this value.")
     return found

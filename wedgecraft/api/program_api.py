@@ -297,6 +297,23 @@ def _held(job_id: str, number: int) -> Held:
     return Held(document, ops, texts, key)
 
 
+def try_programs(job_id: str) -> None:
+    """Those that were loaded and not tried as they are now: what they take is known from then
+    on.
+    """
+    with current_app.extensions["database"].session() as session:
+        document = jobs.document(session, found_job(session, job_id))
+        loaded = {(item.part, item.op) for item in programs.of_job(session, job_id)}
+        latest = jobs.newest_done(session, job_id)
+        known = programs.tried(session, job_id, latest.id) if latest is not None else {}
+    if not loaded or document.result is None or document.route is None:
+        return
+    for number, setup in enumerate(document.route.setups, 1):
+        parts = [(document.job.parts[held.part], held.op) for held in setup.holds]
+        if number not in known and any((p.name, p.ops[op].number) in loaded for p, op in parts):
+            _shown(job_id, ProgramAsked(setup=number))
+
+
 def _shown(job_id: str, asked: ProgramAsked) -> ProgramShown:
     document, ops, texts, key = _held(job_id, asked.setup)
     plain = ProgramAsked.model_validate(asked.model_dump(include=set(ProgramAsked.model_fields)))

@@ -10,6 +10,7 @@ from flask import current_app
 from wedgecraft.api import lanes
 from wedgecraft.api.planned import planned_document, programmed_s
 from wedgecraft.api.problems import ProblemRaised
+from wedgecraft.api.program_api import try_programs
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.run import RunRequest, RunResult, WorthTable
@@ -38,6 +39,7 @@ def worth(job_id: str) -> WorthTable:
 
 
 def _asked(job_id: str) -> tuple[str, tuple[float | None, ...]]:
+    try_programs(job_id)
     with current_app.extensions["database"].session() as session:
         document, _ = planned_document(session, job_id)
         setups = len(document.route.setups) if document.route is not None else 0

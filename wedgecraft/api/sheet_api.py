@@ -36,7 +36,7 @@ class OnPaper(OneSetup):
 @blueprint.output(SetupSheet)
 def shown(job_id: str, asked: OneSetup) -> SetupSheet:
     """What a setter works by: where parts go, torques, zeros, tools, what to measure and lift."""
-    return _sheet(job_id, asked.setup)
+    return sheet_of_job(job_id, asked.setup)
 
 
 @blueprint.get("/<job_id>/sheet.pdf")
@@ -47,7 +47,7 @@ def paper(job_id: str, asked: OnPaper) -> Response:
     """The same on A4 or letter, black and white, with a code that leads to its live page."""
     from wedgecraft.formats.sheets.setup_pdf import setup_pdf
 
-    sheet = _sheet(job_id, asked.setup)
+    sheet = sheet_of_job(job_id, asked.setup)
     link = f"{request.host_url}jobs/{job_id}/sheet?setup={asked.setup}"
     body = setup_pdf(sheet, asked.paper, asked.units, link)
     name = file_name(f"{sheet.job} setup {asked.setup} sheet")
@@ -55,7 +55,8 @@ def paper(job_id: str, asked: OnPaper) -> Response:
     return Response(body, mimetype="application/pdf", headers=headers)
 
 
-def _sheet(job_id: str, number: int) -> SetupSheet:
+def sheet_of_job(job_id: str, number: int) -> SetupSheet:
+    """Of a setup, counted from 1, as it was planned last. Raises ProblemRaised."""
     with current_app.extensions["database"].session() as session:
         document, current = planned_document(session, job_id)
         texts = tuple((p.part, p.op, p.text) for p in programs.of_job(session, job_id))

@@ -8,10 +8,11 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from wedgecraft.core.records.job import JobDocument, Route
+from wedgecraft.demo import two_weeks
 from wedgecraft.demo.by_hand import by_hand
 from wedgecraft.demo.drafts import collar, cover, first_draft, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
-from wedgecraft.store import changes, jobs, meshes, people, programs
+from wedgecraft.store import changes, jobs, log, meshes, people, programs
 from wedgecraft.store.models import Setting, now
 
 _HERE = Path(__file__).parent
@@ -58,6 +59,8 @@ def load(session: Session) -> list[str]:
         for part, op, name, text in op_programs(document.job.name):
             programs.keep(session, job.id, part, op, name=name, text=text, person=planner)
         changes.note_edit(session, change, "", drafted, job.document)
+        if document.job.name == two_weeks.LOGGED:
+            log.keep(session, job.id, two_weeks.entries(started), planner)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
     session.add(Setting(key="demo", value={"loaded": started.isoformat()}))

@@ -23,7 +23,15 @@ from wedgecraft.core.floor.charts import (
 from wedgecraft.core.floor.learning import edge_life, far_out, place, ratio, weibull_shape
 from wedgecraft.core.plan.logged import log_of
 from wedgecraft.core.plan.running import stages_of
-from wedgecraft.core.records.log import Cycle, Edge, Loaded, LogRequest, Measured, Stop, Tightened
+from wedgecraft.core.records.log import (
+    CycleDone,
+    Loaded,
+    LogRequest,
+    NewEdge,
+    PartMeasured,
+    Stop,
+    Tightened,
+)
 
 #: ASTM MNL 7, Manual on Presentation of Data, table of factors: n, d2, d3, A2, D3, D4; from memory.
 TABLE = [
@@ -153,26 +161,33 @@ def test_a_hidden_true_value_lies_in_the_interval_about_nine_times_in_ten(yoke, 
         elif what == "cutting":
             truth = rng.uniform(0.9, 1.4)
             seconds = stage.run_s * truth * rng.normal(1, 0.04, 30)
-            log = [entry(Cycle, k, seconds=float(s), good=1) for k, s in enumerate(seconds)]
+            log = [entry(CycleDone, k, seconds=float(s), good=1) for k, s in enumerate(seconds)]
         elif what == "edge":
             truth = rng.uniform(40, 90)
             k = weibull_shape(0.25)
             lives = stats.weibull_min(k).rvs(20, random_state=rng) * truth
             lives /= stats.weibull_min(k).mean()
             log = [
-                entry(Edge, n, tool="T2", minutes=float(min(t, 80.0)), worn=bool(t < 80))
+                entry(NewEdge, n, tool="T2", minutes=float(min(t, 80.0)), worn=bool(t < 80))
                 for n, t in enumerate(lives)
             ]
         else:
             truth = 0.06 if seed % 2 else -0.06
             off = rng.normal(-truth, 0.012, 12)
             log = [
-                entry(Measured, n, station=3, feature="Pivot holes", axis="X", off_mm=float(v))
+                entry(PartMeasured, n, station=3, feature="Pivot holes", axis="X", off_mm=float(v))
                 for n, v in enumerate(off)
             ]
             other = rng.normal(0, 0.012, 12)
             log += [
-                entry(Measured, 50 + n, station=4, feature="Pivot holes", axis="X", off_mm=float(v))
+                entry(
+                    PartMeasured,
+                    50 + n,
+                    station=4,
+                    feature="Pivot holes",
+                    axis="X",
+                    off_mm=float(v),
+                )
                 for n, v in enumerate(other)
             ]
         found = log_of(LogRequest(document=yoke, entries=log)).learned
@@ -187,7 +202,9 @@ def test_a_log_is_counted_once_in_any_order_and_names_what_does_not_belong(yoke)
     log = []
     for k in range(40):
         bad = [5] if k % 4 == 0 else []
-        log.append(entry(Cycle, k, seconds=stage.run_s, good=stage.pieces - len(bad), scrapped=bad))
+        log.append(
+            entry(CycleDone, k, seconds=stage.run_s, good=stage.pieces - len(bad), scrapped=bad)
+        )
         seconds = stage.load_s * 1.4 * rng.normal(1, 0.05) * (6 if k == 17 else 1)
         log.append(entry(Loaded, k, seconds=float(seconds), parts=stage.pieces))
         log.append(entry(Tightened, k, station=1 + k % 13, torque_nm=14 if k != 9 else 20))
@@ -195,6 +212,7 @@ def test_a_log_is_counted_once_in_any_order_and_names_what_does_not_belong(yoke)
     said = log_of(LogRequest(document=yoke, entries=[*log, *log[::-1]]))
     assert said == log_of(LogRequest(document=yoke, entries=log[::-1]))
     assert (said.entries, said.good, said.scrapped) == (121, 40 * stage.pieces - 10, 10)
+    assert said.complete == 0  # nothing came through the second setup
     assert [(s.station, s.scrapped) for s in said.stations if s.stands_out] == [(5, 10)]
     loading = next(item for item in said.learned if item.id == "loading")
     assert loading.contradicts

@@ -1,7 +1,7 @@
 /** Names for the types generated from the service's own description; nothing is defined here. */
 import type { components } from "./schema";
 
-type Schemas = components["schemas"];
+export type Schemas = components["schemas"];
 
 export type JobState = Schemas["JobState"];
 export type JobList = Schemas["JobList"];

@@ -5,7 +5,8 @@ import { useSearchParams } from "react-router";
 import type { JobState, StepState } from "../api/types";
 import type { Here } from "./here";
 
-export type StepName = "part" | "cuts" | "method" | "layout" | "hold" | "locate" | "make" | "program" | "run" | "sheet";
+export type StepName =
+  "part" | "cuts" | "method" | "layout" | "hold" | "locate" | "make" | "program" | "run" | "sheet" | "log";
 export type State = StepState["state"];
 
 export const STEPS: { name: StepName; number: number; label: string }[] = [
@@ -19,6 +20,7 @@ export const STEPS: { name: StepName; number: number; label: string }[] = [
   { name: "program", number: 8, label: "Program" },
   { name: "run", number: 9, label: "Run" },
   { name: "sheet", number: 10, label: "Sheet" },
+  { name: "log", number: 11, label: "Log" },
 ];
 
 /** What the service says of a step of a setup; a job that was never planned has no run to say anything. */

@@ -19,6 +19,7 @@ import { LocateStep } from "../steps/locate/LocateStep";
 import { MakeStep } from "../steps/make/MakeStep";
 import { ProgramStep } from "../steps/program/ProgramStep";
 import { MethodStep } from "../steps/method/MethodStep";
+import { LogStep } from "../steps/log/LogStep";
 import { RunStep } from "../steps/run/RunStep";
 import { SheetStep } from "../steps/sheet/SheetStep";
 import { Assumed } from "./Assumed";
@@ -30,7 +31,7 @@ import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../edit
 
 const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep, make: MakeStep,
-  program: ProgramStep, run: RunStep, sheet: SheetStep,
+  program: ProgramStep, run: RunStep, sheet: SheetStep, log: LogStep,
 }; // prettier-ignore
 
 /** The state of a step; of the program as it was tried, where it was. */

@@ -16,7 +16,7 @@ from wedgecraft.core.records.program import SetupProgram
 from wedgecraft.core.records.workpiece import Doubt
 
 StepName = Literal[
-    "part", "cuts", "method", "layout", "hold", "locate", "make", "program", "run", "sheet"
+    "part", "cuts", "method", "layout", "hold", "locate", "make", "program", "run", "sheet", "log"
 ]
 STEPS: tuple[StepName, ...] = get_args(StepName)
 #: Which step a limit of the ledger belongs to, by the start of its name.
@@ -45,6 +45,7 @@ _NOTHING: dict[StepName, str] = {
     "make": "no piece was looked at",
     "program": "programs are tried where they are shown",
     "run": "it has no limit to keep: it says how many, and what they wait for",
+    "log": "it says what happened, and what that tells",
     "sheet": "what is on it is judged in the steps before",
 }
 

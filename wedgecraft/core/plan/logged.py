@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from typing import TypeVar
@@ -24,16 +25,16 @@ from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.log import (
     Against,
     Chart,
-    Cycle,
-    Edge,
+    CycleDone,
     Entry,
     Learned,
     LearnedValues,
     Loaded,
     LogRequest,
     LogSaid,
-    Measured,
+    NewEdge,
     Outlier,
+    PartMeasured,
     StationShare,
     Stop,
     Tightened,
@@ -58,13 +59,13 @@ def log_of(request: LogRequest) -> LogSaid:
         stages = {s.number: s for s in stages_of(document, request.programmed_s)}
     except OutOfRange:
         stages = {}
-    cycles, loads = _of(entries, Cycle), _of(entries, Loaded)
-    measured = _of(entries, Measured)
+    cycles, loads = _of(entries, CycleDone), _of(entries, Loaded)
+    measured = _of(entries, PartMeasured)
     stations = _stations(document, stages, cycles)
     learned = [
         *_loading(document, stages, loads),
         *_cutting(document, stages, cycles),
-        *_edges(document, _of(entries, Edge)),
+        *_edges(document, _of(entries, NewEdge)),
         *_places(document, measured),
     ]
     stops: defaultdict[str, list[float]] = defaultdict(list)
@@ -72,6 +73,7 @@ def log_of(request: LogRequest) -> LogSaid:
         stops[stop.reason].append(stop.seconds)
     return LogSaid(
         entries=len(entries),
+        complete=_complete(stages, cycles),
         good=sum(cycle.good for cycle in cycles),
         scrapped=sum(len(cycle.scrapped) for cycle in cycles),
         quantity=document.job.quantity,
@@ -88,6 +90,15 @@ def log_of(request: LogRequest) -> LogSaid:
 def learned_of(request: LogRequest) -> LearnedValues:
     """Only what can be learned from it."""
     return LearnedValues(learned=log_of(request).learned)
+
+
+def _complete(stages: dict[int, Stage], cycles: Sequence[CycleDone]) -> int:
+    """What came through the setup that has the fewest."""
+    done = [
+        sum(c.good for c in cycles if c.setup == number) * stage.sets / stage.pieces
+        for number, stage in stages.items()
+    ]
+    return math.floor(min(done) + 1e-9) if done else sum(c.good for c in cycles)
 
 
 def _of(entries: Sequence[Entry], kind: type[E]) -> list[E]:
@@ -171,7 +182,7 @@ def _loading(
 
 
 def _cutting(
-    document: JobDocument, stages: dict[int, Stage], cycles: Sequence[Cycle]
+    document: JobDocument, stages: dict[int, Stage], cycles: Sequence[CycleDone]
 ) -> list[Learned]:
     in_use = document.running.cutting_factor
     used = [cycle for cycle in cycles if cycle.setup in stages]
@@ -189,7 +200,7 @@ def _scaled(found: Posterior, by: float) -> Posterior:
     return Posterior(found.mean * by, found.low * by, found.high * by, found.cases)
 
 
-def _edges(document: JobDocument, edges: Sequence[Edge]) -> list[Learned]:
+def _edges(document: JobDocument, edges: Sequence[NewEdge]) -> list[Learned]:
     if not edges:
         return []
     running = document.running
@@ -202,9 +213,9 @@ def _edges(document: JobDocument, edges: Sequence[Edge]) -> list[Learned]:
     return [_learned("edge", label, where, "min", 1, running.edge_minutes, found, out, why)]
 
 
-def _places(document: JobDocument, measured: Sequence[Measured]) -> list[Learned]:
+def _places(document: JobDocument, measured: Sequence[PartMeasured]) -> list[Learned]:
     """How far a station stands off its drawing: parts of it are cut off the other way."""
-    groups: defaultdict[tuple[int, int, str], list[Measured]] = defaultdict(list)
+    groups: defaultdict[tuple[int, int, str], list[PartMeasured]] = defaultdict(list)
     for item in measured:
         if item.axis:
             groups[item.setup, item.station, item.axis].append(item)
@@ -221,12 +232,18 @@ def _places(document: JobDocument, measured: Sequence[Measured]) -> list[Learned
             ident = f"place {setup} {station} {axis}"
             label = f"Station {station} of setup {setup} stands off in {axis}"
             why = f"normal about the drawing, ±{within:g} mm; scatter {scatter:.4f} mm from the log"
-            found.append(_learned(ident, label, None, "mm", 4, 0.0, where, out, why))
+            said = _learned(ident, label, None, "mm", 4, 0.0, where, out, why)
+            low, high = sorted((abs(where.low), abs(where.high)))
+            says = (
+                f"Station {station} of setup {setup} stands {abs(where.mean):.3f} mm off in {axis}"
+                f" ({low:.3f} to {high:.3f} mm), n = {where.cases}: look at its stop"
+            )
+            found.append(said.model_copy(update={"says": says}))
     return found
 
 
 def _stations(
-    document: JobDocument, stages: dict[int, Stage], cycles: Sequence[Cycle]
+    document: JobDocument, stages: dict[int, Stage], cycles: Sequence[CycleDone]
 ) -> list[StationShare]:
     """Of cycles that were full: which part came from which station is known only there."""
     found = []
@@ -261,7 +278,7 @@ def _stations(
 
 
 def _against(
-    stages: dict[int, Stage], cycles: Sequence[Cycle], loads: Sequence[Loaded]
+    stages: dict[int, Stage], cycles: Sequence[CycleDone], loads: Sequence[Loaded]
 ) -> list[Against]:
     found = []
     for number, stage in stages.items():
@@ -284,17 +301,17 @@ def _one(what: str, unit: str, planned: float, real: Sequence[float], setup: int
 
 
 def _charts(
-    document: JobDocument, cycles: Sequence[Cycle], measured: Sequence[Measured]
+    document: JobDocument, cycles: Sequence[CycleDone], measured: Sequence[PartMeasured]
 ) -> list[Chart]:
     found = []
-    by_setup: defaultdict[int, list[Cycle]] = defaultdict(list)
+    by_setup: defaultdict[int, list[CycleDone]] = defaultdict(list)
     for cycle in cycles:
         by_setup[cycle.setup].append(cycle)
     for setup, own in sorted(by_setup.items()):
         if len(own) > 1:
             values = [c.seconds for c in own]
             found.append(_chart("Cycle", setup, None, "s", own, values, None))
-    groups: defaultdict[tuple[int, str, str], list[Measured]] = defaultdict(list)
+    groups: defaultdict[tuple[int, str, str], list[PartMeasured]] = defaultdict(list)
     for item in measured:
         groups[item.setup, item.feature, item.axis].append(item)
     for (setup, feature, axis), items in sorted(groups.items()):

@@ -30,7 +30,7 @@ class Entry(Document):
     note: Said = ""
 
 
-class Cycle(Entry):
+class CycleDone(Entry):
     """A cycle ended: its seconds, parts that were good, and those that were not, by station."""
 
     kind: Literal["cycle"] = "cycle"
@@ -55,7 +55,7 @@ class Tightened(Entry):
     torque_nm: Annotated[Torque, Field(ge=0, le=5000)]
 
 
-class Measured(Entry):
+class PartMeasured(Entry):
     """A part was measured: how far ``feature`` is off, mm, in X, Y, or by itself."""
 
     kind: Literal["measure"] = "measure"
@@ -65,7 +65,7 @@ class Measured(Entry):
     off_mm: Annotated[Length, Field(ge=-100, le=100)]
 
 
-class Edge(Entry):
+class NewEdge(Entry):
     """A tool got a new edge after so many minutes of cut; ``worn``: else it was changed before."""
 
     kind: Literal["edge"] = "edge"
@@ -96,7 +96,7 @@ class Noted(Entry):
 
 
 AnyEntry = Annotated[
-    Cycle | Loaded | Tightened | Measured | Edge | Stop | Trouble | Noted,
+    CycleDone | Loaded | Tightened | PartMeasured | NewEdge | Stop | Trouble | Noted,
     Field(discriminator="kind"),
 ]
 
@@ -192,9 +192,12 @@ class TorqueSeen(Document):
 
 
 class LogSaid(Document):
-    """What the log says, against what was planned."""
+    """What the log says, against what was planned. ``good`` and ``scrapped`` count parts that came
+    off a setup; ``complete``: kits, or parts through all setups.
+    """
 
     entries: int
+    complete: int
     good: int
     scrapped: int
     quantity: int

@@ -1,17 +1,22 @@
 /** Step 10: what a setter works by, to read at the machine and on paper. */
 import { Button } from "@mui/material";
 
-import { useSheet } from "../../api/queries";
+import { Link } from "react-router";
+
+import { useSession, useSheet } from "../../api/queries";
+import { useMakeFixture } from "../../api/shelf";
 import type { SetupSheet } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Said } from "../../ui/Said";
 import { clock, useUnits } from "../../ui/units";
-import { SheetFace } from "./SheetFace";
+import { SheetFace } from "../../drawing/SheetFace";
 import { Lifts, Measures, Tightened, ToolsToLoad, ZerosToSet } from "./tables";
 
 export function SheetStep() {
   const { job, here } = useEditor();
+  const shelf = useMakeFixture();
+  const mayMake = useSession().data?.person?.role !== "viewer";
   const { system } = useUnits();
   const { data, error, isFetching } = useSheet(job, here.number);
   const file = (paper: string) =>
@@ -20,6 +25,7 @@ export function SheetStep() {
     <div className="sheet-page">
       {!data && isFetching && <p className="quiet">Putting the sheet together</p>}
       {error && <ProblemNotice error={error} />}
+      {shelf.error && <ProblemNotice error={shelf.error} />}
       {data && (
         <>
           <div className="tools middle">
@@ -29,6 +35,15 @@ export function SheetStep() {
             <Button component="a" href={file(system === "inch" ? "A4" : "letter")} download>
               {system === "inch" ? "A4" : "Letter"}
             </Button>
+            {mayMake && (
+              <Button
+                disabled={shelf.isPending || !data.current}
+                onClick={() => shelf.mutate({ job_id: job.id, setup: here.number })}
+              >
+                Made: put it on the shelf
+              </Button>
+            )}
+            {shelf.data && <Link to={`/shelf/${shelf.data.number}`}>{shelf.data.number} is on the shelf</Link>}
             <span className="quiet">
               design <span className="mono">{data.version}</span>
             </span>

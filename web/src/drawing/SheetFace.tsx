@@ -1,6 +1,6 @@
 /** A plate as the setter looks at it: large numbers, the filled wedge at each part's datum corner. */
-import type { SheetFace as Face } from "../../api/types";
-import { pen } from "../../ui/pen";
+import type { SheetFace as Face } from "../api/types";
+import { pen } from "../ui/pen";
 
 type Points = readonly (readonly number[])[];
 
