@@ -9,7 +9,7 @@ import json
 import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import partial
 from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
@@ -238,6 +238,92 @@ def learn(file: str, entries: str, shop: str | None) -> None:
     """What can be learned of the planned job in FILE (or -) from the log in ENTRIES (CSV)."""
     given = _entries(entries)
     _compute("learn", file, shop, None, lambda document: {"document": document, "entries": given})
+
+
+@main.command("devices")
+@click.option("--control", "control_port", default=8431, show_default=True)
+@click.option("--wrench", "wrench_port", default=8432, show_default=True)
+@click.option("--cycle", default=60.0, show_default=True, help="Seconds of a cycle.")
+@click.option("--parts", default=1, show_default=True, help="Parts of a cycle.")
+@click.option("--torque", default=16.0, show_default=True, help="What the wrench is set to, N·m.")
+def devices(control_port: int, wrench_port: int, cycle: float, parts: int, torque: float) -> None:
+    """Run the stand-ins: a control that speaks MTConnect, a wrench. Ctrl-C stops them."""
+    import random
+    import time
+    from datetime import UTC, datetime
+
+    from wedgecraft.devices.control import Agent, run_cycle, serve
+    from wedgecraft.devices.wrench import Wrench
+
+    agent, wrench, made = Agent(), Wrench(wrench_port), 0
+    serve(agent, control_port)
+    click.echo(f"Control: http://127.0.0.1:{control_port}  Wrench: 127.0.0.1:{wrench.port}")
+    draw = random.Random(1)  # noqa: S311 (no secret)
+    with suppress(KeyboardInterrupt):
+        while True:
+            began = datetime.now(UTC)
+            for station in range(1, parts + 1):
+                wrench.say(station, round(draw.gauss(torque, 0.02 * torque), 1))
+            time.sleep(cycle)
+            made = run_cycle(agent, parts, began, datetime.now(UTC), made)
+    wrench.close()
+
+
+@main.command("listen")
+@click.argument("job_id")
+@click.option("--setup", default=1, show_default=True)
+@click.option("--server", default="http://127.0.0.1:8420", show_default=True)
+@click.option("--sign-in", required=True)
+@click.option("--password", envvar="WEDGECRAFT_PASSWORD", prompt=True, hide_input=True)
+@click.option("--control", help="An MTConnect agent, such as http://127.0.0.1:8431.")
+@click.option("--wrench", help="Host and port of a wrench, such as 127.0.0.1:8432.")
+@click.option("--table", type=click.Path(dir_okay=False), help="A CSV that a gauge writes.")
+@click.option("--outbox", type=click.Path(dir_okay=False), default="wedgecraft-outbox.jsonl")
+@click.option("--once", is_flag=True, help="Hear what there is now, hand it over, and end.")
+def listen(
+    job_id: str,
+    setup: int,
+    server: str,
+    sign_in: str,
+    password: str,
+    control: str | None,
+    wrench: str | None,
+    table: str | None,
+    outbox: str,
+    once: bool,
+) -> None:
+    """Hand over what a control, a wrench and a gauge say, to the log of JOB_ID."""
+    import time
+
+    from wedgecraft.devices.listen import ControlEar, Outbox, Service, TableEar, WrenchEar
+    from wedgecraft.formats.logs.mtconnect import Cycles
+
+    ears: list[Any] = []
+    if control:
+        ears.append(ControlEar(control, Cycles(job_id, setup)))
+    if wrench:
+        host, _, port = wrench.rpartition(":")
+        if not port.isdigit():
+            raise click.UsageError("--wrench is a host and a port, such as 127.0.0.1:8432")
+        ears.append(WrenchEar(host or "127.0.0.1", int(port), job_id, setup))
+    if table:
+        ears.append(TableEar(Path(table), job_id))
+    if not ears:
+        raise click.UsageError("Say whom to listen to: --control, --wrench or --table.")
+    box = Outbox(Path(outbox), Service(server, sign_in, password, job_id).deliver)
+    with suppress(KeyboardInterrupt):
+        while True:
+            for ear in ears:
+                box.put(ear.hear())
+            sent = box.send()
+            if sent:
+                click.echo(f"{sent} handed over")
+            if once:
+                break
+            time.sleep(2)
+    if box.waiting():
+        click.echo(f"{len(box.waiting())} wait in {outbox}", err=True)
+        sys.exit(1)
 
 
 def _entries(file: str) -> list[dict[str, Any]]:
