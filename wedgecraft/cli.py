@@ -783,7 +783,7 @@ def export(job_id: str) -> None:
 @click.argument(
     "what",
     type=click.Choice(
-        ["all", "draft", "layout", "make", "program", "hold", "tolerance", "workpiece", "serving"]
+        "all draft layout make program run hold tolerance workpiece serving".split()  # noqa: SIM905
     ),
     default="all",
 )
@@ -795,7 +795,7 @@ def bench(what: str, thorough: bool) -> None:
     by itself.
     """
     from wedgecraft import bench as measured
-    from wedgecraft.bench import drafts, layouts, making, programs
+    from wedgecraft.bench import drafts, layouts, making, programs, running
 
     with _documents_only() as out:
         listed = {
@@ -803,6 +803,7 @@ def bench(what: str, thorough: bool) -> None:
             "draft": drafts.lines,
             "make": making.lines,
             "program": programs.lines,
+            "run": running.lines,
         }
         if what in listed:
             for line in listed[what]():

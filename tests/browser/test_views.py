@@ -32,7 +32,9 @@ STEPS = (
     "locate",
     "make",
     "program",
+    "run",
     "sheet",
+    "log",
 )
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 
@@ -176,9 +178,16 @@ def test_no_view_scrolls_sideways(hands):  # noqa: F811
         hands.open("Float-arm hub", step)
         hands.wait(lambda: hands.all("svg[role=img], svg[role=group], table, form, .form"))
         fits(step)
-    for page in ("shop?kind=machine", "shop?kind=cutter", "shop?kind=rules", "jobs"):
+    for page in (
+        "shop?kind=machine",
+        "shop?kind=cutter",
+        "shop?kind=rules",
+        "jobs",
+        "today",
+        "shelf",
+    ):
         hands.driver.get(f"{hands.address}/{page}")
-        hands.wait(lambda: hands.all(".MuiDataGrid-row, .rules, table"))
+        hands.wait(lambda: hands.all(".MuiDataGrid-row, .rules, table, .page p, .shelf"))
         fits(page)
 
 

@@ -43,34 +43,60 @@ function useSince(start: number): number {
   return Math.max(0, (now - start) / 1000);
 }
 
+interface RoundAt {
+  face: number;
+  running: boolean;
+  /** Seconds of the cycle, once it ended. */
+  ended: number | null;
+  /** When this part of the round began. */
+  began: number;
+}
+
+const fresh = (): RoundAt => ({ face: 0, running: false, ended: null, began: Date.now() });
+
+/** How far the round is, kept in the browser: a page that is loaded anew goes on where it was. */
+function useRound(name: string): [RoundAt, (next: RoundAt) => void] {
+  const key = `wedgecraft-round ${name}`;
+  const [round, setRound] = useState<RoundAt>(() => {
+    try {
+      return { ...fresh(), ...(JSON.parse(localStorage.getItem(key) ?? "{}") as Partial<RoundAt>) };
+    } catch {
+      return fresh();
+    }
+  });
+  const keep = (next: RoundAt) => {
+    localStorage.setItem(key, JSON.stringify(next));
+    setRound(next);
+  };
+  return [round, keep];
+}
+
 /** Load face by face, let it run, say what came out; then again. */
 function Round({ sheet, job, setup }: { sheet: SetupSheet; job: string; setup: number }) {
-  const [face, setFace] = useState(0);
-  const [running, setRunning] = useState(false);
-  const [ended, setEnded] = useState(0);
-  const [began, setBegan] = useState(() => Date.now());
+  const [round, setRound] = useRound(`${job} ${String(setup)} ${sheet.version}`);
+  const { face, running, ended, began } = round;
   const [off, setOff] = useState(false);
   const since = useSince(began);
   const parts = sheet.faces.reduce(
     (sum, each) => sum + each.stations.reduce((count, station) => count + station.parts.length, 0),
     0,
   );
-  const restart = () => {
-    setFace(0);
-    setRunning(false);
-    setEnded(0);
-    setBegan(Date.now());
-  };
   const loaded = () => {
-    if (face + 1 < sheet.faces.length) return setFace(face + 1);
-    writeDown(job, { kind: "load", setup, by: "tablet", note: "", seconds: Math.max(1, since), parts });
-    setRunning(true);
-    setBegan(Date.now());
+    if (face + 1 < sheet.faces.length) return setRound({ ...round, face: face + 1 });
+    writeDown(job, {
+      kind: "load",
+      setup,
+      by: "tablet",
+      note: "",
+      seconds: Math.max(1, (Date.now() - began) / 1000),
+      parts,
+    });
+    setRound({ face: 0, running: true, ended: null, began: Date.now() });
   };
   const done = (scrapped: number[]) => {
     const good = Math.max(0, parts - scrapped.length);
-    writeDown(job, { kind: "cycle", setup, by: "tablet", note: "", seconds: Math.max(1, ended), good, scrapped });
-    restart();
+    writeDown(job, { kind: "cycle", setup, by: "tablet", note: "", seconds: Math.max(1, ended ?? 0), good, scrapped });
+    setRound(fresh());
   };
   return (
     <>
@@ -79,7 +105,7 @@ function Round({ sheet, job, setup }: { sheet: SetupSheet; job: string; setup: n
         <b>{sheet.job}</b>
         <span>setup {sheet.setup}</span>
         <span className="mono to-end">
-          {running && !ended && sheet.seconds != null
+          {running && ended === null && sheet.seconds != null
             ? `machine calls in ${clock(Math.max(0, sheet.seconds - since))}`
             : clock(since)}
         </span>
@@ -103,10 +129,14 @@ function Round({ sheet, job, setup }: { sheet: SetupSheet; job: string; setup: n
             setOff(false);
           }}
         />
-      ) : ended ? (
+      ) : ended !== null ? (
         <CameOut sheet={sheet} done={done} />
       ) : running ? (
-        <Runs since={since} planned={sheet.seconds ?? null} end={() => setEnded(since)} />
+        <Runs
+          since={since}
+          planned={sheet.seconds ?? null}
+          end={() => setRound({ ...round, ended: (Date.now() - began) / 1000 })}
+        />
       ) : (
         <LoadFace sheet={sheet} face={face} loaded={loaded} job={job} setup={setup} began={began} />
       )}

@@ -57,7 +57,7 @@ def ratio(real: Sequence[float]) -> Posterior:
         beta += 0.5 * _PRIOR_CASES * n * (centre - 1) ** 2 / kappa
     scale = math.sqrt(beta / (alpha * kappa))
     half = float(stats.t.ppf(0.5 + _SURE / 2, 2 * alpha)) * scale
-    return Posterior(mean, mean - half, mean + half, n)
+    return Posterior(mean, max(0.0, mean - half), mean + half, n)
 
 
 def edge_life(

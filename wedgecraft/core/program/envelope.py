@@ -31,6 +31,11 @@ _NAMED = re.compile(r"T(\d+)\b")
 
 def envelope(ready: Ready, machine: Machine) -> OpProgram:
     """Of an op's cuts, tool by tool in their order. Raises OutOfRange for an op without cuts."""
+    return read_op(envelope_text(ready, machine))
+
+
+def envelope_text(ready: Ready, machine: Machine) -> str:
+    """The same as lines for a control. Raises OutOfRange for an op without cuts."""
     sitting = ready.sitting
     if not sitting.cuts:
         raise OutOfRange("cuts", 0, "at least one cut: there is nothing to go through")
@@ -49,7 +54,7 @@ def envelope(ready: Ready, machine: Machine) -> OpProgram:
                 begun = True
             lines += _down(points, cut, sitting, high)
         lines += ["M9"]
-    return read_op("\n".join([*lines, "M30"]))
+    return "\n".join([*lines, "M30"])
 
 
 def tool_numbers(cuts: Sequence[Cut], machine: Machine) -> list[int]:

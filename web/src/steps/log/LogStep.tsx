@@ -92,7 +92,9 @@ function Head({ said }: { said: LogSaid }) {
         </div>
         <div>
           <div className="mid mono">{made > 0 ? ((100 * said.scrapped) / made).toFixed(1) : "0.0"} %</div>
-          <div className="label">{said.scrapped} of {made} scrapped</div>
+          <div className="label">
+            {said.scrapped} of {made} scrapped
+          </div>
         </div>
         <div>
           <div className="mid mono">{said.entries}</div>
