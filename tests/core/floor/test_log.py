@@ -225,3 +225,22 @@ def test_a_log_is_counted_once_in_any_order_and_names_what_does_not_belong(yoke)
     assert said.torques[0].off == [(10, 20)]
     assert "Station 5 of setup 1 stands out: 10 of" in said.says[0]
     assert log_of(LogRequest(document=yoke, entries=[])).feasible is False
+
+
+def test_all_stations_off_alike_are_the_zeros_fault_and_one_alone_is_its_own(yoke):
+    rng = np.random.default_rng(4)
+    log, k = [], 0
+    for station in range(1, 14):
+        for _ in range(6):
+            k += 1
+            off = rng.normal(-0.03 + (0.06 if station == 5 else 0.0), 0.004)
+            given = {"station": station, "feature": "Pivot holes", "axis": "X"}
+            log.append(entry(PartMeasured, k, off_mm=float(off), **given))
+    said = log_of(LogRequest(document=yoke, entries=log))
+    zero = next(item for item in said.learned if item.id == "zero 1 X")
+    assert zero.low < 0.03 < zero.high
+    assert "pick the zero up again" in zero.says
+    assert 5 in {chart.station for chart in said.charts}
+    assert len(said.charts) < 6
+    far = next(item for item in said.learned if item.id == "place 1 5 X")
+    assert far.value == pytest.approx(-0.03, abs=0.006)  # its stop; the others' 0.03 is the zero's

@@ -58,7 +58,7 @@ def test_every_second_is_counted_once_and_ops_keep_their_order(cuts, stations, o
     if not any(map(sum, stations)):
         return
     ops = [
-        OpTimes([(f"T{tool}", tool, seconds) for tool, seconds in op], on)
+        OpTimes([(f"T{tool}", tool, seconds) for tool, seconds in op], on, 0, [0.5 * n for n in on])
         for op, on in zip(cuts, stations, strict=True)
     ]
     found = cycle(ops, MACHINE, order, 30)
@@ -67,8 +67,11 @@ def test_every_second_is_counted_once_and_ops_keep_their_order(cuts, stations, o
     )
     of = {
         what: sum(item.seconds for item in found.segments if item.what == what)
-        for what in ("cut", "tool change", "index")
+        for what in ("cut", "rapids", "tool change", "index")
     }
+    # every cut of every station is gone to once
+    visits = sum(sum(on) * len(op) for op, on in zip(cuts, stations, strict=True))
+    assert of["rapids"] == pytest.approx(0.5 * visits)
     assert of["cut"] == pytest.approx(cutting)
     assert of["tool change"] == pytest.approx(found.tool_changes * MACHINE.tool_change_s)
     assert found.seconds == pytest.approx(sum(item.seconds for item in found.segments))

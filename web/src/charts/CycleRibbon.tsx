@@ -8,6 +8,7 @@ type Segment = Design["cycle"]["segments"][number];
 
 const FILL: Record<Segment["what"], string> = {
   cut: "var(--mark)",
+  rapids: "var(--rule)",
   "tool change": "var(--steel)",
   index: "var(--ink)",
   "pallet change": "none",

@@ -230,11 +230,12 @@ def _cycle_figures(facts: Facts) -> list[Figure]:
         unit="s",
         digits=0,
         formula=(
-            "cutting + tool changes + index moves + pallet change + door open; no rapids between"
-            " stations"
+            "cutting + rapids + tool changes + index moves + pallet change + door open; a program"
+            " that was accepted says it better"
         ),
         inputs=[
             given("cutting", sum_of("cut"), "s", "cuts of all stations"),
+            given("rapids", sum_of("rapids"), "s", "between stations, up and down at each"),
             given(
                 f"{found.tool_changes} tool changes, {found.order}",
                 sum_of("tool change"),

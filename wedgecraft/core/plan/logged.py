@@ -80,7 +80,7 @@ def log_of(request: LogRequest) -> LogSaid:
         says=_says(stations, learned),
         against=_against(stages, cycles, loads),
         stations=stations,
-        charts=_charts(document, cycles, measured),
+        charts=_charts(document, cycles, measured, _standing_out(stations, learned)),
         torques=_torques(document, _of(entries, Tightened)),
         stops=sorted(((why, len(s), sum(s)) for why, s in stops.items()), key=lambda row: -row[2]),
         learned=learned,
@@ -239,6 +239,35 @@ def _places(document: JobDocument, measured: Sequence[PartMeasured]) -> list[Lea
                 f" ({low:.3f} to {high:.3f} mm), n = {where.cases}: look at its stop"
             )
             found.append(said.model_copy(update={"says": says}))
+    return [*_pick_ups(document, groups), *found]
+
+
+def _pick_ups(
+    document: JobDocument, groups: dict[tuple[int, int, str], list[PartMeasured]]
+) -> list[Learned]:
+    """How far all stations of a setup stand off alike: its zero, or the machine."""
+    setups = document.route.setups if document.route is not None else []
+    together: defaultdict[tuple[int, str], list[float]] = defaultdict(list)
+    for (setup, _, axis), group in groups.items():
+        together[setup, axis].append(-sum(m.off_mm for m in group) / len(group))
+    found = []
+    for (setup, axis), means in sorted(together.items()):
+        far = set(far_out(means))
+        kept = [mean for k, mean in enumerate(means) if k not in far]
+        if len(kept) < _ENOUGH or setup > len(setups):
+            continue
+        scatter = pooled_scatter([kept]) or 1e-6
+        within = max(setups[setup - 1].accuracy.datum_pickup_mm, 1e-4)
+        where = place(kept, within, scatter)
+        if where.low <= 0 <= where.high:
+            continue
+        label = f"All stations of setup {setup} stand off in {axis}"
+        why = f"normal about the zero, ±{within:g} mm; {len(kept)} stations"
+        item = _learned(f"zero {setup} {axis}", label, None, "mm", 4, 0.0, where, [], why)
+        says = (
+            f"{label} by {abs(where.mean):.3f} mm: pick the zero up again, or look at the machine"
+        )
+        found.append(item.model_copy(update={"says": says}))
     return found
 
 
@@ -300,17 +329,35 @@ def _one(what: str, unit: str, planned: float, real: Sequence[float], setup: int
     return Against(what=what, unit=unit, planned=planned, real=mean, cases=len(real), setup=setup)
 
 
+def _standing_out(
+    stations: Sequence[StationShare], learned: Sequence[Learned]
+) -> set[tuple[int, int]]:
+    """Setup and station of those that are worth a chart of their own."""
+    found = {(item.setup, item.station) for item in stations if item.stands_out}
+    # what all stations have alike is no station's own
+    alike = {item.id.removeprefix("zero "): item.value for item in learned if "zero " in item.id}
+    for item in learned:
+        if item.contradicts and item.id.startswith("place "):
+            _, setup, station, axis = item.id.split()
+            if not item.low <= alike.get(f"{setup} {axis}", 0.0) <= item.high:
+                found.add((int(setup), int(station)))
+    return found
+
+
 def _charts(
-    document: JobDocument, cycles: Sequence[CycleDone], measured: Sequence[PartMeasured]
+    document: JobDocument,
+    cycles: Sequence[CycleDone],
+    measured: Sequence[PartMeasured],
+    own: set[tuple[int, int]],
 ) -> list[Chart]:
     found = []
     by_setup: defaultdict[int, list[CycleDone]] = defaultdict(list)
     for cycle in cycles:
         by_setup[cycle.setup].append(cycle)
-    for setup, own in sorted(by_setup.items()):
-        if len(own) > 1:
-            values = [c.seconds for c in own]
-            found.append(_chart("Cycle", setup, None, "s", own, values, None))
+    for setup, ran in sorted(by_setup.items()):
+        if len(ran) > 1:
+            values = [c.seconds for c in ran]
+            found.append(_chart("Cycle", setup, None, "s", ran, values, None))
     groups: defaultdict[tuple[int, str, str], list[PartMeasured]] = defaultdict(list)
     for item in measured:
         groups[item.setup, item.feature, item.axis].append(item)
@@ -320,6 +367,11 @@ def _charts(
             off = [m.off_mm for m in items]
             tolerance = _tolerance(document, feature)
             found.append(_chart(what, setup, None, "mm", items, off, tolerance))
+            for station in sorted(s for where, s in own if where == setup):
+                mine = [m for m in items if m.station == station]
+                if len(mine) > 1:
+                    values = [m.off_mm for m in mine]
+                    found.append(_chart(what, setup, station, "mm", mine, values, tolerance))
     return found[:_CHARTS]
 
 

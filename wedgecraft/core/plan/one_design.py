@@ -20,6 +20,7 @@ from wedgecraft.core.layout.joint import joined
 from wedgecraft.core.locate.ready import Ready, plate_reach
 from wedgecraft.core.locate.verdicts import Judged, judged, known_places
 from wedgecraft.core.plan.packing import joint_of
+from wedgecraft.core.program.motion import Pace
 from wedgecraft.core.records.cycle import Cycle
 from wedgecraft.core.records.design import (
     Design,
@@ -37,6 +38,7 @@ from wedgecraft.core.records.screw import SCREWS
 from wedgecraft.core.records.tolerance import Contribution
 from wedgecraft.core.records.view import OpView
 from wedgecraft.core.run.cycle import OpTimes, cycle
+from wedgecraft.core.run.rapids import rapid_seconds
 from wedgecraft.core.station.build import Station
 from wedgecraft.core.workpiece.sitting import Sitting
 
@@ -202,6 +204,8 @@ def _form(request: PlanRequest) -> str:
 
 def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) -> Cycle:
     ops = []
+    machine = request.machine
+    pace = Pace(1000 * machine.rapid_m_min, 1000 * machine.acceleration_m_s2)
     for number, item in enumerate(kinds):
         holds = len(item.ready.station.members)
         on = [
@@ -213,9 +217,13 @@ def _cycle(request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult) 
         if item.ready.view.station.element.back_mm is not None:  # one screw for two stations
             screws = screws // 2 if len(kinds) == 1 else screws * (number == 0)
         screws -= sum(on)
-        ops.append(
-            OpTimes([(cut.name, cut.tool.name, load.seconds) for cut, load in cuts], on, screws)
-        )
+        places = [
+            [(p.x_mm, p.y_mm) for p in answer.placements if (p.kind, p.face) == (number, face)]
+            for face in range(request.block.faces)
+        ]
+        rapids = [rapid_seconds([at], [1], pace) for at in places]
+        named = [(cut.name, cut.tool.name, load.seconds) for cut, load in cuts]
+        ops.append(OpTimes(named, on, screws, rapids))
     return cycle(
         ops,
         request.machine,

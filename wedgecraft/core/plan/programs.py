@@ -242,7 +242,7 @@ def _up(part: PartZero, by_mm: float) -> PartZero:
 
 def _at_work_s(asked: Asked) -> float:
     """Of a cycle as it is planned, what a program takes: no loading, no pallet change."""
-    work = ("cut", "tool change", "index")
+    work = ("cut", "rapids", "tool change", "index")
     return sum(s.seconds for s in asked.design.cycle.segments if s.what in work)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -10,7 +11,6 @@ from wedgecraft.core.ground.limits import Figure, given
 from wedgecraft.core.plan.costs import money_asked
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.whole import sets_a_cycle
-from wedgecraft.core.program.motion import Pace
 from wedgecraft.core.records.design import Design
 from wedgecraft.core.records.job import JobDocument, Setup
 from wedgecraft.core.records.run import (
@@ -25,7 +25,6 @@ from wedgecraft.core.records.run import (
 )
 from wedgecraft.core.records.running import Running
 from wedgecraft.core.run.model import Floor
-from wedgecraft.core.run.rapids import rapid_seconds
 from wedgecraft.core.run.repeats import (
     Seen,
     a_day_of_all,
@@ -75,7 +74,7 @@ def run_of(request: RunRequest) -> RunResult:
         a_day=a_day,
         done_days=interval([_calendar(each, floor) for each in days]),
         limits=slowest.number if len(runs) > 1 else None,
-        says=_says(slowest, running),
+        says=_says(slowest, running, stages),
         figures=[_day_figure(document, runs, a_day)],
         money=money_asked(document, stages, runs),
         cautions=_cautions(document, running),
@@ -133,12 +132,7 @@ def _stage(
     machine, rules = setup.machine, document.job.rules
     segments = design.cycle.segments
     cut = sum(s.seconds for s in segments if s.what == "cut")
-    moves = sum(s.seconds for s in segments if s.what in ("tool change", "index"))
-    pace = Pace(1000 * machine.rapid_m_min, 1000 * machine.acceleration_m_s2)
-    faces = sorted({station.face for station in design.stations})
-    at = [[(s.x_mm, s.y_mm) for s in design.stations if s.face == face] for face in faces]
-    many = [_cuts(document, setup, {s.kind for s in design.stations if s.face == f}) for f in faces]
-    moves += rapid_seconds(at, many, pace)
+    moves = sum(s.seconds for s in segments if s.what in ("rapids", "tool change", "index"))
     if programmed_s is not None:
         cut, moves = min(cut, programmed_s), max(0.0, programmed_s - cut)
     factor = document.running.cutting_factor
@@ -165,15 +159,6 @@ def _stage(
         tools=_tools(design, factor),
         source="program" if programmed_s is not None else "cuts and moves",
     )
-
-
-def _cuts(document: JobDocument, setup: Setup, kinds: set[int]) -> int:
-    """How often a tool comes to a station of a face."""
-    counts = []
-    for kind in kinds:
-        held = setup.holds[min(kind, len(setup.holds) - 1)]
-        counts.append(len(document.job.parts[held.part].ops[held.op].cuts))
-    return max(counts, default=0)
 
 
 def _tools(design: Design, factor: float) -> list[Tooled]:
@@ -283,7 +268,32 @@ def _calendar(work_days: float, floor: Floor) -> float:
     return (there.after(start, work_days * a_day) - start) / 86_400
 
 
-def _says(run: StageRun, running: Running) -> list[str]:
+def outside_from(swap_s: float, a_part_s: float) -> int:
+    """From so many parts a fixture on, swapping it is quicker for the machine than loading it where
+    it stands: common practice has it, four a plate inside, twenty outside.
+
+    >>> outside_from(120, 40), outside_from(120, 15)
+    (4, 9)
+    """
+    return math.floor(swap_s / a_part_s) + 1
+
+
+def _loading_says(stage: Stage, running: Running) -> str:
+    """Inside or outside, where a person could do either."""
+    if not stage.by_hand or stage.load_s <= 0:
+        return ""
+    a_part = stage.load_s / stage.pieces
+    from_n = outside_from(running.swap_seconds, a_part)
+    now = "inside" if stage.fixtures == 1 else "outside"
+    better = "outside" if stage.pieces >= from_n else "inside"
+    return (
+        f"{stage.name}: loading outside, on a second fixture, is quicker for the machine from"
+        f" {from_n} parts on; this one has {stage.pieces}"
+        + (f", loaded {now}." if now == better else f", and is loaded {now}.")
+    )
+
+
+def _says(run: StageRun, running: Running, stages: Sequence[Stage]) -> list[str]:
     """The sentences that count, of the setup that has the fewest."""
     said = [f"The spindle cuts {100 * run.spindle.mean:.0f} % of the hours people are there."]
     waits = [item for item in run.doing if item.what not in ("cuts",) and item.share > 0.03]
@@ -307,7 +317,7 @@ def _says(run: StageRun, running: Running) -> list[str]:
             f"Alone it runs {hours:.1f} h on a usual evening; what ends it most often"
             f" ({100 * often:.0f} %): {why}."
         )
-    return said
+    return [*said, *filter(None, (_loading_says(stage, running) for stage in stages))]
 
 
 def _cautions(document: JobDocument, running: Running) -> list[str]:

@@ -12,7 +12,7 @@ class Segment(Document):
     meant.
     """
 
-    what: Literal["cut", "tool change", "index", "pallet change", "door open"]
+    what: Literal["cut", "rapids", "tool change", "index", "pallet change", "door open"]
     label: str
     seconds: float
     face: int | None = None

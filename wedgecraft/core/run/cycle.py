@@ -1,8 +1,8 @@
 """One cycle as a time line: tools over stations and faces, tool changes, index moves, and the door.
 
-Rapids between stations are not part of it. Cuts keep their order within an op; by tool, a tool that
-several ops wait for is changed in once. Loading is hidden behind cutting where the machine changes
-pallets.
+Rapids are those between stations, and up and down at each. Cuts keep their order within an op; by
+tool, a tool that several ops wait for is changed in once. Loading is hidden behind cutting where
+the machine changes pallets.
 """
 
 from __future__ import annotations
@@ -18,13 +18,19 @@ from wedgecraft.core.records.machine import Machine
 
 @dataclass(frozen=True)
 class OpTimes:
-    """One op's cuts (name, tool, seconds on one part), how many of its parts each face has, and its
-    screws beyond one a part.
+    """One op's cuts (name, tool, seconds on one part), how many of its parts each face has, its
+    screws beyond one a part, and seconds of rapids when a tool goes to all its stations of a face;
+    none where they are not known.
     """
 
     cuts: Sequence[tuple[str, str, float]]
     stations: Sequence[int]
     screws: int = 0
+    rapids: Sequence[float] = ()
+
+    def rapids_s(self, face: int) -> float:
+        """For one visit of a face."""
+        return self.rapids[face] if self.rapids else 0.0
 
 
 def cycle(
@@ -110,6 +116,7 @@ def _by_tool(ops: Sequence[OpTimes], machine: Machine, faces: int) -> list[Segme
             if seconds > 0:
                 found += _index(machine, faces, at, face)
                 found.append(Segment(what="cut", label=name, seconds=seconds, face=face))
+                found += _rapids(sum(ops[kind].rapids_s(face) for kind, _ in taken), name, face)
                 at = face
         forwards = not forwards
     return found
@@ -133,6 +140,13 @@ def _by_station(ops: Sequence[OpTimes], machine: Machine, faces: int) -> list[Se
                 Segment(what="tool change", label=label, seconds=seconds, face=face, times=changes)
             )
         seconds = sum(op.stations[face] * sum(each for _, _, each in op.cuts) for op in ops)
-        found.append(Segment(what="cut", label=f"{stations} stations", seconds=seconds, face=face))
+        label = f"{stations} stations"
+        found.append(Segment(what="cut", label=label, seconds=seconds, face=face))
+        found += _rapids(sum(len(op.cuts) * op.rapids_s(face) for op in ops), label, face)
         at = face
     return found
+
+
+def _rapids(seconds: float, label: str, face: int) -> list[Segment]:
+    """Nothing where none are known."""
+    return [Segment(what="rapids", label=label, seconds=seconds, face=face)] if seconds else []

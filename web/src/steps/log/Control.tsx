@@ -21,6 +21,7 @@ export function Control({ chart }: { chart: Chart }) {
       <figcaption>
         <b>
           {chart.what}, setup {chart.setup}
+          {chart.station != null ? `, station ${String(chart.station)}` : ""}
         </b>{" "}
         <span className="quiet small">
           mean {show(chart.centre)}, limits {show(chart.low)} to {show(chart.high)}, n = {chart.values.length}

@@ -39,7 +39,7 @@ export function LogStep() {
             <Torques said={said} />
             <div className="charts">
               {said.charts.map((chart) => (
-                <Control key={`${String(chart.setup)} ${chart.what}`} chart={chart} />
+                <Control key={`${String(chart.setup)} ${chart.what} ${String(chart.station)}`} chart={chart} />
               ))}
             </div>
           </>
