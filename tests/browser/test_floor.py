@@ -5,8 +5,11 @@ weeks showed is seen and taken over.
 from __future__ import annotations
 
 import io
+import subprocess
+import sys
 import time
 import zipfile
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -18,6 +21,8 @@ from wedgecraft.core.plan.pieces import planned_setup
 from wedgecraft.core.program.envelope import envelope_text, tool_numbers
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.tool import Holder, Tool
+from wedgecraft.devices.control import Agent, run_cycle, serve
+from wedgecraft.devices.wrench import Wrench
 
 pytestmark = pytest.mark.browser
 PARTS = Path(__file__).parents[1] / "parts"
@@ -198,3 +203,46 @@ def test_two_weeks_show_the_bad_pocket_and_the_fixture_is_found_by_its_number(ha
     hands.says("Station 17 of setup 1 stands out")
     time.sleep(0.2)
     assert hands.quiet_console() == []
+
+
+def test_a_control_a_wrench_and_a_gauge_are_heard_and_handed_over(shop, tmp_path):
+    """By the command, as it runs beside a machine; the service away in between."""
+    planner = shop.person("planner")
+    jobs = {job["name"]: job["id"] for job in planner.call("GET", "/api/jobs")["jobs"]}
+    ident = jobs["Anchor lug"]
+    start = datetime(2026, 3, 2, 7, tzinfo=UTC)
+    agent, wrench = Agent(), Wrench()
+    server = serve(agent)
+    agent.put("parts", "0", start)
+    made = run_cycle(agent, 7, start, start + timedelta(minutes=20), 0)
+    gauge = tmp_path / "gauge.csv"
+    gauge.write_text(
+        "at,kind,station,feature,off_mm,by\n2026-03-02T07:30:00Z,measure,2,Pin hole,0.004,gauge\n"
+    )
+
+    def listen(address, *more):
+        given = [
+            "--server", address, "--sign-in", "planner", "--password", "salt-marsh-planner",
+            "--control", f"http://127.0.0.1:{server.server_address[1]}",
+            "--table", str(gauge), "--outbox", str(tmp_path / "out.jsonl"), "--once", *more,
+        ]  # fmt: skip
+        command = [sys.executable, "-m", "wedgecraft.cli", "listen", ident, *given]
+        return subprocess.run(command, capture_output=True, text=True, timeout=120)
+
+    gone = listen("http://127.0.0.1:9")
+    assert (gone.returncode, "2 wait in" in gone.stderr) == (1, True)
+    here = listen(shop.address)
+    assert (here.returncode, here.stderr) == (0, "")
+    run_cycle(agent, 7, start + timedelta(hours=1), start + timedelta(hours=2), made)
+    assert listen(shop.address, "--wrench", f"127.0.0.1:{wrench.port}").returncode == 0
+    server.shutdown()
+    wrench.close()
+    page = planner.call("GET", f"/api/jobs/{ident}/log")
+    heard = sorted((e["kind"], e["by"], e.get("seconds"), e.get("good")) for e in page["entries"])
+    assert heard == [
+        ("cycle", "control", 1200, 7),
+        ("cycle", "control", 3600, 7),
+        ("measure", "gauge", None, None),
+    ]
+    wrong = listen(shop.address, "--wrench", "nowhere")
+    assert (wrong.returncode, "a host and a port" in wrong.stderr) == (2, True)

@@ -117,7 +117,7 @@ def _entry(
         return _ENTRY.validate_python(given), None
     except ValidationError as error:
         first = field_errors(error)[0]
-        column = first.field.rsplit(".", 1)[-1]
+        column = first.field.rsplit(".", 1)[-1].replace("document", "kind")
         message = f"{first.message} (given: {first.value})"
         return None, RowFault(row=number, column=column, message=message)
 
