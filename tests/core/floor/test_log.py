@@ -208,12 +208,15 @@ def test_a_log_is_counted_once_in_any_order_and_names_what_does_not_belong(yoke)
         seconds = stage.load_s * 1.4 * rng.normal(1, 0.05) * (6 if k == 17 else 1)
         log.append(entry(Loaded, k, seconds=float(seconds), parts=stage.pieces))
         log.append(entry(Tightened, k, station=1 + k % 13, torque_nm=14 if k != 9 else 20))
+    # a cycle that was not full: nobody knows which of its stations had a part
+    log.append(entry(CycleDone, 99, seconds=stage.run_s, good=2, scrapped=[9]))
     log.append(entry(Stop, 1, seconds=300, reason="chips"))
     said = log_of(LogRequest(document=yoke, entries=[*log, *log[::-1]]))
     assert said == log_of(LogRequest(document=yoke, entries=log[::-1]))
-    assert (said.entries, said.good, said.scrapped) == (121, 40 * stage.pieces - 10, 10)
+    assert (said.entries, said.good, said.scrapped) == (122, 40 * stage.pieces - 8, 11)
     assert said.complete == 0  # nothing came through the second setup
-    assert [(s.station, s.scrapped) for s in said.stations if s.stands_out] == [(5, 10)]
+    assert [(s.station, s.scrapped) for s in said.stations if s.scrapped] == [(5, 10)]
+    assert [s.station for s in said.stations if s.stands_out] == [5]
     loading = next(item for item in said.learned if item.id == "loading")
     assert loading.contradicts
     assert loading.cases == 39
