@@ -228,7 +228,7 @@ def _places(document: JobDocument, measured: Sequence[PartMeasured]) -> list[Lea
         within = max(setups[setup - 1].accuracy.station_place_mm, 1e-4)
         kept, out = _without_far(group, [-m.off_mm for m in group], "mm")
         where = place(kept, within, scatter)
-        if where.cases >= 2 and not where.low <= 0 <= where.high:
+        if where.cases >= _ENOUGH and not where.low <= 0 <= where.high:
             ident = f"place {setup} {station} {axis}"
             label = f"Station {station} of setup {setup} stands off in {axis}"
             why = f"normal about the drawing, ±{within:g} mm; scatter {scatter:.4f} mm from the log"

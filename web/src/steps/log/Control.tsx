@@ -52,7 +52,8 @@ export function Control({ chart }: { chart: Chart }) {
       </svg>
       {chart.signals.length > 0 && (
         <p className="small">
-          {chart.signals.length} signals, the first: {chart.signals[0]?.[1]}
+          {chart.signals.length === 1 ? "One signal: " : `${String(chart.signals.length)} signals, the first: `}
+          {chart.signals[0]?.[1]}
         </p>
       )}
     </figure>
