@@ -17,7 +17,6 @@ from wedgecraft.api.jobs_api import changed_job
 from wedgecraft.api.planned import planned_document
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.api.sheet_api import sheet_of_job
-from wedgecraft.core.floor.sheet import design_mark
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.records.request import Arrangement
 from wedgecraft.core.records.shelf import FixtureMade, FixtureShown, FixtureState
@@ -257,4 +256,4 @@ def _mark(run: _Run, setup: int) -> str | None:
     result = jobs.result_of(run.session.get_one(Run, run.ident))
     run.session = None  # not held beyond this request
     designs = result.setups[setup - 1].result.designs if result is not None else []
-    return design_mark(designs[0]) if designs else None
+    return designs[0].mark if designs else None

@@ -131,6 +131,10 @@ def test_posteriors_are_the_conjugate_closed_forms():
     life = edge_life(worn, before, 60, spread)
     scale = (np.sum(seen**4) / len(worn)) ** 0.25
     assert life.mean == pytest.approx(scale * stats.weibull_min(4.0).mean(), rel=2e-3)
+    # and a general package's fit of lives of which some were cut short
+    data = stats.CensoredData(uncensored=worn, right=before)
+    _, _, fitted = stats.weibull_min.fit(data, fc=4.0, floc=0)
+    assert life.mean == pytest.approx(fitted * stats.weibull_min(4.0).mean(), rel=2e-3)
     assert far_out([5.0, 5.1, 4.9, 5.2, 5.0, 4.8, 60.0, 5.1]) == [6]
 
 

@@ -116,6 +116,12 @@ def test_machines_that_wait_for_people_are_a_finite_source_queue(machines, peopl
         days = went(own, floor, 28, seed)
         cutting = sum(b - a for d in days for a, b, what, _ in d.did if what == "cuts")
         found.append(cutting / (machines * 28 * DAY))
+        # Little's law: as many stand as come a second, times how long each stands
+        cuts = [[(a, b) for a, b, what, _ in d.did if what == "cuts"] for d in days]
+        gaps = [c[0] - b[1] for own in cuts for b, c in pairwise(own)]
+        stand = sum(b - a for d in days for a, b, what, _ in d.did if what != "cuts")
+        rate = len(gaps) / (28 * DAY)
+        assert rate * np.mean(gaps) == pytest.approx(stand / (28 * DAY), rel=0.02)
     error = np.std(found, ddof=1) / math.sqrt(len(found))
     assert abs(np.mean(found) - exact) < 5 * error + 0.002
 

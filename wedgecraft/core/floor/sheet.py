@@ -4,7 +4,6 @@ to lift, what to look at before the start.
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Sequence
 
 import numpy as np
@@ -16,7 +15,7 @@ from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.fasteners import THREADS
 from wedgecraft.core.program.tooling import cutters_of, out_mm
-from wedgecraft.core.records.design import Design, PlacedStation
+from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.program import SetupProgram
 from wedgecraft.core.records.setup_sheet import (
     Heavy,
@@ -42,11 +41,6 @@ _CHECKS = (
 )
 
 
-def design_mark(design: Design) -> str:
-    """A short mark that another design does not have."""
-    return hashlib.sha256(design.model_dump_json().encode()).hexdigest()[:8]
-
-
 def sheet_of(
     asked: Asked,
     found: SetupProgram,
@@ -64,7 +58,7 @@ def sheet_of(
         job=job,
         setup=asked.number,
         setups=setups,
-        version=design_mark(design),
+        version=design.mark,
         current=current,
         machine=request.machine.name,
         form=design.form,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from typing import Literal
 
 from wedgecraft.core.ground.documents import Document, Point, Rings, Text
@@ -163,3 +164,8 @@ class Design(Document):
     left_out: list[LeftOut] = []
     limits: list[Limit]
     figures: list[Figure]
+
+    @property
+    def mark(self) -> str:
+        """A short mark that another design does not have."""
+        return hashlib.sha256(self.model_dump_json().encode()).hexdigest()[:8]
