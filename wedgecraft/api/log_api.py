@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import datetime
-from functools import lru_cache
 from typing import Annotated, Any
 
 from apiflask import APIBlueprint
@@ -15,13 +14,13 @@ from wedgecraft.api.access import may, me
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState
 from wedgecraft.api.edit import value_at
+from wedgecraft.api.job_state import Kept
 from wedgecraft.api.jobs_api import changed_job, found_job
 from wedgecraft.api.planned import planned_document, programmed_s
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.api.program_api import try_programs
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.log import AnyEntry, Learned, LogRequest, LogSaid
 from wedgecraft.core.shop.table import RowFault
 from wedgecraft.formats.errors import FileRefused
@@ -30,6 +29,7 @@ from wedgecraft.formats.names import file_name
 from wedgecraft.store import jobs, log
 
 blueprint = APIBlueprint("log", __name__, url_prefix="/api/jobs", tag="Log")
+_heard: Kept[str, LogSaid] = Kept(8)
 #: Open jobs whose day is worked out anew to show what a value changes.
 _MOST_JOBS = 12
 
@@ -224,32 +224,19 @@ def said_of(session: Any, job_id: str) -> LogSaid:
     document = document.model_copy(update={"running": now.running})
     setups = len(document.route.setups) if document.route is not None else 0
     seconds = tuple(programmed_s(session, job_id, setups))
-    mark = f"{job_id} {log.mark(session, job_id)} {document.model_dump_json()}"
-    return _worked(_Once(mark, lambda: log.every(session, job_id)), seconds)
+    written = document.model_dump_json()
+    key = f"{job_id} {log.mark(session, job_id)} {seconds} {written}"
 
+    def work() -> LogSaid:
+        from wedgecraft.core.plan.logged import log_of
 
-class _Once:
-    """A mark to be known by, and what it stands for; read when it is not known yet."""
+        entries = log.every(session, job_id)
+        asked = LogRequest.model_construct(
+            document=document, programmed_s=list(seconds), entries=entries
+        )
+        return log_of(asked)
 
-    def __init__(self, mark: str, read: Any) -> None:
-        self.mark, self.read = mark, read
-
-    def __hash__(self) -> int:
-        return hash(self.mark)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Once) and other.mark == self.mark
-
-
-@lru_cache(maxsize=8)
-def _worked(log_of_job: _Once, seconds: tuple[float | None, ...]) -> LogSaid:
-    from wedgecraft.core.plan.logged import log_of
-
-    document = JobDocument.model_validate_json(log_of_job.mark[log_of_job.mark.index("{") :])
-    entries = log_of_job.read()
-    return log_of(
-        LogRequest.model_construct(document=document, programmed_s=list(seconds), entries=entries)
-    )
+    return _heard.get(key, work)
 
 
 def _learned(session: Any, job_id: str, ident: str) -> Learned:

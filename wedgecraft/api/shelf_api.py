@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Annotated, Any
 
 from apiflask import APIBlueprint
@@ -13,6 +12,7 @@ from wedgecraft.api import lanes, once
 from wedgecraft.api.access import may, me
 from wedgecraft.api.description import files
 from wedgecraft.api.documents import JobState, SetupNumber
+from wedgecraft.api.job_state import Kept
 from wedgecraft.api.jobs_api import changed_job
 from wedgecraft.api.planned import planned_document
 from wedgecraft.api.problems import ProblemRaised
@@ -25,6 +25,7 @@ from wedgecraft.store import jobs, shelf
 from wedgecraft.store.models import Fixture, Run
 
 blueprint = APIBlueprint("shelf", __name__, url_prefix="/api/shelf", tag="Shelf")
+_marks: Kept[tuple[str, int], str | None] = Kept(500)
 
 
 class NewFixture(Document):
@@ -235,25 +236,12 @@ def _shown(session: Any, row: Fixture) -> FixtureShown:
 def _version(session: Any, job_id: str, setup: int) -> str | None:
     """The mark of the design its job has now; nothing where it has none."""
     run = jobs.newest_done_mark(session, job_id)
-    return _mark(_Run(run.id, session), setup) if run is not None else None
+    if run is None:
+        return None
 
+    def look() -> str | None:
+        result = jobs.result_of(session.get_one(Run, run.id))
+        designs = result.setups[setup - 1].result.designs if result is not None else []
+        return designs[0].mark if designs else None
 
-class _Run:
-    """A run, known by its id."""
-
-    def __init__(self, ident: str, session: Any) -> None:
-        self.ident, self.session = ident, session
-
-    def __hash__(self) -> int:
-        return hash(self.ident)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Run) and other.ident == self.ident
-
-
-@lru_cache(maxsize=500)
-def _mark(run: _Run, setup: int) -> str | None:
-    result = jobs.result_of(run.session.get_one(Run, run.ident))
-    run.session = None  # not held beyond this request
-    designs = result.setups[setup - 1].result.designs if result is not None else []
-    return designs[0].mark if designs else None
+    return _marks.get((run.id, setup), look)
