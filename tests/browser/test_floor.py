@@ -168,7 +168,7 @@ def test_a_tablet_without_a_network_keeps_everything_and_hands_it_over_once(hand
     assert min(sizes) >= 44
     hands.driver.execute_cdp_cmd("Network.emulateNetworkConditions", away | {"offline": False})
     hands.driver.refresh()  # a page that was closed: the browser kept them
-    hands.reads("[data-testid=kept]", "Everything is written down")
+    hands.wait(lambda: hands.text("[data-testid=kept]") == "Everything is written down")
     page = planner.call("GET", f"/api/jobs/{ident}/log")
     new = [entry["kind"] for entry in page["entries"] if entry["id"] not in before]
     assert sorted(new) == ["cycle", "load", "stop"]

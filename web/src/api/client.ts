@@ -29,6 +29,9 @@ export function keepToken(value: string): void {
   token = value;
 }
 
+/** Whether the session is known, so that a change can be sent at all. */
+export const hasToken = (): boolean => token !== "";
+
 const keys = new WeakMap<object, string>();
 
 /** 32 hexadecimal digits that nobody else has. */

@@ -2,7 +2,7 @@
  * page, a flat battery. Every entry has an id of its own, so that one that is sent again counts once. */
 import { useSyncExternalStore } from "react";
 
-import { call, newKey, Problem } from "./client";
+import { call, hasToken, newKey, Problem } from "./client";
 import type { LogEntry, LogKept } from "./log";
 import { queryClient } from "./queries";
 
@@ -22,6 +22,10 @@ export type Fresh = LogEntry extends infer E
 
 const KEY = "wedgecraft-log";
 const AGAIN_MS = 4000;
+/** A page that was just opened asks for its session first. */
+const SOON_MS = 500;
+/** Answers that are about the entry itself; whatever else is answered, it goes again. */
+const FINAL = [403, 404, 413, 422];
 const AT_ONCE = 200;
 const listeners = new Set<() => void>();
 let seen: { text: string; list: Waiting[] } = { text: "", list: [] };
@@ -59,8 +63,12 @@ export function forget(id: string): void {
 
 async function send(): Promise<void> {
   if (sending) return;
-  sending = true;
   window.clearTimeout(timer);
+  if (!hasToken()) {
+    timer = window.setTimeout(() => void send(), SOON_MS);
+    return;
+  }
+  sending = true;
   try {
     for (;;) {
       const first = list().find((item) => !item.refused);
@@ -86,7 +94,7 @@ async function one(job: string, some: Waiting[]): Promise<void> {
     keep((before) => before.filter((item) => !ids.has(item.entry.id)));
     void queryClient.invalidateQueries({ queryKey: ["log", job] });
   } catch (error) {
-    const final = error instanceof Problem && !error.passing && error.status !== 401;
+    const final = error instanceof Problem && FINAL.includes(error.status);
     if (!final) throw error;
     if (some.length > 1) for (const item of some) await one(job, [item]);
     else
