@@ -34,7 +34,10 @@ function All() {
           className="push"
           onSubmit={(event) => {
             event.preventDefault();
-            if (shown.length === 1 && shown[0]) void navigate(`/shelf/${shown[0].number}`);
+            // a scanner is quicker than the list: a whole number goes to its page at once
+            const number = asked.trim().toUpperCase();
+            if (/^F-\d+$/.test(number)) void navigate(`/shelf/${number}`);
+            else if (shown.length === 1 && shown[0]) void navigate(`/shelf/${shown[0].number}`);
           }}
         >
           <TextField
