@@ -207,7 +207,7 @@ function LoadFace({
             <>
               <div className="tablet-big mono">{withUnit(torque.torque_nm, "N·m", 0)}</div>
               <p className="quiet">{torque.key}</p>
-              <Wrench job={job} setup={setup} asked={torque.torque_nm} began={began} />
+              {torque.window_nm && <Wrench job={job} setup={setup} window={torque.window_nm} began={began} />}
             </>
           )}
         </div>
@@ -227,14 +227,14 @@ function LoadFace({
 }
 
 /** What the wrench said since loading began, where one sends it. */
-function Wrench({ job, setup, asked, began }: { job: string; setup: number; asked: number; began: number }) {
+function Wrench({ job, setup, window, began }: { job: string; setup: number; window: number[]; began: number }) {
   const { withUnit } = useUnits();
   const { data } = useLogPage(job, 60);
   const said = (data?.entries ?? [])
     .filter((entry) => entry.kind === "torque" && entry.setup === setup && Date.parse(entry.at) >= began)
     .map((entry) => Number("torque_nm" in entry ? entry.torque_nm : 0));
   if (said.length === 0) return null;
-  const near = said.filter((value) => Math.abs(value - asked) <= 0.06 * asked).length;
+  const near = said.filter((value) => value >= (window[0] ?? 0) && value <= (window[1] ?? 0)).length;
   return (
     <p data-testid="wrench">
       wrench says{" "}
@@ -246,7 +246,7 @@ function Wrench({ job, setup, asked, began }: { job: string; setup: number; aske
       </span>
       <br />
       <strong className={near === said.length ? "within-text" : "over-text"}>
-        {near} of {said.length} within 6 %
+        {near} of {said.length} within {withUnit(window[0] ?? 0, "N·m", 1)} to {withUnit(window[1] ?? 0, "N·m", 1)}
       </strong>
     </p>
   );

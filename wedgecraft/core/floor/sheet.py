@@ -39,6 +39,8 @@ _CHECKS = (
     "First part: single block, rapid turned down, a hand at feed hold, clear of the part first.",
     "Doors shut, coolant aimed, chips of the last job gone.",
 )
+#: A wrench is right within so much: ISO 6789 allows 4 % or 6 % by its class, from memory.
+_WRENCH = 0.06
 
 
 def sheet_of(
@@ -183,6 +185,7 @@ def _tightened(asked: Asked, kind: int) -> Tightened:
         what=", ".join(filter(None, (element.kind, screw))),
         key=f"hexagon key {thread.key_mm:g}" if thread is not None else element.drive,
         torque_nm=torque,
+        window_nm=None if torque is None else (torque * (1 - _WRENCH), torque * (1 + _WRENCH)),
         each_part=each,
         steps=steps,
     )

@@ -45,10 +45,8 @@ from wedgecraft.core.records.run import Stage
 E = TypeVar("E", bound=Entry)
 #: With fewer cases nothing is said to contradict what was assumed.
 _ENOUGH = 5
-#: Shares of a share and of millimetres that are worth a person's look.
+#: More charts than this nobody looks at.
 _CHARTS = 24
-#: Spread of a wrench's torque over what was asked; the clamp's own is for the preload.
-_TORQUE_OFF = 0.06
 
 
 def log_of(request: LogRequest) -> LogSaid:
@@ -417,17 +415,17 @@ def _torques(document: JobDocument, seen: Sequence[Tightened]) -> list[TorqueSee
     for setup in sorted({item.setup for item in seen}):
         count = len(document.route.setups) if document.route is not None else 0
         asked = planned_setup(document, setup) if setup <= count else None
-        wanted = [t.torque_nm for t in all_tightened(asked)] if asked is not None else []
-        torque = next((t for t in wanted if t is not None), None)
-        if torque is None:
+        tightened = all_tightened(asked) if asked is not None else []
+        wanted = next((t for t in tightened if t.torque_nm is not None), None)
+        if wanted is None or wanted.torque_nm is None or wanted.window_nm is None:
             continue
-        least, most = torque * (1 - _TORQUE_OFF), torque * (1 + _TORQUE_OFF)
+        least, most = wanted.window_nm
         own = [item for item in seen if item.setup == setup]
         off = [(t.station, t.torque_nm) for t in own if not least <= t.torque_nm <= most]
         found.append(
             TorqueSeen(
                 setup=setup,
-                asked_nm=torque,
+                asked_nm=wanted.torque_nm,
                 least_nm=least,
                 most_nm=most,
                 within=len(own) - len(off),

@@ -55,7 +55,6 @@ class Stage(Document):
     setup_s: float
     tools: list[Tooled]
     source: Literal["program", "cuts and moves"] = "cuts and moves"
-    own_programs: bool = False
 
     @property
     def run_s(self) -> float:

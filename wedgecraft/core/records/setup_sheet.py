@@ -34,12 +34,15 @@ class SheetFace(Document):
 
 
 class Tightened(Document):
-    """What is tightened at a station of these ops: with what, to which torque, in which order."""
+    """What is tightened at a station of these ops: with what, to which torque, in which order.
+    ``window_nm``: between what a wrench that was set to it should say.
+    """
 
     ops: list[int]
     what: str
     key: str
     torque_nm: float | None
+    window_nm: tuple[float, float] | None = None
     each_part: int
     steps: list[str]
 

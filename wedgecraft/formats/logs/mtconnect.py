@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import re
 import uuid
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
@@ -154,17 +153,6 @@ class Cycles:
     def _id(self, one: Observation, what: str = "cycle") -> str:
         said = f"{self.job_id} {self.setup} {self.instance} {one.sequence} {what}"
         return uuid.uuid5(uuid.NAMESPACE_OID, said).hex
-
-
-def streams_of(documents: Sequence[bytes]) -> list[Streams]:
-    """Each that can be read."""
-    found = []
-    for data in documents:
-        try:
-            found.append(read_streams(data))
-        except FileRefused:
-            continue
-    return found
 
 
 def _name(tag: str) -> str:
