@@ -12,7 +12,8 @@ from itertools import pairwise
 from wedgecraft.core.plan.programs import setup_program
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.records.program import OpText, ProgramRequest
-from wedgecraft.demo.shop import demo_documents, op_programs
+from wedgecraft.demo.shop import demo_documents
+from wedgecraft.demo.tooling import op_programs
 
 #: Bars, seconds, by the lines of the whole setup: all of it, collisions among it.
 BARS = ((10_000, 5.0), (60_000, 5.0), (250_000, 15.0))
@@ -29,7 +30,7 @@ def lines() -> Iterator[str]:
     for moves in _FINE:
         ops = [
             OpText(part=part, op=op, text=_finer(text, moves))
-            for part, op, _, text in op_programs(_JOB)
+            for part, op, _, text in op_programs(document)
         ]
         request = ProgramRequest(document=planned, ops=ops)
         start = time.perf_counter()

@@ -3,30 +3,18 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
-from pathlib import Path
 
 from sqlalchemy.orm import Session
 
 from wedgecraft.core.records.job import JobDocument, Route
-from wedgecraft.demo import two_weeks
 from wedgecraft.demo.by_hand import by_hand
+from wedgecraft.demo.days import logged
 from wedgecraft.demo.drafts import collar, cover, first_draft, with_the_rest
 from wedgecraft.demo.people import DEMO_PEOPLE
+from wedgecraft.demo.tooling import op_programs, with_tools
 from wedgecraft.store import changes, jobs, log, meshes, people, programs
 from wedgecraft.store.models import Setting, now
 
-_HERE = Path(__file__).parent
-#: Programs that were written by hand for the ops of a job: the part, the op's number, the file.
-_PROGRAMS = {
-    "Manifold block, by the pallet": (
-        ("Manifold block, 8-port", 10, "manifold-op10.nc"),
-        ("Manifold block, 8-port", 20, "manifold-op20.nc"),
-    ),
-    "Staff-gauge cover": (
-        ("Staff-gauge cover", 10, "cover-op10.nc"),
-        ("Staff-gauge cover", 20, "cover-op20.nc"),
-    ),
-}
 #: Orders a year and the chance of another.
 _ORDERS = {
     "Manifold block, 8-port": (4.0, 0.9),
@@ -56,23 +44,14 @@ def load(session: Session) -> list[str]:
         change = changes.note(session, None, "demo", job.id, planner, job.id)
         drafted = job.document
         jobs.store(session, job, meshes.taken_out(session, document), None)
-        for part, op, name, text in op_programs(document.job.name):
+        for part, op, name, text in op_programs(document):
             programs.keep(session, job.id, part, op, name=name, text=text, person=planner)
         changes.note_edit(session, change, "", drafted, job.document)
-        if document.job.name == two_weeks.LOGGED:
-            log.keep(session, job.id, two_weeks.entries(started), planner)
+        log.keep(session, job.id, logged(document.job.name, started), planner)
         job.updated_at = started - timedelta(minutes=place)
         loaded.append(jobs.start_run(session, job)[0].id)
     session.add(Setting(key="demo", value={"loaded": started.isoformat()}))
     return loaded
-
-
-def op_programs(job: str) -> list[tuple[str, int, str, str]]:
-    """Of a job's ops, those there are: the part, the op's number, the file's name, its text."""
-    return [
-        (part, op, name, (_HERE / "programs" / name).read_text())
-        for part, op, name in _PROGRAMS.get(job, ())
-    ]
 
 
 def _due(days: int) -> date:
@@ -80,7 +59,9 @@ def _due(days: int) -> date:
 
 
 def demo_documents() -> list[tuple[JobDocument, int]]:
-    """The jobs with their routes, what a person set of them and what was proposed."""
+    """The jobs with their routes, what a person set of them and what was proposed; with rates and
+    what stands in the magazines.
+    """
     own = [(with_the_rest(document), days) for document, days in by_hand()]
     return [(_costed(document), days) for document, days in [*own, (cover(), 38), (collar(), 66)]]
 
@@ -97,4 +78,5 @@ def _costed(document: JobDocument) -> JobDocument:
         rate = 95.0 if setup.machine.pallets else 58.0
         machine = setup.machine.model_copy(update={"rate_an_hour": rate})
         setups.append(setup.model_copy(update={"machine": machine}))
-    return document.model_copy(update={"job": job, "route": Route(setups=setups)})
+    costed = document.model_copy(update={"job": job, "route": Route(setups=setups)})
+    return with_tools(costed)

@@ -10,7 +10,7 @@ from wedgecraft.core.floor.lift import Lift, multipliers, weight_limit_kg
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.plan.sheets import setup_sheet
 from wedgecraft.core.records.program import OpText, ProgramRequest
-from wedgecraft.demo.shop import op_programs
+from wedgecraft.demo.tooling import op_programs
 
 _LB, _INCH = 0.45359237, 2.54
 
@@ -38,7 +38,7 @@ def test_the_lifting_equation_gives_its_own_worked_example():
 def test_a_sheet_says_where_every_part_goes_and_what_it_takes():
     document = planned("Manifold block, by the pallet")
     design = document.result.setups[0].result.designs[0]
-    ops = [OpText(part=p, op=o, text=t) for p, o, _, t in op_programs(document.job.name)]
+    ops = [OpText(part=p, op=o, text=t) for p, o, _, t in op_programs(document)]
     sheet = setup_sheet(ProgramRequest(document=document, ops=ops), 1)
     stations = {s.number: s for face in sheet.faces for s in face.stations}
     assert set(stations) == {station.number for station in design.stations}
@@ -83,7 +83,7 @@ def test_a_sheet_says_where_every_part_goes_and_what_it_takes():
 def test_a_full_magazine_names_what_goes_out_and_what_must_come_in():
     """Six places, four of them with tools of another job: as many go as are missing."""
     document = planned("Manifold block, by the pallet")
-    ops = [OpText(part=p, op=o, text=t) for p, o, _, t in op_programs(document.job.name)]
+    ops = [OpText(part=p, op=o, text=t) for p, o, _, t in op_programs(document)]
     first, *others = document.route.setups
     table = first.machine.tools
     strange = [

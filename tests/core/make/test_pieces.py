@@ -101,8 +101,10 @@ def test_a_zero_on_the_plate_is_a_bore_and_all_is_measured_from_it(manifold):
 
 
 def test_money_needs_both_rates_and_counts_machine_and_person(manifold):
-    assert pieces_of(manifold, 1).money is None
     given = manifold.model_dump(mode="json")
+    given["job"]["rules"]["person_rate_an_hour"] = 0
+    given["route"]["setups"][0]["machine"]["rate_an_hour"] = 0
+    assert pieces_of(JobDocument.model_validate(given), 1).money is None
     given["job"]["rules"]["person_rate_an_hour"] = 45
     given["route"]["setups"][0]["machine"]["rate_an_hour"] = 55
     made = pieces_of(JobDocument.model_validate(given), 1)

@@ -192,7 +192,8 @@ def test_names_skip_what_is_taken_and_strategies_fall_back_to_what_there_is(bloc
     if len(plate.design.stations) > 6:
         assert each.strategy != "one per station"
         assert "are free" in each.doubts[0]
-    assert any("nobody has said" in doubt for doubt in each.doubts)
+    nowhere = _with(plate, middle_x_mm=None, middle_y_mm=None, middle_z_mm=None)
+    assert any("nobody has said" in doubt for doubt in zero_table(nowhere).doubts)
     said = _with(plate, middle_x_mm=-380.0, middle_y_mm=-230.5, middle_z_mm=-610.25)
     assert not [doubt for doubt in zero_table(said).doubts if "nobody" in doubt]
     # the block for a control writes the same numbers

@@ -50,7 +50,8 @@ from wedgecraft.core.records.program import OpText, ProgramRequest
 from wedgecraft.core.records.request import Measured, OwnStation
 from wedgecraft.core.records.tool import Tool
 from wedgecraft.core.workpiece.body import Body, cylinder, prism
-from wedgecraft.demo.shop import demo_documents, op_programs
+from wedgecraft.demo.shop import demo_documents
+from wedgecraft.demo.tooling import op_programs
 
 DEMO = Path(__file__).parents[3] / "wedgecraft/demo/programs"
 HIT = "what is hit on the way"
@@ -484,7 +485,7 @@ def test_two_ops_in_vises_stand_on_parallels_of_their_own_height():
     """
     document = next(d for d, _ in demo_documents() if d.job.name == "Staff-gauge cover")
     asked = planned_setup(plan_route(document, alternatives=False), 1)
-    ops = {k: read_op(text) for k, (_, _, _, text) in enumerate(op_programs("Staff-gauge cover"))}
+    ops = {k: read_op(text) for k, (_, _, _, text) in enumerate(op_programs(document))}
     table = zero_table(asked)
     assert len(table.zeros) == 2
     machine = asked.request.machine
@@ -492,8 +493,7 @@ def test_two_ops_in_vises_stand_on_parallels_of_their_own_height():
     assert ups[0] != ups[1]
     for part in table.parts:
         top = asked.kinds[part.kind].sitting.top_mm
-        foot = -(machine.travel_z_mm + machine.spindle_to_table_mm)
-        assert part.at_mm[2] == pytest.approx(foot + ups[part.kind] + top)
+        assert part.at_mm[2] == pytest.approx(machine.middle_z_mm + ups[part.kind] + top)
     program = frame(asked, table, ops)
     found = tried(asked, table, ops, program.text).findings
     assert [item for item in found if item.stands is False] == []
@@ -537,10 +537,7 @@ def test_sister_tools_programs_by_number_and_how_a_zero_is_picked_up(block, ops)
     first = first.model_copy(update={"machine": asked.request.machine})
     route = document.route.model_copy(update={"setups": [first, *others]})
     known = document.model_copy(update={"route": route})
-    texts = [
-        OpText(part=part, op=op, text=text)
-        for part, op, _, text in op_programs("Manifold block, by the pallet")
-    ]
+    texts = [OpText(part=part, op=op, text=text) for part, op, _, text in op_programs(document)]
     answer = setup_program(ProgramRequest(document=known, ops=texts), 1)
     assert answer.program.sisters == [(2, 12)]
     other = setup_program(ProgramRequest(document=known, ops=texts, instead={2: 12}), 1)
