@@ -25,7 +25,7 @@ _BETWEEN_S = 40
 class Days:
     """How a setup went: what its design and programs say of a cycle, and how it really was.
 
-    ``longer``, ``slower``: loading and cycle against that. ``measured``: a feature, and how far all
+    ``each``: parts at a station. ``longer``, ``slower``: loading and cycle against that. ``measured``: a feature, and how far all
     of them are off in X; ``bad``: a station, how far its parts are off, and its share scrapped.
     ``edge``: the tool that wears, minutes of cut a cycle and its life. ``lunch``: a load that
     stood, ``weak``: a load whose screws were not tightened; ``slipped``: cycle and station.
@@ -37,6 +37,7 @@ class Days:
     load_s: float
     torque_nm: float = 0.0
     setup: int = 1
+    each: int = 1
     days: int = 3
     after: int = 0
     a_day: int = 9
@@ -69,7 +70,7 @@ DAYS = (
     Days("Gland plate", 9, 757, 360, 26, setup=2, after=4, days=2, a_day=18),
     Days("Anchor lug", 7, 670, 280, 20, days=3, a_day=20, measured=("Pin hole", 0.0),
          slipped=(11, 4)),
-    Days("Anchor lug", 8, 228, 576, 60, setup=2, after=3, days=2, a_day=22),
+    Days("Anchor lug", 8, 228, 576, 60, setup=2, each=2, after=3, days=2, a_day=22),
     Days("Probe-clamp kit", 30, 1749, 1200, days=4, a_day=9, longer=1.15,
          measured=("Clamp screw hole", 0.0)),
     Days("Probe-clamp kit", 9, 1512, 360, 27, setup=2, after=4, days=2, a_day=12),
@@ -112,7 +113,14 @@ def _all(days: Days, start: datetime) -> Iterator[dict[str, Any]]:
             load_s = days.load_s * days.longer * draw.gauss(1, 0.07)
             if number == days.lunch:
                 load_s *= 4.5  # a pallet that stood over lunch
-            yield entry(at, number, "load", seconds=round(load_s), parts=days.stations, by="tablet")
+            yield entry(
+                at,
+                number,
+                "load",
+                seconds=round(load_s),
+                parts=days.stations * days.each,
+                by="tablet",
+            )
             for station in draw.sample(stations, 2) if days.torque_nm else []:
                 torque = draw.gauss(days.torque_nm, _WRENCH_NM * days.torque_nm / 16)
                 if number == days.weak:
@@ -130,7 +138,7 @@ def _all(days: Days, start: datetime) -> Iterator[dict[str, Any]]:
                 yield entry(ended, number, "slip", station=slipped, by="tablet",
                             note="chips under the part")  # fmt: skip
             yield entry(ended, number, "cycle", seconds=round(cycle_s), by="control",
-                        good=days.stations - len(scrapped), scrapped=sorted(scrapped))  # fmt: skip
+                        good=days.stations * days.each - len(scrapped), scrapped=sorted(scrapped))  # fmt: skip
             for place, station, axis, off in _measured(draw, days, number):
                 yield entry(ended, number * 1000 + place, "measure", station=station, axis=axis,
                             feature=days.measured[0] if days.measured else "", off_mm=off,

@@ -45,6 +45,7 @@ def _fits(setup, stage, document, ops, entries):
     assert sheet.accepted
     assert not sheet.exceeded
     assert days.stations == sum(len(face.stations) for face in sheet.faces)
+    assert stage.pieces == days.pieces
     assert days.cycle_s == pytest.approx(setup.tried.seconds, rel=0.02)
     assert days.load_s == pytest.approx(stage.load_s, rel=0.02)
     asked = {item.torque_nm for item in sheet.tightened}
