@@ -25,8 +25,8 @@ _BETWEEN_S = 40
 class Days:
     """How a setup went: what its design and programs say of a cycle, and how it really was.
 
-    ``each``: parts at a station. ``longer``, ``slower``: loading and cycle against that. ``measured``: a feature, and how far all
-    of them are off in X; ``bad``: a station, how far its parts are off, and its share scrapped.
+    ``each``: parts at a station. ``longer``, ``slower``: loading and cycle against that.
+    ``measured``: a feature, and how far all of them are off in X; ``bad``: a station, how far its parts are off, and its share scrapped.
     ``edge``: the tool that wears, minutes of cut a cycle and its life. ``lunch``: a load that
     stood, ``weak``: a load whose screws were not tightened; ``slipped``: cycle and station.
     """
@@ -50,6 +50,11 @@ class Days:
     lunch: int = 0
     weak: int = 0
     slipped: tuple[int, int] | None = None
+
+    @property
+    def pieces(self) -> int:
+        """Parts of a cycle."""
+        return self.stations * self.each
 
 
 _PALLET = "Manifold block, by the pallet"
@@ -113,14 +118,7 @@ def _all(days: Days, start: datetime) -> Iterator[dict[str, Any]]:
             load_s = days.load_s * days.longer * draw.gauss(1, 0.07)
             if number == days.lunch:
                 load_s *= 4.5  # a pallet that stood over lunch
-            yield entry(
-                at,
-                number,
-                "load",
-                seconds=round(load_s),
-                parts=days.stations * days.each,
-                by="tablet",
-            )
+            yield entry(at, number, "load", seconds=round(load_s), parts=days.pieces, by="tablet")
             for station in draw.sample(stations, 2) if days.torque_nm else []:
                 torque = draw.gauss(days.torque_nm, _WRENCH_NM * days.torque_nm / 16)
                 if number == days.weak:
@@ -138,7 +136,7 @@ def _all(days: Days, start: datetime) -> Iterator[dict[str, Any]]:
                 yield entry(ended, number, "slip", station=slipped, by="tablet",
                             note="chips under the part")  # fmt: skip
             yield entry(ended, number, "cycle", seconds=round(cycle_s), by="control",
-                        good=days.stations * days.each - len(scrapped), scrapped=sorted(scrapped))  # fmt: skip
+                        good=days.pieces - len(scrapped), scrapped=sorted(scrapped))  # fmt: skip
             for place, station, axis, off in _measured(draw, days, number):
                 yield entry(ended, number * 1000 + place, "measure", station=station, axis=axis,
                             feature=days.measured[0] if days.measured else "", off_mm=off,
