@@ -26,9 +26,10 @@ class Days:
     """How a setup went: what its design and programs say of a cycle, and how it really was.
 
     ``each``: parts at a station. ``longer``, ``slower``: loading and cycle against that.
-    ``measured``: a feature, and how far all of them are off in X; ``bad``: a station, how far its parts are off, and its share scrapped.
-    ``edge``: the tool that wears, minutes of cut a cycle and its life. ``lunch``: a load that
-    stood, ``weak``: a load whose screws were not tightened; ``slipped``: cycle and station.
+    ``measured``: a feature, and how far all of them are off in X; ``bad``: a station, how far its
+    parts are off, and its share scrapped. ``edge``: the tool that wears, minutes of cut a cycle and
+    its life. ``lunch``: a load that stood, ``weak``: a load whose screws were not tightened;
+    ``slipped``: cycle and station.
     """
 
     job: str
