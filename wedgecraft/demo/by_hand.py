@@ -422,7 +422,16 @@ def _anchor_lug() -> PlanRequest:
             up="-Y",
         ),
     ]
-    return _job("Anchor lug", 360, [part], plate="250 x 200 x 20", stop=(9, 24), torque=20, opens=4)
+    return _job(
+        "Anchor lug",
+        360,
+        [part],
+        plate="250 x 200 x 20",
+        thick=25,
+        stop=(9, 24),
+        torque=20,
+        opens=4,
+    )
 
 
 def _probe_clamp() -> PlanRequest:
@@ -497,7 +506,7 @@ def _probe_clamp() -> PlanRequest:
             ],
         )
     ]
-    kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 12)).model_dump(mode="json")
+    kit = _job("Probe-clamp kit", 150, [body, jaw], stop=(9, 16)).model_dump(mode="json")
     # A light screw is enough for a drilled hole.
     own = kit["station"] | {"clamp": kit["station"]["clamp"] | {"torque_nm": 6}}
     return PlanRequest.model_validate(kit | {"also": [{"part": 1, "op": 0, "station": own}]})
@@ -665,14 +674,15 @@ def _job(
     parts: list[Document],
     *,
     plate: str = "400 x 350 x 25",
+    thick: float | None = None,
     stop: tuple[float, float] = (12, 40),
     torque: float = 14,
     clamps: int = 1,
     hollow: float = 0,
     opens: float = 3,
 ) -> PlanRequest:
-    """A job from starting values; ``plate`` is the size of a generic one, ``stop`` is the stops'
-    height and length.
+    """A job from starting values; ``plate`` is the size of a generic one, ``thick`` where
+    its own is another, ``stop`` is the stops' height and length.
 
     ``opens``: how far the toes draw back. ``hollow``: radius that stops and toes are hollowed to,
     for a round part.
@@ -680,6 +690,7 @@ def _job(
     request = starting_request(name, quantity).model_dump(mode="json")
     request["parts"] = parts
     request["plate"] = named("plate", f"Plate {plate}").model_dump()
+    request["plate"] |= {} if thick is None else {"thickness_mm": thick}
     height_mm, length = stop
     request["station"]["clamps"] = clamps
     request["station"]["stops"] |= {

@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator, Mapping
 
 from wedgecraft.core.make.drawing import Title, drawing
 from wedgecraft.core.make.jaws import gap_bridged
+from wedgecraft.core.make.milled import milled_rows
 from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.records.piece import Made, Piece
 from wedgecraft.core.records.sheet import DrawnUnits, Sheet
@@ -119,6 +120,20 @@ def holes_csv(piece: Piece, units: DrawnUnits) -> bytes:
                     place.what,
                     place.station or "",
                     row.says,
+                ]
+            )
+    x0, y0 = piece.datum_mm
+    for group in milled_rows(piece):
+        for number, middle in enumerate(group.places, 1):
+            at = ((middle.x_mm - x0) / scale, (middle.y_mm - y0) / scale)
+            write.writerow(
+                [
+                    f"{group.letter}{number}",
+                    group.side,
+                    *(f"{value:.{digits}f}" for value in at),
+                    f"{middle.what}, at {middle.turn_deg:g}°",
+                    "",
+                    group.says,
                 ]
             )
     return out.getvalue().encode()

@@ -6,13 +6,14 @@ from dataclasses import dataclass
 
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.records.design import Design, PlacedStation
+from wedgecraft.core.records.hold import HoldVerdict
 from wedgecraft.core.records.request import PlanRequest
 
 
 @dataclass(frozen=True)
 class Asked:
     """``number`` of the setup, from 1; what was asked of it, the design taken, how each of its ops
-    is held; ``copies``: identical fixtures.
+    is held; ``copies``: identical fixtures; ``verdicts``: on how each holds.
     """
 
     number: int
@@ -20,6 +21,11 @@ class Asked:
     design: Design
     kinds: tuple[Ready, ...]
     copies: int = 1
+    verdicts: tuple[HoldVerdict | None, ...] = ()
+
+    def verdict(self, kind: int) -> HoldVerdict | None:
+        """How a kind of station holds, where that was planned."""
+        return self.verdicts[kind] if kind < len(self.verdicts) else None
 
     def on_face(self, face: int) -> list[PlacedStation]:
         return [station for station in self.design.stations if station.face == face]

@@ -10,7 +10,9 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from wedgecraft.core.make.milled import milled_rows
 from wedgecraft.core.make.views import (
+    across_rows,
     across_view,
     front_view,
     length_text,
@@ -189,7 +191,7 @@ def _tall(piece: Piece, scale: float) -> float:
     """All views over one another, with their ordinates and what is between."""
     more = _BETWEEN_MM + _ORDINATES_MM
     tall = (piece.thickness_mm + piece.depth_mm) * scale + more
-    if any(row.begins_mm for row in piece.holes):
+    if across_rows(piece):
         tall += piece.thickness_mm * scale + more - 6
     return tall
 
@@ -219,6 +221,20 @@ def _rows(piece: Piece, units: DrawnUnits) -> list[_Row]:
                     length_text(place.x_mm - x0, units),
                     length_text(place.y_mm - y0, units),
                     place.what + of,
+                )
+            )
+    x0, y0 = piece.datum_mm
+    for group in milled_rows(piece):
+        side = "" if group.side == "top" else f", {group.side}"
+        found.append(_Row(True, group.letter, f"{len(group.places)} x", "", group.says + side))
+        for number, at in enumerate(group.places, 1):
+            found.append(
+                _Row(
+                    False,
+                    f"{group.letter}{number}",
+                    length_text(at.x_mm - x0, units),
+                    length_text(at.y_mm - y0, units),
+                    f"middle, at {at.turn_deg:g}°, {at.what}",
                 )
             )
     return found

@@ -95,6 +95,7 @@ def _threaded(
 ) -> Holes | None:
     fixing, thread = item.fixing, THREADS[item.fixing.thread]
     least = engagement_mm(thread, material, inserts)
+    thickness_mm -= fixing.begins_mm
     if least > thickness_mm - fixing.starts_mm and item.side == "top":
         table.doubts.append(
             MakeDoubt(
@@ -141,13 +142,15 @@ def _threaded(
     kind = f"{thread.name} insert" if inserts else thread.name
     return Holes(
         letter="",
-        says=f"{kind}, {deep}; drill Ø{drill:g}{more}",
+        says=f"{kind}, {deep}; drill Ø{drill:g}{more}"
+        + (" from the groove's floor" if fixing.begins_mm else ""),
         side=item.side,
         diameter_mm=drill,
         depth_mm=None if through else round(drilled, 1),
         thread=thread.name,
         thread_depth_mm=None if through else round(threaded, 1),
         insert=inserts,
+        begins_mm=fixing.begins_mm,
         places=[],
     )
 

@@ -9,14 +9,13 @@ import numpy as np
 from shapely.geometry import Point, Polygon
 
 from wedgecraft.core.ground.planar import turned
-from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.blocks import ALONE_KG
 from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, largest_sunk
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import HoleTable, Placed, letter, sunk, table_of
 from wedgecraft.core.make.room import marked
-from wedgecraft.core.make.stops import stop_fixings, stop_says
+from wedgecraft.core.make.set_stops import SetStop, set_stops
 from wedgecraft.core.make.uneven import Holed, bolts_up, grid, two_dowels
 from wedgecraft.core.make.webs import bored, least_web_mm, thin_webs
 from wedgecraft.core.records.design import PlacedStation
@@ -44,13 +43,6 @@ _DATUM_SAYS: dict[PickUp, str] = {
     "axis": "the axis of the block",
 }
 _MARK_MM = 5.0
-#: What is not computed is said, so that nothing is called within limits that was not looked at.
-_UNJUDGED = MakeDoubt(
-    what="stops",
-    says="whether their screws and dowels bear what parts push on them is not judged",
-    remedy="compare their size with the loads on stops in Hold",
-    wrong=False,
-)
 
 
 def plate_pieces(asked: Asked, what: str = "Plate") -> list[Piece]:
@@ -69,17 +61,27 @@ def plate_pieces(asked: Asked, what: str = "Plate") -> list[Piece]:
 
 
 def _same(one: Piece, other: Piece) -> bool:
-    without = {"name", "holes", "marks"}
+    """Whether two faces are cut alike, whichever station stands where."""
+    without = {"name", "holes", "marks", "pockets"}
+    pieces = (one, other)
     holes = [
-        [
-            {(round(p.x_mm, 3), round(p.y_mm, 3)) for p in row.places} | {row.says, row.side}
-            for row in item.holes
-        ]
-        for item in (one, other)
+        [{(round(p.x_mm, 3), round(p.y_mm, 3)) for p in row.places} | {row.says, row.side}
+         for row in item.holes]
+        for item in pieces
+    ]  # fmt: skip
+    milled = [
+        {(frozenset(_rounded(pocket)), pocket.depth_mm) for pocket in item.pockets}
+        for item in pieces
     ]
-    return holes[0] == holes[1] and one.model_dump(exclude=without) == other.model_dump(
-        exclude=without
+    return (
+        holes[0] == holes[1]
+        and milled[0] == milled[1]
+        and one.model_dump(exclude=without) == other.model_dump(exclude=without)
     )
+
+
+def _rounded(pocket: Pocket) -> set[tuple[float, float]]:
+    return {(round(x, 3), round(y, 3)) for x, y in pocket.outline[0]}
 
 
 def _alike(piece: Piece, names: Sequence[str], asked: Asked) -> Piece:
@@ -101,20 +103,28 @@ def _alike(piece: Piece, names: Sequence[str], asked: Asked) -> Piece:
 def _plate(asked: Asked, face: int, what: str) -> Piece:
     request, plate = asked.request, asked.request.plate
     stations = asked.on_face(face)
-    placed = [item for station in stations for item in _of_station(asked, station)]
+    fixed = {
+        kind: set_stops(asked.kinds[kind], asked.verdict(kind), plate)
+        for kind in sorted({station.kind for station in stations})
+    }
+    placed = [
+        item
+        for station in stations
+        for item in _of_station(asked, station, fixed[station.kind].stops)
+    ]
     placed += _datum(asked)
     table = table_of(placed, plate.thickness_mm, plate.material, request.rules.threads == "inserts")
-    bars = Counter(
-        stop_says(bar, asked.kinds[station.kind].view.station.stops.height_mm)
-        for station in stations
-        for bar in _bars(asked.kinds[station.kind])
-    )
+    bars = Counter(stop.says for station in stations for stop in fixed[station.kind].stops)
     _hold_down(table, plate, on_block=request.block.across_mm > 0)
     _dowels(table, plate)
     _lifting(table, plate)
     rows = [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(table.rows)]
     datum = (request.datum.x_mm, request.datum.y_mm)
-    pockets = [pocket for station in stations for pocket in _pockets(asked, station)]
+    pockets = [
+        pocket
+        for station in stations
+        for pocket in _pockets(asked, station, fixed[station.kind].stops)
+    ]
     return Piece(
         name=f"{what}, op {' and '.join(map(str, asked.ops))}",
         kind="plate",
@@ -131,10 +141,10 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
         marks=marked(
             _lines(asked), plate.width_mm, plate.depth_mm, [*rows, *_around(pockets)], _MARK_MM
         ),
-        notes=_notes(),
+        notes=[*_notes(), *(says for own in fixed.values() for says in own.notes)],
         doubts=[
             *table.doubts,
-            *([_UNJUDGED] if bars else []),
+            *(doubt for own in fixed.values() for doubt in own.doubts),
             *thin_webs(rows, plate.width_mm, plate.depth_mm, plate.thickness_mm),
             *_near_pockets(pockets, rows, plate),
         ],
@@ -145,20 +155,10 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
     )
 
 
-def _bars(ready: Ready) -> list[Polygon]:
-    """The stop bars of a station, in its frame; its element's own walls are none."""
-    kind = ready.view.station
-    if not kind.stopped or kind.element.by_form:
-        return []
-    return list(ready.station.stops)
-
-
-def _of_station(asked: Asked, station: PlacedStation) -> list[Placed]:
+def _of_station(asked: Asked, station: PlacedStation, stops: Sequence[SetStop]) -> list[Placed]:
     ready = asked.kinds[station.kind]
     kind, built = ready.view.station, ready.station
-    own: list[Fixing] = []
-    for bar in _bars(ready):
-        own += stop_fixings(bar, kind.stops.height_mm)
+    own = [item for stop in stops for item in stop.fixings]
     over = max((body.high_mm for body in built.clamp_bodies), default=kind.clamp.height_mm)
     places = built.screws or ((0.0, 0.0),)
     for x, y in places:
@@ -177,24 +177,33 @@ def _of_station(asked: Asked, station: PlacedStation) -> list[Placed]:
     return [_at(item, station) for item in [*own, *pinned, *under]]
 
 
-def _pockets(asked: Asked, station: PlacedStation) -> list[Pocket]:
-    """Reliefs under what is milled right through the parts of a station."""
+def _pockets(asked: Asked, station: PlacedStation, stops: Sequence[SetStop]) -> list[Pocket]:
+    """Reliefs under what is milled right through the parts of a station, grooves for its stops."""
     ready = asked.kinds[station.kind]
     thick = asked.request.plate.thickness_mm
+    milled = [
+        (f"relief under station {station.number}", list(area.exterior.coords[:-1]), deep, corner)
+        for area, deep, corner in milled_reliefs(ready.sitting, ready.station.members)
+    ]
+    milled += [
+        (f"groove for a stop of station {station.number}", ring, stop.groove_mm, stop.corner_mm)
+        for stop in stops
+        for ring in stop.groove
+    ]
     return [
         Pocket(
-            what=f"relief under station {station.number}",
+            what=what,
             outline=[
                 [
-                    (round(float(x) + station.x_mm, 4), round(float(y) + station.y_mm, 4))
-                    for x, y in turned(np.array(area.exterior.coords[:-1]), station.turn)
+                    (round(float(x) + station.x_mm, 6), round(float(y) + station.y_mm, 6))
+                    for x, y in turned(np.array(ring), station.turn)
                 ]
             ],
             depth_mm=deep,
             corner_mm=corner,
             floor_mm=thick - deep,
         )
-        for area, deep, corner in milled_reliefs(ready.sitting, ready.station.members)
+        for what, ring, deep, corner in milled
     ]
 
 
@@ -225,6 +234,7 @@ def _near_pockets(
             for row in rows
             for place in row.places
             if row.side == "top"
+            and not area.contains(Point(place.x_mm, place.y_mm))  # it begins on its floor
             and area.distance(Point(place.x_mm, place.y_mm)) < row.widest_mm / 2 + web
         ]
         if near:

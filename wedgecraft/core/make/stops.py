@@ -6,6 +6,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
+from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, Thread, dowel_for
 from wedgecraft.core.records.fixing import Fixing
 
@@ -27,12 +28,20 @@ _UNDER_TOP_MM = 1.0
 _UNDER_DOWEL_MM = 1.0
 
 
+def stop_bars(ready: Ready) -> list[Polygon]:
+    """The stop bars of a station, in its frame; its element's own walls are none."""
+    kind = ready.view.station
+    if not kind.stopped or kind.element.by_form:
+        return []
+    return list(ready.station.stops)
+
+
 def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
     """Screws and dowels of one stop, seen from above: the largest screw whose head it takes, sunk
     where at least as much is left under the head; two screws between dowels at both ends, one screw
     between them, or a screw and a dowel, as its length allows.
     """
-    along, long_mm, across_mm = _axis(bar)
+    along, long_mm, across_mm = bar_axis(bar)
     fit = [
         (thread, *found)
         for thread in reversed(list(THREADS.values()))
@@ -40,6 +49,7 @@ def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
         and thread.head_mm + 2 * _BESIDE_HEAD_MM <= across_mm + 1e-9
         and (found := _spread(thread, long_mm)) is not None
     ]
+    fit.sort(key=lambda it: _high(it[0], height_mm) and not _sinks(it[0], height_mm, across_mm))
     if not fit:
         says = (
             f"{long_mm:.3g} x {across_mm:.3g} mm are too small for a screw of the table and a"
@@ -48,7 +58,7 @@ def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
         return (Fixing("stop", unknown=says),)
     thread, screws, dowels = fit[0]
     dowel = thread.nominal_mm
-    sunk = height_mm >= 2 * thread.head_high_mm + SUNK_MM
+    sunk = _sinks(thread, height_mm, across_mm)
     clamped = height_mm - (thread.head_high_mm + SUNK_MM if sunk else 0.0)
     screw = Fixing("stop, screw", thread=thread.name, clamped_mm=clamped)
     proud = min(height_mm - _UNDER_TOP_MM, _IN_PLATE * dowel)
@@ -60,6 +70,17 @@ def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
         *(screw.at(*_inside(bar, along, 0.5 + x / long_mm, keeps[0])) for x in screws),
         *(pin.at(*_inside(bar, along, 0.5 + x / long_mm, keeps[1])) for x in dowels),
     )
+
+
+def _high(thread: Thread, height_mm: float) -> bool:
+    """Whether a bar is high enough for a sunk head with as much left under it."""
+    return height_mm >= 2 * thread.head_high_mm + SUNK_MM
+
+
+def _sinks(thread: Thread, height_mm: float, across_mm: float) -> bool:
+    """Whether it is wide enough for the counterbore too."""
+    wide = thread.sink_mm + 2 * _BESIDE_HEAD_MM <= across_mm + 1e-9
+    return wide and _high(thread, height_mm)
 
 
 def _spread(thread: Thread, long_mm: float) -> tuple[tuple[float, ...], tuple[float, ...]] | None:
@@ -78,13 +99,7 @@ def _spread(thread: Thread, long_mm: float) -> tuple[tuple[float, ...], tuple[fl
     return ((screw,), (-end,)) if end + screw >= apart else None
 
 
-def stop_says(bar: Polygon, height_mm: float) -> str:
-    """The bar as a parts list names it."""
-    _, long_mm, across_mm = _axis(bar)
-    return f"Stop bar {across_mm:.4g} x {height_mm:.4g} x {long_mm:.4g}"
-
-
-def _axis(bar: Polygon) -> tuple[tuple[np.ndarray, np.ndarray], float, float]:
+def bar_axis(bar: Polygon) -> tuple[tuple[np.ndarray, np.ndarray], float, float]:
     """Both ends of its long middle line, its length and its width."""
     corners = shapely.get_coordinates(shapely.minimum_rotated_rectangle(bar).exterior)[:4]
     sides = np.linalg.norm(np.diff(corners, axis=0, append=corners[:1]), axis=1)

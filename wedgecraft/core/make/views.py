@@ -9,6 +9,7 @@ import shapely
 from shapely.geometry import LineString, Polygon, box
 
 from wedgecraft.core.make.finish import solid_plan
+from wedgecraft.core.make.milled import milled_rows
 from wedgecraft.core.make.room import Box, beside
 from wedgecraft.core.make.strokes import strokes
 from wedgecraft.core.records.piece import Holes, Piece, Touching
@@ -75,6 +76,11 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
     for row in piece.holes:
         if row.side in ("top", "bottom"):
             found += _holes(row, scale, taken)
+    for group in milled_rows(piece):
+        for number, at in enumerate(group.places, 1):
+            name = f"{group.letter}{number}"
+            room = beside(name, at.x_mm, at.y_mm, 0.0, _NAME_MM / scale, taken)
+            found.append(Label(text=name, x=room.x0, y=room.y0, high=_NAME_MM))
     found += [
         Stroke(layer="MARKING", points=line)
         for mark in piece.marks
@@ -108,11 +114,16 @@ def profile_view(piece: Piece) -> list[Item]:
     ]
 
 
+def across_rows(piece: Piece) -> list[Holes]:
+    """Holes that begin at a gap between bodies."""
+    return [row for row in piece.holes if row.begins_mm and row.side in ("front", "back")]
+
+
 def across_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
     """Either body from the gap between them, with the holes right across; nothing where there are
     none. Places from the datum along, from the foot up.
     """
-    rows = [row for row in piece.holes if row.begins_mm]
+    rows = across_rows(piece)
     if not rows:
         return []
     w, t = piece.width_mm, piece.thickness_mm
@@ -342,7 +353,9 @@ def _bored(row: Holes, x: float, thick: float) -> list[Item]:
         steps.append((row.through_mm / 2, thick))
     found: list[Item] = []
     for radius, depth in steps:
-        low, high = (thick - depth, thick) if row.side == "top" else (0.0, depth)
+        high, low = thick - row.begins_mm, max(0.0, thick - row.begins_mm - depth)
+        if row.side == "bottom":
+            low, high = row.begins_mm, min(thick, row.begins_mm + depth)
         found.append(
             Stroke(
                 layer="HIDDEN",

@@ -40,24 +40,17 @@ def bored(rows: Sequence[Holes], thickness_mm: float) -> Iterator[Bored]:
             continue
         for number, place in enumerate(row.places, 1):
             name = f"{row.letter}{number}"
-            yield _from(row.side, name, place, row.diameter_mm, row.depth_mm, thickness_mm)
+            steps = [(row.diameter_mm, row.depth_mm)]
             if row.through_mm is not None:
-                yield _from(row.side, name, place, row.through_mm, None, thickness_mm)
+                steps.append((row.through_mm, None))
             if row.sink_mm is not None:
-                yield _from(row.side, name, place, row.sink_mm, row.sink_depth_mm, thickness_mm)
-
-
-def _from(
-    side: str,
-    name: str,
-    place: HolePlace,
-    diameter_mm: float,
-    depth_mm: float | None,
-    thickness_mm: float,
-) -> Bored:
-    deep = thickness_mm if depth_mm is None else min(depth_mm, thickness_mm)
-    low, high = (thickness_mm - deep, thickness_mm) if side == "top" else (0.0, deep)
-    return Bored(name, place, diameter_mm / 2, low, high)
+                steps.append((row.sink_mm, row.sink_depth_mm))
+            for size, depth in steps:
+                end = thickness_mm if depth is None else min(row.begins_mm + depth, thickness_mm)
+                low, high = thickness_mm - end, thickness_mm - row.begins_mm
+                if row.side == "bottom":
+                    low, high = row.begins_mm, end
+                yield Bored(name, place, size / 2, low, high)
 
 
 def thin_webs(

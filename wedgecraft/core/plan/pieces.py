@@ -41,7 +41,8 @@ def planned_setup(
         request = chosen(request, planned.ways)
     request = settled(request, planned)
     kinds = tuple(ready(view) for view in views_of(request))
-    return Asked(number, request, design, kinds, setup.copies)
+    verdicts = (planned.hold, *(item.hold for item in planned.others))
+    return Asked(number, request, design, kinds, setup.copies, verdicts)
 
 
 def pieces_of(document: JobDocument, number: int, planned: PlanResult | None = None) -> Made:

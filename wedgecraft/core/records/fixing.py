@@ -12,8 +12,9 @@ class Fixing:
     A ``thread`` takes a screw through ``clamped_mm`` of what is bolted on (a stud with a nut
     where ``stud``); a ``fit`` is a bore of ``diameter_mm`` and that class, ``depth_mm`` deep,
     nothing for through, plain without a class; ``dowel_mm``: the length of the dowel pressed into
-    it; ``starts_mm``: how far down a thread begins, below a bore. ``unknown``: what it wants there
-    nobody but its maker says.
+    it; ``starts_mm``: how far down a thread begins, below a bore; ``begins_mm``: how far down all
+    of it begins, on the floor of a groove. ``unknown``: what it wants there nobody but its maker
+    says.
     """
 
     what: str
@@ -27,6 +28,7 @@ class Fixing:
     depth_mm: float | None = None
     dowel_mm: float = 0.0
     starts_mm: float = 0.0
+    begins_mm: float = 0.0
     unknown: str = ""
 
     def at(self, x: float, y: float) -> Fixing:
