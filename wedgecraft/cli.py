@@ -142,14 +142,19 @@ def _write_pieces(folder: Path, unit: str, document: Any, made: Any) -> None:
     from datetime import date
 
     from wedgecraft.core.make.drawing import Title
-    from wedgecraft.formats.piece_files import pack, solids_of
-    from wedgecraft.formats.step.writer import write_step
+    from wedgecraft.core.plan.assembled import assembled
+    from wedgecraft.core.plan.route import plan_route
+    from wedgecraft.formats.piece_files import Kernel, pack, solids_of
+    from wedgecraft.formats.step.writer import write_assembly, write_step
 
     title = Title("", document.job.name, "", "", date.today().isoformat())
+    if document.result is None:
+        document = plan_route(document, alternatives=False)
     for setup in made.setups:
         own = folder / f"setup {setup.number}"
         own.mkdir(parents=True, exist_ok=True)
-        solids = solids_of(setup, write_step)
+        together = assembled(document, setup.number)
+        solids = solids_of(setup, together, Kernel(write_step, write_assembly))
         for name, data in pack(setup, title, "inch" if unit == "in" else "mm", solids):
             (own / name).write_bytes(data)
             click.echo(f"{own / name}", err=True)

@@ -24,10 +24,11 @@ from wedgecraft.core.make.drawing import SCALES, Title
 from wedgecraft.core.make.jaws import gap_bridged
 from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.make.strokes import plain, strokes
+from wedgecraft.core.plan.assembled import assembled
 from wedgecraft.core.plan.pieces import pieces_of
 from wedgecraft.core.records.sheet import PAPERS
 from wedgecraft.formats.glb import bodies_3mf, bodies_glb
-from wedgecraft.formats.piece_files import pack, sheets_of, solids_of, zipped
+from wedgecraft.formats.piece_files import Kernel, pack, sheets_of, solids_of, zipped
 from wedgecraft.formats.sheets.dxf import to_dxf
 from wedgecraft.formats.sheets.pdf import to_pdf
 from wedgecraft.formats.sheets.svg import to_svg
@@ -193,7 +194,8 @@ def test_a_pack_holds_all_files_and_says_which(made):
         assert {name: opened.read(name) for name in opened.namelist()} == files
     holes = next(data for name, data in files.items() if name.endswith("holes.csv"))
     rows = list(csv.DictReader(holes.decode().splitlines()))
-    assert len(rows) == sum(len(row.places) for row in made[0].pieces[0].holes)
+    first = made[0].pieces[0]
+    assert len(rows) == sum(len(row.places) for row in first.holes) + len(first.pockets)
     parts = list(csv.DictReader(files["parts list.csv"].decode().splitlines()))
     assert sum(int(row["count"]) for row in parts if "Screw" in row["what"]) > 0
 
@@ -398,9 +400,57 @@ def test_jaws_with_their_gap_bridged_are_one_block_with_one_pocket(made):
         asked.append(documents)
         return b"solid"
 
-    assert solids_of(made[0], write).keys() == {"pieces.step"}
-    assert solids_of(made[1], write).keys() == {
+    kernel = Kernel(write, write)
+    assert solids_of(made[0], None, kernel).keys() == {"pieces.step"}
+    assert solids_of(made[1], None, kernel).keys() == {
         "pieces.step",
         "S2-1 soft-jaws-op-20-gap-bridged.step",
     }
     assert [len(documents) for documents in asked] == [1, 1, 1]
+
+
+def test_an_assembly_is_read_back_with_every_body_where_it_stands(tmp_path):
+    """By the kernel's own reader: names, how many, and each body's middle by its pose."""
+    from OCP.Bnd import Bnd_Box
+    from OCP.BRepBndLib import BRepBndLib
+    from OCP.collections import Sequence_TDF_Label
+    from OCP.STEPCAFControl import STEPCAFControl_Reader
+    from OCP.TCollection import TCollection_ExtendedString
+    from OCP.TDocStd import TDocStd_Document
+    from OCP.XCAFApp import XCAFApp_Application
+    from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
+
+    from wedgecraft.formats.step.writer import write_assembly
+
+    whole = assembled(planned("Float-arm hub"), 2)
+    path = tmp_path / "assembly.step"
+    path.write_bytes(write_assembly(whole.model_dump_json()))
+    document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
+    XCAFApp_Application.GetApplication_s().InitDocument(document)
+    reader = STEPCAFControl_Reader()
+    reader.SetNameMode(True)
+    reader.ReadFile(str(path))
+    assert reader.Transfer(document)
+    tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    tops, parts = Sequence_TDF_Label(), Sequence_TDF_Label()
+    tool.GetFreeShapes(tops)
+    assert tops.Length() == 1
+    XCAFDoc_ShapeTool.GetComponents_s(tops.Value(1), parts, False)
+    assert parts.Length() == len(whole.stands)
+    for k, item in enumerate(whole.stands):
+        box = Bnd_Box()
+        BRepBndLib.AddOptimal_s(XCAFDoc_ShapeTool.GetShape_s(parts.Value(k + 1)), box, False, False)
+        low, high = box.CornerMin(), box.CornerMax()
+        solid = whole.solids[item.solid]
+        if solid.piece is not None:
+            size = solid.piece.width_mm, solid.piece.depth_mm, solid.piece.thickness_mm
+            own = np.array([[x, y, z] for x in (0, size[0]) for y in (0, size[1])
+                            for z in (0, size[2])])  # fmt: skip
+        else:
+            own = np.array([[x, y, z] for slab in solid.slabs for rings in slab.areas
+                            for x, y in rings[0] for z in (slab.low_mm, slab.high_mm)])  # fmt: skip
+        pose = np.array(item.pose)
+        there = own @ pose[:, :3].T + pose[:, 3]
+        found = [[low.X(), low.Y(), low.Z()], [high.X(), high.Y(), high.Z()]]
+        assert np.allclose(found, [there.min(axis=0), there.max(axis=0)], atol=0.02), item.name
+    assert path.read_bytes().count(b"Soft jaws") >= 1

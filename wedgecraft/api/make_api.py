@@ -25,6 +25,8 @@ from wedgecraft.store import jobs
 
 if TYPE_CHECKING:
     from wedgecraft.core.make.drawing import Title
+    from wedgecraft.core.records.assembly import Assembly
+    from wedgecraft.formats.piece_files import Kernel
 
 blueprint = APIBlueprint("make", __name__, url_prefix="/api/jobs", tag="Make")
 
@@ -93,6 +95,15 @@ def _asked(job_id: str, number: int) -> tuple[Made, Title]:
         made, name = _pieces(session, job, number), job.name
     today = datetime.now(UTC).date().isoformat()
     return made, Title("", name, "", me().name, today)
+
+
+def _together(job_id: str, number: int) -> Assembly | None:
+    """A setup put together, of the layout as it stands."""
+    from wedgecraft.core.plan.assembled import assembled
+
+    with current_app.extensions["database"].session() as session:
+        document = jobs.document(session, found_job(session, job_id))
+    return assembled(document, number)
 
 
 def _piece(made: Made, number: int) -> Piece:
@@ -166,31 +177,31 @@ def solid(job_id: str, asked: SolidAsked) -> Response:
     if asked.format == "3mf":
         body = bodies_3mf(bodies(piece))
     else:
-        with _kernel() as write:
-            body = write([piece.model_dump_json()])
+        with _kernel() as kernel:
+            body = kernel.pieces([piece.model_dump_json()])
     name = file_name(f"S{asked.setup}-{asked.piece} {piece.name}")
     headers = {"Content-Disposition": f'attachment; filename="{name}.{asked.format}"'}
     return Response(body, mimetype=_SOLIDS[asked.format], headers=headers)
 
 
 @contextmanager
-def _kernel() -> Iterator[Callable[[list[str]], bytes]]:
+def _kernel() -> Iterator[Kernel]:
     """What writes STEP: a process of its own, kept for as long as one answer needs it, as the
     kernel is large.
     """
     from wedgecraft.formats.child import Readers
     from wedgecraft.formats.errors import FileRefused
+    from wedgecraft.formats.piece_files import Kernel
     from wedgecraft.formats.step.reader import LIMITS
-    from wedgecraft.formats.step.writer import write_step
+    from wedgecraft.formats.step.writer import write_assembly, write_step
 
     kernel = Readers(LIMITS)
 
-    def write(documents: list[str]) -> bytes:
-        found: bytes = kernel.call(write_step, documents)
-        return found
+    def asked(write: Callable[..., bytes]) -> Callable[..., bytes]:
+        return lambda given: kernel.call(write, given)
 
     try:
-        yield write
+        yield Kernel(asked(write_step), asked(write_assembly))
     except FileRefused as error:
         raise ProblemRaised(503, "No solid was written", f"{error.what}; ask again.") from None
     finally:
@@ -210,7 +221,7 @@ def pack(job_id: str, asked: PackAsked) -> Response:
         raise ProblemRaised(409, "Nothing to make yet", f"{made.reasons[0].capitalize()}.")
     name = file_name(f"{title.job} setup {asked.setup} pieces")
     headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
-    with _kernel() as write:
-        solids = solids_of(made, write)
+    with _kernel() as kernel:
+        solids = solids_of(made, _together(job_id, asked.setup), kernel)
     body = zipped(made, title, asked.units, solids)
     return Response(body, mimetype="application/zip", headers=headers)

@@ -8,11 +8,13 @@ import io
 import json
 import zipfile
 from collections.abc import Callable, Iterator, Mapping
+from typing import NamedTuple
 
 from wedgecraft.core.make.drawing import Title, drawing
 from wedgecraft.core.make.jaws import gap_bridged
 from wedgecraft.core.make.milled import milled_rows
 from wedgecraft.core.make.solid import bodies
+from wedgecraft.core.records.assembly import Assembly
 from wedgecraft.core.records.piece import Made, Piece
 from wedgecraft.core.records.sheet import DrawnUnits, Sheet
 from wedgecraft.formats.glb import bodies_3mf, bodies_glb
@@ -36,13 +38,24 @@ def sheets_of(made: Made, place: int, title: Title, units: DrawnUnits) -> list[S
     return drawing(made.pieces[place], whole, units)
 
 
-def solids_of(made: Made, write: Callable[[list[str]], bytes]) -> dict[str, bytes]:
-    """All pieces in one STEP file, and jaws with their gap bridged in one each, for cam systems;
-    ``write``: asks the CAD kernel.
+class Kernel(NamedTuple):
+    """What writes STEP: pieces, and a setup put together, both given as JSON."""
+
+    pieces: Callable[[list[str]], bytes]
+    assembly: Callable[[str], bytes]
+
+
+def solids_of(made: Made, together: Assembly | None, kernel: Kernel) -> dict[str, bytes]:
+    """All pieces in one STEP file, the setup ``together`` in another, and jaws with their gap
+    bridged in one each, for cam systems.
     """
+    found = {}
+    if together is not None:
+        found["assembly.step"] = kernel.assembly(together.model_dump_json())
     if not made.pieces:
-        return {}
-    found = {"pieces.step": write([piece.model_dump_json() for piece in made.pieces])}
+        return found
+    write = kernel.pieces
+    found["pieces.step"] = write([piece.model_dump_json() for piece in made.pieces])
     for place, piece in enumerate(made.pieces):
         one = gap_bridged(piece)
         if one is not None:

@@ -136,8 +136,8 @@ def test_faces_alike_are_one_piece_and_a_block_is_walls_or_solid():
         for place in row.places
     }
     assert len(wanted) == 6
-    for quarter, side in enumerate(("front", "right", "back", "left")):
-        angle = math.radians(90 * quarter)
+    for quarter, side in enumerate(("front", "left", "back", "right")):
+        angle = math.radians(-90 * quarter)
         c, s = math.cos(angle), math.sin(angle)
         turned = {(c * (x - 140) - s * -140 + 140, s * (x - 140) + c * -140 + 140, y)
                   for x, y in wanted}  # fmt: skip

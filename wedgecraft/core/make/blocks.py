@@ -6,12 +6,16 @@ import math
 from collections.abc import Iterator, Sequence
 from itertools import combinations
 
+import numpy as np
+from shapely.geometry import LineString
+
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, Thread
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import HoleTable, Placed, letter, table_of
+from wedgecraft.core.make.sides import frame, section
 from wedgecraft.core.records.fixing import Fixing
-from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Side
+from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Pocket, Side
 
 #: Walls are machined after welding, mm a side; from memory.
 _ALLOWANCE_MM = 3.0
@@ -25,8 +29,12 @@ _LIFTING = (
 ALONE_KG = 23.0
 #: From a hole to the block's edge, at least.
 _EDGE_MM = 4.0
-#: Sides that plates stand at, in the order of faces, by how many there are.
-_SIDES: dict[int, tuple[Side, ...]] = {2: ("front", "back"), 4: ("front", "right", "back", "left")}
+#: Sides that plates stand at, in the order they come before the spindle, by how many there are.
+_SIDES: dict[int, tuple[Side, ...]] = {2: ("front", "back"), 4: ("front", "left", "back", "right")}
+_FACES: tuple[Side, ...] = (
+    *("face 1", "face 2", "face 3", "face 4"),
+    *("face 5", "face 6", "face 7", "face 8"),
+)  # fmt: skip
 
 
 def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
@@ -37,12 +45,18 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
     upright = block.axis == "upright"
     long_mm = plate.depth_mm if upright else plate.width_mm
     name, across = "Block", block.across_mm
+    outline = None if block.faces in _SIDES or not across else section(block.faces, across)
+    wide, deep = (across, across) if outline is None else _size(outline)
     common = {
         "name": name,
         "kind": "block",
         "alike": asked.copies,
         "ops": asked.ops,
         "material": block.material,
+        "width_mm": wide,
+        "depth_mm": deep,
+        "thickness_mm": long_mm,
+        "section": outline,
         "datum_mm": (0.0, 0.0),
         "datum_says": "X0 Y0: lower left corner of its foot",
     }
@@ -54,10 +68,8 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
             says=f"two walls of {block.wall_mm:g} mm leave nothing between them in {across:g} mm",
             remedy=f"walls under {across / 2:g} mm, or 0 for a solid block",
         )
-        return [
-            Piece(**common, width_mm=across, depth_mm=across, thickness_mm=long_mm, doubts=[doubt])
-        ]
-    holes = _holes(asked, plates, long_mm)
+        return [Piece(**common, doubts=[doubt])]
+    holes = _holes(asked, plates, Piece(**common))
     common |= {
         "holes": [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(holes.rows)],
         "doubts": holes.doubts,
@@ -65,11 +77,9 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
     if not block.wall_mm:
         piece = Piece(
             **common,
-            width_mm=across,
-            depth_mm=across,
-            thickness_mm=long_mm,
             bought=holes.listed(),
             notes=[
+                _faces_said(asked),
                 "All faces square to its foot; faces finished in place, one clamping.",
                 _LIFTING,
             ],
@@ -77,16 +87,32 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
         return [finished(piece, asked.request.machine, asked.request.rules)]
     wall, more = block.wall_mm, _ALLOWANCE_MM
     inner = across - 2 * wall
+    hollow = [(0.0, 0.0), (inner, 0.0), (inner, inner), (0.0, inner)]
     cut = [
         (2, across + 2 * more, long_mm + 2 * more, "outer walls"),
         (2, inner, long_mm + 2 * more, "inner walls, between those"),
         (1, inner, inner, "a lid, let in"),
     ]
+    if outline is not None:
+        hollow = section(block.faces, inner)
+        side = across * math.tan(math.pi / block.faces)
+        mitre = f"walls, their long edges mitred {180 / block.faces:.4g}°"
+        cut = [
+            (block.faces, side + 2 * more, long_mm + 2 * more, mitre),
+            (1, *_size(hollow), "a lid, to the shape inside, let in"),
+        ]
+    x, y = np.array(outline or [(0, 0), (across, across)]).mean(axis=0)
+    x0, y0 = np.array(hollow).mean(axis=0)
+    inside = Pocket(
+        what="hollow, under its lid",
+        outline=[[(px + x - x0, py + y - y0) for px, py in hollow]],
+        depth_mm=long_mm - wall,
+        corner_mm=0,
+        floor_mm=0,
+    )
     pieces = Piece(
         **common,
-        width_mm=across,
-        depth_mm=across,
-        thickness_mm=long_mm,
+        pockets=[inside],
         bought=[
             *(
                 Bought(says=f"Plate {wall:g}: {x:.0f} x {y:.0f}", count=count, why=why)
@@ -95,51 +121,57 @@ def block_pieces(asked: Asked, plates: Sequence[Piece]) -> list[Piece]:
             *holes.listed(),
         ],
         notes=[
+            _faces_said(asked),
             "Weld all seams outside, chamfered; stress relieve; then machine its foot.",
             f"Faces finished in place on its own foot, {more:g} mm allowed a side.",
             "A hole for air in the lid: a closed hollow bursts when it is heated.",
-            "Drawn without the hollow inside.",
             _LIFTING,
         ],
     )
-    whole = finished(pieces, asked.request.machine, asked.request.rules)
-    hollow = inner**2 * (long_mm - wall) * block.material.density_kg_m3 * 1e-9  # below its lid
-    return [whole.model_copy(update={"mass_kg": whole.mass_kg - hollow})]
+    return [finished(pieces, asked.request.machine, asked.request.rules)]
 
 
-def _holes(asked: Asked, plates: Sequence[Piece], long_mm: float) -> HoleTable:
+def _size(outline: Sequence[tuple[float, float]]) -> tuple[float, float]:
+    x, y = np.ptp(np.array(outline), axis=0)
+    return float(x), float(y)
+
+
+def _faces_said(asked: Asked) -> str:
+    """Which plate stands where."""
+    sides = _sides_of(asked)
+    names = asked.design.faces or [f"{k + 1}" for k in range(len(sides))]
+    listed = ", ".join(f"{name} {side}" for name, side in zip(names, sides, strict=False))
+    return f"Faces, as they come before the spindle: {listed}."
+
+
+def _sides_of(asked: Asked) -> tuple[Side, ...]:
+    faces = asked.request.block.faces
+    return _SIDES.get(faces) or _FACES[:faces]
+
+
+def _holes(asked: Asked, plates: Sequence[Piece], bare: Piece) -> HoleTable:
     """Threads under every plate's hold-down screws and holes over its dowels, on each face; an eye
     bolt on top of what is too heavy for one person.
     """
     block, plate = asked.request.block, asked.request.plate
     across, deep = block.across_mm, block.wall_mm or block.across_mm
-    sides = _SIDES.get(block.faces)
-    if sides is None:
-        table = HoleTable()
-        table.doubts.append(
-            MakeDoubt(
-                what="section",
-                says=f"a block of {block.faces} faces is not square: its section and its holes are"
-                " not drawn",
-                remedy="two or four faces, or the block drawn by hand",
-                wrong=False,
-            )
-        )
-        return table
+    sides = _sides_of(asked)
+    # how wide a side is
+    flat = across if block.faces in _SIDES else across * math.tan(math.pi / block.faces)
     placed: list[Placed] = []
     short: list[MakeDoubt] = []
     for face, side in enumerate(sides):
-        piece = next((p for p in plates if _is_on(asked, p, face)), plates[0])
+        piece = next((p for p in plates if is_on(asked, p, face)), plates[0])
         for fixing, x, y in _wanted(piece, plate.thickness_mm):
             aside, up = (x, y) if block.axis == "upright" else (plate.depth_mm - y, x)
             wide = plate.width_mm if block.axis == "upright" else plate.depth_mm
-            along = aside - wide / 2 + across / 2
-            if not _EDGE_MM <= along <= across - _EDGE_MM:
+            along = aside - wide / 2 + flat / 2
+            if not _EDGE_MM <= along <= flat - _EDGE_MM:
                 short.append(
                     MakeDoubt(
                         what=fixing.what,
-                        says=f"it stands {abs(along - across / 2):.1f} mm off the middle of a face"
-                        f" {across:g} mm wide: there is no block behind it",
+                        says=f"it stands {abs(along - flat / 2):.1f} mm off the middle of a face"
+                        f" {flat:.4g} mm wide: there is no block behind it",
                         remedy="a wider block, or the plate's screws nearer to its middle",
                     )
                 )
@@ -150,25 +182,27 @@ def _holes(asked: Asked, plates: Sequence[Piece], long_mm: float) -> HoleTable:
     table = table_of(placed, deep, block.material, asked.request.rules.threads == "inserts")
     table.rows = [_in_wall(row, block.wall_mm) for row in table.rows]
     table.doubts += list({doubt.says: doubt for doubt in short}.values())
-    table.doubts += _meeting(table.rows, across)
-    _eye(table, asked, plates, long_mm)
+    table.doubts += _meeting(table.rows, bare)
+    _eye(table, asked, plates, bare.thickness_mm)
     return table
 
 
-def _meeting(rows: Sequence[Holes], across: float) -> list[MakeDoubt]:
+def _meeting(rows: Sequence[Holes], piece: Piece) -> list[MakeDoubt]:
     """Holes from two faces that come too near to each other round a corner, the worst."""
     bored = [
-        (row, place, _reach(row, place, across))
+        (row, place, *_bore(piece, row, place))
         for row in rows
         for place in row.places
         if row.depth_mm is not None
     ]
     worst: tuple[float, str] | None = None
-    for (one, a, here), (other, b, there) in combinations(bored, 2):
+    for (one, a, here, high), (other, b, there, over) in combinations(bored, 2):
         if one.side == other.side:
             continue
-        gaps = [max(c[0] - d[1], d[0] - c[1], 0.0) for c, d in zip(here, there, strict=True)]
-        web = math.hypot(*gaps) - (one.diameter_mm + other.diameter_mm) / 2
+        web = (
+            math.hypot(here.distance(there), high - over)
+            - (one.diameter_mm + other.diameter_mm) / 2
+        )
         if web < _EDGE_MM and (worst is None or web < worst[0]):
             said = f"{a.what}s {a.x_mm:.4g} mm along its {one.side} and {b.what}s of its"
             worst = web, f"{said} {other.side}"
@@ -186,19 +220,16 @@ def _meeting(rows: Sequence[Holes], across: float) -> list[MakeDoubt]:
     ]
 
 
-def _reach(row: Holes, place: HolePlace, across: float) -> tuple[tuple[float, float], ...]:
-    """From where to where a hole's axis goes in X, Y and Z."""
-    deep, (u, v) = row.depth_mm or across, (place.x_mm, place.y_mm)
-    far = across - deep
-    return {
-        "front": ((u, u), (0.0, deep), (v, v)),
-        "back": ((u, u), (far, across), (v, v)),
-        "left": ((0.0, deep), (u, u), (v, v)),
-        "right": ((far, across), (u, u), (v, v)),
-    }[row.side]
+def _bore(piece: Piece, row: Holes, place: HolePlace) -> tuple[LineString, float]:
+    """A hole's axis from above, and how high it is."""
+    side = frame(piece, row.side)
+    start = side.at(place.x_mm, place.y_mm)
+    end = start + (row.depth_mm or side.through_mm) * side.into
+    return LineString([start[:2], end[:2]]), float(start[2])
 
 
-def _is_on(asked: Asked, piece: Piece, face: int) -> bool:
+def is_on(asked: Asked, piece: Piece, face: int) -> bool:
+    """Whether a plate is that of a face."""
     names = asked.design.faces
     return not names or any(name == names[face] for name in piece.name.split(", ")[1:])
 
@@ -236,7 +267,10 @@ def _eye(table: HoleTable, asked: Asked, plates: Sequence[Piece], long_mm: float
     """Where all of it is too heavy for one person: on top, over the centre of gravity."""
     block = asked.request.block
     inner = max(0.0, block.across_mm - 2 * block.wall_mm) if block.wall_mm else 0.0
-    own = block.across_mm**2 * long_mm - inner**2 * (long_mm - block.wall_mm)
+    # of a regular polygon about a circle; two faces stand on a square too
+    sides = 4 if block.faces in _SIDES else block.faces
+    area = sides * math.tan(math.pi / sides) / 4
+    own = area * (block.across_mm**2 * long_mm - inner**2 * (long_mm - block.wall_mm))
     own *= block.material.density_kg_m3 * 1e-9
     plate = asked.request.plate
     each = plate.width_mm * plate.depth_mm * plate.thickness_mm * plate.material.density_kg_m3
@@ -255,7 +289,8 @@ def _eye(table: HoleTable, asked: Asked, plates: Sequence[Piece], long_mm: float
         )
         return
     thread, deep = THREADS[picked], _EYES[picked][1] + 3.0
-    middle = block.across_mm / 2
+    outline = section(sides, block.across_mm)
+    middle = np.array(outline).mean(axis=0)
     table.rows.append(
         Holes(
             letter="",
@@ -264,7 +299,7 @@ def _eye(table: HoleTable, asked: Asked, plates: Sequence[Piece], long_mm: float
             depth_mm=deep + 6,
             thread=picked,
             thread_depth_mm=deep,
-            places=[HolePlace(x_mm=middle, y_mm=middle, what="lifting")],
+            places=[HolePlace(x_mm=float(middle[0]), y_mm=float(middle[1]), what="lifting")],
         )
     )
     table.bought[

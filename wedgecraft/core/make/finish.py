@@ -8,6 +8,7 @@ from shapely.geometry import Polygon, box
 
 from wedgecraft.core.ground.bends import bends_of, measured
 from wedgecraft.core.make.hours import money, steps
+from wedgecraft.core.make.sides import frame
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.piece import Holes, Piece
 from wedgecraft.core.records.rules import HouseRules
@@ -17,6 +18,8 @@ def solid_plan(piece: Piece) -> list[Polygon]:
     """What it is cut from, seen from above: one block, or several."""
     if piece.bodies:
         return [Polygon(ring) for ring in piece.bodies]
+    if piece.section:
+        return [Polygon(piece.section)]
     return [box(0, 0, piece.width_mm, piece.depth_mm)]
 
 
@@ -52,9 +55,8 @@ def _drilled(piece: Piece, row: Holes) -> list[tuple[float, float, float, float]
     """What a row of holes takes, less than nothing, with where its middles are: the hole, its
     counterbore round it, and the hole that goes on below it.
     """
-    upright = row.side in ("top", "bottom")
-    w, d, thick = piece.width_mm, piece.depth_mm, piece.thickness_mm
-    through = thick if upright else (d if row.side in ("front", "back") else w)
+    side = frame(piece, row.side)
+    through = side.through_mm
     begins = row.begins_mm
     deep = min(begins + (row.depth_mm or through), through)
     steps = [(row.diameter_mm**2, begins, deep)]
@@ -66,14 +68,7 @@ def _drilled(piece: Piece, row: Holes) -> list[tuple[float, float, float, float]
     found = []
     for place in row.places:
         for square, start, end in steps:
-            far = (start + end) / 2
-            at = {
-                "top": (place.x_mm, place.y_mm, thick - far),
-                "bottom": (place.x_mm, place.y_mm, far),
-                "front": (place.x_mm, far, place.y_mm),
-                "back": (place.x_mm, d - far, place.y_mm),
-                "left": (far, place.x_mm, place.y_mm),
-                "right": (w - far, place.x_mm, place.y_mm),
-            }[row.side]
-            found.append((-math.pi * square / 4 * (end - start), *at))
+            at = side.at(place.x_mm, place.y_mm) + (start + end) / 2 * side.into
+            x, y, z = map(float, at)
+            found.append((-math.pi * square / 4 * (end - start), x, y, z))
     return found

@@ -168,6 +168,11 @@ class Turned:
         self.split = x1 - pair.fixed.bounds[2]
         self.gap = pair.gap_mm
 
+    @property
+    def moved(self) -> tuple[float, float]:
+        """What is added: along the piece's X, and up its Y."""
+        return self._aside, self._up
+
     def __call__(self, points: np.ndarray) -> np.ndarray:
         return np.column_stack([points[:, 1] + self._aside, self._up - points[:, 0]])
 

@@ -8,20 +8,12 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from wedgecraft.core.make.finish import solid_plan
-from wedgecraft.core.records.piece import Holes, Piece, Side
+from wedgecraft.core.make.sides import frame
+from wedgecraft.core.records.piece import Holes, Piece
 from wedgecraft.core.workpiece.body import Body, cylinder, prism, united
 
 #: A tool goes so far beyond the faces it comes through, mm, and before one inside a piece.
 _OVER_MM, _INSIDE_MM = 1.0, 0.01
-#: From an upright hole, sunk from Z0 downwards, to one on each side; and where its corner lies.
-_TURNS: dict[Side, list[list[float]]] = {
-    "top": [[1, 0, 0], [0, 1, 0], [0, 0, 1]],
-    "bottom": [[1, 0, 0], [0, -1, 0], [0, 0, -1]],
-    "front": [[1, 0, 0], [0, 0, -1], [0, 1, 0]],
-    "back": [[-1, 0, 0], [0, 0, 1], [0, 1, 0]],
-    "left": [[0, 0, -1], [-1, 0, 0], [0, 1, 0]],
-    "right": [[0, 0, 1], [1, 0, 0], [0, 1, 0]],
-}
 
 
 def bodies(piece: Piece) -> list[tuple[str, Body]]:
@@ -30,8 +22,9 @@ def bodies(piece: Piece) -> list[tuple[str, Body]]:
     for pocket in piece.pockets:
         high = pocket.floor_mm + pocket.depth_mm
         over = _OVER_MM if high >= piece.thickness_mm - 1e-6 else 0.0
+        below = _OVER_MM if pocket.floor_mm <= 0 else 0.0
         area = Polygon(pocket.outline[0], pocket.outline[1:])
-        tools.append(prism(area, pocket.floor_mm, high + over))
+        tools.append(prism(area, pocket.floor_mm - below, high + over))
     plans = solid_plan(piece)
     gone = united(tools) if tools else None
     found = []
@@ -43,25 +36,19 @@ def bodies(piece: Piece) -> list[tuple[str, Body]]:
 
 
 def _drilled(piece: Piece, row: Holes) -> Iterator[Body]:
-    w, d, t = piece.width_mm, piece.depth_mm, piece.thickness_mm
-    through = {"front": d, "back": d, "left": w, "right": w}.get(row.side, t) - row.begins_mm
+    side = frame(piece, row.side)
+    through = side.through_mm - row.begins_mm
     over = _INSIDE_MM if row.begins_mm else _OVER_MM
     steps = [(row.diameter_mm, through + _OVER_MM if row.depth_mm is None else row.depth_mm)]
     if row.sink_mm is not None and row.sink_depth_mm is not None:
         steps.append((row.sink_mm, row.sink_depth_mm))
     if row.through_mm is not None:
         steps.append((row.through_mm, through + _OVER_MM))
-    turn = np.array(_TURNS[row.side], dtype=float)
+    # from an upright hole, sunk from Z0 downwards
+    turn = np.column_stack([side.along, np.cross(-side.into, side.along), -side.into])
     for place in row.places:
-        x, y = place.x_mm, place.y_mm
-        at = {
-            "top": (x, y, t),
-            "bottom": (x, y, 0.0),
-            "front": (x, 0.0, y),
-            "back": (x, d, y),
-            "left": (0.0, x, y),
-            "right": (w, x, y),
-        }[row.side]
+        start = side.at(place.x_mm, place.y_mm)
+        at = float(start[0]), float(start[1]), float(start[2])
         for size, deep in steps:
             tool = cylinder((0.0, 0.0, -row.begins_mm - deep), deep + over, size / 2)
             yield tool.turned(turn, at)

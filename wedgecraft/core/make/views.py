@@ -64,9 +64,9 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
     ]
     found += [Stroke(layer="PART", points=list(ring), closed=True) for ring in piece.drawn_part]
     for pocket in piece.pockets:
-        found += [
-            Stroke(layer="OUTLINE", points=list(ring), closed=True) for ring in pocket.outline
-        ]
+        below = pocket.floor_mm <= 0 and pocket.depth_mm < piece.thickness_mm
+        layer = "HIDDEN" if below else "OUTLINE"
+        found += [Stroke(layer=layer, points=list(ring), closed=True) for ring in pocket.outline]
     taken = [
         Box(p.x_mm - r, p.y_mm - r, p.x_mm + r, p.y_mm + r)
         for row in piece.holes
@@ -280,14 +280,14 @@ def section_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         )
     )
     if gone:
-        left, low, _, _ = gone[0].bounds
+        left, low, _, top = gone[0].bounds
         found.append(
             Linear(
                 axis="y",
-                first=(left, low),
+                first=(left, low if low > 0 else top),
                 second=(left, t),
                 line=-8 / scale,
-                text=length_text(t - low, units),
+                text=length_text(t - (low if low > 0 else top), units),
             )
         )
     return found
@@ -321,9 +321,15 @@ def front_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
     found: list[Item] = [
         Stroke(layer="OUTLINE", points=[(0, 0), (w, 0), (w, t), (0, t)], closed=True)
     ]
+    for pocket in piece.pockets:
+        if pocket.floor_mm <= 0:  # hollow from below
+            x0, _, x1, _ = Polygon(pocket.outline[0]).bounds
+            high = pocket.depth_mm
+            ring = [(x0, 0.0), (x0, high), (x1, high), (x1, 0.0)]
+            found.append(Stroke(layer="HIDDEN", points=ring, closed=False))
     drawn: set[tuple[float, str]] = set()
     for row in piece.holes:
-        if row.side == "front":
+        if row.side in ("front", "face 1"):
             found += [
                 Round(layer="OUTLINE", x=p.x_mm, y=p.y_mm, radius=row.diameter_mm / 2)
                 for p in row.places

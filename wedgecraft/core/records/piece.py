@@ -7,7 +7,12 @@ from typing import Literal
 from wedgecraft.core.ground.documents import Document, Ring, Rings
 from wedgecraft.core.records.material import Material
 
-Side = Literal["top", "bottom", "left", "right", "front", "back"]
+# fmt: off
+Side = Literal[
+    "top", "bottom", "left", "right", "front", "back",
+    "face 1", "face 2", "face 3", "face 4", "face 5", "face 6", "face 7", "face 8",
+]
+# fmt: on
 
 
 class HolePlace(Document):
@@ -53,7 +58,9 @@ class Holes(Document):
 
 
 class Pocket(Document):
-    """What is milled into a piece: its outline, how deep, the radius of its inner corners."""
+    """What is milled into a piece: its outline, how deep, the radius of its inner corners; from
+    below where ``floor_mm`` is nothing.
+    """
 
     what: str
     outline: Rings
@@ -165,7 +172,8 @@ class Touching(Document):
 
 class Piece(Document):
     """One piece, ``alike`` of them; its corner at (0, 0), the wedge at its datum. ``bodies``: where
-    it comes in several, their outlines; ``drawn_part``: the part as it stands in it. ``bridged``:
+    it comes in several, their outlines; ``section``: its outline where it is no rectangle, the side
+    in front first; ``drawn_part``: the part as it stands in it. ``bridged``:
     the pockets as they go on over the gap between bodies, for a cam system.
     """
 
@@ -181,6 +189,7 @@ class Piece(Document):
     datum_mm: tuple[float, float]
     datum_says: str
     bodies: list[Ring] = []
+    section: Ring | None = None
     drawn_part: Rings = []
     bridged: list[Pocket] = []
     touching: Touching | None = None

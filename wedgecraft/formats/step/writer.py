@@ -8,7 +8,9 @@ from typing import Any
 
 from wedgecraft.core.ground.bends import Bend, amid, bends_of
 from wedgecraft.core.make.finish import solid_plan
+from wedgecraft.core.make.sides import Array, frame
 from wedgecraft.core.make.strokes import strokes
+from wedgecraft.core.records.assembly import Assembly, Solid
 from wedgecraft.core.records.piece import Holes, Piece
 
 #: A tool goes so far beyond the faces it comes through, mm.
@@ -42,6 +44,64 @@ def write_step(documents: list[str]) -> bytes:
         path = Path(folder) / "pieces.step"
         writer.Write(str(path))
         return path.read_bytes()
+
+
+def write_assembly(document: str) -> bytes:
+    """A setup put together, given as JSON: every shape once, named, wherever it stands."""
+    from OCP.gp import gp_Trsf
+    from OCP.STEPCAFControl import STEPCAFControl_Writer
+    from OCP.TCollection import TCollection_ExtendedString
+    from OCP.TDataStd import TDataStd_Name
+    from OCP.TDocStd import TDocStd_Document
+    from OCP.TopLoc import TopLoc_Location
+    from OCP.XCAFApp import XCAFApp_Application
+    from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+    given = Assembly.model_validate_json(document)
+    app = XCAFApp_Application.GetApplication_s()
+    whole = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
+    app.InitDocument(whole)
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(whole.Main())
+    top = shapes.NewShape()
+    TDataStd_Name.Set_s(top, TCollection_ExtendedString(f"setup {given.number}"))
+    labels = []
+    for solid in given.solids:
+        label = shapes.AddShape(_together(solid), False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(solid.name))
+        labels.append(label)
+    for item in given.stands:
+        move = gp_Trsf()
+        move.SetValues(*(value for row in item.pose for value in row))
+        placed = shapes.AddComponent(top, labels[item.solid], TopLoc_Location(move))
+        TDataStd_Name.Set_s(placed, TCollection_ExtendedString(item.name))
+    shapes.UpdateAssemblies()
+    writer = STEPCAFControl_Writer()
+    writer.Transfer(whole)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "assembly.step"
+        writer.Write(str(path))
+        return path.read_bytes()
+
+
+def _together(solid: Solid) -> Any:
+    """One shape: the piece as it is cut, or slabs as one."""
+    from OCP.BRep import BRep_Builder
+    from OCP.TopoDS import TopoDS_Compound
+
+    if solid.piece is not None:
+        bare = solid.piece.model_copy(update={"marks": []})
+        parts = [shape for _, shape in bodies(bare)]
+    else:
+        parts = [
+            _prism(rings, slab.low_mm, slab.high_mm) for slab in solid.slabs for rings in slab.areas
+        ]
+    if len(parts) == 1:
+        return parts[0]
+    whole, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(whole)
+    for part in parts:
+        builder.Add(whole, part)
+    return whole
 
 
 def bodies(piece: Piece) -> list[tuple[str, Any]]:
@@ -102,47 +162,24 @@ def _drilled(piece: Piece) -> list[Any]:
 
 def _hole(piece: Piece, row: Holes, x: float, y: float) -> list[Any]:
     """Its cylinders: main, counterbore, and what goes on through."""
-    start, way, thick = _from(piece, row.side, x, y)
-    if row.begins_mm:
-        at, thick = row.begins_mm, thick - row.begins_mm
-        x0, y0, z0 = (place + at * along for place, along in zip(start, way, strict=True))
-        start = (x0, y0, z0)
+    side = frame(piece, row.side)
+    thick = side.through_mm - row.begins_mm
+    start = side.at(x, y) + row.begins_mm * side.into
     over = _INSIDE_MM if row.begins_mm else _OVER_MM
     steps = [(row.diameter_mm, thick + _OVER_MM if row.depth_mm is None else row.depth_mm)]
     if row.sink_mm is not None and row.sink_depth_mm is not None:
         steps.append((row.sink_mm, row.sink_depth_mm))
     if row.through_mm is not None:
         steps.append((row.through_mm, thick + _OVER_MM))
-    return [_cylinder(start, way, diameter / 2, depth, over) for diameter, depth in steps]
+    return [_cylinder(start, side.into, diameter / 2, depth, over) for diameter, depth in steps]
 
 
-def _from(
-    piece: Piece, side: str, x: float, y: float
-) -> tuple[tuple[float, float, float], tuple[float, float, float], float]:
-    """Where a hole begins, which way it goes, and how thick the piece is that way."""
-    w, d, t = piece.width_mm, piece.depth_mm, piece.thickness_mm
-    return {
-        "top": ((x, y, t), (0.0, 0.0, -1.0), t),
-        "bottom": ((x, y, 0.0), (0.0, 0.0, 1.0), t),
-        "front": ((x, 0.0, y), (0.0, 1.0, 0.0), d),
-        "back": ((x, d, y), (0.0, -1.0, 0.0), d),
-        "left": ((0.0, x, y), (1.0, 0.0, 0.0), w),
-        "right": ((w, x, y), (-1.0, 0.0, 0.0), w),
-    }[side]
-
-
-def _cylinder(
-    start: tuple[float, float, float],
-    way: tuple[float, float, float],
-    radius: float,
-    depth: float,
-    over_mm: float,
-) -> Any:
+def _cylinder(start: Array, way: Array, radius: float, depth: float, over_mm: float) -> Any:
     from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
     from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
-    back = [at - over_mm * along for at, along in zip(start, way, strict=True)]
-    axis = gp_Ax2(gp_Pnt(*back), gp_Dir(*way))
+    back = start - over_mm * way
+    axis = gp_Ax2(gp_Pnt(*map(float, back)), gp_Dir(*map(float, way)))
     return BRepPrimAPI_MakeCylinder(axis, radius, depth + over_mm).Shape()
 
 
@@ -152,7 +189,8 @@ def _milled(piece: Piece) -> list[Any]:
         high = pocket.floor_mm + pocket.depth_mm
         if high >= piece.thickness_mm - 1e-6:
             high += _OVER_MM
-        found.append(_prism(pocket.outline, pocket.floor_mm, high))
+        low = pocket.floor_mm if pocket.floor_mm > 0 else -_OVER_MM
+        found.append(_prism(pocket.outline, low, high))
     return found
 
 
