@@ -14,6 +14,7 @@ from wedgecraft.core.locate.in_jaws import JAW_MATERIAL, InJaws, Resting, in_jaw
 from wedgecraft.core.locate.lies import Profile, places
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
+from wedgecraft.core.make.behind import behind, too_thin
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import letter
 from wedgecraft.core.make.jaw_holes import dowels, screws
@@ -120,6 +121,9 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
     meets = touching(pair, ready, nest)
     lying = [_rests(meets.profile, item, to) for item in meets.rests]
     varies, source = meets.varies_mm, meets.varies_says
+    verdict = asked.verdict(kind)
+    force = None if verdict is None else verdict.preload_high_n
+    walls_behind = behind(pair, force or 0.0)
     reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
     rules = asked.request.rules
     across = [screws(pair, to, vise, jaw_height_mm)]
@@ -148,6 +152,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
             *_doubts(pair, floor, walls),
             *_too_large(lying, varies, source),
             *_free(lying),
+            *([] if verdict is None else too_thin(walls_behind, verdict.needed, force or 0.0)),
         ],
         bought=[*_bought(pair, jaw_height_mm), *(item for one in across for item in one.bought)],
         touching=Touching(
@@ -163,6 +168,9 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
             gap_mm=pair.gap_mm,
             varies_mm=varies,
             varies_says=source,
+            force_n=force,
+            behind_mm=[item.thick_mm for item in walls_behind],
+            bends_mm=[] if force is None else [item.bends_mm for item in walls_behind],
             rests=lying,
         ),
     )

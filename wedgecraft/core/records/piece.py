@@ -151,7 +151,9 @@ class Touching(Document):
     """How soft jaws meet their part: clearance all round, the cutter for the pocket and corners it
     relieves, of each jaw's gripping wall what is left of how much (mm), the floor under the pocket,
     how deep it is, the gap between the jaws. ``varies_mm``: half of how much parts differ across
-    the jaws, and ``varies_says`` where that comes from; ``rests``: how the smallest, the nominal
+    the jaws, and ``varies_says`` where that comes from; ``behind_mm``: what stays behind the pocket
+    of the fixed and of the moving jaw, and ``bends_mm`` how far its top gives at ``force_n``,
+    nothing where nobody knows that; ``rests``: how the smallest, the nominal
     and the largest lie.
     """
 
@@ -167,6 +169,9 @@ class Touching(Document):
     gap_mm: float
     varies_mm: float = 0
     varies_says: str = ""
+    force_n: float | None = None
+    behind_mm: list[float] = []
+    bends_mm: list[float] = []
     rests: list[Rests] = []
 
 

@@ -69,6 +69,8 @@ function Touches({ touching }: { touching: NonNullable<Piece["touching"]> }) {
     ["Stock to leave, for the cam", withUnit(-touching.clearance_mm, "mm", 3)],
     ["Pocket", `${withUnit(touching.depth_mm, "mm", 1)} deep`],
     ["Left under it", withUnit(touching.floor_mm, "mm", 1)],
+    ["Left behind it", touching.behind_mm.map((mm) => withUnit(mm, "mm", 1)).join(", ")],
+    ["Bends there", touching.bends_mm.map((mm) => withUnit(mm, "mm", 4)).join(", ") || "force not known"],
     ["Gap when cut", withUnit(touching.gap_mm, "mm", 1)],
     ["Cutter for the pocket", withUnit(touching.cutter_mm, "mm", 0)],
     ["Corner reliefs", touching.reliefs ? String(touching.reliefs) : "none needed"],

@@ -1,0 +1,80 @@
+"""What stays of a soft jaw behind its pocket, and how that gives under the vise's force."""
+
+from __future__ import annotations
+
+import math
+from typing import NamedTuple
+
+from wedgecraft.core.locate.in_jaws import JAW_MATERIAL
+from wedgecraft.core.make.pair import Pair
+from wedgecraft.core.records.material import POISSON
+from wedgecraft.core.records.piece import MakeDoubt
+
+#: Shear of a rectangle: its section counts so much less (Timoshenko).
+_SHEAR = 1.2
+#: A wall is not let into something stiff: how its root turns, by moment, and moves, by shear
+#: (O'Donnell 1960, "The additional deflection of a cantilever due to the elasticity of the
+#: support", from memory).
+_ROOT = 16.67 / math.pi
+#: And it is pushed aside with the base round it, by so much times shear over the modulus; by finite
+#: elements of walls half to four times as high as thick.
+_ASIDE = 2.0
+
+
+class Behind(NamedTuple):
+    """Of a jaw: how thick its wall is, how far its top bends back, the stress at its foot."""
+
+    thick_mm: float
+    bends_mm: float
+    stress_mpa: float
+
+
+def wall(force_n: float, high_mm: float, thick_mm: float, wide_mm: float, youngs: float) -> Behind:
+    """A wall so high and thick, pressed evenly over its height and over so much of its length: as a
+    short beam on a base of the same material.
+    """
+    shear = force_n / wide_mm
+    moment = shear * high_mm / 2
+    bent = 12 * shear * high_mm**3 / (8 * youngs * thick_mm**3)
+    sheared = _SHEAR * shear * high_mm / (2 * youngs / (2 * (1 + POISSON)) * thick_mm)
+    root = high_mm * _ROOT * moment / (youngs * thick_mm**2)
+    root += (1 - POISSON) * (shear * high_mm + moment) / (youngs * thick_mm)
+    root += _ASIDE * shear / youngs
+    return Behind(thick_mm, bent + sheared + root, 6 * moment / thick_mm**2)
+
+
+def behind(pair: Pair, force_n: float) -> tuple[Behind, Behind]:
+    """Of the fixed and the moving jaw. A wall spreads what presses it as far to either side as it
+    is high, not beyond the jaw.
+    """
+    milled = [cutting.area.bounds for cutting in pair.cuttings]
+    fixed, moving = pair.fixed.bounds, pair.moving.bounds
+    left = min(box[0] for box in milled) - fixed[0]
+    right = moving[2] - max(box[2] for box in milled)
+    long = fixed[3] - fixed[1]
+    count = len(pair.along)
+    found = []
+    for jaw, thick in enumerate((left, right)):
+        wide = min(long, pair.kept(jaw) + 2 * pair.depth_mm * count)
+        thick = max(thick, 0.01)
+        found.append(wall(force_n, pair.depth_mm, thick, wide, JAW_MATERIAL.youngs_mpa))
+    return found[0], found[1]
+
+
+def too_thin(found: tuple[Behind, Behind], needed: float, force_n: float) -> list[MakeDoubt]:
+    """Walls that would yield before the force is as many times as large as clamping needs."""
+    said = []
+    for name, item in zip(("fixed", "moving"), found, strict=True):
+        factor = JAW_MATERIAL.yield_mpa / item.stress_mpa if item.stress_mpa else math.inf
+        if factor < needed:
+            thicker = item.thick_mm * math.sqrt(needed / factor)
+            said.append(
+                MakeDoubt(
+                    what=f"{name} jaw",
+                    says=f"{item.thick_mm:.1f} mm stay behind the pocket: at {force_n:.0f} N its"
+                    f" foot is {factor:.2f} times from yielding; {needed:g} times are needed",
+                    remedy=f"a blank {math.ceil(thicker - item.thick_mm)} mm thicker, or the part"
+                    " held by less",
+                )
+            )
+    return said
