@@ -361,7 +361,7 @@ def test_plates_are_relieved_where_drills_and_cutters_come_out_below(manifold):
     for mark in whole.marks:
         x0, y0 = mark.x_mm, mark.y_mm
         assert not any(area.contains(Point(x0, y0)) for area in areas)
-    beside = [d for d in whole.doubts if d.what.startswith("relief under")]
+    beside = [d for d in whole.doubts if d.what.startswith("relief,")]
     near = [
         hole
         for row in whole.holes

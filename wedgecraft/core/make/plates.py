@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Sequence
 
 import numpy as np
-from shapely.geometry import Point, Polygon
 
 from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.make.asked import Asked
@@ -14,6 +13,7 @@ from wedgecraft.core.make.blocks import ALONE_KG
 from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, largest_sunk
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import HoleTable, Placed, letter, sunk, table_of
+from wedgecraft.core.make.plate_pockets import around, near_pockets, pockets_of
 from wedgecraft.core.make.room import marked
 from wedgecraft.core.make.set_stops import SetStop, set_stops
 from wedgecraft.core.make.uneven import Holed, bolts_up, grid, two_dowels
@@ -23,7 +23,7 @@ from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Pocket
 from wedgecraft.core.records.plate import PickUp, Plate
 from wedgecraft.core.station.member import Member
-from wedgecraft.core.station.relief import RELIEF, milled_reliefs, reliefs
+from wedgecraft.core.station.relief import RELIEF, reliefs
 
 #: Dowels that say where a plate lies; from memory.
 _DOWEL_MM = 8.0
@@ -123,7 +123,7 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
     pockets = [
         pocket
         for station in stations
-        for pocket in _pockets(asked, station, fixed[station.kind].stops)
+        for pocket in pockets_of(asked, station, fixed[station.kind].stops)
     ]
     return Piece(
         name=f"{what}, op {' and '.join(map(str, asked.ops))}",
@@ -139,14 +139,14 @@ def _plate(asked: Asked, face: int, what: str) -> Piece:
         holes=rows,
         pockets=pockets,
         marks=marked(
-            _lines(asked), plate.width_mm, plate.depth_mm, [*rows, *_around(pockets)], _MARK_MM
+            _lines(asked), plate.width_mm, plate.depth_mm, [*rows, *around(pockets)], _MARK_MM
         ),
         notes=[*_notes(), *(says for own in fixed.values() for says in own.notes)],
         doubts=[
             *table.doubts,
             *(doubt for own in fixed.values() for doubt in own.doubts),
             *thin_webs(rows, plate.width_mm, plate.depth_mm, plate.thickness_mm),
-            *_near_pockets(pockets, rows, plate),
+            *near_pockets(pockets, rows, plate),
         ],
         bought=[
             *table.listed(),
@@ -174,79 +174,12 @@ def _of_station(asked: Asked, station: PlacedStation, stops: Sequence[SetStop]) 
         Fixing(RELIEF, x, y, diameter_mm=wide, depth_mm=deep)
         for x, y, wide, deep in reliefs(ready.sitting, built.members)
     ]
-    return [_at(item, station) for item in [*own, *pinned, *under]]
-
-
-def _pockets(asked: Asked, station: PlacedStation, stops: Sequence[SetStop]) -> list[Pocket]:
-    """Reliefs under what is milled right through the parts of a station, grooves for its stops."""
-    ready = asked.kinds[station.kind]
-    thick = asked.request.plate.thickness_mm
-    milled = [
-        (f"relief under station {station.number}", list(area.exterior.coords[:-1]), deep, corner)
-        for area, deep, corner in milled_reliefs(ready.sitting, ready.station.members)
+    floor = [
+        item
+        for member in built.members
+        for item in _put(member, kind.element.under(built.floor)[1])
     ]
-    milled += [
-        (f"groove for a stop of station {station.number}", ring, stop.groove_mm, stop.corner_mm)
-        for stop in stops
-        for ring in stop.groove
-    ]
-    return [
-        Pocket(
-            what=what,
-            outline=[
-                [
-                    (round(float(x) + station.x_mm, 6), round(float(y) + station.y_mm, 6))
-                    for x, y in turned(np.array(ring), station.turn)
-                ]
-            ],
-            depth_mm=deep,
-            corner_mm=corner,
-            floor_mm=thick - deep,
-        )
-        for what, ring, deep, corner in milled
-    ]
-
-
-def _around(pockets: Sequence[Pocket]) -> list[Holes]:
-    """Rounds about them, where nothing is marked."""
-    found = []
-    for pocket in pockets:
-        area = Polygon(pocket.outline[0])
-        middle = area.centroid
-        far = float(area.exterior.hausdorff_distance(middle))
-        place = HolePlace(x_mm=float(middle.x), y_mm=float(middle.y), what=pocket.what)
-        found.append(
-            Holes(letter="", says="", diameter_mm=2 * far, depth_mm=pocket.depth_mm, places=[place])
-        )
-    return found
-
-
-def _near_pockets(
-    pockets: Sequence[Pocket], rows: Sequence[Holes], plate: Plate
-) -> list[MakeDoubt]:
-    """Holes that leave too little beside a relief, and reliefs that go too deep."""
-    found = []
-    web = least_web_mm(plate.thickness_mm)
-    for pocket in pockets:
-        area = Polygon(pocket.outline[0])
-        near = [
-            (place.x_mm, place.y_mm)
-            for row in rows
-            for place in row.places
-            if row.side == "top"
-            and not area.contains(Point(place.x_mm, place.y_mm))  # it begins on its floor
-            and area.distance(Point(place.x_mm, place.y_mm)) < row.widest_mm / 2 + web
-        ]
-        if near:
-            found.append(
-                MakeDoubt(
-                    what=pocket.what,
-                    says=f"{len(near)} holes leave less than {web:g} mm beside it",
-                    remedy="the station elsewhere, or a cut that ends above the plate",
-                    places=near,
-                )
-            )
-    return found
+    return [_at(item, station) for item in [*own, *pinned, *under, *floor]]
 
 
 def _put(member: Member, fixings: Sequence[Fixing]) -> list[Fixing]:

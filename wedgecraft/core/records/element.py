@@ -75,6 +75,15 @@ class Grip:
     seats: tuple[Contact, ...] = ()
 
 
+class Milled(NamedTuple):
+    """A pocket in what it stands on: its area, how deep, the radius of its inner corners."""
+
+    what: str
+    area: Polygon
+    deep_mm: float
+    corner_mm: float
+
+
 class Leaning(NamedTuple):
     """A long stop that leans over the part: the way it pushes, and between which heights."""
 
@@ -286,6 +295,14 @@ class Element(Document):
         how high it stands.
         """
         return (Fixing(self.said, thread=clamp.screw, clamped_mm=over_mm),)
+
+    def let_in(self, bodies: Sequence[Body]) -> tuple[Milled, ...]:
+        """Pockets that the bodies of its clamps stand in."""
+        return ()
+
+    def under(self, floor: Polygon) -> tuple[tuple[Milled, ...], tuple[Fixing, ...]]:
+        """Pockets and holes under each part, in its frame; ``floor``: what of it lies there."""
+        return (), ()
 
     def along_side_mm(self, clamp: EdgeClamp) -> float | None:
         """Its width where it presses along the side across from the long stop; else nothing."""

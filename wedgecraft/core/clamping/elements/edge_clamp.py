@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal, Self
 
+import shapely
 from pydantic import Field
-from shapely.geometry import box
+from shapely.geometry import Point, box
 
 from wedgecraft.core.clamping.screw import edge_clamp_preload
 from wedgecraft.core.ground.errors import OutOfRange
@@ -17,10 +20,12 @@ from wedgecraft.core.records.element import (
     Friction,
     Grip,
     InShop,
+    Milled,
     Press,
     Stood,
     lifts,
 )
+from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.material import TOOTHED_FRICTION
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
@@ -28,6 +33,9 @@ from wedgecraft.core.records.sharing import Blanks
 #: What a part needs beside its own variation to be lifted out by hand without catching; common
 #: practice, from memory.
 PLAY_MM = 0.2
+#: A pocket is so much larger all round than what stands in it; a fast cutter for it, and how many
+#: diameters deep it goes; house usage, from memory.
+_ROOM_MM, _CUTTER_MM, _DEEP = 0.2, 8.0, 4.0
 
 
 def beside(
@@ -48,10 +56,36 @@ class Toe(Element):
 
     formula: ClassVar[str] = "toe force = screw force x transmission"
     is_toe: ClassVar[bool] = True
+    let_in_mm: Annotated[Length, Field(ge=0, le=100, title="Let in, depth of its pocket")] = 0
     stands_beside: ClassVar[bool] = True
 
     def preload(self, clamp: EdgeClamp, sealed_mm2: float = 0.0) -> Preload:
         return edge_clamp_preload(clamp)
+
+    def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
+        """Its screw, on the floor of its pocket where it is let in."""
+        deep = self.let_in_mm
+        clamped = over_mm + deep
+        return (Fixing(self.said, thread=clamp.screw, clamped_mm=clamped, begins_mm=deep),)
+
+    def let_in(self, bodies: Sequence[Body]) -> tuple[Milled, ...]:
+        """A little wider all round than each body, its corners cleared by round ones."""
+        if not self.let_in_mm:
+            return ()
+        corner = max(_CUTTER_MM / 2, self.let_in_mm / _DEEP / 2)
+        found = []
+        for body in bodies:
+            area = body.polygon.buffer(_ROOM_MM, join_style="mitre")
+            x0, y0, x1, y1 = area.bounds
+            inward = corner / math.sqrt(2)
+            clear = [
+                Point(x + sx * inward, y + sy * inward).buffer(corner, quad_segs=16)
+                for x, sx in ((x0, 1), (x1, -1))
+                for y, sy in ((y0, 1), (y1, -1))
+            ]
+            whole = shapely.union_all([area, *clear])
+            found.append(Milled(f"pocket for an {self.said}", whole, self.let_in_mm, corner))
+        return tuple(found)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         width = float(stood.between(*clamp.toe_mm).bounds[2])

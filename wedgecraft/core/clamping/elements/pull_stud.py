@@ -11,7 +11,7 @@ from shapely.geometry import Point
 
 from wedgecraft.core.clamping.screw import screw_forces_n
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.ground.units import Force
+from wedgecraft.core.ground.units import Force, Length
 from wedgecraft.core.records.contact import Contact
 from wedgecraft.core.records.element import (
     ELEMENTS,
@@ -41,6 +41,8 @@ class PullStud(Element):
     ratio: Annotated[float, Field(gt=0, le=5, title="Pull per screw force")] = 1.2
     seat_mm: Annotated[Size, Field(title="Seat, diameter")] = 20
     capacity_n: Annotated[Force, Field(gt=0, le=1e6, title="Seat carries sideways")] = 10_000
+    receiver_mm: Annotated[Length, Field(ge=0, le=200, title="Receiver, bore; 0 unknown")] = 0
+    receiver_deep_mm: Annotated[Length, Field(ge=0, le=200, title="Receiver, depth; 0 through")] = 0
 
     acts: ClassVar[str] = "pulls down"
     formula: ClassVar[str] = "pull = screw force x ratio"
@@ -61,7 +63,11 @@ class PullStud(Element):
         return Preload(low * self.ratio, high * self.ratio, low * self.ratio)
 
     def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
-        return (Fixing("pull stud's receiver", unknown="its bore and its screws"),)
+        what = "pull stud's receiver"
+        if not self.receiver_mm:
+            return (Fixing(what, unknown="its bore and its screws"),)
+        deep = self.receiver_deep_mm or None
+        return (Fixing(what, diameter_mm=self.receiver_mm, fit="H7", depth_mm=deep),)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """Evenly along the longer side of the part, each seat wholly under it."""

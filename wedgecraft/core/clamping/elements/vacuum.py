@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar, Literal
 
+import shapely
 from pydantic import Field
-from shapely.geometry import box
+from shapely.geometry import Polygon, box
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import FigureInput, given
 from wedgecraft.core.ground.units import Length
-from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Press, Stood, lifts
+from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Milled, Press, Stood, lifts
 from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
 from wedgecraft.core.records.sharing import Blanks
+
+#: A cord is let in by so much of its thickness; from memory.
+_SUNK = 0.75
 
 
 @ELEMENTS.register
@@ -30,6 +34,8 @@ class Vacuum(Element):
     high_kpa: Annotated[float, Field(gt=0, le=101, title="Vacuum at best, kPa")] = 85
     border_mm: Annotated[Length, Field(ge=0, le=200, title="Seal inside the edge")] = 5
     sealed_share: Annotated[float, Field(gt=0, le=1, title="Share that is sealed")] = 0.85
+    cord_mm: Annotated[Length, Field(gt=0, le=20, title="Seal cord, thickness")] = 4
+    port_mm: Annotated[Length, Field(gt=0, le=50, title="Port, diameter")] = 8
 
     acts: ClassVar[str] = "presses down all over"
     formula: ClassVar[str] = "force = area inside the seal x share sealed x vacuum"
@@ -49,7 +55,25 @@ class Vacuum(Element):
         return Preload(area * self.low_kpa / 1000, area * self.high_kpa / 1000, 0.0)
 
     def fixings(self, clamp: EdgeClamp, over_mm: float) -> tuple[Fixing, ...]:
-        return (Fixing("vacuum", unknown="the groove for its seal, and the port"),)
+        """None but the port under the part."""
+        return ()
+
+    def under(self, floor: Polygon) -> tuple[tuple[Milled, ...], tuple[Fixing, ...]]:
+        """A groove for the seal's cord, as wide as it and less deep, so that it stands proud; the
+        port inside it.
+        """
+        inside = floor.buffer(-self.border_mm)
+        grooves = tuple(
+            Milled(
+                "groove for the seal",
+                part.exterior.buffer(self.cord_mm / 2, quad_segs=16),
+                round(_SUNK * self.cord_mm, 2),
+                self.cord_mm / 2,
+            )
+            for part in shapely.get_parts(inside)
+        )
+        at = inside.representative_point()
+        return grooves, (Fixing("vacuum port", at.x, at.y, diameter_mm=self.port_mm),)
 
     def sealed_mm2(self, stood: Stood) -> float:
         """Raises OutOfRange when the border leaves none."""
