@@ -63,6 +63,9 @@ class Vises(Form):
     gap_mm: Annotated[
         Length, Field(gt=0, le=20, title="Gap between soft jaws when cut", json_schema_extra=_SOFT)
     ] = 3.2
+    posts: Annotated[bool, Field(title="Posts in the part's openings", json_schema_extra=_SOFT)] = (
+        False
+    )
     other_jaws: Annotated[
         Literal["as the first", "hard", "stepped", "soft"],
         Field(title="Jaws of the other station", json_schema_extra=_OF_TWO),
@@ -92,6 +95,7 @@ class Vises(Form):
         "station.locating.clearance_mm": "clearance_mm",
         "station.locating.pushed": "pushed",
         "station.element.gap_mm": "gap_mm",
+        "station.element.posts": "posts",
         "station.element": "vise",
         "station.stops": "vise",
     }
@@ -157,7 +161,7 @@ class Vises(Form):
             stations=vise.stations,
             ledge_mm=self.ledge_mm,
             stepped=jaws == "stepped",
-            **({"gap_mm": self.gap_mm} if jaws == "soft" else {}),
+            **({"gap_mm": self.gap_mm, "posts": self.posts} if jaws == "soft" else {}),
             tilt_nmm=1e6 * self.vise.tilt_stiffness_nm_per_mrad,
         )
         turns = {*own.turns, *((turn + 180) % 360 for turn in own.turns)} if two else own.turns

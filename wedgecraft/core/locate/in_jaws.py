@@ -16,7 +16,7 @@ from wedgecraft.core.records.cut import largest
 from wedgecraft.core.records.element import Nest
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.view import OpView
-from wedgecraft.core.station.nest import profile
+from wedgecraft.core.station.nest import posts_in, profile
 from wedgecraft.core.station.preload import blanks_of
 from wedgecraft.core.workpiece.blank import FACED_MM
 from wedgecraft.core.workpiece.sitting import Sitting
@@ -64,7 +64,9 @@ def in_jaws(
     kind = view.station
     held = profile(sitting, kind)
     varies, source = _varies(view, sitting, held)
-    at = profile_of(held, nest.split_mm(held), nest.gap_mm, reliefs)
+    posts = [post.exterior.coords for post in posts_in(held, nest)]
+    walled = Polygon(held.exterior, posts)
+    at = profile_of(walled, nest.split_mm(held), nest.gap_mm, reliefs)
     high, element = kind.stops.height_mm, kind.element
     walls = _walls(view, sitting, held)
     force = element.preload(kind.clamp).high_n / kind.sharing.parts

@@ -67,12 +67,17 @@ class Lies(NamedTuple):
 def profile_of(
     part: Polygon, split_mm: float, gap_mm: float, reliefs: BaseGeometry | None = None
 ) -> Profile:
-    """The profile in short pieces, without what lies in the gap or at a relief."""
-    corners = _in_pieces(shapely.get_coordinates(shapely.orient_polygons(part).exterior))
-    ways = np.diff(corners, axis=0)
+    """The profile in short pieces, without what lies in the gap or at a relief; openings in it are
+    those that a post stands in.
+    """
+    turned = shapely.orient_polygons(part)
+    rings = [
+        _in_pieces(shapely.get_coordinates(ring)) for ring in (turned.exterior, *turned.interiors)
+    ]
+    ways = np.concatenate([np.diff(corners, axis=0) for corners in rings])
     lengths = np.linalg.norm(ways, axis=1)
     there = lengths > 1e-9
-    middles = (corners[:-1] + corners[1:]) / 2
+    middles = np.concatenate([(corners[:-1] + corners[1:]) / 2 for corners in rings])
     normals = np.column_stack([ways[:, 1], -ways[:, 0]]) / np.maximum(lengths, 1e-12)[:, None]
     there &= np.abs(middles[:, 0] - split_mm) > gap_mm / 2
     if reliefs is not None and not reliefs.is_empty:

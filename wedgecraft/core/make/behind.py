@@ -12,6 +12,7 @@ from wedgecraft.core.records.piece import MakeDoubt
 
 #: Shear of a rectangle: its section counts so much less (Timoshenko).
 _SHEAR = 1.2
+_NEAR_MM = 0.1
 #: A wall is not let into something stiff: how its root turns, by moment, and moves, by shear
 #: (O'Donnell 1960, "The additional deflection of a cantilever due to the elasticity of the
 #: support", from memory).
@@ -59,6 +60,47 @@ def behind(pair: Pair, force_n: float) -> tuple[Behind, Behind]:
         thick = max(thick, 0.01)
         found.append(wall(force_n, pair.depth_mm, thick, wide, JAW_MATERIAL.youngs_mpa))
     return found[0], found[1]
+
+
+class PostGives(NamedTuple):
+    """A post: how thick it is, the force it takes of the jaw's, and the stress at its foot."""
+
+    thick_mm: float
+    force_n: float
+    stress_mpa: float
+
+
+def posts_give(pair: Pair, force_n: float) -> list[PostGives]:
+    """Of every post in the first pocket. Each takes of the force what its wall is of all that
+    grips on its jaw, halfway up.
+    """
+    found = []
+    for post in pair.posts:
+        area = post.buffer(-pair.clearance_mm)
+        x0, y0, x1, y1 = area.bounds
+        jaw = int(area.centroid.x > pair.split_mm)
+        grips = pair.grips[jaw]
+        own = grips.intersection(post.buffer(_NEAR_MM)).length * len(pair.along)
+        force = force_n / len(pair.along) * own / max(grips.length, 1e-9)
+        # a rectangle round it, as full as it is
+        section = (y1 - y0) * (x1 - x0) ** 2 / 6 * area.area / ((x1 - x0) * (y1 - y0))
+        found.append(PostGives(x1 - x0, force, force * pair.depth_mm / 2 / section))
+    return found
+
+
+def weak_posts(found: list[PostGives], needed: float) -> list[MakeDoubt]:
+    """Posts whose foot would yield before the force is as many times as large as clamping needs."""
+    return [
+        MakeDoubt(
+            what="post",
+            says=f"{item.thick_mm:.1f} mm thick, it takes {item.force_n:.0f} N: its foot is"
+            f" {JAW_MATERIAL.yield_mpa / item.stress_mpa:.2f} times from yielding; {needed:g} times"
+            " are needed",
+            remedy="no posts, or the part held by less",
+        )
+        for item in found
+        if item.stress_mpa * needed > JAW_MATERIAL.yield_mpa
+    ]
 
 
 def too_thin(found: tuple[Behind, Behind], needed: float, force_n: float) -> list[MakeDoubt]:

@@ -14,7 +14,7 @@ from wedgecraft.core.locate.in_jaws import JAW_MATERIAL, InJaws, Resting, in_jaw
 from wedgecraft.core.locate.lies import Profile, places
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.asked import Asked
-from wedgecraft.core.make.behind import behind, too_thin
+from wedgecraft.core.make.behind import behind, posts_give, too_thin, weak_posts
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import letter
 from wedgecraft.core.make.jaw_holes import dowels, screws
@@ -124,6 +124,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
     verdict = asked.verdict(kind)
     force = None if verdict is None else verdict.preload_high_n
     walls_behind = behind(pair, force or 0.0)
+    posts = posts_give(pair, force or 0.0)
     reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
     rules = asked.request.rules
     across = [screws(pair, to, vise, jaw_height_mm)]
@@ -153,6 +154,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
             *_too_large(lying, varies, source),
             *_free(lying),
             *([] if verdict is None else too_thin(walls_behind, verdict.needed, force or 0.0)),
+            *([] if verdict is None else weak_posts(posts, verdict.needed)),
         ],
         bought=[*_bought(pair, jaw_height_mm), *(item for one in across for item in one.bought)],
         touching=Touching(
@@ -238,6 +240,11 @@ def _notes(pair: Pair, rules: HouseRules) -> list[str]:
         f"Stock to leave for the cam system: {leave:+.3f} mm ({leave / 25.4:+.4f} in) on the"
         " profile: the pocket is larger than the part all round, never undersize.",
         "No undercut at the foot: the part would rock and chips hide there.",
+        *(
+            [f"{len(pair.posts)} posts stand in its openings, a clearance smaller all round."]
+            if pair.posts
+            else []
+        ),
         "Chamfer the pocket's upper edge 0.5 x 45°. Break all other edges.",
         _ALIGNED[rules.jaws_aligned],
     ]

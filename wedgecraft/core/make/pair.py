@@ -17,7 +17,7 @@ from wedgecraft.core.locate.in_jaws import clearance_of
 from wedgecraft.core.locate.ready import Ready
 from wedgecraft.core.make.pocket import Cutting, Layer, best_cutting, gripping, layers
 from wedgecraft.core.records.element import Nest
-from wedgecraft.core.station.nest import profile
+from wedgecraft.core.station.nest import posts_in, profile
 from wedgecraft.core.workpiece.body import Body, prism, united
 
 #: Between two pockets reliefs leave so much, mm; house usage, from memory.
@@ -32,7 +32,8 @@ Shape = TypeVar("Shape", bound=BaseGeometry)
 @dataclass(frozen=True)
 class Pair:
     """A pair of soft jaws in its station's frame: blanks, the pockets' layers as they are cut, the
-    walls that grip; the floor of the pockets at Z0. ``along``: how far along the jaws each of the
+    walls that grip; the floor of the pockets at Z0. ``posts``: openings of the first pocket's part
+    that one is left in. ``along``: how far along the jaws each of the
     pockets, all alike, is from the first.
     """
 
@@ -47,6 +48,7 @@ class Pair:
     cuttings: tuple[Cutting, ...]
     grips: tuple[BaseGeometry, BaseGeometry]
     along: tuple[float, ...] = (0.0,)
+    posts: tuple[Polygon, ...] = ()
 
     @property
     def cutter_mm(self) -> float:
@@ -71,9 +73,11 @@ def pair_of(ready: Ready) -> Pair | None:
     split = nest.split_mm(held)
     along = tuple(member.y_mm for member in ready.station.members)
     fixed, moving = _blanks(ready, nest, held, along)
-    found = layers(sitting.before, depth, clearance)
+    posts = tuple(posts_in(held, nest))
+    found = layers(sitting.before, depth, clearance, posts)
     grips = gripping(found[0].area, split, nest.gap_mm)
     wall = _inside(fixed, moving, nest, found[-1].area, along)
+    wall = wall.difference(shapely.union_all(posts))
     both = shapely.union_all([grips[0], grips[1]])
     # what a cutter leaves within the clearance touches nothing
     film = clearance + _LEFT_MM
@@ -96,6 +100,7 @@ def pair_of(ready: Ready) -> Pair | None:
         tuple(_every(cutting, along) for cutting in cuttings),
         (_each(grips[0], along), _each(grips[1], along)),
         along,
+        posts,
     )
 
 

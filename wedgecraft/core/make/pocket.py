@@ -5,6 +5,7 @@ circles that let sharp corners free.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -46,16 +47,19 @@ class Layer:
     area: MultiPolygon
 
 
-def layers(before: Body, depth_mm: float, clearance_mm: float) -> list[Layer]:
+def layers(
+    before: Body, depth_mm: float, clearance_mm: float, posts: Sequence[Polygon] = ()
+) -> list[Layer]:
     """At every height all that lies at or below it, grown by the clearance all round: what must be
-    free for the part to come down. Body with its floor at Z0.
+    free for the part to come down; ``posts`` stand in its openings. Body with its floor at Z0.
     """
+    left = shapely.union_all([post.buffer(-clearance_mm, quad_segs=_QUARTER) for post in posts])
     levels = [level for level in before.levels if _LEVEL_MM < level < depth_mm - _LEVEL_MM]
     found: list[Layer] = []
     for low, high in pairwise([0.0, *levels, depth_mm]):
         steps = 1 if _upright(before, low, high) else _STEPS
         for a, b in pairwise(np.linspace(low, high, steps + 1).tolist()):
-            area = _grown(before.seen(0.0, b), clearance_mm)
+            area = _parts(_grown(before.seen(0.0, b), clearance_mm).difference(left))
             if found and area.difference(found[-1].area.buffer(_FILM_MM)).is_empty:
                 found[-1] = replace(found[-1], high_mm=b)
             else:
@@ -239,12 +243,14 @@ def gripping(
     left: list[LineString] = []
     right: list[LineString] = []
     for part in area.geoms:
-        corners = shapely.get_coordinates(shapely.orient_polygons(part).exterior)
-        ways = np.diff(corners, axis=0)
-        sizes = np.linalg.norm(ways, axis=1)
-        faces = ways[:, 1] / np.maximum(sizes, 1e-12)  # outward normal along X
-        for k in np.flatnonzero(np.abs(faces) >= _FACES).tolist():
-            (left if faces[k] < 0 else right).append(LineString(corners[k : k + 2]))
+        turned = shapely.orient_polygons(part)
+        for ring in (turned.exterior, *turned.interiors):
+            corners = shapely.get_coordinates(ring)
+            ways = np.diff(corners, axis=0)
+            sizes = np.linalg.norm(ways, axis=1)
+            faces = ways[:, 1] / np.maximum(sizes, 1e-12)  # outward normal along X
+            for k in np.flatnonzero(np.abs(faces) >= _FACES).tolist():
+                (left if faces[k] < 0 else right).append(LineString(corners[k : k + 2]))
     x0, y0, x1, y1 = area.bounds
     fixed = shapely.box(x0 - 1, y0 - 1, split_mm - gap_mm / 2, y1 + 1)
     moving = shapely.box(split_mm + gap_mm / 2, y0 - 1, x1 + 1, y1 + 1)

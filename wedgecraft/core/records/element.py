@@ -165,12 +165,14 @@ class InShop(Protocol):
 @dataclass(frozen=True)
 class Nest:
     """A pocket in two jaws ``width_mm`` wide, each with its half, ``gap_mm`` between them.
-    ``wall_mm`` stay outside it, and between two of them; common practice, from memory.
+    ``wall_mm`` stay outside it, and between two of them; common practice, from memory. ``posts``:
+    what fills the part's openings is left standing.
     """
 
     width_mm: float
     gap_mm: float
     wall_mm: float = 6.0
+    posts: bool = False
 
     def split_mm(self, held: Polygon) -> float:
         """Where the jaws part, across: amid the profile they hold."""

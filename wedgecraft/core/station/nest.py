@@ -30,6 +30,8 @@ _LEVELS = (0.25, 0.75)
 _PIECE, _BENDS = 0.1, 0.6
 #: A jaw touches in no more places than this at a height.
 _MOST = 8
+#: A post is at least so thick, and so much is round it for a cutter; house usage, from memory.
+_POST_MM, _ROUND_MM = 6.0, 3.2
 #: What lies farther inside the profile does not touch it, mm.
 _TOUCHES_MM = 0.03
 
@@ -47,6 +49,25 @@ class Touch:
 def profile(sitting: Sitting, kind: StopAndEdgeClamp) -> Polygon:
     """What both jaws leave free: all that the part covers down there."""
     return sitting.between(0.0, kind.stops.height_mm)
+
+
+def posts_in(held: Polygon, nest: Nest) -> list[Polygon]:
+    """Openings right through the profile that a post stands in: in one jaw alone, wide enough for
+    one, and with room round them for a cutter.
+    """
+    if not nest.posts:
+        return []
+    split, half = nest.split_mm(held), nest.gap_mm / 2
+    rings = [held.exterior, *held.interiors]
+    found = []
+    for ring in rings[1:]:
+        area = Polygon(ring)
+        x0, _, x1, _ = area.bounds
+        alone = x1 < split - half or x0 > split + half
+        room = min(ring.distance(other) for other in rings if other is not ring)
+        if alone and room >= _ROUND_MM and not area.buffer(-_POST_MM / 2).is_empty:
+            found.append(area)
+    return found
 
 
 def fixed_half(
@@ -92,7 +113,9 @@ def _touches(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, jaw: Jaw) -> 
     held = profile(sitting, kind)
     sign = -1.0 if jaw == "fixed" else 1.0
     reach = nest.split_mm(held) + sign * nest.gap_mm / 2
-    edge = held.exterior.buffer(_TOUCHES_MM)
+    posts = posts_in(held, nest)
+    walls = shapely.union_all([held.exterior, *(post.exterior for post in posts)])
+    edge = walls.buffer(_TOUCHES_MM)
     shapely.prepare(edge)
     depth = min(kind.stops.height_mm, sitting.height_mm)
     found: list[Touch] = []
@@ -101,6 +124,8 @@ def _touches(sitting: Sitting, kind: StopAndEdgeClamp, nest: Nest, jaw: Jaw) -> 
         pieces: list[_Piece] = []
         for part in shapely.get_parts(sitting.before.slice(level)):
             pieces += _pieces(part.exterior, sign, reach, edge)
+            for ring in part.interiors if posts else ():
+                pieces += _pieces(ring, sign, reach, edge, inner=True)
         found += [piece.touch(level, depth / 2) for piece in _few(pieces)]
     return found
 
@@ -115,11 +140,15 @@ class _Piece:
         return Touch((*self.at, level_mm), self.faces, self.length_mm, high_mm)
 
 
-def _pieces(ring: shapely.LinearRing, sign: float, reach_mm: float, edge: Polygon) -> list[_Piece]:
-    """Edges of a ring that face a jaw beyond the gap, cut short and gathered."""
+def _pieces(
+    ring: shapely.LinearRing, sign: float, reach_mm: float, edge: Polygon, inner: bool = False
+) -> list[_Piece]:
+    """Edges of a ring that face a jaw beyond the gap, cut short and gathered. ``inner``: it goes
+    round an opening.
+    """
     most = _PIECE * float(ring.length)
     corners = shapely.get_coordinates(ring.segmentize(most))
-    if not ring.is_ccw:
+    if ring.is_ccw == inner:
         corners = corners[::-1]
     ways = np.diff(corners, axis=0)
     lengths = np.linalg.norm(ways, axis=1)

@@ -23,6 +23,7 @@ class SoftJaws(Jaws):
 
     kind: Literal["soft jaws"] = "soft jaws"  # type: ignore[assignment]
     gap_mm: Annotated[Length, Field(gt=0, le=20, title="Gap between the jaws when cut")] = 3.2
+    posts: Annotated[bool, Field(title="Posts in the part's openings")] = False
 
     acts: ClassVar[str] = "closes round the part's profile"
     said: ClassVar[str] = "soft jaws"
@@ -50,7 +51,7 @@ class SoftJaws(Jaws):
 
     @property
     def nest(self) -> Nest:
-        return Nest(self.width_mm, self.gap_mm)
+        return Nest(self.width_mm, self.gap_mm, posts=self.posts)
 
     def grip(self, stood: Stood, clamp: EdgeClamp, count: int, places: tuple[float, ...]) -> Grip:
         """As of hard jaws, before their pockets are cut."""
