@@ -14,7 +14,7 @@ from wedgecraft.core.records.form import FORMS, Carrier, Form
 from wedgecraft.core.records.locating import LOCATING, LocatingScheme
 from wedgecraft.core.records.machine import Machine
 from wedgecraft.core.records.material import MATERIALS
-from wedgecraft.core.records.piece import Piece
+from wedgecraft.core.records.piece import Bought, Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 from wedgecraft.core.records.sharing import Sharing
@@ -186,8 +186,14 @@ class Vises(Form):
     def pieces(self, asked: Asked) -> list[Piece]:
         # the engine: not before someone asks
         from wedgecraft.core.make.jaws import jaw_pieces
+        from wedgecraft.core.make.plain_jaws import stepped_pieces
 
-        return jaw_pieces(asked, self.vise)
+        return [*jaw_pieces(asked, self.vise), *stepped_pieces(asked, self.vise)]
+
+    def bought(self, asked: Asked) -> list[Bought]:
+        from wedgecraft.core.make.plain_jaws import with_hard_jaws
+
+        return with_hard_jaws(asked, self.vise)
 
     def _located(self, soft: bool) -> LocatingScheme:
         if not soft:

@@ -9,8 +9,9 @@ from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.make.asked import Asked
 from wedgecraft.core.plan.settled import chosen, settled
 from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.plan.two_sizes import says_of_others
 from wedgecraft.core.records.job import JobDocument, SetupResult
-from wedgecraft.core.records.piece import Bought, Made
+from wedgecraft.core.records.piece import Bought, Made, Piece
 from wedgecraft.core.records.plan import PlanResult
 from wedgecraft.core.records.view import views_of
 
@@ -22,6 +23,28 @@ def with_making(document: JobDocument, found: SetupResult) -> SetupResult:
         return found
     made = pieces_of(document, found.number, found.result)
     return found if made.reasons else found.model_copy(update={"making": made.short})
+
+
+def _with_others(document: JobDocument, asked: Asked, pieces: list[Piece]) -> list[Piece]:
+    """Soft jaws with what they could share with those of other setups in a vise alike."""
+    setups = document.route.setups if document.route is not None else []
+    vise = getattr(setups[asked.number - 1].form, "vise", None)
+    others = [
+        other
+        for number, setup in enumerate(setups, 1)
+        if number != asked.number and getattr(setup.form, "vise", None) == vise
+        for other in [planned_setup(document, number)]
+        if other is not None
+    ]
+    if vise is None or not others:
+        return pieces
+    says = says_of_others(asked, others, vise)
+    return [
+        piece.model_copy(update={"notes": [*piece.notes, *says.get(piece.ops[0], [])]})
+        if piece.kind == "soft jaws"
+        else piece
+        for piece in pieces
+    ]
 
 
 def planned_setup(
@@ -58,10 +81,15 @@ def pieces_of(document: JobDocument, number: int, planned: PlanResult | None = N
             return none.model_copy(
                 update={"reasons": ["nothing is planned here: its pieces follow from a layout"]}
             )
-        pieces = document.route.setups[number - 1].form.pieces(asked)
+        form = document.route.setups[number - 1].form
+        pieces, besides = form.pieces(asked), form.bought(asked)
+        if any(piece.kind == "soft jaws" for piece in pieces):
+            pieces = _with_others(document, asked, pieces)
     except OutOfRange as error:
         return none.model_copy(update={"reasons": [f"{error.field}: {error.allowed}"]})
     listed: Counter[tuple[str, str]] = Counter()
+    for item in besides:
+        listed[item.says, item.why] += item.count
     for piece in pieces:
         for item in piece.bought:
             listed[item.says, item.why] += item.count * piece.alike

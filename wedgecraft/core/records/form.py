@@ -11,7 +11,7 @@ from typing import Any, ClassVar, Literal, NamedTuple
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.kinds import Kinds
 from wedgecraft.core.records.machine import Machine
-from wedgecraft.core.records.piece import Piece
+from wedgecraft.core.records.piece import Bought, Piece
 from wedgecraft.core.records.plate import Plate
 from wedgecraft.core.records.request import Block
 from wedgecraft.core.records.station import StopAndEdgeClamp
@@ -62,6 +62,10 @@ class Form(Document):
 
     def pieces(self, asked: Any) -> list[Piece]:
         """What must be made for a setup (``make.asked.Asked``) of it."""
+        return []
+
+    def bought(self, asked: Any) -> list[Bought]:
+        """What a setup of it needs besides its pieces, from the shelf or bought."""
         return []
 
     def own_of(self, number: int) -> bool:
