@@ -5,8 +5,11 @@ weeks showed is seen and taken over.
 from __future__ import annotations
 
 import io
+import os
+import signal
 import subprocess
 import sys
+import threading
 import time
 import zipfile
 from datetime import UTC, datetime, timedelta
@@ -247,3 +250,65 @@ def test_a_control_a_wrench_and_a_gauge_are_heard_and_handed_over(shop, tmp_path
     ]
     wrong = listen(shop.address, "--wrench", "nowhere")
     assert (wrong.returncode, "a host and a port" in wrong.stderr) == (2, True)
+
+
+def test_what_a_run_is_reckoned_with_is_changed_and_taken_back(hands):  # noqa: F811
+    """Half the people's time elsewhere: fewer a day, the same design; a rate: the money; undone."""
+    hands.open("Float-arm hub", "run")
+    head = "[data-testid=run-head]"
+    hands.reads(head, "complete parts a working day")
+    before, money = hands.text(head), hands.text("[data-testid=money]")
+    hands.set("running.elsewhere", "0.8")
+    hands.wait(lambda: hands.text(head) not in ("", before))
+    assert int(hands.text(head).split()[0]) < int(before.split()[0])
+    assert hands.text("[data-testid=plan]") == "Plan"  # the design still stands
+    hands.press("Undo")
+    hands.wait(lambda: hands.text(head) == before)
+    assert hands.value("running.elsewhere") == "0"
+    hands.set("running.blank_price", "3.5")
+    hands.wait(lambda: "Blanks" in hands.text("[data-testid=money]"))
+    assert "Blanks" not in money
+    hands.press("Undo")
+    hands.wait(lambda: "Blanks" not in hands.text("[data-testid=money]"))
+    assert hands.quiet_console() == []
+
+
+def test_a_table_that_a_killed_service_was_taking_comes_in_once(shop):
+    """Both web processes are killed while rows go in; sent again, every row counts, and once."""
+    planner = shop.person("planner")
+    jobs = {job["name"]: job["id"] for job in planner.call("GET", "/api/jobs")["jobs"]}
+    here = f"/api/jobs/{jobs['Vane yoke']}/log"
+    before = planner.call("GET", f"{here}?most=1")["total"]
+    start = datetime(2025, 6, 2, 7, tzinfo=UTC)
+    rows = ["at,kind,seconds,parts"] + [
+        f"{(start + timedelta(minutes=k)).isoformat()},load,{600 + k % 7},13" for k in range(8000)
+    ]
+    table = "\n".join(rows).encode()
+    answers = []
+
+    def send():
+        try:
+            answers.append(planner.send(f"{here}/file", "log.csv", table))
+        except OSError as error:
+            answers.append(error)
+
+    sending = threading.Thread(target=send)
+    sending.start()
+    time.sleep(0.6)
+    with shop.unwatched():
+        for pid, command in shop.children():
+            if "wedgecraft.cli serve" in command:
+                os.kill(pid, signal.SIGKILL)
+    sending.join(90)
+    assert answers
+    assert answers[0] != 200
+    for _ in range(60):
+        try:
+            if planner.send(f"{here}/file", "log.csv", table) == 200:
+                break
+        except OSError:
+            pass
+        time.sleep(1)
+    assert planner.call("GET", f"{here}?most=1")["total"] == before + 8000
+    assert planner.send(f"{here}/file", "log.csv", table) == 200
+    assert planner.call("GET", f"{here}?most=1")["total"] == before + 8000

@@ -13,7 +13,9 @@ def steps(piece: Piece, rules: HouseRules) -> list[MakeStep]:
     many, rows = piece.alike, piece.holes
     sides = {row.side for row in rows} | {"top"}
     face_cm2 = 2 * piece.width_mm * piece.depth_mm / 100
-    taken_cm3 = sum(_area(pocket.outline) * pocket.depth_mm for pocket in piece.pockets) / 1000
+    # what is hollow from below was never full: it is welded round
+    milled = [pocket for pocket in piece.pockets if pocket.floor_mm > 0]
+    taken_cm3 = sum(_area(pocket.outline) * pocket.depth_mm for pocket in milled) / 1000
     counted = [
         ("program", 1.0, rules.make_program_minutes),
         ("clamp, square, pick up a side", len(sides) * many, rules.make_setup_minutes),
