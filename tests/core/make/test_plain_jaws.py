@@ -86,3 +86,24 @@ def test_two_sizes_go_on_one_pair_where_enough_stays_between_their_pockets():
     }
     plate = planned_setup(document, 1)
     assert says_of_others(plate, [asked], vise) == {}
+
+
+def test_blanks_on_carriers_want_no_screws_and_keep_their_dovetail():
+    """The hub's jaws are 30 high and its pocket 8.2 deep: 21.8 are left, less the dovetail."""
+    document = planned("Float-arm hub")
+    given = json.loads(document.model_dump_json())
+
+    def made(deep):
+        given["route"]["setups"][1]["form"]["vise"]["carrier_deep_mm"] = deep
+        (piece,) = pieces_of(JobDocument.model_validate(given), 2).pieces
+        return piece
+
+    bolted, carried, thin = made(0), made(10), made(19)
+    assert any(row.sink_mm for row in bolted.holes)
+    assert all(row.in_pocket for row in carried.holes)
+    assert not any("Screw" in item.says or "Dowel" in item.says for item in carried.bought)
+    assert all("dovetailed" in item.says for item in carried.bought)
+    assert any("same carrier" in note for note in carried.notes)
+    assert not [doubt for doubt in carried.doubts if doubt.wrong]
+    (floor,) = (doubt for doubt in thin.doubts if doubt.wrong)
+    assert floor.says.startswith("2.8 mm are left under the pocket")

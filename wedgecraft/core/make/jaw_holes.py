@@ -38,6 +38,8 @@ class Across:
 
 def screws(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
     """Two in each jaw, sunk from the gap, where the vise has its threads."""
+    if vise.carrier_deep_mm:
+        return Across()
     if not vise.jaw_screw:
         return Across(
             doubts=(

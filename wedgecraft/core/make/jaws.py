@@ -128,7 +128,7 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
     reliefs = sum(len(cutting.reliefs) for cutting in pair.cuttings)
     rules = asked.request.rules
     across = [screws(pair, to, vise, jaw_height_mm)]
-    if rules.jaws_aligned == "dowels":
+    if rules.jaws_aligned == "dowels" and not vise.carrier_deep_mm:
         across.append(dowels(pair, to, vise, jaw_height_mm))
     lines = [f"{name.upper()} OP {number}", f"SETUP {asked.number}  X0 Y0 THIS CORNER  Z0 TOP"]
     piece = Piece(
@@ -147,16 +147,19 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
         pockets=milled(both),
         bridged=milled(both.convex_hull),
         holes=_lettered([*_reliefs(pair, to), *(row for one in across for row in one.rows)]),
-        notes=_notes(pair, rules),
+        notes=_notes(pair, rules, vise.carrier_deep_mm),
         doubts=[
             *(doubt for one in across for doubt in one.doubts),
-            *_doubts(pair, floor, walls),
+            *_doubts(pair, floor - vise.carrier_deep_mm, walls),
             *_too_large(lying, varies, source),
             *_free(lying),
             *([] if verdict is None else too_thin(walls_behind, verdict.needed, force or 0.0)),
             *([] if verdict is None else weak_posts(posts, verdict.needed)),
         ],
-        bought=[*_bought(pair, jaw_height_mm), *(item for one in across for item in one.bought)],
+        bought=[
+            *_bought(pair, jaw_height_mm, vise.carrier_deep_mm > 0),
+            *(item for one in across for item in one.bought),
+        ],
         touching=Touching(
             clearance_mm=pair.clearance_mm,
             cutter_mm=pair.cutter_mm,
@@ -231,7 +234,7 @@ def _lettered(rows: Sequence[Holes]) -> list[Holes]:
     return [row.model_copy(update={"letter": letter(k)}) for k, row in enumerate(rows)]
 
 
-def _notes(pair: Pair, rules: HouseRules) -> list[str]:
+def _notes(pair: Pair, rules: HouseRules, carrier_mm: float) -> list[str]:
     leave = -pair.clearance_mm
     pitch = f"{pair.along[1]:.4g} mm" if len(pair.along) > 1 else ""
     return [
@@ -246,7 +249,7 @@ def _notes(pair: Pair, rules: HouseRules) -> list[str]:
             else []
         ),
         "Chamfer the pocket's upper edge 0.5 x 45°. Break all other edges.",
-        _ALIGNED[rules.jaws_aligned],
+        _ON_CARRIERS.format(high=carrier_mm) if carrier_mm else _ALIGNED[rules.jaws_aligned],
     ]
 
 
@@ -266,6 +269,11 @@ def _cut_steps(pair: Pair, rules: HouseRules) -> list[str]:
     ]
 
 
+_ON_CARRIERS = (
+    "Blanks for the vise's carrier jaws: the dovetail in their foot, {high:g} mm high, is the"
+    " carrier maker's; slid on against its stop and tightened before they are cut, and always put"
+    " back on the same carrier, the same way round."
+)
 _ALIGNED = {
     "dowels": "Two dowels across both jaws, pressed into the fixed one, keep them where they were"
     " cut: put the jaws together on them, then bolt them on.",
@@ -344,10 +352,11 @@ def _too_large(lying: Sequence[Rests], varies: float, source: str) -> list[MakeD
     ]
 
 
-def _bought(pair: Pair, jaw_height_mm: float) -> list[Bought]:
+def _bought(pair: Pair, jaw_height_mm: float, on_carriers: bool) -> list[Bought]:
     found = []
     for name, jaw in (("fixed", pair.fixed), ("moving", pair.moving)):
         x0, y0, x1, y1 = jaw.bounds
-        says = f"Jaw blank {x1 - x0:.4g} x {y1 - y0:.4g} x {jaw_height_mm:.4g}, 6061"
+        kind = "Blank for carrier jaws, dovetailed," if on_carriers else "Jaw blank"
+        says = f"{kind} {x1 - x0:.4g} x {y1 - y0:.4g} x {jaw_height_mm:.4g}, 6061"
         found.append(Bought(says=says, count=1, why=f"{name} jaw, each pair"))
     return found

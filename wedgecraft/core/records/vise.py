@@ -17,7 +17,8 @@ from wedgecraft.core.records.request import PlanRequest
 
 class Vise(Document):
     """A machine vise, as its maker states it. ``jaw_screw``: of the two that hold each jaw, nothing
-    where nobody has said.
+    where nobody has said. ``carrier_deep_mm``: jaws that stay on it take blanks by a dovetail in
+    the blank's foot, so high.
     """
 
     name: Text
@@ -43,6 +44,9 @@ class Vise(Document):
         Length, Field(ge=0, le=500, title="Jaw screws, over the jaw's foot")
     ] = 0
     quick_jaws: Annotated[bool, Field(title="Jaws change quickly, with a side stop")] = False
+    carrier_deep_mm: Annotated[
+        Length, Field(ge=0, le=200, title="Carrier jaws, dovetail in the blank, high; 0 none")
+    ] = 0
     mass_kg: Annotated[Mass, Field(ge=0, le=5000, title="Mass")] = 0
 
 
