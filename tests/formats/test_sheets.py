@@ -22,10 +22,12 @@ from shapely.ops import unary_union
 from tests.core.make.planned import planned
 from wedgecraft.core.make.drawing import SCALES, Title
 from wedgecraft.core.make.jaws import gap_bridged
+from wedgecraft.core.make.sides import frame
 from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.make.strokes import plain, strokes
 from wedgecraft.core.plan.assembled import assembled
 from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.sheet import PAPERS
 from wedgecraft.formats.glb import bodies_3mf, bodies_glb
 from wedgecraft.formats.piece_files import Kernel, pack, sheets_of, solids_of, zipped
@@ -454,3 +456,47 @@ def test_an_assembly_is_read_back_with_every_body_where_it_stands(tmp_path):
         found = [[low.X(), low.Y(), low.Z()], [high.X(), high.Y(), high.Z()]]
         assert np.allclose(found, [there.min(axis=0), there.max(axis=0)], atol=0.02), item.name
     assert path.read_bytes().count(b"Soft jaws") >= 1
+
+
+@pytest.mark.parametrize("faces", [4, 5])
+def test_a_block_is_drawn_from_each_of_its_sides_as_a_person_stands_before_it(faces):
+    """Circles of every side view against the axes of the holes, by which way is right for who looks
+    along them: into the piece across up.
+    """
+    document = planned("Manifold block, by the pallet")
+    given = document.model_dump(mode="json")
+    if faces != 4:
+        given["route"]["setups"][0]["form"] |= {"faces": faces, "across_mm": 420}
+        design = given["result"]["setups"][0]["result"]["designs"][0]
+        design["faces"] = [f"B{72 * k}°" for k in range(faces)]
+    made = pieces_of(JobDocument.model_validate(given), 1)
+    place = len(made.pieces) - 1
+    piece = made.pieces[place]
+    sheets = sheets_of(made, place, _TITLE, "mm")
+    views = [(sheet, view) for sheet in sheets for view in sheet.views if "outside" in view.name]
+    assert len(views) == faces
+    for sheet, view in views:
+        side = frame(piece, view.name.split(": ")[1])
+        right = np.cross(side.into, side.up)
+        corners = np.array(piece.section or [(0, 0), (280, 0), (280, 280), (0, 280)])
+        ends = corners - side.corner[:2]
+        flat = np.abs(ends @ side.into[:2]) < 1e-6  # the corners of this side
+        start = (corners[flat] @ right[:2]).min()
+        wanted = sorted(
+            (round(float(right @ side.at(p.x_mm, p.y_mm)) - start, 3), round(p.y_mm, 3))
+            for row in piece.holes
+            if row.side == view.name.split(": ")[1]
+            for p in row.places
+        )
+        drawn = sorted(
+            {(round(item.x, 3), round(item.y, 3)) for item in view.items if item.kind == "round"}
+        )
+        assert drawn == wanted
+        assert 0 < sheet.scale <= 1
+        # everything of a view is on its paper
+        x, y = view.at_mm
+        for item in view.items:
+            if item.kind == "stroke":
+                ends = np.array(item.points) * sheet.scale + (x, y)
+                assert (ends > 0).all()
+                assert (ends < (sheet.width_mm, sheet.height_mm)).all()

@@ -13,6 +13,7 @@ from typing import NamedTuple
 from wedgecraft.core.make.drawing import Title, drawing
 from wedgecraft.core.make.jaws import gap_bridged
 from wedgecraft.core.make.milled import milled_rows
+from wedgecraft.core.make.sides import seen_x_mm
 from wedgecraft.core.make.solid import bodies
 from wedgecraft.core.records.assembly import Assembly
 from wedgecraft.core.records.piece import Made, Piece
@@ -124,7 +125,8 @@ def holes_csv(piece: Piece, units: DrawnUnits) -> bytes:
     for row in piece.holes:
         x0, y0 = piece.datum_mm if row.side in ("top", "bottom") else (0.0, 0.0)
         for number, place in enumerate(row.places, 1):
-            at = ((place.x_mm - x0) / scale, (place.y_mm - y0) / scale)
+            x = seen_x_mm(piece, row.side, place.x_mm)
+            at = ((x - x0) / scale, (place.y_mm - y0) / scale)
             write.writerow(
                 [
                     f"{row.letter}{number}",

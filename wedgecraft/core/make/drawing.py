@@ -6,11 +6,14 @@ views; dimensions from the datum (ISO 129-1, coordinates): from memory of those 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
+from wedgecraft.core.make.faces_sheet import face_views
 from wedgecraft.core.make.milled import milled_rows
+from wedgecraft.core.make.sides import seen_x_mm
 from wedgecraft.core.make.views import (
     across_rows,
     across_view,
@@ -43,7 +46,7 @@ _ORDINATES_MM = 28.0
 _BETWEEN_MM = 16.0
 #: A column of a table with its room, and lines left for notes below it.
 _COLUMN_MM = 126.0
-_NOTE_ROWS = 10
+_NOTE_MM = 4.0
 #: Of tables on a sheet of their own.
 _COLUMNS: dict[Paper, int] = {"A4": 1, "A3": 3, "A2": 3}
 PAPER_NAMES: tuple[Paper, ...] = ("A4", "A3", "A2")
@@ -102,10 +105,11 @@ def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]
     rows = _rows(piece, units)
     columns = max(1, int((width - _OTHER_MM - right) / _COLUMN_MM))
     small = room.paper == "A4"  # no room beside the views: tables and notes on sheets of their own
-    beside = not small and len(rows) + _NOTE_ROWS <= columns * _column(room.paper)
+    beside = not small and len(rows) + _note_rows(piece) <= columns * _column(room.paper)
     said = rows if beside else [row for row in rows if row.head]
     lists = [] if beside else _pages(rows, "A4" if small else "A3", _notes(piece) if small else [])
-    count = 1 + len(lists) + bool(piece.bodies)
+    faces = face_views(piece, SCALES, units)
+    count = 1 + len(lists) + bool(piece.bodies) + len(faces)
     first = Sheet(
         name=piece.name,
         paper=room.paper,
@@ -122,6 +126,23 @@ def drawing(piece: Piece, title: Title, units: DrawnUnits = "mm") -> list[Sheet]
         ],
     )
     whole = [first, *_lists(lists, piece, title, units, count)]
+    whole += [
+        Sheet(
+            name=f"{piece.name}, from its sides",
+            paper=paper,
+            width_mm=PAPERS[paper][0],
+            height_mm=PAPERS[paper][1],
+            scale=own,
+            units=units,
+            datum_mm=(0.0, 0.0),
+            views=views,
+            items=[
+                *_frame(*PAPERS[paper]),
+                *_title(piece, title, PAPERS[paper][0], own, units, number, count),
+            ],
+        )
+        for number, (paper, own, views) in enumerate(faces, 2 + len(lists))
+    ]
     return [*whole, *([to_lay_on(piece, title, units, count)] if piece.bodies else [])]
 
 
@@ -218,7 +239,7 @@ def _rows(piece: Piece, units: DrawnUnits) -> list[_Row]:
                 _Row(
                     False,
                     f"{row.letter}{number}",
-                    length_text(place.x_mm - x0, units),
+                    length_text(seen_x_mm(piece, row.side, place.x_mm) - x0, units),
                     length_text(place.y_mm - y0, units),
                     place.what + of,
                 )
@@ -298,7 +319,10 @@ def _lists(
 def _table(rows: Sequence[_Row], paper: str, columns: int, piece: Piece) -> list[Item]:
     width, height = PAPERS[paper]
     each, top = _column(paper), height - _OTHER_MM - 10
-    used = max(1, min(columns, -(-(len(rows) + _NOTE_ROWS) // each)))
+    # notes stand below the last rows, or in a column of their own
+    last = len(rows) % each or (each if rows else 0)
+    apart = last + _note_rows(piece) > each
+    used = max(1, min(columns, -(-len(rows) // each) + apart))
     found: list[Item] = []
     x, y = width - _OTHER_MM - _COLUMN_MM * used + 4, top
     for k in range(0, max(len(rows), 1), each):
@@ -306,10 +330,17 @@ def _table(rows: Sequence[_Row], paper: str, columns: int, piece: Piece) -> list
         x = width - _OTHER_MM - _COLUMN_MM * (used - k // each) + 4
         found += _lines(own, x, top)
         y = top - _ROW_MM * (len(own) + 3)
+    if apart and used > -(-len(rows) // each):
+        x, y = x + _COLUMN_MM, top
     for note in _notes(piece):
         found.append(Label(text=note, x=x, y=y, high=2.0))
-        y -= 4.0
+        y -= _NOTE_MM
     return found
+
+
+def _note_rows(piece: Piece) -> int:
+    """How many rows of a table notes take, with what is above them."""
+    return math.ceil(len(_notes(piece)) * _NOTE_MM / _ROW_MM) + 3
 
 
 def _notes(piece: Piece) -> list[str]:

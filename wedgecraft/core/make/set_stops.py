@@ -196,7 +196,7 @@ def _notes(ready: Ready, found: Sequence[SetStop], needed: float) -> tuple[str, 
         return ()
     worst = min(pushed, key=lambda stop: stop.bears)
     how = (
-        f"a groove {worst.groove_mm:g} mm deep bears"
+        f"a groove {worst.groove_mm:g} mm deep, H7 for its bar h6, bears"
         if worst.groove_mm
         else f"screws at {TIGHTENED:.0%} of class 8.8's proof stress and dowels bear"
     )

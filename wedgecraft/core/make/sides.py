@@ -53,6 +53,22 @@ def frame(piece: Piece, side: Side) -> Frame:
     }[side]
 
 
+def width_of(piece: Piece, side: Side) -> float:
+    """How wide an upright side is."""
+    if side in ("front", "back"):
+        return piece.width_mm
+    if side in ("left", "right"):
+        return piece.depth_mm
+    ring = np.array(piece.section or [])
+    return float(np.linalg.norm(ring[1] - ring[0]))
+
+
+def seen_x_mm(piece: Piece, side: Side, x_mm: float) -> float:
+    """Along a side from its left end as it is seen from outside; jaws are seen from their gap."""
+    turned = side in ("back", "left") and not piece.bodies
+    return width_of(piece, side) - x_mm if turned else x_mm
+
+
 def section(faces: int, across_mm: float) -> list[tuple[float, float]]:
     """A regular polygon with as many sides, so wide as its sides stand from its middle and back,
     counter-clockwise from the left end of the side in front; its lower left corner at the origin.

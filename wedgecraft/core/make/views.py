@@ -11,8 +11,9 @@ from shapely.geometry import LineString, Polygon, box
 from wedgecraft.core.make.finish import solid_plan
 from wedgecraft.core.make.milled import milled_rows
 from wedgecraft.core.make.room import Box, beside
+from wedgecraft.core.make.sides import seen_x_mm
 from wedgecraft.core.make.strokes import strokes
-from wedgecraft.core.records.piece import Holes, Piece, Touching
+from wedgecraft.core.records.piece import Holes, Piece, Side, Touching
 from wedgecraft.core.records.sheet import DrawnUnits, Item, Label, Linear, Ordinate, Round, Stroke
 
 #: On paper: from the piece to where leaders bend, and on to their text; least room of a text.
@@ -112,6 +113,33 @@ def profile_view(piece: Piece) -> list[Item]:
         *(Stroke(layer="PART", points=list(ring), closed=True) for ring in piece.drawn_part),
         *_wedge(piece, 1.0),
     ]
+
+
+def side_view(piece: Piece, side: Side, wide: float, scale: float, units: DrawnUnits) -> list[Item]:
+    """One side from outside, with its holes and their ordinates from its lower left corner as it is
+    seen.
+    """
+    t = piece.thickness_mm
+    found: list[Item] = [
+        Stroke(layer="OUTLINE", points=[(0, 0), (wide, 0), (wide, t), (0, t)], closed=True)
+    ]
+    rows = [
+        row.model_copy(
+            update={
+                "places": [
+                    place.model_copy(update={"x_mm": seen_x_mm(piece, side, place.x_mm)})
+                    for place in row.places
+                ]
+            }
+        )
+        for row in piece.holes
+        if row.side == side
+    ]
+    taken: list[Box] = []
+    for row in rows:
+        found += _holes(row, scale, taken)
+    places = [(place.x_mm, place.y_mm) for row in rows for place in row.places]
+    return found + _both_ways([(0.0, 0.0), (wide, t), *places], (wide, t), (0, 0), scale, units)
 
 
 def across_rows(piece: Piece) -> list[Holes]:
