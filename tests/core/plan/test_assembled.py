@@ -70,6 +70,13 @@ def test_every_plate_lines_up_with_what_it_is_screwed_to(faces):
             ]
             assert min(off, default=99) < 1e-3, (faces, item.name)
     assert count == len(bored) == 6 * faces
+    # the sides it names are where the plates are, in the order in which they come
+    (said,) = (note for note in own.notes if note.startswith("Faces, as they come"))
+    sides = [item.split(" ", 1)[1] for item in said.rstrip(".").split(": ")[1].split(", ")]
+    turn = np.array(block.pose)[:, :3]
+    for (item, _), side in zip(plates, sides, strict=True):
+        outward = np.array(item.pose)[:, 2]
+        assert turn @ frame(own, side).into == pytest.approx(-outward, abs=1e-9)
 
 
 def test_a_block_of_any_number_of_faces_is_cut_as_it_is_weighed():
