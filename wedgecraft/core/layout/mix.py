@@ -10,7 +10,8 @@ each kind takes, and what one kind alone could have.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import permutations
 
@@ -57,6 +58,12 @@ class Shared:
     layouts: dict[int, list[Layout]]
     bound: int
     by_hand: int
+
+
+def by_kind(placements: Iterable[Placement], kinds: int) -> list[int]:
+    """How many there are of each kind."""
+    tally = Counter(item.kind for item in placements)
+    return [tally[kind] for kind in range(kinds)]
 
 
 def sets_of(counts: Sequence[int], needs: Sequence[StationKind]) -> int:

@@ -211,13 +211,8 @@ class _Answer:
         placements = _complete(
             [item for face in faces for item in face], request.kinds, request.most
         )
-        counts = [
-            sum(item.kind == kind for item in placements) for kind in range(len(request.kinds))
-        ]
-        fixed = [
-            sum(item.fixed and item.kind == kind for item in placements)
-            for kind in range(len(request.kinds))
-        ]
+        counts = mix.by_kind(placements, len(request.kinds))
+        fixed = mix.by_kind((item for item in placements if item.fixed), len(request.kinds))
         sets = min(
             mix.sets_of(counts, request.kinds), max(request.most, mix.sets_of(fixed, request.kinds))
         )
@@ -244,7 +239,7 @@ def _complete(
     """Stations without those over: an incomplete set is no use, nor are more sets than wanted.
     Fixed ones stay, the last go first.
     """
-    counts = [sum(item.kind == kind for item in stations) for kind in range(len(kinds))]
+    counts = mix.by_kind(stations, len(kinds))
     sets = min(mix.sets_of(counts, kinds), most)
     over = [max(0, count - kind.stations(sets)) for count, kind in zip(counts, kinds, strict=True)]
     kept: list[Placement] = []

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 
 from wedgecraft.core.locate.ready import Ready
@@ -29,6 +30,11 @@ class Asked:
 
     def on_face(self, face: int) -> list[PlacedStation]:
         return [station for station in self.design.stations if station.face == face]
+
+    def many(self, kind: int) -> int:
+        """Stations of a kind, in all copies; one at least."""
+        there = Counter(station.kind for station in self.design.stations)[kind]
+        return max(1, there) * self.copies
 
     @property
     def ops(self) -> list[int]:

@@ -13,7 +13,7 @@ _BETWEEN_MM, _ROUND_MM, _LOW_MM = 34.0, 40.0, 96.0
 
 def sides_of(piece: Piece) -> list[Side]:
     """Those of a block with holes in them."""
-    if piece.kind != "block":
+    if not piece.is_block:
         return []
     return list(dict.fromkeys(row.side for row in piece.holes if row.side not in ("top", "bottom")))
 

@@ -81,13 +81,10 @@ def jaw_pieces(asked: Asked, vise: Vise) -> list[Piece]:
         pair, nest = pair_of(ready), ready.view.station.element.nest
         if pair is None or nest is None:
             continue
-        many = sum(station.kind == k for station in asked.design.stations)
+        many = asked.many(k)
         piece = _piece(asked, k, pair, nest, vise)
         whole = piece.model_copy(
-            update={
-                "alike": max(1, many) * asked.copies,
-                "serials": [f"{n + 1}" for n in range(max(1, many) * asked.copies)],
-            }
+            update={"alike": many, "serials": [f"{n + 1}" for n in range(many)]}
         )
         found.append(finished(whole, asked.request.machine, asked.request.rules))
     return found

@@ -29,9 +29,9 @@ def stepped_pieces(asked: Asked, vise: Vise) -> list[Piece]:
         element = ready.view.station.element
         if element.nest is not None or not getattr(element, "stepped", False):
             continue
-        many = sum(station.kind == kind for station in asked.design.stations) * asked.copies
+        many = asked.many(kind)
         piece = _stepped(asked, kind, vise).model_copy(
-            update={"alike": max(1, many), "serials": [f"{k + 1}" for k in range(max(1, many))]}
+            update={"alike": many, "serials": [f"{k + 1}" for k in range(many)]}
         )
         found.append(finished(piece, asked.request.machine, asked.request.rules))
     return found
@@ -138,7 +138,7 @@ def with_hard_jaws(asked: Asked, vise: Vise) -> list[Bought]:
         station = ready.view.station
         if station.element.nest is not None or getattr(station.element, "stepped", False):
             continue
-        many = sum(item.kind == kind for item in asked.design.stations) * asked.copies
+        many = asked.many(kind)
         number = asked.design.kinds[kind].op_number
         up = vise.jaw_height_mm - station.stops.height_mm
         if up > 0:

@@ -177,7 +177,7 @@ def _pushes(ready: Ready, verdict: HoldVerdict, bars: Sequence[Polygon]) -> list
     found: list[list[Push]] = [[] for _ in bars]
     for contact in verdict.contacts:
         x, y, z = contact.point_mm
-        if contact.kind != "locator" or abs(contact.normal[2]) > _UPRIGHT:
+        if contact.preload_n or abs(contact.normal[2]) > _UPRIGHT:
             continue
         for member in ready.station.members:
             at = Point(member.put(np.array([x, y])))

@@ -46,7 +46,7 @@ class _Together:
 
     def whole(self) -> Assembly:
         asked, lifted = self.asked, lifted_mm(self.asked)
-        plates = [piece for piece in self.pieces if piece.kind == "plate"]
+        plates = [piece for piece in self.pieces if piece.is_plate]
         for face in range(asked.request.block.faces):
             pose = face_pose(asked.request, face, lifted)
             own = [item for item in plates if len(plates) == 1 or is_on(asked, item, face)]
@@ -59,7 +59,7 @@ class _Together:
                 out = pose @ shifted(station.x_mm, station.y_mm, rise) @ spun(2, station.turn)
                 self._station(station.kind, station.number, out)
         for piece in self.pieces:
-            if piece.kind == "block":
+            if piece.is_block:
                 self._put(piece.name, ("piece", piece.name), self._foot(piece), piece=piece)
         return Assembly(number=asked.number, solids=self.solids, stands=self.stands)
 
@@ -67,7 +67,7 @@ class _Together:
         drawing = self.asked.design.kinds[kind].drawing
         ready = self.asked.kinds[kind]
         op = self.asked.design.kinds[kind].op_number
-        jaws = next((p for p in self.pieces if p.kind == "soft jaws" and p.ops == [op]), None)
+        jaws = next((p for p in self.pieces if p.follows_part and p.ops == [op]), None)
         pair = pair_of(ready) if jaws is not None else None
         if jaws is not None and pair is not None:
             # the piece's X is the station's Y, its Y the other way of the station's X

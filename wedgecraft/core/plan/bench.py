@@ -15,7 +15,7 @@ from wedgecraft.core.ground.planar import rings_of
 from wedgecraft.core.layout import bound
 from wedgecraft.core.layout.check import Fault, clear_room, faults, first_place
 from wedgecraft.core.layout.joint import both, whole
-from wedgecraft.core.layout.mix import sets_of
+from wedgecraft.core.layout.mix import by_kind, sets_of
 from wedgecraft.core.layout.nofit import Area, Variant, geometry_of
 from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
@@ -107,10 +107,7 @@ class Bench:
         wrong = faults(self.problem, self.placements, self.geometry)
         faulty = {fault.station for fault in wrong}
         clear = [item for index, item in enumerate(self.placements) if index not in faulty]
-        sets = sets_of(
-            [sum(item.kind == kind for item in clear) for kind in range(len(self.kinds))],
-            self.problem.kinds,
-        )
+        sets = sets_of(by_kind(clear, len(self.kinds)), self.problem.kinds)
         takes = {variant: bound.taken(self.geometry, variant) for variant in self.geometry.variants}
         faces = [FaceProblem(face, self.geometry) for face in self.problem.faces[:1]]
         if limit is None or hand is None:
@@ -195,7 +192,7 @@ def placed_result(
         for item, other in zip(bench.kinds[1:], known.others, strict=True)
     ]
     designs = [design_of(request, worked, answer, wrong)] if answer.placements else []
-    counts = [sum(item.kind == kind for item in answer.placements) for kind in range(len(worked))]
+    counts = by_kind(answer.placements, len(worked))
     stations_kg = sum(
         count * item.masses.station_kg for count, item in zip(counts, bench.kinds, strict=True)
     )

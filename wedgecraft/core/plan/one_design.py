@@ -17,6 +17,7 @@ from wedgecraft.core.ground.planar import ring_of, rings_of, turned
 from wedgecraft.core.hold.station_deflection import feature_places
 from wedgecraft.core.layout.check import Fault
 from wedgecraft.core.layout.joint import joined
+from wedgecraft.core.layout.mix import by_kind
 from wedgecraft.core.locate.ready import Ready, plate_reach
 from wedgecraft.core.locate.verdicts import Judged, judged, known_places
 from wedgecraft.core.plan.packing import joint_of
@@ -136,7 +137,7 @@ def design_of(
     """A layout with every station judged; ``wrong``: faults of stations that a person placed."""
     stations = _stations(request, kinds, answer, wrong)
     first = kinds[0]
-    counts = [sum(item.kind == kind for item in answer.placements) for kind in range(len(kinds))]
+    counts = by_kind(answer.placements, len(kinds))
     facts = Facts(
         request=request,
         kinds=kinds,

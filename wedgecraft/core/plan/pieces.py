@@ -41,7 +41,7 @@ def _with_others(document: JobDocument, asked: Asked, pieces: list[Piece]) -> li
     says = says_of_others(asked, others, vise)
     return [
         piece.model_copy(update={"notes": [*piece.notes, *says.get(piece.ops[0], [])]})
-        if piece.kind == "soft jaws"
+        if piece.follows_part
         else piece
         for piece in pieces
     ]
@@ -83,7 +83,7 @@ def pieces_of(document: JobDocument, number: int, planned: PlanResult | None = N
             )
         form = document.route.setups[number - 1].form
         pieces, besides = form.pieces(asked), form.bought(asked)
-        if any(piece.kind == "soft jaws" for piece in pieces):
+        if any(piece.follows_part for piece in pieces):
             pieces = _with_others(document, asked, pieces)
     except OutOfRange as error:
         return none.model_copy(update={"reasons": [f"{error.field}: {error.allowed}"]})

@@ -210,6 +210,21 @@ class Piece(Document):
     mass_kg: float = 0
     centre_mm: tuple[float, float, float] = (0, 0, 0)
 
+    @property
+    def follows_part(self) -> bool:
+        """A pair of jaws with a part's profile."""
+        return self.touching is not None
+
+    @property
+    def is_block(self) -> bool:
+        """What plates stand round."""
+        return self.kind == "block"
+
+    @property
+    def is_plate(self) -> bool:
+        """What stations stand on."""
+        return not self.bodies and not self.is_block
+
 
 class Making(Document):
     """What a setup's pieces come to, in short: how many are made, minutes and money for all, what

@@ -23,62 +23,60 @@ def write_step(documents: list[str]) -> bytes:
     """One file for pieces given as JSON, each a named body, in mm; blocks of a piece that is in
     several are bodies of their own.
     """
-    from OCP.STEPCAFControl import STEPCAFControl_Writer
-    from OCP.TCollection import TCollection_ExtendedString
-    from OCP.TDataStd import TDataStd_Name
-    from OCP.TDocStd import TDocStd_Document
-    from OCP.XCAFApp import XCAFApp_Application
-    from OCP.XCAFDoc import XCAFDoc_DocumentTool
-
-    app = XCAFApp_Application.GetApplication_s()
-    document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
-    app.InitDocument(document)
-    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    document, shapes = _begun()
     for text in documents:
         for name, shape in bodies(Piece.model_validate_json(text)):
-            label = shapes.AddShape(shape, False)
-            TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
-    writer = STEPCAFControl_Writer()
-    writer.Transfer(document)
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "pieces.step"
-        writer.Write(str(path))
-        return path.read_bytes()
+            _name(shapes.AddShape(shape, False), name)
+    return _written(document)
 
 
 def write_assembly(document: str) -> bytes:
     """A setup put together, given as JSON: every shape once, named, wherever it stands."""
     from OCP.gp import gp_Trsf
-    from OCP.STEPCAFControl import STEPCAFControl_Writer
-    from OCP.TCollection import TCollection_ExtendedString
-    from OCP.TDataStd import TDataStd_Name
-    from OCP.TDocStd import TDocStd_Document
     from OCP.TopLoc import TopLoc_Location
-    from OCP.XCAFApp import XCAFApp_Application
-    from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
     given = Assembly.model_validate_json(document)
-    app = XCAFApp_Application.GetApplication_s()
-    whole = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
-    app.InitDocument(whole)
-    shapes = XCAFDoc_DocumentTool.ShapeTool_s(whole.Main())
+    whole, shapes = _begun()
     top = shapes.NewShape()
-    TDataStd_Name.Set_s(top, TCollection_ExtendedString(f"setup {given.number}"))
+    _name(top, f"setup {given.number}")
     labels = []
     for solid in given.solids:
-        label = shapes.AddShape(_together(solid), False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(solid.name))
-        labels.append(label)
+        labels.append(shapes.AddShape(_together(solid), False))
+        _name(labels[-1], solid.name)
     for item in given.stands:
         move = gp_Trsf()
         move.SetValues(*(value for row in item.pose for value in row))
-        placed = shapes.AddComponent(top, labels[item.solid], TopLoc_Location(move))
-        TDataStd_Name.Set_s(placed, TCollection_ExtendedString(item.name))
+        _name(shapes.AddComponent(top, labels[item.solid], TopLoc_Location(move)), item.name)
     shapes.UpdateAssemblies()
+    return _written(whole)
+
+
+def _begun() -> tuple[Any, Any]:
+    """An empty document, and what takes its shapes."""
+    from OCP.TCollection import TCollection_ExtendedString
+    from OCP.TDocStd import TDocStd_Document
+    from OCP.XCAFApp import XCAFApp_Application
+    from OCP.XCAFDoc import XCAFDoc_DocumentTool
+
+    document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
+    XCAFApp_Application.GetApplication_s().InitDocument(document)
+    return document, XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+
+
+def _name(label: Any, name: str) -> None:
+    from OCP.TCollection import TCollection_ExtendedString
+    from OCP.TDataStd import TDataStd_Name
+
+    TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
+
+
+def _written(document: Any) -> bytes:
+    from OCP.STEPCAFControl import STEPCAFControl_Writer
+
     writer = STEPCAFControl_Writer()
-    writer.Transfer(whole)
+    writer.Transfer(document)
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "assembly.step"
+        path = Path(folder) / "pieces.step"
         writer.Write(str(path))
         return path.read_bytes()
 
