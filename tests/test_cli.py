@@ -168,6 +168,7 @@ def test_pieces_are_printed_and_their_files_written(run, tmp_path):
         files = {item["file"] for item in manifest["files"]}
         assert files | {"manifest.json"} == {file.name for file in folder.iterdir()}
         assert manifest["units"] == "inch"
+        assert {"pieces.step", "assembly.step"} <= files
         assert sum(name.endswith(".pdf") for name in files) == len(setup["pieces"]) > 0
     bare = json.loads(document)
     bare["route"] = None

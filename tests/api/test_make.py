@@ -53,6 +53,10 @@ def test_pieces_are_listed_drawn_and_packed_and_follow_the_layout(planner, datab
     with zipfile.ZipFile(io.BytesIO(data)) as opened:
         assert {"manifest.json", "parts list.csv", "pieces.json"} <= set(opened.namelist())
         assert opened.read("pieces.step").startswith(b"ISO-10303-21;")
+        together = opened.read("assembly.step")
+        design = planner.call("GET", f"/api/jobs/{job['id']}")[1]["latest"]["result"]
+        stations = design["setups"][0]["result"]["designs"][0]["stations"]
+        assert together.count(b"NEXT_ASSEMBLY_USAGE_OCCURRENCE(") == 1 + 4 * len(stations)
     for kind, start in (("glb", b"glTF"), ("3mf", b"PK")):
         status, data = _get(planner, f"{here}/solid?format={kind}")
         assert (status, data[: len(start)]) == (200, start)
