@@ -273,6 +273,26 @@ def test_what_a_run_is_reckoned_with_is_changed_and_taken_back(hands):  # noqa: 
     assert hands.quiet_console() == []
 
 
+def test_a_view_that_fails_is_said_in_its_place_and_the_others_live(hands):  # noqa: F811
+    """An answer that is nothing like one; an address that leads nowhere; titles of pages."""
+    hands.driver.get(f"{hands.address}/nothing/here")
+    hands.says("There is nothing at /nothing/here")
+    hands.open("Anchor lug", "layout")
+    hands.wait(lambda: hands.driver.title == "Layout: Anchor lug · Wedgecraft")
+    hands.driver.execute_script(
+        "const fetched = window.fetch; window.fetch = (url, ...more) =>"
+        " String(url.url ?? url).includes('/running')"
+        " ? Promise.resolve(new Response('{\"stages\": 7}', {status: 200,"
+        " headers: {'Content-Type': 'application/json'}})) : fetched(url, ...more);"
+    )
+    hands.one(".strip a[href*='/run']").click()
+    hands.says("This view failed")
+    assert hands.driver.title == "Run: Anchor lug · Wedgecraft"
+    hands.one(".strip a[href*='/hold']").click()
+    hands.wait(lambda: "This view failed" not in hands.text("body"))
+    hands.says("Hold")
+
+
 def test_a_table_that_a_killed_service_was_taking_comes_in_once(shop):
     """Both web processes are killed while rows go in; sent again, every row counts, and once."""
     planner = shop.person("planner")

@@ -152,7 +152,7 @@ class Hands:
     def sign_in(self, who="Demo planner"):
         self.driver.get(self.address)
         self.press(who)
-        self.says("Manifold block, 8-port")
+        self.wait(lambda: self.all("nav[aria-label=Main]"))
 
     def open(self, job, step="layout"):
         self.driver.get(f"{self.address}/jobs")
@@ -373,6 +373,11 @@ def test_units_theme_and_keyboard_are_a_persons_own(hands):
 def test_readers_see_everything_and_are_offered_no_change(shop, browser):
     hands = Hands(browser, shop.address)
     hands.sign_in("Demo setter")
+    # who works at the machine is told first what is to be loaded
+    hands.wait(lambda: hands.driver.current_url.endswith("/today"))
+    assert hands.driver.title == "Today · Wedgecraft"
+    hands.driver.get(f"{hands.address}/jobs")
+    hands.says("Manifold block, 8-port")
     assert not [b for b in hands.all("button") if b.text == "New job"]
     hands.open("Manifold block, 8-port")
     hands.wait(lambda: hands.count() > 0)

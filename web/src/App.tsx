@@ -12,6 +12,7 @@ import { SignIn } from "./session/SignIn";
 import { ShelfPage } from "./shelf/ShelfPage";
 import { TodayPage } from "./today/TodayPage";
 import { ShopPage } from "./shop/ShopPage";
+import { NoPage } from "./ui/NoPage";
 import { Notice } from "./ui/Notice";
 import { Shell } from "./Shell";
 import { colours, makeTheme } from "./ui/theme";
@@ -53,7 +54,8 @@ export function App() {
               <Route path="/shelf/:number?" element={<ShelfPage me={me} />} />
               <Route path="/shop" element={<ShopPage me={me} />} />
               {me.role === "admin" && <Route path="/people" element={<PeoplePage />} />}
-              <Route path="*" element={<Navigate to="/jobs" replace />} />
+              <Route path="/" element={<Navigate to={me.role === "operator" ? "/today" : "/jobs"} replace />} />
+              <Route path="*" element={<NoPage />} />
             </Route>
           </Routes>
         )}

@@ -1,13 +1,15 @@
 import { useState } from "react";
-import { NavLink, Outlet } from "react-router";
+import { NavLink, Outlet, useLocation } from "react-router";
 
 import { usePreferences, useSignOut } from "./api/queries";
 import type { Me } from "./api/types";
 import { OwnPassword } from "./session/OwnPassword";
+import { Caught } from "./ui/Failed";
 import { Wedge } from "./ui/Wedge";
 
 /** The rail at the left and the room beside it. */
 export function Shell({ me }: { me: Me }) {
+  const { pathname } = useLocation();
   const prefer = usePreferences();
   const signOut = useSignOut();
   const [changing, setChanging] = useState(false);
@@ -53,7 +55,9 @@ export function Shell({ me }: { me: Me }) {
       </nav>
       {changing && <OwnPassword close={() => setChanging(false)} />}
       <main className="main">
-        <Outlet />
+        <Caught of={pathname}>
+          <Outlet />
+        </Caught>
       </main>
     </div>
   );

@@ -13,6 +13,8 @@ import { Notice, ProblemNotice } from "../ui/Notice";
 import { NamesContext, namesIn } from "../ui/units";
 import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
 import type { Here } from "../editing/here";
+import { Caught } from "../ui/Failed";
+import { useTitle } from "../ui/useTitle";
 import { ProposedProvider, proposalsOf } from "../ui/proposed";
 import { HoldStep } from "../steps/hold/HoldStep";
 import { LocateStep } from "../steps/locate/LocateStep";
@@ -79,6 +81,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   const { undo, redo } = editor;
   const planNow = plan.mutate;
   useAskedField(step);
+  useTitle(`${STEPS.find(({ name }) => name === step)?.label ?? "Layout"}: ${job.document.job.name}`);
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -121,7 +124,9 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
           </nav>
           <SetupBar />
           {plan.error && <ProblemNotice error={plan.error} />}
-          <View key={editor.here.number} />
+          <Caught of={`${step} ${String(editor.here.number)} ${String(job.version)}`}>
+            <View key={editor.here.number} />
+          </Caught>
           <Shortcuts open={listing} close={() => setListing(false)} />
         </ProposedProvider>
       </EditorProvider>

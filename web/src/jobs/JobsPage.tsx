@@ -8,8 +8,10 @@ import { keepJob, useBringBack, useJobs } from "../api/queries";
 import type { JobList, JobState, Me } from "../api/types";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { NewJob } from "./NewJob";
+import { useTitle } from "../ui/useTitle";
 
 export function JobsPage({ me }: { me: Me }) {
+  useTitle("Jobs");
   const [deleted, setDeleted] = useState(false);
   const jobs = useJobs(deleted);
   const [making, setMaking] = useState(false);

@@ -6,11 +6,13 @@ import { call, Problem } from "../api/client";
 import { usePeople } from "../api/queries";
 import type { Person } from "../api/types";
 import { ProblemNotice } from "../ui/Notice";
+import { useTitle } from "../ui/useTitle";
 
 const ROLES = ["admin", "planner", "operator", "viewer"];
 const EMPTY = { sign_in: "", name: "", role: "planner", password: "" };
 
 export function PeoplePage() {
+  useTitle("People");
   const people = usePeople();
   const cache = useQueryClient();
   const done = () => cache.invalidateQueries({ queryKey: ["people"] });

@@ -5,6 +5,7 @@ import { useSignIn } from "../api/queries";
 import type { SessionState } from "../api/types";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { Wedge } from "../ui/Wedge";
+import { useTitle } from "../ui/useTitle";
 
 const ROLES: Record<string, string> = {
   planner: "lays out and changes jobs",
@@ -14,6 +15,7 @@ const ROLES: Record<string, string> = {
 };
 
 export function SignIn({ session }: { session: SessionState }) {
+  useTitle("Sign in");
   const signIn = useSignIn();
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");

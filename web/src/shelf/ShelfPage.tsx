@@ -9,12 +9,14 @@ import { SheetFace } from "../drawing/SheetFace";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { Said } from "../ui/Said";
 import { useUnits } from "../ui/units";
+import { useTitle } from "../ui/useTitle";
 
 const STATES = ["in use", "to mend", "crashed", "scrapped"] as const;
 const day = (at: string) =>
   new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
 export function ShelfPage({ me }: { me: Me }) {
+  useTitle("Shelf");
   const { number = "" } = useParams();
   return number ? <One number={number} me={me} /> : <All />;
 }

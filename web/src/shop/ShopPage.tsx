@@ -11,6 +11,7 @@ import { useUnits } from "../ui/units";
 import { AddEntry } from "./AddEntry";
 import { EntryPanel } from "./EntryPanel";
 import { ImportEntries } from "./ImportEntries";
+import { useTitle } from "../ui/useTitle";
 
 type Value = string | number | boolean | null | undefined | { name?: string } | unknown[];
 
@@ -28,6 +29,7 @@ export function useShown(): (field: FieldInfo, value: Value) => string | number 
 }
 
 export function ShopPage({ me }: { me: Me }) {
+  useTitle("Shop");
   const shop = useShop();
   const [asked, setAsked] = useSearchParams();
   const [retired, setRetired] = useState(false);

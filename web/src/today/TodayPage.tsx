@@ -6,6 +6,7 @@ import { useToday } from "../api/shelf";
 import type { Me } from "../api/types";
 import { ProblemNotice } from "../ui/Notice";
 import { Said } from "../ui/Said";
+import { useTitle } from "../ui/useTitle";
 
 const HEADS: Record<string, string> = {
   load: "Load next",
@@ -17,6 +18,7 @@ const HEADS: Record<string, string> = {
 };
 
 export function TodayPage({ me }: { me: Me }) {
+  useTitle("Today");
   const { data, error, isPending } = useToday();
   const lines = data?.lines ?? [];
   const kinds = Object.keys(HEADS).filter((kind) => lines.some((line) => line.kind === kind));
