@@ -17,6 +17,7 @@ from tests.core.make.planned import planned
 from wedgecraft.core.clamping.elements.edge_clamp import EdgeToe
 from wedgecraft.core.clamping.elements.pull_stud import PullStud
 from wedgecraft.core.clamping.elements.vacuum import Vacuum
+from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.make.plate_pockets import near_pockets
 from wedgecraft.core.make.plates import plate_pieces
 from wedgecraft.core.plan.pieces import planned_setup
@@ -102,6 +103,31 @@ def test_a_receiver_is_bored_once_somebody_says_how_wide():
     assert unknown.unknown
     (bore,) = PullStud(receiver_mm=32, receiver_deep_mm=14).fixings(clamp, 12)
     assert (bore.diameter_mm, bore.fit, bore.depth_mm, bore.unknown) == (32, "H7", 14, "")
+
+
+def test_receivers_stand_under_every_stud_of_every_station():
+    """Where a station's studs pull, turned as it stands."""
+    asked = planned_setup(planned("Manifold block, 8-port"), 1)
+    view = asked.kinds[0].view
+    element = PullStud(receiver_mm=25, receiver_deep_mm=14, seat_mm=20)
+    changed = view.station.model_copy(update={"element": element, "clamps": 2})
+    with_studs = ready(replace(view, station=changed))
+    piece = plate_pieces(replace(asked, kinds=(with_studs,)))[0]
+    (row,) = (r for r in piece.holes if r.places[0].what == "pull stud's receiver")
+    assert (row.fit, row.diameter_mm, row.depth_mm) == ("H7", 25, 14)
+    (member,) = with_studs.station.members
+    own = np.array([(press.x, press.y) for press in member.presses])
+    assert len(own) == 2
+    wanted = np.concatenate(
+        [own @ _turn(s.turn).T + (s.x_mm, s.y_mm) for s in asked.design.stations]
+    )
+    drilled = np.array([(place.x_mm, place.y_mm) for place in row.places])
+    apart = np.linalg.norm(wanted[:, None] - drilled[None], axis=2)
+    assert len(drilled) == len(wanted)
+    assert apart.min(axis=1).max() < 1e-3
+    assert not [
+        doubt for doubt in piece.doubts if "receiver" in doubt.what and "bore" in doubt.says
+    ]
 
 
 def test_pockets_that_leave_too_little_are_named():

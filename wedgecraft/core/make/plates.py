@@ -160,13 +160,15 @@ def _of_station(asked: Asked, station: PlacedStation, stops: Sequence[SetStop]) 
     kind, built = ready.view.station, ready.station
     own = [item for stop in stops for item in stop.fixings]
     over = max((body.high_mm for body in built.clamp_bodies), default=kind.clamp.height_mm)
-    places = built.screws or ((0.0, 0.0),)
+    # what has no screw of its own from above is fixed where it pulls
+    places = built.screws or [
+        (float(x), float(y))
+        for member in built.members
+        for press in member.presses
+        for x, y in [member.put(np.array([press.x, press.y]))]
+    ]
     for x, y in places:
-        own += [
-            item.at(x, y)
-            for item in kind.element.fixings(kind.clamp, over)
-            if built.screws or item.unknown
-        ]
+        own += [item.at(x, y) for item in kind.element.fixings(kind.clamp, over)]
     pinned = [
         item for member in built.members for item in _put(member, kind.locating.fixings(built.part))
     ]
