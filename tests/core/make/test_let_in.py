@@ -125,9 +125,16 @@ def test_receivers_stand_under_every_stud_of_every_station():
     apart = np.linalg.norm(wanted[:, None] - drilled[None], axis=2)
     assert len(drilled) == len(wanted)
     assert apart.min(axis=1).max() < 1e-3
-    assert not [
-        doubt for doubt in piece.doubts if "receiver" in doubt.what and "bore" in doubt.says
-    ]
+    # a drill comes out where one stands: said with the numbers, not drawn over
+    assert any("receiver" in doubt.what and doubt.wrong for doubt in piece.doubts)
+    # a vacuum has a groove and a port under every part, the port inside the groove
+    held = view.station.model_copy(update={"element": Vacuum(), "clamps": 1})
+    piece = plate_pieces(replace(asked, kinds=(ready(replace(view, station=held)),)))[0]
+    grooves = [item for item in piece.pockets if item.what.startswith("groove for the seal")]
+    (ports,) = (r for r in piece.holes if r.places[0].what == "vacuum port")
+    assert len(grooves) == len(ports.places) == len(asked.design.stations)
+    for groove, port in zip(grooves, ports.places, strict=True):
+        assert Polygon(groove.outline[1]).contains(shapely.Point(port.x_mm, port.y_mm))
 
 
 def test_pockets_that_leave_too_little_are_named():
