@@ -3,6 +3,7 @@ import type { Design } from "../api/types";
 import { Ask } from "../ui/Ask";
 import { useFigures } from "../editing/editor";
 import { clock } from "../ui/units";
+import { counted } from "../ui/words";
 
 type Segment = Design["cycle"]["segments"][number];
 
@@ -28,9 +29,9 @@ export function CycleRibbon({ design }: { design: Design }) {
           <Ask figure={find("cycle_seconds")}>Cycle</Ask>
         </b>
         <span className="quiet">
-          {cycle.order}: {cycle.tool_changes} tool changes,{" "}
+          {cycle.order}: {counted(cycle.tool_changes, "tool change")},{" "}
           {cycle.order === "by tool" ? `${String(saved)} by station` : `${String(saved)} by tool`}
-          {cycle.index_moves > 0 ? `; ${String(cycle.index_moves)} index moves` : ""}; {clock(cycle.loading_seconds)}{" "}
+          {cycle.index_moves > 0 ? `; ${counted(cycle.index_moves, "index move")}` : ""}; {clock(cycle.loading_seconds)}{" "}
           min of loading {cycle.hidden ? "hidden behind cutting" : "with the door open"}
         </span>
       </p>

@@ -1,6 +1,7 @@
 /** A plate as the setter looks at it: large numbers, the filled wedge at each part's datum corner. */
 import type { SheetFace as Face } from "../api/types";
 import { pen } from "../ui/pen";
+import { counted } from "../ui/words";
 
 type Points = readonly (readonly number[])[];
 
@@ -17,7 +18,7 @@ export function SheetFace({ face, alone }: { face: Face; alone: boolean }) {
       <svg
         viewBox={pen`-2 -2 ${width + 4} ${depth + 4}`}
         role="img"
-        aria-label={`${face.name || "The plate"}: ${String(face.stations.length)} stations`}
+        aria-label={`${face.name || "The plate"}: ${counted(face.stations.length, "station")}`}
       >
         <g transform={pen`translate(0 ${depth}) scale(1 -1)`} className="sheet-lines">
           <rect width={width} height={depth} className="plate" />

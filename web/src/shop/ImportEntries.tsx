@@ -6,6 +6,7 @@ import { call } from "../api/client";
 import { keepShop } from "../api/queries";
 import type { ImportPreview, KindInfo } from "../api/types";
 import { Notice, ProblemNotice } from "../ui/Notice";
+import { counted } from "../ui/words";
 
 /** A table brought in: first what it would change, then the change, all of it or nothing. */
 export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => void }) {
@@ -57,7 +58,10 @@ export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => vo
         </div>
         {send.error && <ProblemNotice error={send.error} />}
         {found && found.faults.length > 0 && (
-          <Notice title={`Nothing can be stored: ${String(found.faults.length)} things are wrong`} kind="over">
+          <Notice
+            title={`Nothing can be stored: ${counted(found.faults.length, "thing")} ${found.faults.length === 1 ? "is" : "are"} wrong`}
+            kind="over"
+          >
             {found.faults.slice(0, 12).map((fault, index) => (
               <p key={index}>
                 Row {fault.row}, {fault.column || "titles"}: {fault.message}

@@ -237,7 +237,7 @@ def _cycle_figures(facts: Facts) -> list[Figure]:
             given("cutting", sum_of("cut"), "s", "cuts of all stations"),
             given("rapids", sum_of("rapids"), "s", "between stations, up and down at each"),
             given(
-                f"{found.tool_changes} tool changes, {found.order}",
+                f"{found.tool_changes} tool change{'s' * (found.tool_changes != 1)}, {found.order}",
                 sum_of("tool change"),
                 "s",
                 BUILDER,

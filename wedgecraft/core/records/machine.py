@@ -73,7 +73,7 @@ class Machine(Document):
     ] = 2
     pallet_repeat_mm: Annotated[Length, Field(ge=0, le=1, title="Pallet repeatability, ±")] = 0
     scale_expansion_per_k: Annotated[
-        float, Field(ge=0, le=5e-5, title="Expansion of the scales, per kelvin")
+        float, Field(ge=0, le=5e-5, title="Expansion of the scales, per °C")
     ] = 8e-6
     rapid_m_min: Annotated[float, Field(gt=0, le=200, title="Rapid rate, m/min")] = 24
     acceleration_m_s2: Annotated[float, Field(gt=0, le=50, title="Acceleration, m/s²")] = 3

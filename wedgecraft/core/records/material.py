@@ -40,7 +40,7 @@ class Material(Document):
     density_kg_m3: Annotated[float, Field(gt=0, le=25_000, title="Density, kg/m³")]
     youngs_mpa: Annotated[float, Field(gt=0, le=1_000_000, title="Modulus of elasticity, MPa")]
     yield_mpa: Annotated[float, Field(gt=0, le=5000, title="Yield strength, MPa")]
-    expansion_per_k: Annotated[float, Field(ge=0, le=5e-4, title="Expansion, per kelvin")]
+    expansion_per_k: Annotated[float, Field(ge=0, le=5e-4, title="Expansion, per °C")]
     chips_burn: Annotated[bool, Field(title="Chips can burn")] = False
     source: Annotated[str, Field(max_length=200)] = FROM_MEMORY
 

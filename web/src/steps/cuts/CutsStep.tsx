@@ -149,7 +149,7 @@ export function CutsStep() {
             </div>
             <div className="wide-100">
               <Choice
-                label="Sits with"
+                label="Side that is up"
                 name={`${at}.up`}
                 value={op.up ?? "+Z"}
                 options={UPS}

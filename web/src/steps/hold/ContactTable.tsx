@@ -31,7 +31,7 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
               <tr key={item.name}>
                 <td>
                   {item.name}
-                  {item.opens && <span className="quiet"> loses touch</span>}
+                  {item.opens && <span className="quiet"> lifts off under a cut</span>}
                 </td>
                 <td className="num mono">{figure(item.clamped_n, "N", 0)}</td>
                 <td className="num mono">{figure(item.most_n, "N", 0)}</td>

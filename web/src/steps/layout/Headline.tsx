@@ -3,6 +3,7 @@ import type { Design } from "../../api/types";
 import { useEditor, useFigures } from "../../editing/editor";
 import { Ask } from "../../ui/Ask";
 import { clock } from "../../ui/units";
+import { counted } from "../../ui/words";
 
 export function Headline({ design, stale }: { design: Design; stale: boolean }) {
   const every = useFigures();
@@ -17,7 +18,7 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
         </div>
         <div
           className="label"
-          title={design.kinds.map((kind) => `${String(kind.stations)} stations: ${kind.name}`).join("\n")}
+          title={design.kinds.map((kind) => `${counted(kind.stations, "station")}: ${kind.name}`).join("\n")}
         >
           {design.counted ?? "parts"} per cycle
         </div>

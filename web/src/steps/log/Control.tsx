@@ -1,6 +1,7 @@
 /** Values one after another, with the limits of the moving range and what broke a run rule. */
 import type { LogSaid } from "../../api/log";
 import { clock, useUnits } from "../../ui/units";
+import { counted } from "../../ui/words";
 
 type Chart = LogSaid["charts"][number];
 const WIDE = 440;
@@ -33,7 +34,7 @@ export function Control({ chart }: { chart: Chart }) {
       <svg
         viewBox={`0 0 ${String(WIDE)} ${String(HIGH)}`}
         role="img"
-        aria-label={`${chart.what}: ${String(chart.values.length)} values, ${String(chart.signals.length)} signals`}
+        aria-label={`${chart.what}: ${counted(chart.values.length, "value")}, ${counted(chart.signals.length, "signal")}`}
       >
         {[chart.low, chart.high].map((value) => (
           <line key={value} x1={0} x2={WIDE} y1={y(value)} y2={y(value)} className="bound" />

@@ -108,7 +108,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           <Fact label="Height" value={withUnit(part.height_mm, "mm", 2)} />
           <Fact label="Area" value={withUnit(facts.area_mm2, "mm²", 0)} />
           <Fact label="Mass" value={withUnit(facts.mass_kg, "kg", 3)} />
-          <Fact label="Round the outline" value={withUnit(facts.perimeter_mm, "mm", 1)} />
+          <Fact label="Perimeter" value={withUnit(facts.perimeter_mm, "mm", 1)} />
         </div>
         {part.solid && (
           <p className="small">

@@ -6,6 +6,7 @@ import type { OpLoaded } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { DropFile } from "../../ui/DropFile";
 import { ProblemNotice } from "../../ui/Notice";
+import { counted } from "../../ui/words";
 
 const NC = ".nc,.tap,.cnc,.ngc,.txt,.mpf,.min,.eia";
 const HINT =
@@ -34,7 +35,7 @@ function OpFile({ op }: { op: OpLoaded }) {
           {op.name ? (
             <>
               <span className="mono">{op.name}</span>
-              {op.lines ? `, ${String(op.lines)} lines, ` : ", in the control alone"}
+              {op.lines ? `, ${counted(op.lines, "line")}, ` : ", in the control alone"}
               <span className="mono">{(op.tools ?? []).map((tool) => `T${String(tool)}`).join(" ")}</span>
             </>
           ) : (
