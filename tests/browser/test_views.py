@@ -372,7 +372,7 @@ def test_an_administrator_adds_someone_who_signs_in_and_is_locked_out_again(shop
     field = hands.one("input[name=password]")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys("a long password", Keys.ENTER)
-    hands.says("Manifold block, 8-port")
+    hands.wait(lambda: hands.all("nav[aria-label=Main]"))
     assert browser.find_elements(By.LINK_TEXT, "People") == []
     hands.press("Sign out")
     hands.sign_in("Demo admin")

@@ -53,7 +53,7 @@ export function App() {
               <Route path="/today" element={<TodayPage me={me} />} />
               <Route path="/shelf/:number?" element={<ShelfPage me={me} />} />
               <Route path="/shop" element={<ShopPage me={me} />} />
-              {me.role === "admin" && <Route path="/people" element={<PeoplePage />} />}
+              <Route path="/people" element={me.role === "admin" ? <PeoplePage /> : <Navigate to="/" replace />} />
               <Route path="/" element={<Navigate to={me.role === "operator" ? "/today" : "/jobs"} replace />} />
               <Route path="*" element={<NoPage />} />
             </Route>

@@ -36,7 +36,7 @@ def test_parallels_are_as_high_as_leaves_the_part_where_it_was_planned():
         deep = ready.view.station.stops.height_mm
         op = asked.design.kinds[kind].op_number
         (item,) = (b for b in made.bought if b.why.startswith(f"under op {op},"))
-        assert f"{vise.jaw_height_mm - deep:g} high" in item.says
+        assert f"{vise.jaw_height_mm - deep:g} mm high" in item.says
         assert item.count == sum(s.kind == kind for s in asked.design.stations)
 
 

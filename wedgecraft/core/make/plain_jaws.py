@@ -142,7 +142,7 @@ def with_hard_jaws(asked: Asked, vise: Vise) -> list[Bought]:
         number = asked.design.kinds[kind].op_number
         up = vise.jaw_height_mm - station.stops.height_mm
         if up > 0:
-            says = f"Parallels, a pair, {up:.4g} high, {vise.jaw_width_mm:.4g} long"
+            says = f"Parallels, a pair, {up:.4g} mm high, {vise.jaw_width_mm:.4g} mm long"
             found.append(Bought(says=says, count=many, why=f"under op {number}, each vise"))
         teeth = "with toothed grips" if vise.jaw_friction >= TOOTHED_FRICTION else "smooth"
         found.append(Bought(says=f"Hard jaws, {teeth}, a pair", count=many, why=f"op {number}"))
