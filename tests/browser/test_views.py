@@ -472,15 +472,28 @@ def test_pieces_are_drawn_as_they_touch_and_handed_over_in_one_pack(hands):  # n
     assert size > 20_000
 
 
-def test_an_ops_program_becomes_one_for_the_whole_setup(hands, tmp_path):  # noqa: F811
+def test_an_ops_program_becomes_one_for_the_whole_setup(hands, shop, tmp_path):  # noqa: F811
     """A stranger's mistake is said with its line; the right file becomes a program that was tried,
     and what was not looked at is not green.
     """
     wrong, right, deep = (tmp_path / name for name in ("wrong.nc", "collar.nc", "deep.nc"))
     right.write_text("T1 M6\nS900 M3\nG0 X5 Y5\nG43 H1 Z20\nG1 Z1 F99\nG0 Z20\nM30\n")
     wrong.write_text("T1 M6\nG0 X1 Y\n")
+    # a machine whose magazine nobody has described, and no program yet
     hands.open("Gauge-well collar", "program")
+    hands.press("Take it off")
     hands.says("no program yet")
+    ident = hands.driver.current_url.split("/jobs/")[1].split("/")[0]
+    planner = shop.person("planner")
+    state = planner.call("GET", f"/api/jobs/{ident}")
+    for field, value in (
+        ("tools", []), ("middle_x_mm", None), ("middle_y_mm", None), ("middle_z_mm", None),
+    ):  # fmt: skip
+        given = {"version": state["version"], "path": f"route.setups.0.machine.{field}"}
+        state = planner.call("PATCH", f"/api/jobs/{ident}/fields", given | {"value": value})
+    hands.driver.get(f"{hands.address}/jobs/{ident}/layout")
+    hands.plan()
+    hands.open("Gauge-well collar", "program")
     hands.wait(lambda: hands.all("[data-testid=zeros] tbody tr"), 60)
     # until then what the cuts sweep is looked at, and is called that
     hands.says("What the cuts sweep, no program yet")
