@@ -108,5 +108,12 @@ def test_stops_of_a_plan_bear_what_hold_says_pushes_them(name):
     # nobody knows what pushes: not green
     (doubt, *_) = set_stops(ready, None, plate).doubts
     assert not doubt.wrong
+    # nor where what is pushed is no bar: a part that stands aside of them
+    aside = [
+        item.model_copy(update={"point_mm": (item.point_mm[0] - 30, *item.point_mm[1:])})
+        for item in verdict.contacts
+    ]
+    lost = set_stops(ready, verdict.model_copy(update={"contacts": aside}), plate)
+    assert any(not item.wrong and "not known" in item.says for item in lost.doubts)
     thin = plate.model_copy(update={"thickness_mm": 6.0})
     assert all(item.wrong for item in set_stops(asked.kinds[0], asked.verdict(0), thin).doubts)

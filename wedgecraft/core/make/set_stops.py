@@ -124,12 +124,14 @@ def set_stops(ready: Ready, verdict: HoldVerdict | None, plate: Plate) -> SetSto
         return SetStops()
     if verdict is None or verdict.share is None or not verdict.share.settled:
         return SetStops(tuple(plain), (_UNJUDGED,))
-    pushes = _pushes(ready, verdict, bars)
+    pushes, astray = _pushes(ready, verdict, bars)
     found = [
         _fixed(stop, own, verdict.needed, plate) for stop, own in zip(plain, pushes, strict=True)
     ]
     weak = [stop for stop in found if stop.bears < verdict.needed]
     doubts = {stop.says: _too_weak(stop, verdict.needed, plate) for stop in weak}
+    if astray:  # what pushes no bar that is known of is not judged
+        doubts[""] = _UNJUDGED
     return SetStops(tuple(found), tuple(doubts.values()), _notes(ready, found, verdict.needed))
 
 
@@ -170,24 +172,33 @@ def _least(found: Borne) -> float:
     return min(found.sideways, found.upright)
 
 
-def _pushes(ready: Ready, verdict: HoldVerdict, bars: Sequence[Polygon]) -> list[list[Push]]:
-    """By bar, what every part of a station pushes it with at most."""
+def _pushes(
+    ready: Ready, verdict: HoldVerdict, bars: Sequence[Polygon]
+) -> tuple[list[list[Push]], bool]:
+    """By bar, what every part of a station pushes it with at most; and whether anything pushes
+    where no bar is.
+    """
     share = verdict.share
     most = {item.name: item.most_n for item in share.contacts} if share is not None else {}
     found: list[list[Push]] = [[] for _ in bars]
+    pressed: set[str] = set()
+    there: set[str] = set()
     for contact in verdict.contacts:
         x, y, z = contact.point_mm
         if contact.preload_n or abs(contact.normal[2]) > _UPRIGHT:
             continue
+        if most.get(contact.name, 0.0) > 0:
+            pressed.add(contact.name)
         for member in ready.station.members:
             at = Point(member.put(np.array([x, y])))
             number = int(np.argmin([bar.distance(at) for bar in bars]))
             if bars[number].distance(at) > _TOUCHES_MM:
                 continue
+            there.add(contact.name)
             sign = 1.0 if member.half_turn else -1.0
             way = sign * contact.normal[0], sign * contact.normal[1]
             found[number].append(Push(most.get(contact.name, 0.0), (at.x, at.y, z), way))
-    return found
+    return found, not pressed <= there
 
 
 def _notes(ready: Ready, found: Sequence[SetStop], needed: float) -> tuple[str, ...]:
