@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import skfem
@@ -10,7 +12,8 @@ from skfem.models.elasticity import linear_elasticity
 
 from tests.core.make.planned import planned
 from wedgecraft.core.make.behind import Behind, too_thin, wall
-from wedgecraft.core.plan.pieces import pieces_of
+from wedgecraft.core.make.jaws import jaw_pieces
+from wedgecraft.core.plan.pieces import pieces_of, planned_setup
 
 E_MPA, NU = 69_000.0, 0.3
 
@@ -79,3 +82,8 @@ def test_jaws_of_a_plan_say_what_stays_behind_their_pocket():
         ys = [y for pocket in piece.pockets for y in np.array(pocket.outline[0])[:, 1]]
         assert touching.behind_mm == pytest.approx([piece.depth_mm - max(ys), min(ys)], abs=0.01)
         assert all(0 < bends < 0.02 for bends in touching.bends_mm)
+        # nobody knows the force: not green
+        (bare,) = jaw_pieces(
+            replace(planned_setup(document, 2), verdicts=()), document.route.setups[1].form.vise
+        )
+        assert any("not known" in doubt.says and not doubt.wrong for doubt in bare.doubts)

@@ -40,6 +40,12 @@ _FLOOR_MM = 4.0
 _MARK_MM = 4.0
 #: A gap narrower than this is left by a card, a wider one by a parallel.
 _CARD_MM = 1.5
+_FORCE_UNKNOWN = MakeDoubt(
+    what="walls",
+    says="whether they stand the vise's force is not known: hold was not worked out",
+    remedy="cuts for this op, so that Hold is",
+    wrong=False,
+)
 #: Every so many places of a profile one is drawn.
 _QUILLS = 8
 
@@ -150,8 +156,14 @@ def _piece(asked: Asked, kind: int, pair: Pair, nest: Nest, vise: Vise) -> Piece
             *_doubts(pair, floor - vise.carrier_deep_mm, walls),
             *_too_large(lying, varies, source),
             *_free(lying),
-            *([] if verdict is None else too_thin(walls_behind, verdict.needed, force or 0.0)),
-            *([] if verdict is None else weak_posts(posts, verdict.needed)),
+            *(
+                [_FORCE_UNKNOWN]
+                if verdict is None
+                else [
+                    *too_thin(walls_behind, verdict.needed, force or 0.0),
+                    *weak_posts(posts, verdict.needed),
+                ]
+            ),
         ],
         bought=[
             *_bought(pair, jaw_height_mm, vise.carrier_deep_mm > 0),
