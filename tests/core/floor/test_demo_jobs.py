@@ -38,6 +38,20 @@ def test_a_demo_job_goes_to_the_machine_and_back(name):
     assert bad == {(d.setup, d.bad[0]) for d in DAYS if d.job == name and d.bad}
 
 
+def _set_where_it_says(document, number):
+    """What moves a limit stands in the job where the limit says, with the value it is read with."""
+    asked = document.model_dump(mode="json")
+    design = document.result.setups[number - 1].result.designs[0]
+    lines = [line for line in design.limits if line.set_by]
+    assert lines
+    for line in lines:
+        said = asked
+        for step in line.set_by.field.split("."):
+            said = said[int(step) if isinstance(said, list) else step]
+        shown = {"used": line.used, "allowed": line.allowed}.get(line.set_by.shows)
+        assert shown is None or said == pytest.approx(shown), line.id
+
+
 def _fits(setup, stage, document, ops, entries):
     assert setup.tried.accepted, [f for f in setup.tried.findings if f.stands is not True]
     (days,) = (d for d in DAYS if (d.job, d.setup) == (document.job.name, setup.number))
@@ -48,6 +62,7 @@ def _fits(setup, stage, document, ops, entries):
     assert stage.pieces == days.pieces
     assert days.cycle_s == pytest.approx(setup.tried.seconds, rel=0.02)
     assert days.load_s == pytest.approx(stage.load_s, rel=0.02)
+    _set_where_it_says(document, setup.number)
     asked = {item.torque_nm for item in sheet.tightened}
     assert asked == {days.torque_nm} or not days.torque_nm
     own = [e for e in entries if e.setup == setup.number]

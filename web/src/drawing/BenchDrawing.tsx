@@ -172,9 +172,9 @@ function GoRegion({ areas, px }: { areas: Room["areas"]; px: number }) {
       data-testid="go-region"
       d={areas.map((rings) => path(rings)).join("")}
       fillRule="evenodd"
-      fill="var(--within)"
-      fillOpacity="0.16"
-      stroke="var(--within)"
+      fill="var(--mark)"
+      fillOpacity="0.12"
+      stroke="var(--mark)"
       strokeWidth={1.2 * px}
       strokeDasharray={`${String(5 * px)} ${String(3 * px)}`}
     />

@@ -27,7 +27,7 @@ export function Ghost({ ghost, to, stands, design, viewBox, px, pitch, width, de
       <g
         transform={pen`translate(${(ghost.face ?? 0) * pitch} ${depth}) scale(1 -1)`}
         opacity="0.9"
-        className={stands ? "stands" : "stands-not"}
+        className={stands ? "inked" : "stands-not"}
         data-testid="ghost"
         data-stands={stands ? "yes" : "no"}
       >
@@ -91,7 +91,7 @@ export function GhostLine({ ghost, from, to, stands, known }: LineProps) {
       {up}
       {to?.touches ? ", touching" : ""}
       {stands ? "" : ": does not stand clear here"}
-      {known && <span className="quiet"> green: where its datum corner may be</span>}
+      {known && <span className="quiet"> shaded: where its datum corner may be</span>}
     </div>
   );
 }

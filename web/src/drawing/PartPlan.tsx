@@ -95,7 +95,7 @@ function Cutting({ load, px }: { load: Hold["result"]["load"]; px: number }) {
   const [ux, uy] = [fx / size, fy / size];
   const long = 44 * px;
   return (
-    <g stroke="var(--over)" fill="var(--over)" strokeWidth={2.4 * px}>
+    <g stroke="var(--ink)" fill="var(--ink)" strokeWidth={2.4 * px}>
       <circle cx={x} cy={y} r={3.5 * px} />
       <line x1={x} y1={y} x2={x + ux * long} y2={y + uy * long} />
       <path

@@ -63,8 +63,8 @@ export function PartSide({ hold, kind }: { hold: Hold; kind: number }) {
               ink="var(--mark)"
             />
           ))}
-          <circle cx={cutX} cy={cutZ} r={3.5 * px} fill="var(--over)" />
-          <Arrow at={[cutX, cutZ]} along={[fx / size, fz / size]} long={34 * px} px={px} wide={2.4} ink="var(--over)" />
+          <circle cx={cutX} cy={cutZ} r={3.5 * px} fill="var(--ink)" />
+          <Arrow at={[cutX, cutZ]} along={[fx / size, fz / size]} long={34 * px} px={px} wide={2.4} ink="var(--ink)" />
         </g>
       </svg>
     </div>

@@ -7,7 +7,6 @@ import {
   bounds,
   drawingOf,
   hatchOf,
-  middleOf,
   partsOf,
   path,
   scaleBar,
@@ -42,7 +41,7 @@ export const Judged = createContext<{ needed: number[]; close: number }>({ neede
 const Hatches = createContext<(kind: number) => string>(() => "none");
 
 /** Hatch as well as hue tells ops apart: diagonal, dotted, crossed, level lines. */
-const INKS = ["var(--mark)", "var(--within)", "var(--close)", "var(--ink)"];
+const INKS = ["var(--mark)", "var(--op-two)", "var(--op-three)", "var(--ink)"];
 
 function HatchPatterns({ id, px }: { id: string; px: number }) {
   const step = 7 * px;
@@ -239,7 +238,6 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
         )}
         {design &&
           stations.map((station) => {
-            const [x, y] = labelPlace(drawingOf(design, station), station);
             return (
               <g
                 key={station.number}
@@ -251,7 +249,13 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
                   select?.(station.number);
                 }}
               >
-                <StationNumber number={station.number} x={x} y={depth - y} px={px} wrong={false} />
+                <StationNumber
+                  number={station.number}
+                  corner={cornerOf(drawingOf(design, station), station)}
+                  depth={depth}
+                  px={px}
+                  wrong={false}
+                />
               </g>
             );
           })}
@@ -262,29 +266,28 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
 
 interface NumberProps {
   number: number;
-  x: number;
-  y: number;
+  corner: Corner;
+  /** Of the face: the screen's Y goes down. */
+  depth: number;
   px: number;
   wrong: boolean;
 }
 
-/** A station's number on its part. */
-export function StationNumber({ number, x, y, px, wrong }: NumberProps) {
+/** A station's number in the upper left corner of its part; left out where the part on screen is smaller than it. */
+export function StationNumber({ number, corner, depth, px, wrong }: NumberProps) {
+  const { x, y, width, height } = corner;
+  const text = String(number);
+  if (!wrong && (width < (text.length * 7.4 + 5) * px || height < 15 * px)) return null;
   return (
-    <>
-      <circle cx={x} cy={y} r={11 * px} fill={wrong ? "var(--over)" : "var(--sheet)"} fillOpacity={wrong ? 1 : 0.86} />
-      <text
-        x={x}
-        y={y + 4.7 * px}
-        fontSize={13.5 * px}
-        fontFamily="IBM Plex Mono"
-        fontWeight="500"
-        textAnchor="middle"
-        fill={wrong ? "var(--sheet)" : "var(--ink)"}
-      >
-        {number}
-      </text>
-    </>
+    <text
+      className={wrong ? "number wrong" : "number"}
+      x={x + 3.5 * px}
+      y={depth - y + 13 * px}
+      fontSize={12.5 * px}
+      strokeWidth={3 * px}
+    >
+      {text}
+    </text>
   );
 }
 
@@ -308,7 +311,7 @@ function LeftOut({
     const number = design.stations.length + index + 1;
     const drawing = design.kinds[item.kind]?.drawing;
     if (!drawing) return null;
-    const [x, y] = labelPlace(drawing, item);
+    const { x, y } = cornerOf(drawing, item);
     return (
       <g
         key={number}
@@ -332,13 +335,11 @@ function LeftOut({
           />
         </g>
         <text
-          x={x}
-          y={depth - y + 4.7 * px}
-          fontSize={13.5 * px}
-          fontFamily="IBM Plex Mono"
-          fontWeight="500"
-          textAnchor="middle"
-          fill="var(--over)"
+          className="number wrong"
+          x={x + 3.5 * px}
+          y={depth - y + 13 * px}
+          fontSize={12.5 * px}
+          strokeWidth={3 * px}
         >
           {number}
         </text>
@@ -347,23 +348,23 @@ function LeftOut({
   });
 }
 
-/** In the middle of the part, moved down beside a hole that is there; between parts that share a clamp. */
-export function labelPlace(drawing: Drawing, station: Pick<PlacedStation, "x_mm" | "y_mm" | "turn">): [number, number] {
-  if ((drawing.parts ?? []).length > 1) {
-    const [x, y] = turned(...middleOf(drawing), station.turn);
-    return [station.x_mm + x, station.y_mm + y];
-  }
-  const [outer = [], ...holes] = drawing.part;
-  const box = bounds(outer);
-  const [fx, fy] = (drawing.features[0] ?? [(box.left + box.right) / 2, (box.low + box.high) / 2]) as [number, number];
-  const [x, middle] = turned(fx, fy, station.turn);
-  let y = middle;
-  for (const hole of holes) {
-    const h = bounds(hole);
-    if (fx > h.left && fx < h.right && fy > h.low && fy < h.high)
-      y -= (Math.min(h.high - h.low, h.right - h.left) + Math.min(box.right, box.high)) / 4;
-  }
-  return [station.x_mm + x, station.y_mm + y];
+/** The upper left corner of a part as it stands, and how big it is there. */
+interface Corner {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+}
+
+export function cornerOf(drawing: Drawing, station: Pick<PlacedStation, "x_mm" | "y_mm" | "turn">): Corner {
+  const ring = (partsOf(drawing)[0]?.[0] ?? []).map(([x, y]) => turned(x ?? 0, y ?? 0, station.turn));
+  const box = bounds(ring);
+  return {
+    x: station.x_mm + box.left,
+    y: station.y_mm + box.high,
+    width: box.right - box.left,
+    height: box.high - box.low,
+  };
 }
 
 function shareColour(share: number, close: number): string {

@@ -3,7 +3,7 @@ import { memo } from "react";
 
 import type { Design, PlacedStation } from "../api/types";
 import { drawingOf, partsOf, path } from "./drawing";
-import { labelPlace, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
+import { cornerOf, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
 import { pen } from "../ui/pen";
 
 interface Layer {
@@ -50,7 +50,8 @@ export const Labels = memo(function Labels({
 }: Layer & { pitch: number; depth: number; without: number | null }) {
   return stations.map((station) => {
     if (station.number === without) return null;
-    const [x, y] = labelPlace(drawingOf(design, station), station);
+    const corner = cornerOf(drawingOf(design, station), station);
+    const { x, y } = { x: corner.x + corner.width - 20 * px, y: corner.y - 16 * px };
     const wrong = (station.faults ?? []).length > 0;
     return (
       <g
@@ -67,7 +68,7 @@ export const Labels = memo(function Labels({
         transform={pen`translate(${(station.face ?? 0) * pitch} 0)`}
       >
         <HitArea station={station} design={design} depth={depth} />
-        <StationNumber number={station.number} x={x} y={depth - y} px={px} wrong={wrong} />
+        <StationNumber number={station.number} corner={corner} depth={depth} px={px} wrong={wrong} />
         {station.locked && (
           <path
             d={pen`M${x + 9 * px} ${depth - y - 12 * px}h${9 * px}v${8 * px}h${-9 * px}zm${2 * px} 0v${-3 * px}

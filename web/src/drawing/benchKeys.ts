@@ -1,4 +1,4 @@
-/** The bench by keyboard: from station to station, nudge, turn, lock, zoom. */
+/** The plate by keyboard: from station to station, nudge, zoom, measure. */
 import type { KeyboardEvent } from "react";
 
 import type { PlacedStation } from "../api/types";
@@ -44,20 +44,6 @@ export function benchKeys(bench: Bench): (event: KeyboardEvent) => void {
     else if (key === "0") act(bench.fitAll);
     else if (event.ctrlKey || event.metaKey || event.altKey) return;
     else if (key === "m") act(bench.measure);
-    else if (bench.mayMove) {
-      const does: Record<string, () => void> = {
-        t: () => placing.turn(90),
-        f: () => placing.turn(180),
-        l: placing.lock,
-        d: () => placing.repeat("+X", 1),
-        a: placing.add,
-        n: () => placing.toFace(1),
-        Delete: placing.remove,
-        Backspace: placing.remove,
-      };
-      const action = does[key];
-      if (action) act(action);
-    }
   };
 }
 

@@ -1,17 +1,16 @@
-import { Button, CircularProgress, Dialog, DialogActions, DialogContent, DialogTitle } from "@mui/material";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { CircularProgress } from "@mui/material";
 import { useEffect, useMemo, useState } from "react";
-import { NavLink, useNavigate, useParams, useSearchParams } from "react-router";
+import { NavLink, useParams, useSearchParams } from "react-router";
 
-import { call, Problem } from "../api/client";
-import { active, useJob, usePlan, useProgramTried } from "../api/queries";
+import { Problem } from "../api/client";
+import { useJob, usePlan, useProgramTried } from "../api/queries";
 import type { JobState, Me } from "../api/types";
 import { CutsStep } from "../steps/cuts/CutsStep";
 import { LayoutStep } from "../steps/layout/LayoutStep";
 import { PartStep } from "../steps/part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { NamesContext, namesIn } from "../ui/units";
-import { EditorProvider, useEditor, useJobEditor } from "../editing/editor";
+import { EditorProvider, useJobEditor } from "../editing/editor";
 import type { Here } from "../editing/here";
 import { Caught } from "../ui/Failed";
 import { useTitle } from "../ui/useTitle";
@@ -24,10 +23,11 @@ import { MethodStep } from "../steps/method/MethodStep";
 import { LogStep } from "../steps/log/LogStep";
 import { RunStep } from "../steps/run/RunStep";
 import { SheetStep } from "../steps/sheet/SheetStep";
-import { Assumed } from "./Assumed";
 import { Drafting } from "./Drafting";
-import { CameSecond, useOthers } from "./Others";
+import { Keys } from "./Keys";
+import { CameSecond } from "./Others";
 import { SetupBar } from "./SetupBar";
+import { Top } from "./Top";
 
 import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../editing/route";
 
@@ -108,7 +108,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
     <NamesContext value={names}>
       <EditorProvider value={editor}>
         <ProposedProvider value={proposals}>
-          <Top />
+          <Top keys={() => setListing(true)} />
           <CameSecond />
           <nav className="strip" aria-label="Steps of the job">
             {STEPS.map(({ name, number, label }) => (
@@ -127,130 +127,9 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
           <Caught of={`${step} ${String(editor.here.number)} ${String(job.version)}`}>
             <View key={editor.here.number} />
           </Caught>
-          <Shortcuts open={listing} close={() => setListing(false)} />
+          <Keys open={listing} close={() => setListing(false)} />
         </ProposedProvider>
       </EditorProvider>
     </NamesContext>
-  );
-}
-
-function Top() {
-  const { job, here, undo, redo, mayEdit, saving, trouble, stuck } = useEditor();
-  const navigate = useNavigate();
-  const cache = useQueryClient();
-  const others = useOthers(job);
-  const [asking, setAsking] = useState(false);
-  const remove = useMutation({
-    mutationFn: () => call<undefined>("DELETE", `/api/jobs/${job.id}`),
-    onSuccess: () => {
-      cache.removeQueries({ queryKey: ["jobs"] });
-      void navigate("/jobs", { state: { deleted: { id: job.id, name: job.name } } });
-    },
-  });
-  return (
-    <header className="bar">
-      <h1>{job.name}</h1>
-      <span className="tag">
-        <span className="mono">{job.quantity}</span> wanted
-      </span>
-      {others.length > 0 && (
-        <span className="tag edge-close" data-testid="others">
-          also here: {others.join(", ")}
-        </span>
-      )}
-      {job.due && (
-        <span className="tag">
-          due {new Date(job.due).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
-        </span>
-      )}
-      <span className="tag">{here.setup.machine.name}</span>
-      <Assumed job={job} />
-      <span className="push print-only">
-        version {job.version}, printed{" "}
-        {new Date().toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}
-      </span>
-      <span className="push quiet no-print" role="status" data-testid="saved">
-        {trouble
-          ? `Not saved yet: ${trouble.message}`
-          : stuck
-            ? stuck
-            : saving
-              ? "Saving"
-              : `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`}
-      </span>
-      {mayEdit && (
-        <>
-          <Button variant="outlined" disabled={!undo} onClick={() => undo?.()} title="Ctrl+Z">
-            Undo
-          </Button>
-          <Button variant="outlined" disabled={!redo} onClick={() => redo?.()} title="Ctrl+Y">
-            Redo
-          </Button>
-        </>
-      )}
-      <Button variant="outlined" component="a" href={`/api/jobs/${job.id}/document`} download>
-        Export
-      </Button>
-      {mayEdit && (
-        <Button variant="outlined" color="error" onClick={() => setAsking(true)}>
-          Delete
-        </Button>
-      )}
-      <Dialog open={asking} onClose={() => setAsking(false)}>
-        <DialogTitle>Delete “{job.name}”?</DialogTitle>
-        <DialogContent>
-          It rests for 30 days in the list of deleted jobs, designs and all, and can be brought back until then.
-        </DialogContent>
-        <DialogActions>
-          <Button onClick={() => setAsking(false)}>Keep it</Button>
-          <Button
-            color="error"
-            variant="contained"
-            onClick={() => remove.mutate()}
-            disabled={active(job.latest) && remove.isPending}
-          >
-            Delete
-          </Button>
-        </DialogActions>
-      </Dialog>
-    </header>
-  );
-}
-
-function Shortcuts({ open, close }: { open: boolean; close: () => void }) {
-  return (
-    <Dialog open={open} onClose={close}>
-      <DialogTitle>Keys</DialogTitle>
-      <DialogContent>
-        <table className="lines">
-          <tbody>
-            {[
-              ["Ctrl+Enter", "plan"],
-              ["Ctrl+Z, Ctrl+Y", "undo, redo (Ctrl+Shift+Z too), also what was done before the page was loaded"],
-              ["Esc", "leave a field as it was, let go of a station"],
-              ["arrow keys", "from station to station, with the plate in focus"],
-              ["Shift+arrow keys", "nudge the stations picked by the step; with Ctrl too by a tenth of it"],
-              ["T, F", "turn by 90°, flip by 180°, about the part's middle"],
-              ["L, Del", "lock, remove"],
-              ["A, D", "add a station at the first place that is free, put one beside"],
-              ["Alt while dragging", "come to rest on nothing"],
-              ["+, -, 0", "nearer, farther, the whole plate; the wheel does it too"],
-              ["M", "measure"],
-              ["N", "to the next face"],
-              ["V", "3-D and back"],
-              ["?", "this list"],
-            ].map(([key, does]) => (
-              <tr key={key}>
-                <td className="mono">{key}</td>
-                <td>{does}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </DialogContent>
-      <DialogActions>
-        <Button onClick={close}>Close</Button>
-      </DialogActions>
-    </Dialog>
   );
 }

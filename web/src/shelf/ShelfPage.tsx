@@ -79,8 +79,8 @@ function All() {
 function Marks({ item }: { item: Fixture }) {
   return (
     <div className="small">
-      {item.state !== "in use" && <strong className="over-text">{item.state} </strong>}
-      {item.changed && <strong className="close-text">its job has another design now</strong>}
+      {item.state !== "in use" && <strong>{item.state} </strong>}
+      {item.changed && <strong>its job has another design now</strong>}
     </div>
   );
 }

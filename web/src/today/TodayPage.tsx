@@ -50,7 +50,7 @@ export function TodayPage({ me }: { me: Me }) {
                       <td className="name">
                         <Link to={`/jobs/${line.job_id}/${line.step}`}>{line.title}</Link>
                       </td>
-                      <td className={line.urgent ? "over-text strong" : ""}>
+                      <td className={line.urgent ? "strong" : ""}>
                         <Said text={line.says} />
                       </td>
                     </tr>

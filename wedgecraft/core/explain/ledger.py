@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import math
-from typing import Literal
+from typing import Literal, get_args
 
 from wedgecraft.core.clamping.pressure import SINKS_IN
 from wedgecraft.core.explain.facts import Facts, Worked
 from wedgecraft.core.explain.figures import BUILDER
 from wedgecraft.core.explain.hold import squeezed_most
-from wedgecraft.core.ground.limits import Figure, Limit, given, limit
+from wedgecraft.core.ground.limits import Figure, Limit, SetBy, given, limit
 from wedgecraft.core.records.machine import offsets_free, spindle_at
 from wedgecraft.core.records.material import HOLDER_YIELD_MPA
+from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.rules import HouseRules
+
+_STRATEGIES = get_args(HouseRules.model_fields["datum"].annotation)
 
 
 def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
@@ -27,9 +31,6 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
         request.rules.datum == "one per station"
         and facts.offsets + one_more_parts > offsets_free(machine)
     )
-    there_are = request.station.element.there_are
-    full_vises = there_are is not None and _bodies(facts) >= there_are
-    full_batch = facts.layout.sets >= request.wanted
     travel = machine.travel_x_mm if story["travel"].label.endswith("X") else machine.travel_y_mm
     lines = [
         limit(
@@ -38,11 +39,7 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
             "the plate inside its margin"
             if request.block.faces == 1
             else "all plates inside their margin",
-            binds=not full_table
-            and not full_vises
-            and not full_batch
-            and not full_offsets
-            and not request.arrangement.own,
+            set_by=_spaced(request),
         ),
         *[
             limit(
@@ -50,6 +47,7 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
                 item.hold.needed,
                 _rule(item),
                 at_least=True,
+                set_by=_asked_of(item),
             )
             for number, item in enumerate(facts.kinds)
         ],
@@ -60,6 +58,9 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
             max(1, offsets_free(machine)),
             f"{BUILDER}; {len(machine.offsets_taken)} taken",
             binds=full_offsets,
+            set_by=SetBy(
+                field="rules.datum", label="Zeros", shows="beside", options=list(_STRATEGIES)
+            ),
         ),
         *_of_screw(facts, story),
         _of_spindle(facts, story, "power"),
@@ -69,14 +70,32 @@ def ledger(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     lines += _of_vises(facts)
     lines += _of_squeeze(facts, story)
     if "tolerance" in story:
-        worst = max(facts.stations, key=lambda station: station.tolerance_share)
-        zone = next(
-            item.tolerance_mm
-            for item in facts.kinds[worst.kind].ready.view.judged
-            if item.name == worst.feature
-        )
-        lines.append(limit(story["tolerance"], zone, f"drawing: {worst.feature}"))
+        lines.append(_of_tolerance(facts, story))
     return sorted(lines, key=lambda line: (not line.binds, -line.share))
+
+
+def _of_tolerance(facts: Facts, story: dict[str, Figure]) -> Limit:
+    worst = max(facts.stations, key=lambda station: station.tolerance_share)
+    view = facts.kinds[worst.kind].ready.view
+    zone, at = next(
+        (item.tolerance_mm, view.part.features.index(item))
+        for item in view.judged
+        if item.name == worst.feature
+    )
+    field = f"parts.{view.planned.part}.features.{at}.tolerance_mm"
+    drawn = SetBy(field=field, label="Tolerance", unit="mm", shows="allowed")
+    return limit(story["tolerance"], zone, f"drawing: {worst.feature}", set_by=drawn)
+
+
+def _spaced(request: PlanRequest) -> SetBy:
+    field = f"{request.station_path(0)}.clearance_mm"
+    return SetBy(field=field, label="Clearance", unit="mm", shows="beside")
+
+
+def _asked_of(item: Worked) -> SetBy:
+    interrupted = any(cut.interrupted for cut in item.ready.view.op.cuts)
+    field = "safety_factor_interrupted" if interrupted else "safety_factor"
+    return SetBy(field=f"rules.{field}", label="Factor needed", shows="allowed")
 
 
 def _named(facts: Facts, figure: Figure, item: Worked) -> str:
@@ -97,7 +116,10 @@ def _of_screw(facts: Facts, story: dict[str, Figure]) -> list[Limit]:
     figure = story["screw"].model_copy(
         update={"value": clamp.torque_nm, "label": _named(facts, story["screw"], item)}
     )
-    return [limit(figure, _rated_nm(item), "screw of class 8.8, from memory of the usual tables")]
+    path = facts.request.station_path(facts.kinds.index(item))
+    turned = SetBy(field=f"{path}.clamp.torque_nm", label="Torque", unit="N·m", shows="used")
+    rated = "screw of class 8.8, from memory of the usual tables"
+    return [limit(figure, _rated_nm(item), rated, set_by=turned)]
 
 
 def _rated_nm(item: Worked) -> float:

@@ -38,9 +38,23 @@ class Figure(Document):
     source: str
 
 
+class SetBy(Document):
+    """What a person turns to move a limit: a ``field`` of what was asked, in ``unit``.
+
+    ``shows``: it is what is ``used``, or ``allowed``, or stands ``beside`` both, under its
+    ``label``. ``options``: what a field that is no number may be.
+    """
+
+    field: Text
+    label: Text
+    unit: str = ""
+    shows: Literal["used", "allowed", "beside"]
+    options: list[str] = []
+
+
 class Limit(Document):
     """One line of the ledger. ``share`` is used over allowed for an upper limit, needed over
-    reached for a lower one.
+    reached for a lower one. ``set_by``: nothing where the job has no say in it.
     """
 
     id: Text
@@ -55,10 +69,16 @@ class Limit(Document):
     source: str
     figure: Text
     binds: bool = False
+    set_by: SetBy | None = None
 
 
 def limit(
-    figure: Figure, allowed: float, source: str, at_least: bool = False, binds: bool = False
+    figure: Figure,
+    allowed: float,
+    source: str,
+    at_least: bool = False,
+    binds: bool = False,
+    set_by: SetBy | None = None,
 ) -> Limit:
     """Judge a figure against what is allowed, or needed. ``binds``: this is what keeps one more
     part out.
@@ -82,6 +102,7 @@ def limit(
         source=source,
         figure=figure.id,
         binds=binds,
+        set_by=set_by,
     )
 
 

@@ -5,6 +5,7 @@ job's document.
 from __future__ import annotations
 
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.limits import Limit
 from wedgecraft.core.records.job import JobDocument, Route, Setup
 from wedgecraft.core.records.plan import OpAnswer, PlanResult
 from wedgecraft.core.records.request import Planned, PlanRequest, There
@@ -193,7 +194,17 @@ def in_document(setup: Setup, number: int, result: PlanResult) -> PlanResult:
             update={"hold": answer.hold.model_copy(update={"remedies": remedies})}
         )
 
+    def moved(line: Limit) -> Limit:
+        if line.set_by is None:
+            return line
+        there_by = line.set_by.model_copy(update={"field": there(line.set_by.field)})
+        return line.model_copy(update={"set_by": there_by})
+
     changed = {
+        "designs": [
+            item.model_copy(update={"limits": [moved(line) for line in item.limits]})
+            for item in result.designs
+        ],
         "reasons": [
             item.model_copy(update={"field": there(item.field)}) for item in result.reasons
         ],

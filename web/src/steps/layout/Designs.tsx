@@ -1,5 +1,6 @@
 /** The designs of a setup, to look at one after the other, side by side, or to take. */
 import type { Design } from "../../api/types";
+import { Tool, Toolbar } from "../../ui/Toolbar";
 import { useUnits } from "../../ui/units";
 
 interface Props {
@@ -15,27 +16,20 @@ interface Props {
 export function Designs({ designs, shown, pick, comparing, compare, take }: Props) {
   const { withUnit } = useUnits();
   return (
-    <div className="tools alternatives" role="group" aria-label="Designs">
+    <Toolbar label="Designs" className="joined designs">
       {designs.map((item, index) => (
-        <button
+        <Tool
           key={item.name}
-          type="button"
-          className="tool"
-          aria-pressed={item === shown}
-          onClick={() => pick(index)}
+          label={item.name}
+          pressed={item === shown && !comparing}
+          does={() => pick(index)}
+          title={item.more_room_mm ? `${withUnit(item.more_room_mm, "mm", 1)} more between stations` : undefined}
         >
           <b className="mono">{item.count}</b> {item.name}
-          {item.more_room_mm ? `, ${withUnit(item.more_room_mm, "mm", 1)} more between stations` : ""}
-        </button>
+        </Tool>
       ))}
-      <button type="button" className="tool" aria-pressed={comparing} onClick={compare}>
-        Compare
-      </button>
-      {take && (
-        <button type="button" className="tool" onClick={take}>
-          Take this one
-        </button>
-      )}
-    </div>
+      <Tool label="Compare" shortcut="O" pressed={comparing} does={compare} />
+      {take && <Tool label="Take this one" does={take} />}
+    </Toolbar>
   );
 }

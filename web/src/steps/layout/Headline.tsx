@@ -9,7 +9,6 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
   const every = useFigures();
   const { programmed_s: programmed } = useEditor().here;
   const find = (id: string) => design.figures.find((item) => item.id === id) ?? every(id);
-  const more = design.count - design.by_hand;
   return (
     <div className={`headline ${stale ? "stale" : ""}`} data-testid="headline">
       <div>
@@ -49,22 +48,33 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
           unattended{design.cycle.pallets > 1 ? `, ${String(design.cycle.pallets)} pallets` : ""}
         </div>
       </div>
-      <div className="verdict">
-        <div className={design.proven ? "stands" : "ink-close"} data-testid="statement">
-          <Ask figure={find("bound")}>{design.proven ? "Proven largest" : `At most ${String(design.bound)}`}</Ask>
-        </div>
-        {design.by_hand > 0 && (
-          <div className="quiet smaller plain-weight">
-            boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
-            {more > 0 ? ` (${String(more)} fewer)` : ""}
-          </div>
-        )}
-      </div>
     </div>
   );
 }
 
-export function Nothing({ stale }: { stale: boolean }) {
+/** How good the count is: proven, or what it cannot be above; and what a person spacing boxes would have. */
+export function Statement({ design }: { design: Design }) {
+  const every = useFigures();
+  const find = (id: string) => design.figures.find((item) => item.id === id) ?? every(id);
+  const more = design.count - design.by_hand;
+  return (
+    <div className="verdict">
+      <span data-testid="statement">
+        <Ask figure={find("bound")}>{design.proven ? "Proven largest" : `At most ${String(design.bound)}`}</Ask>
+      </span>
+      {design.by_hand > 0 && (
+        <span className="quiet smaller plain-weight">
+          {" "}
+          boxes spaced by hand: <Ask figure={find("by_hand")}>{design.by_hand}</Ask>
+          {more > 0 ? ` (${String(more)} fewer)` : ""}
+        </span>
+      )}
+    </div>
+  );
+}
+
+export function Nothing({ planned, stale }: { planned: boolean; stale: boolean }) {
+  if (!planned) return <h2>Layout</h2>;
   return (
     <div className={`headline ${stale ? "stale" : ""}`}>
       <div>

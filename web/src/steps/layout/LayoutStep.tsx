@@ -1,10 +1,10 @@
 /** Step 4, the bench: the faces with every station, the headline above, the limits beside, the cycle below. */
-import { Button } from "@mui/material";
 import { useEffect, useMemo, useState } from "react";
 
 import { active, useCatalogue, useSession } from "../../api/queries";
 import type { Design, Part, PlacedStation, PlanResult } from "../../api/types";
 import { CycleRibbon } from "../../charts/CycleRibbon";
+import { unrolled } from "../../drawing/drawing";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
 import { InSpace } from "../../drawing/InSpace";
 import { Judged, type Overlay } from "../../drawing/PlateDrawing";
@@ -12,23 +12,21 @@ import { type Placing, usePlacing } from "../../drawing/placing";
 import { useEditor, useFigures } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
 import { Said } from "../../ui/Said";
+import { BenchTools, type View } from "./BenchTools";
 import { Compare } from "./Compare";
 import { Designs } from "./Designs";
-import { Headline, Nothing } from "./Headline";
+import { Drivers } from "./Drivers";
+import { Headline, Nothing, Statement } from "./Headline";
 import { Ledger } from "./Ledger";
-import { OverlayLine, OVERLAYS } from "./Overlays";
-import { PlacingTools } from "./PlacingTools";
-import { PlanTools } from "./PlanTools";
+import { OverlayLine } from "./Overlays";
 import { HeldNowhere, Reasons } from "./Reasons";
-import { StationLine } from "./StationLine";
-
-type View = "bench" | "3-D" | "compare";
+import { StationPanel } from "./StationPanel";
+import { toolKeys } from "./toolKeys";
 
 export function LayoutStep() {
-  const { job, parts, here, mayEdit } = useEditor();
+  const { job, here, mayEdit } = useEditor();
   const [overlay, setOverlay] = useState<Overlay>("none");
   const [picked, setPicked] = useState(0);
-  const [view, setView] = useView3d();
   const result = here.result;
   const designs = result?.designs ?? [];
   const design = designs[picked] ?? designs[0] ?? null;
@@ -36,96 +34,101 @@ export function LayoutStep() {
   const busy = active(job.latest);
   const placing = usePlacing(design);
   const judged = useJudged(result);
-  const chosen = placing.stations.filter((item) => placing.selected.has(item.number));
-  const station = chosen.length === 1 ? (chosen[0] ?? null) : null;
-  const swap = (wanted: View) => setView(view === wanted ? "bench" : wanted);
+  const [view, swap] = useBenchView();
+  const cover = (key: Overlay) => setOverlay(overlay === key ? "none" : key);
+  const keys = toolKeys({ placing, mayMove: mayEdit && design !== null && view === "bench", cover, swap });
+  const take = () => {
+    placing.take();
+    setPicked(0);
+  };
   return (
     <div className="bench">
-      <section className="work" aria-label="Layout">
-        {design ? (
-          <Headline design={design} stale={!current} />
-        ) : result ? (
-          <Nothing stale={!current} />
-        ) : (
-          <h2>Layout</h2>
-        )}
-        <div className="tools">
-          {mayEdit && <PlanTools placing={placing} busy={busy} />}
-          <div className="overlays" role="group" aria-label="Show on the stations">
-            {OVERLAYS.map((item) => (
-              <button
-                key={item.key}
-                type="button"
-                className="tool"
-                disabled={!design || view !== "bench"}
-                onClick={() => setOverlay(overlay === item.key ? "none" : item.key)}
-                aria-pressed={view === "bench" && overlay === item.key}
-                title={item.title}
-              >
-                {item.label}
-              </button>
-            ))}
+      <section className="work" aria-label="Layout" onKeyDown={keys}>
+        <div className="headline-row">
+          {design ? (
+            <Headline design={design} stale={!current} />
+          ) : (
+            <Nothing planned={result !== null} stale={!current} />
+          )}
+          <div className="verdict-side">
+            {design && <Statement design={design} />}
+            {designs.length > 1 && (
+              <Designs
+                designs={designs}
+                shown={design}
+                pick={setPicked}
+                comparing={view === "compare"}
+                compare={() => swap("compare")}
+                take={picked > 0 && mayEdit && design ? take : null}
+              />
+            )}
           </div>
-          <Button
-            variant={view === "3-D" ? "contained" : "outlined"}
-            className="tall"
-            disabled={!design}
-            onClick={() => swap("3-D")}
-            aria-pressed={view === "3-D"}
-            title="Key V"
-          >
-            3-D
-          </Button>
         </div>
-        {designs.length > 1 && (
-          <Designs
-            designs={designs}
-            shown={design}
-            pick={setPicked}
-            comparing={view === "compare"}
-            compare={() => swap("compare")}
-            take={
-              picked > 0 && mayEdit && design
-                ? () => {
-                    placing.take();
-                    setPicked(0);
-                  }
-                : null
-            }
-          />
-        )}
-        {design && mayEdit && view === "bench" && <PlacingTools placing={placing} />}
-        <NotCurrent />
-        <HeldNowhere />
-        {result && !result.feasible && current && !busy && (
-          <Reasons result={result} design={design} pick={placing.select} />
-        )}
+        <BenchTools
+          design={design}
+          placing={placing}
+          busy={busy}
+          overlay={overlay}
+          cover={cover}
+          view={view}
+          swap={swap}
+        />
         <div className={!current && design ? "stale drawing filled" : "drawing filled"}>
           <Judged.Provider value={judged}>
             <Drawn view={view} designs={designs} design={design} overlay={overlay} placing={placing} />
           </Judged.Provider>
+          {view !== "compare" && <Picked placing={placing} design={design} />}
         </div>
         {view === "bench" && <OverlayLine overlay={overlay} design={design} judged={judged} />}
-        {view !== "compare" && (
-          <StationLine
-            placing={placing}
-            station={station}
-            zone={zoneOf(parts, design, station)}
-            mayEdit={mayEdit}
-            there={design !== null}
-            faces={design?.faces ?? []}
-          />
-        )}
         {design && view !== "compare" && <CycleRibbon design={design} />}
       </section>
-      <Limits design={design} cautions={result?.cautions ?? []} current={current} />
+      <div className="beside-bench">
+        <State design={design} placing={placing} />
+        <Limits design={design} cautions={result?.cautions ?? []} current={current} />
+      </div>
     </div>
   );
 }
 
+/** What stands between the person and a design: not planned, planning, out of date, stations that stand wrong. */
+function State({ design, placing }: { design: Design | null; placing: Placing }) {
+  const { job, here } = useEditor();
+  const wrong = here.result && !here.result.feasible && (job.latest?.run.current ?? false) && !active(job.latest);
+  return (
+    <div className="bench-state">
+      <NotCurrent />
+      <HeldNowhere />
+      {here.result && wrong && <Reasons result={here.result} design={design} pick={placing.select} />}
+    </div>
+  );
+}
+
+/** The one station that is picked, at the side of the drawing where it does not stand itself. */
+function Picked({ placing, design }: { placing: Placing; design: Design | null }) {
+  const { parts, here, mayEdit } = useEditor();
+  const chosen = placing.stations.filter((item) => placing.selected.has(item.number));
+  const station = chosen.length === 1 ? (chosen[0] ?? null) : null;
+  const { faces, pitch, width } = here.on ? unrolled(here.on) : { faces: 1, pitch: 0, width: 0 };
+  const right = station !== null && (station.face ?? 0) * pitch + station.x_mm > width / 2;
+  const op = station?.kind ?? 0;
+  const held = op === 0 ? here.result?.hold : here.result?.others[op - 1]?.hold;
+  return (
+    <StationPanel
+      placing={placing}
+      station={station}
+      zone={zoneOf(parts, design, station)}
+      needed={held?.needed ?? 0}
+      mayEdit={mayEdit}
+      faces={faces > 1 ? (design?.faces ?? []) : []}
+      aside={right ? "left" : "right"}
+    />
+  );
+}
+
 /** The bench, 3-D or designs side by side; V goes to 3-D and back. */
-function useView3d() {
+function useBenchView() {
   const [view, setView] = useState<View>("bench");
+  const swap = (wanted: View) => setView((before) => (before === wanted ? "bench" : wanted));
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement;
@@ -135,7 +138,7 @@ function useView3d() {
     window.addEventListener("keydown", press);
     return () => window.removeEventListener("keydown", press);
   }, []);
-  return [view, setView] as const;
+  return [view, swap] as const;
 }
 
 /** What stations are shaded by, as the service has it. */
@@ -196,7 +199,10 @@ function Limits({ design, cautions, current }: { design: Design | null; cautions
           <Ledger limits={design.limits} find={find} />
         </div>
       ) : (
-        <p className="quiet">They stand here once there is a design.</p>
+        <>
+          <p className="quiet under-10">They stand here once there is a design. What moves them most:</p>
+          <Drivers />
+        </>
       )}
       {cautions.length > 0 && (
         <>

@@ -8,15 +8,21 @@ interface Judging {
 }
 
 /** What can be laid over the stations; the last shades the plate instead. */
-export const OVERLAYS: { key: Overlay; label: string; title: string }[] = [
+export const OVERLAYS: { key: Overlay; label: string; shortcut: string; title: string }[] = [
   {
     key: "tolerance",
-    label: "Tolerance used",
+    label: "Tolerance",
+    shortcut: "1",
     title: "Share of its tightest feature's tolerance, and where on the plate it would be missed",
   },
-  { key: "clamping", label: "Clamping", title: "Factor needed over the factor there is, as each station is turned" },
-  { key: "reach", label: "Reach", title: "Share of the machine's travel that the station's cuts use" },
-  { key: "sweep", label: "Cutter sweep", title: "Where cutter and holder go" },
+  {
+    key: "clamping",
+    label: "Clamping",
+    shortcut: "2",
+    title: "Factor needed over the factor there is, as each station is turned",
+  },
+  { key: "reach", label: "Reach", shortcut: "3", title: "Share of the machine's travel that the station's cuts use" },
+  { key: "sweep", label: "Sweep", shortcut: "4", title: "Where cutter and holder go" },
 ];
 
 /** What the shades of an overlay mean, and the station that uses most. */

@@ -6,7 +6,7 @@ import { useEditor } from "../../editing/editor";
 import { useScale } from "../../drawing/drawing";
 import { useUnits } from "../../ui/units";
 import { percent } from "../../charts/percent";
-import { shade, size } from "../../charts/Stack";
+import { size } from "../../charts/Stack";
 import { Said } from "../../ui/Said";
 import { pen } from "../../ui/pen";
 
@@ -37,16 +37,7 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
             {detail.adds.map((add, index) => (
               <tr key={add.name}>
                 <td>
-                  <i
-                    style={{
-                      display: "inline-block",
-                      width: 9,
-                      height: 9,
-                      background: shade(index),
-                      opacity: index < 6 ? 1 : 0.55,
-                      marginRight: 6,
-                    }}
-                  />
+                  <i className={`swatch shade-${String(index % 4)}`} />
                   {says(add.name)}
                   <div className="quiet smaller">
                     {says(add.why.slice(0, 3).join("; "))}

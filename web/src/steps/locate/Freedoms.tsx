@@ -246,13 +246,13 @@ function FrontView({ scheme, width, height, q, times }: View & { width: number; 
 /** A locator as a triangle that touches; one that pushes towards the eye as a dot. */
 function Touch({ at: [x, y], along: [nx, ny], px }: { at: [number, number]; along: [number, number]; px: number }) {
   if (Math.hypot(nx, ny) < 0.5)
-    return <circle cx={x} cy={y} r={5 * px} fill="none" stroke="var(--close)" strokeWidth={2 * px} />;
+    return <circle cx={x} cy={y} r={5 * px} fill="none" stroke="var(--ink)" strokeWidth={2 * px} />;
   const a = 15 * px;
   const b = 7 * px;
   return (
     <path
       d={pen`M${x} ${y}L${x - nx * a - ny * b} ${y - ny * a + nx * b}L${x - nx * a + ny * b} ${y - ny * a - nx * b}Z`}
-      fill="var(--close)"
+      fill="var(--ink)"
     />
   );
 }

@@ -17,7 +17,7 @@ export function Entries({ id }: { id: string }) {
     <section aria-label="Entries">
       {waiting > 0 && (
         <p role="status">
-          <strong className="close-text">{waiting} wait for the network and are kept here.</strong>
+          <strong>{waiting} wait for the network and are kept here.</strong>
         </p>
       )}
       {refused.map((item) => (

@@ -38,7 +38,7 @@ export function Learnt({ job, learned, adopted }: { job: JobState; learned: Lear
             <tr key={item.id} title={item.source}>
               <td>
                 {item.label}
-                {item.contradicts && <strong className="close-text"> contradicted</strong>}
+                {item.contradicts && <strong> contradicted</strong>}
                 {item.left_out.map((case_) => (
                   <div key={case_.id} className="quiet small">
                     left out: <Said text={case_.why} />, {new Date(case_.at).toLocaleDateString("en-GB")}

@@ -290,7 +290,7 @@ function FoundDrawing({
               cy={gap.y_mm}
               r={7 * px}
               fill="none"
-              stroke="var(--close)"
+              stroke="var(--mark)"
               strokeWidth={1.8 * px}
             />
           ))}
@@ -298,7 +298,7 @@ function FoundDrawing({
             <path
               key={index}
               d={pen`M${gap.x_mm - 6 * px} ${gap.y_mm - 6 * px}l${12 * px} ${12 * px}m0 ${-12 * px}l${-12 * px} ${12 * px}`}
-              stroke="var(--over)"
+              stroke="var(--ink)"
               strokeWidth={1.8 * px}
             />
           ))}

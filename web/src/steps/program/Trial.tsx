@@ -68,5 +68,5 @@ function Verdict({ tried }: { tried: Tried }) {
   if (wrong > 0) return <span className="over-text">Not accepted, {wrong} wrong.</span>;
   if ((tried.envelopes ?? []).length > 0) return <>What the cuts sweep, no program yet.</>;
   if (unsaid > 0) return <>Not accepted yet, {unsaid} not looked at.</>;
-  return <span className="within-text">Accepted by the stand-in.</span>;
+  return <span className="strong">Accepted by the stand-in.</span>;
 }

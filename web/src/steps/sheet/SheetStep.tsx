@@ -99,7 +99,7 @@ function Sheet({ sheet }: { sheet: SetupSheet }) {
                 </>
               )}
               ,{" "}
-              <strong className={sheet.accepted ? "within-text" : sheet.wrong ? "over-text" : "close-text"}>
+              <strong className={sheet.accepted ? "" : sheet.wrong ? "over-text" : "close-text"}>
                 {sheet.accepted
                   ? "accepted by the stand-in"
                   : sheet.wrong
