@@ -6,7 +6,7 @@ import type { Carrier } from "../editing/here";
 import type { Tip } from "./tip";
 import type { Placing } from "./placing";
 
-const LayoutView3d = lazy(() => import("./LayoutView3d"));
+const LayoutView3d = lazy(() => import("./space/LayoutView3d"));
 
 interface Props {
   jobId: string;
