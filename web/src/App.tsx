@@ -37,7 +37,7 @@ export function App() {
     <ThemeProvider theme={theme}>
       <UnitsContext.Provider value={me?.units ?? "metric"}>
         {session.failureReason instanceof Problem && session.failureReason.passing && !session.data && (
-          <div className="page">
+          <div className="page" tabIndex={0}>
             <Notice title={session.failureReason.title}>
               <p>{session.failureReason.message} Trying again.</p>
             </Notice>

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useState, type MouseEvent } from "react";
 import { NavLink, Outlet, useLocation } from "react-router";
 
 import { usePreferences, useSignOut } from "./api/queries";
@@ -6,6 +6,13 @@ import type { Me } from "./api/types";
 import { OwnPassword } from "./session/OwnPassword";
 import { Caught } from "./ui/Failed";
 import { Wedge } from "./ui/Wedge";
+
+/** To what people came for: the plate where there is one, else the page beside the rail. */
+function toWork(event: MouseEvent) {
+  event.preventDefault();
+  const plate = document.querySelector<HTMLElement>("svg[data-testid=plate][tabindex]");
+  (plate ?? document.getElementById("here"))?.focus();
+}
 
 /** The rail at the left and the room beside it. */
 export function Shell({ me }: { me: Me }) {
@@ -15,6 +22,9 @@ export function Shell({ me }: { me: Me }) {
   const [changing, setChanging] = useState(false);
   return (
     <div className="shell">
+      <a className="skip" href="#here" onClick={toWork}>
+        Skip to the work
+      </a>
       <nav className="rail" aria-label="Main">
         <div className="mark">
           <Wedge />
@@ -54,7 +64,7 @@ export function Shell({ me }: { me: Me }) {
         </div>
       </nav>
       {changing && <OwnPassword close={() => setChanging(false)} />}
-      <main className="main">
+      <main className="main" id="here" tabIndex={-1}>
         <Caught of={pathname}>
           <Outlet />
         </Caught>

@@ -18,6 +18,7 @@ from wedgecraft.core.plan.schemes import SetupScheme
 from wedgecraft.core.records.job import JobDocument, JobResult
 from wedgecraft.core.records.material import MaterialRef
 from wedgecraft.core.records.outline import Outline
+from wedgecraft.core.records.picture import Picture
 from wedgecraft.core.records.solid import SolidReading
 from wedgecraft.core.shop.document import KindInfo, KindName
 from wedgecraft.core.shop.table import RowFault
@@ -129,7 +130,9 @@ class RunState(Document):
 
 
 class JobSummary(Document):
-    """One line of the list of jobs."""
+    """One line of the list of jobs. ``states``: each step, as it stands in the worst of the setups;
+    ``waits_for``: empty for a job that can be run.
+    """
 
     id: str
     name: str
@@ -142,6 +145,10 @@ class JobSummary(Document):
     demo: bool
     updated_at: datetime
     deleted_at: datetime | None = None
+    picture: Picture | None = None
+    states: list[StepState]
+    waits_for: str
+    planning: bool
 
 
 class Page(Document):
@@ -163,6 +170,8 @@ class JobsAsked(Page):
     """Which jobs: those that stand, or those deleted that can still be brought back."""
 
     deleted: bool = False
+    search: Annotated[str, Field(max_length=200)] = ""
+    order: Literal["changed", "name", "due", "quantity"] = "changed"
 
 
 class JobList(Document):

@@ -5,7 +5,6 @@ read again.
 from __future__ import annotations
 
 import json
-import math
 import re
 from collections.abc import Callable
 from typing import Any, Literal
@@ -15,7 +14,7 @@ from flask import Response, current_app, request
 from pydantic import ValidationError
 from sqlalchemy import func, select
 
-from wedgecraft.api import job_state, lanes, once
+from wedgecraft.api import job_line, job_state, lanes, once
 from wedgecraft.api.access import may, me
 from wedgecraft.api.documents import (
     CopyAsked,
@@ -25,7 +24,6 @@ from wedgecraft.api.documents import (
     JobList,
     JobsAsked,
     JobState,
-    JobSummary,
     NewDraft,
     NewJob,
     PastedText,
@@ -112,9 +110,14 @@ def _queue(run_id: str | None) -> None:
 @blueprint.input(JobsAsked, location="query", arg_name="asked")
 @blueprint.output(JobList)
 def listing(asked: JobsAsked) -> JobList:
-    """A page of the jobs."""
+    """A page of the jobs that a search finds, each with how its steps stand and what it waits
+    for.
+    """
     with _session() as session:
-        lines, total = jobs.lines(session, asked.limit, asked.offset, asked.deleted)
+        lines, total = jobs.lines(
+            session, asked.limit, asked.offset, asked.deleted, asked.search, asked.order
+        )
+        listed = [job_line.summary(session, line) for line in lines]
         resting = (
             total
             if asked.deleted
@@ -122,24 +125,6 @@ def listing(asked: JobsAsked) -> JobList:
                 select(func.count()).select_from(Job).where(Job.deleted_at.is_not(None))
             )
         )
-    listed = [
-        JobSummary(
-            id=line.job.id,
-            name=line.job.name,
-            quantity=line.job.quantity,
-            due=line.job.due,
-            machine=line.job.machine,
-            parts_per_cycle=line.count,
-            cycles=(
-                math.ceil(line.job.quantity * line.job.per_set / line.count) if line.count else None
-            ),
-            current=line.current,
-            demo=line.job.demo,
-            updated_at=line.job.updated_at,
-            deleted_at=line.job.deleted_at,
-        )
-        for line in lines
-    ]
     return JobList(jobs=listed, total=total, deleted=resting or 0)
 
 
@@ -559,6 +544,7 @@ def _judge_placing(session: Any, job: Job, asked: JobDocument, path: str) -> str
     if not asked.route.setups[index].arrangement.own:
         return None
     # the engine's libraries load with who first places a station
+    from wedgecraft.core.explain.card import card_of
     from wedgecraft.core.plan.route import placed_again
 
     known, placed = jobs.newest_done(session, job.id), None
@@ -568,7 +554,8 @@ def _judge_placing(session: Any, job: Job, asked: JobDocument, path: str) -> str
     if placed is None or placed.result is None:
         run, added = jobs.start_run(session, job, me().id)
         return run.id if added else None
-    jobs.store_placed(session, job, placed.result)
+    card = card_of(placed, placed.result).model_dump(mode="json")
+    jobs.store_placed(session, job, placed.result, card)
     return None
 
 

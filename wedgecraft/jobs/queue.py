@@ -280,6 +280,7 @@ class Queue:
     def _planned(self, run_id: str) -> None:
         # the engine's libraries load with the first task
         from wedgecraft.core.draft.bare import is_bare
+        from wedgecraft.core.explain.card import card_of
         from wedgecraft.core.ground.errors import OutOfRange
         from wedgecraft.core.plan.route import as_chosen, plan_route
 
@@ -328,6 +329,7 @@ class Queue:
             return
         result = planned.result
         shown = result.model_dump(mode="json") if result is not None else None
+        card = card_of(planned, result).model_dump(mode="json") if result is not None else None
 
         def store() -> None:
             with self._database.session() as session:
@@ -338,6 +340,7 @@ class Queue:
                     status="done",
                     result=shown,
                     count=jobs.count_of(result),
+                    card=card,
                     share=1.0,
                     step="done",
                 )

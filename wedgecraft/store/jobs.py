@@ -11,6 +11,7 @@ from typing import Any
 
 from pydantic import ValidationError
 from sqlalchemy import (
+    ColumnElement,
     String,
     Text,
     bindparam,
@@ -343,7 +344,7 @@ def count_of(result: JobResult | None) -> int:
     return min(item.result.designs[0].count if item.result.designs else 0 for item in result.setups)
 
 
-def store_placed(session: Session, job: Job, result: JobResult) -> Run:
+def store_placed(session: Session, job: Job, result: JobResult, card: dict[str, Any]) -> Run:
     """The result for stations as a person placed them, in the place of the one before."""
     session.execute(delete_rows(Run).where(Run.job_id == job.id, Run.step == AS_PLACED))
     run = Run(
@@ -356,6 +357,7 @@ def store_placed(session: Session, job: Job, result: JobResult) -> Run:
         finished_at=now(),
         result=result.model_dump(mode="json"),
         count=count_of(result),
+        card=card,
     )
     session.add(run)
     session.flush()
@@ -407,43 +409,78 @@ def result_of(run: Run) -> JobResult | None:
 
 @dataclass(frozen=True)
 class Line:
-    """A job as a list shows it: its row without the document, and the count of the newest result,
-    if any, that answers it, else of the newest.
+    """A job as a list shows it: its row without the document; of the newest result that answers it,
+    else of the newest, the run, the count and the card (nothing where it was stored before there
+    were cards). ``planning``: it is under way.
     """
 
     job: Job
+    run: str | None
     count: int | None
+    card: dict[str, Any] | None
     current: bool
+    planning: bool
+
+
+_ORDERS = {
+    "changed": Job.updated_at.desc(),
+    "name": func.lower(Job.name),
+    "due": Job.due.asc().nulls_last(),
+    "quantity": Job.quantity.desc(),
+}
 
 
 def lines(
-    session: Session, limit: int, offset: int = 0, deleted: bool = False
+    session: Session,
+    limit: int,
+    offset: int = 0,
+    deleted: bool = False,
+    search: str = "",
+    order: str = "changed",
 ) -> tuple[list[Line], int]:
-    """A page of the jobs that stand, or of those that were deleted, the newest change first; and
-    how many there are.
+    """A page of the jobs that stand, or of those that were deleted, whose name or machine holds all
+    words of ``search``; and how many there are.
     """
-    where = Job.deleted_at.is_not(None) if deleted else Job.deleted_at.is_(None)
-    newest = Job.deleted_at.desc() if deleted else Job.updated_at.desc()
+    where: list[ColumnElement[bool]] = [
+        Job.deleted_at.is_not(None) if deleted else Job.deleted_at.is_(None)
+    ]
+    for word in search.split():
+        where.append(
+            Job.name.icontains(word, autoescape=True) | Job.machine.icontains(word, autoescape=True)
+        )
+    first = Job.deleted_at.desc() if deleted else _ORDERS[order]
     page = (
         select(Job)
         .options(defer(Job.document))
-        .where(where)
-        .order_by(newest, Job.id)
+        .where(*where)
+        .order_by(first, Job.updated_at.desc(), Job.id)
         .limit(limit)
         .offset(offset)
     )
     listed = list(session.scalars(page))
-    total = session.scalar(select(func.count()).select_from(Job).where(where)) or 0
+    total = session.scalar(select(func.count()).select_from(Job).where(*where)) or 0
+    idents = [job.id for job in listed]
+    active = select(Run.job_id).where(Run.job_id.in_(idents), Run.status.in_(ACTIVE))
+    planning = set(session.scalars(active))
     fits = Run.digest == Job.digest
     best = (
-        select(Run.job_id, Run.count, fits)
+        select(Run.job_id, Run.id, Run.count, Run.card, fits)
         .ext(distinct_on(Run.job_id))
         .join(Job, Job.id == Run.job_id)
-        .where(Run.job_id.in_([job.id for job in listed]), Run.status == "done")
+        .where(Run.job_id.in_(idents), Run.status == "done")
         .order_by(Run.job_id, fits.desc(), Run.created_at.desc())
     )
-    done = {ident: (count, current) for ident, count, current in session.execute(best)}
-    return [Line(job, *done.get(job.id, (None, False))) for job in listed], total
+    done = {ident: tuple(found) for ident, *found in session.execute(best)}
+    found = []
+    for job in listed:
+        run, count, card, current = done.get(job.id, (None, None, None, False))
+        found.append(Line(job, run, count, card, current, job.id in planning))
+    return found, total
+
+
+def keep_card(session: Session, run_id: str, card: dict[str, Any]) -> None:
+    """Of a run whose result was stored before there were cards."""
+    session.execute(update(Run).where(Run.id == run_id).values(card=card))
 
 
 def report(session: Session, run_id: str, **values: Any) -> bool:

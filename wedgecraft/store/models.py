@@ -175,6 +175,7 @@ class Run(Base):
     share: Mapped[float] = mapped_column(default=0.0)
     result: Mapped[dict[str, Any] | None]
     count: Mapped[int | None]
+    card: Mapped[dict[str, Any] | None]
     error: Mapped[str | None]
     note: Mapped[str | None] = mapped_column(String(200))
     attempts: Mapped[int] = mapped_column(default=0)

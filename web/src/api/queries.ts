@@ -93,20 +93,22 @@ export function usePreferences() {
 }
 
 const PAGE = 50;
+export type JobOrder = "changed" | "name" | "due" | "quantity";
 
 /** The jobs, page by page; or those deleted that can still be brought back. */
-export function useJobs(deleted: boolean) {
+export function useJobs(deleted: boolean, search = "", order: JobOrder = "changed") {
   return useInfiniteQuery({
-    queryKey: ["jobs", deleted],
-    queryFn: ({ pageParam }) =>
-      call<JobList>("GET", `/api/jobs?limit=${String(PAGE)}&offset=${String(pageParam)}&deleted=${String(deleted)}`),
+    queryKey: ["jobs", deleted, search, order],
+    queryFn: ({ pageParam }) => {
+      const asked = { limit: PAGE, offset: pageParam, deleted, search, order };
+      const query = new URLSearchParams(Object.entries(asked).map(([key, value]) => [key, String(value)]));
+      return call<JobList>("GET", `/api/jobs?${query.toString()}`);
+    },
     initialPageParam: 0,
     getNextPageParam: (last, pages) => (pages.length * PAGE < last.total ? pages.length * PAGE : undefined),
     placeholderData: keepPreviousData,
     refetchInterval: (query) =>
-      !deleted && query.state.data?.pages.some((page) => page.jobs.some((job) => job.parts_per_cycle === null))
-        ? 2000
-        : false,
+      !deleted && query.state.data?.pages.some((page) => page.jobs.some((job) => job.planning)) ? 2000 : false,
   });
 }
 

@@ -27,7 +27,7 @@ export function Drafting({ job, mayEdit }: { job: JobState; mayEdit: boolean }) 
           <span className="mono">{job.quantity}</span> wanted
         </span>
       </header>
-      <div className="page">
+      <div className="page" tabIndex={0}>
         <Notice
           title={title}
           kind={wait ? "info" : "over"}

@@ -58,7 +58,7 @@ export function JobPage({ me }: { me: Me }) {
       </>
     );
   return (
-    <div className="page">
+    <div className="page" tabIndex={0}>
       {job.error ? (
         <ProblemNotice error={job.error} />
       ) : job.failureReason instanceof Problem ? (

@@ -19,17 +19,17 @@ export function Tablet() {
   const [where] = useSearchParams();
   const job = useJob(id);
   const setup = Number(where.get("setup") ?? "1") || 1;
-  if (!job.data) return <div className="tablet">{job.error && <ProblemNotice error={job.error} />}</div>;
+  if (!job.data) return <main className="tablet">{job.error && <ProblemNotice error={job.error} />}</main>;
   return <Setup key={setup} job={job.data} setup={setup} />;
 }
 
 function Setup({ job, setup }: { job: JobState; setup: number }) {
   const { data, error } = useSheet(job, setup);
   return (
-    <div className="tablet">
+    <main className="tablet">
       {error && <ProblemNotice error={error} />}
       {data && <Round key={data.version} sheet={data} job={job.id} setup={setup} />}
-    </div>
+    </main>
   );
 }
 
@@ -153,11 +153,13 @@ function Round({ sheet, job, setup }: { sheet: SetupSheet; job: string; setup: n
 function Kept({ job }: { job: string }) {
   const { waiting, refused } = useOutbox(job);
   return (
-    <footer role="status" data-testid="kept">
-      {waiting > 0
-        ? `${String(waiting)} ${waiting === 1 ? "entry waits" : "entries wait"} for the network and ${waiting === 1 ? "is" : "are"} kept here`
-        : "Everything is written down"}
-      {refused.length > 0 && `; ${String(refused.length)} not taken: see the log`}
+    <footer>
+      <span role="status" data-testid="kept">
+        {waiting > 0
+          ? `${String(waiting)} ${waiting === 1 ? "entry waits" : "entries wait"} for the network and ${waiting === 1 ? "is" : "are"} kept here`
+          : "Everything is written down"}
+        {refused.length > 0 && `; ${String(refused.length)} not taken: see the log`}
+      </span>
     </footer>
   );
 }

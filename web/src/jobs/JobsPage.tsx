@@ -1,19 +1,23 @@
 import { Button, CircularProgress, Dialog, DialogActions, DialogContent } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { Link, useLocation, useNavigate } from "react-router";
+import { useLocation, useNavigate } from "react-router";
 
 import { call, Problem } from "../api/client";
-import { keepJob, useBringBack, useJobs } from "../api/queries";
+import { type JobOrder, keepJob, useBringBack, useJobs } from "../api/queries";
 import type { JobList, JobState, Me } from "../api/types";
 import { Notice, ProblemNotice } from "../ui/Notice";
+import { Finding } from "./Finding";
+import { JobCards } from "./JobCards";
 import { NewJob } from "./NewJob";
 import { useTitle } from "../ui/useTitle";
 
 export function JobsPage({ me }: { me: Me }) {
   useTitle("Jobs");
   const [deleted, setDeleted] = useState(false);
-  const jobs = useJobs(deleted);
+  const [search, find] = useState("");
+  const [order, sort] = useState<JobOrder>("changed");
+  const jobs = useJobs(deleted, deleted ? "" : search, order);
   const [making, setMaking] = useState(false);
   const mayPlan = me.role === "planner" || me.role === "admin";
   const pages = jobs.data?.pages ?? [];
@@ -24,6 +28,7 @@ export function JobsPage({ me }: { me: Me }) {
       <header className="bar">
         <h1>{deleted ? "Deleted jobs" : "Jobs"}</h1>
         <span className="push" />
+        {!deleted && <Finding search={search} find={find} order={order} sort={sort} />}
         {(deleted || (last?.deleted ?? 0) > 0) && (
           <Button variant="outlined" onClick={() => setDeleted(!deleted)}>
             {deleted ? "Back to the jobs" : `Deleted (${String(last?.deleted ?? 0)})`}
@@ -36,7 +41,7 @@ export function JobsPage({ me }: { me: Me }) {
           </Button>
         )}
       </header>
-      <div className="page">
+      <div className="page" tabIndex={0}>
         {!deleted && <JustDeleted />}
         {jobs.isPending && !jobs.failureReason && <CircularProgress size={22} aria-label="Loading jobs" />}
         {jobs.failureReason instanceof Problem && jobs.failureReason.passing && (
@@ -46,20 +51,25 @@ export function JobsPage({ me }: { me: Me }) {
         )}
         {jobs.error && <ProblemNotice error={jobs.error} />}
         {last && listed.length === 0 && (
-          <Notice title={deleted ? "Nothing was deleted" : "No jobs yet"} kind="info">
+          <Notice
+            title={deleted ? "Nothing was deleted" : search ? `No job or machine is called “${search}”` : "No jobs yet"}
+            kind="info"
+          >
             <p>
-              {deleted
-                ? "A deleted job rests here for 30 days."
-                : mayPlan
-                  ? "Make the first one: the part’s file, its material and a quantity are enough; the rest is proposed."
-                  : "A planner has to make the first one."}
+              {search && !deleted
+                ? "Try fewer letters of it."
+                : deleted
+                  ? "A deleted job rests here for 30 days."
+                  : mayPlan
+                    ? "Make the first one: the part’s file, its material and a quantity are enough; the rest is proposed."
+                    : "A planner has to make the first one."}
             </p>
           </Notice>
         )}
         {deleted && listed.length > 0 && (
           <p className="quiet">A deleted job rests here for 30 days, as it was; then it is gone.</p>
         )}
-        {listed.length > 0 && <JobTable jobs={listed} deleted={deleted} mayPlan={mayPlan} />}
+        {listed.length > 0 && (deleted ? <DeletedJobs jobs={listed} mayPlan={mayPlan} /> : <JobCards jobs={listed} />)}
         {last && listed.length < last.total && (
           <p className="more">
             <Button variant="outlined" onClick={() => void jobs.fetchNextPage()} disabled={jobs.isFetchingNextPage}>
@@ -81,44 +91,24 @@ type JobSummary = JobList["jobs"][number];
 const day = (at: string): string =>
   new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
-function JobTable({ jobs, deleted, mayPlan }: { jobs: JobSummary[]; deleted: boolean; mayPlan: boolean }) {
+function DeletedJobs({ jobs, mayPlan }: { jobs: JobSummary[]; mayPlan: boolean }) {
   return (
     <table className="lines jobs">
       <thead>
         <tr>
           <th>Job</th>
           <th className="num">Quantity</th>
-          <th>Due</th>
-          <th>Machine</th>
-          <th className="num">Parts a cycle</th>
-          <th className="num">Cycles</th>
-          <th>{deleted ? "Deleted" : ""}</th>
-          {deleted && mayPlan && <th></th>}
+          <th>Deleted</th>
+          {mayPlan && <td />}
         </tr>
       </thead>
       <tbody>
         {jobs.map((job) => (
           <tr key={job.id}>
-            <td className="name">{deleted ? job.name : <Link to={`/jobs/${job.id}/layout`}>{job.name}</Link>}</td>
+            <td className="name">{job.name}</td>
             <td className="num mono">{job.quantity}</td>
-            <td>{job.due ? day(job.due) : <span className="quiet">none</span>}</td>
-            <td>{job.machine}</td>
-            <td className="num mono count">{job.parts_per_cycle ?? <span className="quiet">–</span>}</td>
-            <td className="num mono">{job.cycles ?? "–"}</td>
-            {deleted ? (
-              <td>{job.deleted_at && day(job.deleted_at)}</td>
-            ) : (
-              <td className="quiet">
-                {job.parts_per_cycle === null
-                  ? "not planned yet"
-                  : job.parts_per_cycle === 0
-                    ? "no design: open it to see why"
-                    : job.current
-                      ? ""
-                      : "changed since planned"}
-              </td>
-            )}
-            {deleted && mayPlan && (
+            <td>{job.deleted_at && day(job.deleted_at)}</td>
+            {mayPlan && (
               <td>
                 <BringBack id={job.id} />
               </td>

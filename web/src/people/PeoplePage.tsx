@@ -44,7 +44,7 @@ export function PeoplePage() {
               <th>Signs in as</th>
               <th>Name</th>
               <th>Role</th>
-              <th></th>
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -51,7 +51,7 @@ function All() {
           />
         </form>
       </header>
-      <div className="page">
+      <div className="page" tabIndex={0}>
         {isPending && <CircularProgress size={22} aria-label="Loading the shelf" />}
         {error && <ProblemNotice error={error} />}
         {data && data.fixtures.length === 0 && (
@@ -94,7 +94,7 @@ function One({ number, me }: { number: string; me: Me }) {
           <Link to="/shelf">Shelf</Link>, {number}
         </h1>
       </header>
-      <div className="page">
+      <div className="page" tabIndex={0}>
         {error && <ProblemNotice error={error} />}
         {data && <About item={data} me={me} />}
       </div>

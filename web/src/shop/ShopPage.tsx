@@ -12,6 +12,7 @@ import { AddEntry } from "./AddEntry";
 import { EntryPanel } from "./EntryPanel";
 import { ImportEntries } from "./ImportEntries";
 import { useTitle } from "../ui/useTitle";
+import { Tabs } from "../ui/Tabs";
 
 type Value = string | number | boolean | null | undefined | { name?: string } | unknown[];
 
@@ -78,13 +79,13 @@ export function ShopPage({ me }: { me: Me }) {
   );
   if (shop.error && !shop.data)
     return (
-      <div className="page">
+      <div className="page" tabIndex={0}>
         <ProblemNotice error={shop.error} />
       </div>
     );
   if (!kind)
     return (
-      <div className="page">
+      <div className="page" tabIndex={0}>
         <CircularProgress size={22} aria-label="Loading the shop" />
       </div>
     );
@@ -112,23 +113,25 @@ export function ShopPage({ me }: { me: Me }) {
           </Button>
         )}
       </header>
-      <div className="tabs" role="tablist" aria-label="Kinds">
-        {kinds.map((item) => (
-          <button
-            key={item.kind}
-            type="button"
-            role="tab"
-            aria-selected={item.kind === kind.kind}
-            onClick={() => go({ kind: item.kind })}
-          >
-            {item.plural}{" "}
-            <span className="mono smaller faded">
-              {item.kind === "rules"
-                ? ""
-                : (shop.data?.entries ?? []).filter((entry) => entry.kind === item.kind && !entry.retired).length}
-            </span>
-          </button>
-        ))}
+      <div className="tabs">
+        <Tabs
+          label="Kinds"
+          chosen={kind.kind}
+          choose={(id) => go({ kind: String(id) })}
+          tabs={kinds.map((item) => ({
+            id: item.kind,
+            says: (
+              <>
+                {item.plural}{" "}
+                <span className="mono smaller quiet-here">
+                  {item.kind === "rules"
+                    ? ""
+                    : (shop.data?.entries ?? []).filter((entry) => entry.kind === item.kind && !entry.retired).length}
+                </span>
+              </>
+            ),
+          }))}
+        />
       </div>
       <div
         className="shop-split grow may-shrink grid"

@@ -23,7 +23,7 @@ export function Ask({
         type="button"
         className={`plain ask ${className}`}
         title="Where does this come from?"
-        aria-label={`${figure.label}: where does it come from?`}
+        aria-label={nameOf(children, figure)}
         data-figure={figure.id}
         onClick={(event) => setAnchor(event.currentTarget)}
       >
@@ -58,4 +58,10 @@ export function Ask({
       </Popover>
     </>
   );
+}
+
+/** What is read on screen first, then what it is; what is more than a word or a number is read as it stands. */
+function nameOf(children: ReactNode, figure: Figure): string | undefined {
+  const plain = typeof children === "string" || typeof children === "number";
+  return plain ? `${String(children)}, ${figure.label}: where does it come from?` : undefined;
 }

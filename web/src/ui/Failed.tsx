@@ -6,7 +6,7 @@ import { Notice } from "./Notice";
 
 function Failed({ error, resetErrorBoundary }: FallbackProps) {
   return (
-    <div className="page">
+    <div className="page" tabIndex={0}>
       <Notice title="This view failed">
         <p>
           Nothing that was saved is lost, and the other views go on. It said:{" "}

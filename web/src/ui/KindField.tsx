@@ -177,7 +177,7 @@ function Rows({
                 {title} {shownUnit(unit)}
               </th>
             ))}
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

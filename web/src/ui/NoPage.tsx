@@ -8,7 +8,7 @@ export function NoPage() {
   const { pathname } = useLocation();
   useTitle("No such page");
   return (
-    <div className="page">
+    <div className="page" tabIndex={0}>
       <Notice title="No such page">
         <p>
           There is nothing at <span className="mono">{pathname}</span>. <Link to="/jobs">All jobs</Link>,{" "}

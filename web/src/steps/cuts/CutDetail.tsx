@@ -25,7 +25,7 @@ export function CutDetail({ cut, answer, at }: { cut: Cut | undefined; answer: C
           </p>
         )}
       </div>
-      <div className="scroll">
+      <div className="scroll" tabIndex={0}>
         <table className="lines">
           <tbody>
             {SHOWN.map((id) => {

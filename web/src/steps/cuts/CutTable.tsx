@@ -59,7 +59,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
             <th className="num">Force {shownUnit("N")}</th>
             <th className="num">{shownUnit("N·m")}</th>
             <th className="num">kW</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -14,6 +14,7 @@ import { CutDetail } from "./CutDetail";
 import { CutTable } from "./CutTable";
 import { PasteCuts } from "./PasteCuts";
 import { SetupsPanel } from "./SetupsPanel";
+import { Tabs } from "../../ui/Tabs";
 
 const UPS = ["+Z", "-Z", "+X", "-X", "+Y", "-Y"].map((side) => ({ value: side, label: `${side} up` }));
 
@@ -69,7 +70,7 @@ export function CutsStep() {
     <div className="step">
       {removal.error && <ProblemNotice error={removal.error} />}
       {route.error && <ProblemNotice error={route.error} />}
-      <div className="tabs" role="tablist" aria-label="Ops">
+      <div className="tabs">
         {parts.length > 1 && (
           <span className="menu-text">
             <Choice
@@ -81,21 +82,23 @@ export function CutsStep() {
             />
           </span>
         )}
-        {ops.map((item, index) => (
-          <button
-            key={item.number}
-            type="button"
-            role="tab"
-            aria-selected={index === opIndex && !setups}
-            onClick={() => go({ op: index })}
-          >
-            Op <span className="mono">{item.number}</span> <span className="faded">{item.up} up</span>{" "}
-            <span className="mono smaller">{withUnit(job.facts[partIndex]?.ops[index]?.seconds ?? 0, "s", 0)}</span>
-            {holding(partIndex, index)?.number === here.number && (
-              <span title={`Held in ${here.shown.name.toLowerCase()}`}> ◣</span>
-            )}
-          </button>
-        ))}
+        <Tabs
+          label="Ops"
+          chosen={setups ? null : opIndex}
+          choose={(index) => go({ op: Number(index) })}
+          tabs={ops.map((item, index) => ({
+            id: index,
+            says: (
+              <>
+                Op <span className="mono">{item.number}</span> <span className="quiet-here">{item.up} up</span>{" "}
+                <span className="mono smaller">{withUnit(job.facts[partIndex]?.ops[index]?.seconds ?? 0, "s", 0)}</span>
+                {holding(partIndex, index)?.number === here.number && (
+                  <span title={`Held in ${here.shown.name.toLowerCase()}`}> ◣</span>
+                )}
+              </>
+            ),
+          }))}
+        />
         {mayEdit && picks && ops.length < 20 && (
           <button
             type="button"
@@ -112,24 +115,16 @@ export function CutsStep() {
           </button>
         )}
         <span className="to-end flex ruled-left">
-          <button
-            type="button"
-            role="tab"
-            aria-selected={states}
-            className="section"
-            onClick={() => go({ show: states ? "" : "states" })}
-          >
-            Before and after
-          </button>
-          <button
-            type="button"
-            role="tab"
-            aria-selected={setups}
-            className="section"
-            onClick={() => go({ show: setups ? "" : "setups" })}
-          >
-            Fewest setups
-          </button>
+          <Tabs
+            label="Of the ops"
+            look="section"
+            chosen={asked.get("show")}
+            choose={(name) => go({ show: asked.get("show") === name ? "" : String(name) })}
+            tabs={[
+              { id: "states", says: "Before and after" },
+              { id: "setups", says: "Fewest setups" },
+            ]}
+          />
         </span>
       </div>
       {states ? (

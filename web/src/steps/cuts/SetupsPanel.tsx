@@ -62,7 +62,7 @@ export function SetupsPanel({ partIndex, part, done }: { partIndex: number; part
               <th className="num">Ops</th>
               <th className="num">For the batch</th>
               <th>How it sits, what is clamped, what is cut</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -14,7 +14,7 @@ export function Gives({ hold }: { hold: Hold }) {
           <tr>
             <th>What gives</th>
             <th className="num">How far</th>
-            <th />
+            <td />
             <th>In the tolerance</th>
           </tr>
         </thead>

@@ -109,7 +109,7 @@ export function HoldStep() {
           </div>
         )}
       </section>
-      <aside className="side">
+      <aside className="side" tabIndex={0}>
         {named.length > 1 && (
           <div className="under-14">
             <Choice

@@ -45,13 +45,13 @@ export function Ways({ kind }: { kind: number }) {
             <tr>
               <th>Way of clamping</th>
               <th className="num">Parts a cycle</th>
-              <th />
+              <td />
               <th className="num">Time a part</th>
               <th className="num">Screws</th>
               <th className="num">Loading</th>
               <th className="num">Torque</th>
               <th className="num">Factor</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -28,7 +28,7 @@ export function Designs({ designs, shown, pick, comparing, compare, take }: Prop
           <b className="mono">{item.count}</b> {item.name}
         </Tool>
       ))}
-      <Tool label="Compare" shortcut="O" pressed={comparing} does={compare} />
+      <Tool label="Compare" title="Key O" pressed={comparing} does={compare} />
       {take && <Tool label="Take this one" does={take} />}
     </Toolbar>
   );

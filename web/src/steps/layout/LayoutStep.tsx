@@ -192,7 +192,7 @@ function Drawn({ view, designs, design, overlay, placing }: DrawnProps) {
 function Limits({ design, cautions, current }: { design: Design | null; cautions: string[]; current: boolean }) {
   const find = useFigures();
   return (
-    <aside className="side" aria-label="Limits">
+    <aside className="side" tabIndex={0} aria-label="Limits">
       <h2>Limits</h2>
       {design ? (
         <div className={current ? "" : "stale"}>

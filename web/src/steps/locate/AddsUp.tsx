@@ -23,7 +23,7 @@ export function AddsUp({ detail }: { detail: VerdictDetail }) {
         </h2>
         <Remedies detail={detail} />
       </div>
-      <div className="scroll">
+      <div className="scroll" tabIndex={0}>
         <h2 className="first-up">{says(`${detail.what}, ${detail.said}`)}</h2>
         <table className="lines tight">
           <thead>

@@ -56,8 +56,8 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
               <th className="num">{design?.counted ?? "parts"} a cycle</th>
               <th className="num">Offsets</th>
               <th className="num">To pick up</th>
-              <th />
-              <th />
+              <td />
+              <td />
             </tr>
           </thead>
           <tbody>
@@ -110,7 +110,7 @@ export function Datums({ found, why }: { found: Verdicts; why: (asked: Chosen) =
                 <th>Would miss</th>
                 <th className="num">Uses</th>
                 <th className="num">Of</th>
-                <th />
+                <td />
               </tr>
             </thead>
             <tbody>

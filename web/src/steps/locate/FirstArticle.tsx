@@ -10,7 +10,7 @@ export function FirstArticle({ found }: { found: Verdicts }) {
   const { figure, shownUnit, system, says } = useUnits();
   const kinds = here.result?.designs[0]?.kinds ?? [];
   return (
-    <div className="scroll">
+    <div className="scroll" tabIndex={0}>
       <table className="lines" data-testid="first-article">
         <thead>
           <tr>

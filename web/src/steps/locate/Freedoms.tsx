@@ -102,7 +102,7 @@ function Play({ scheme, drawing }: { scheme: Scheme; drawing: Drawing | null }) 
           {times >= 1 ? `${String(Math.round(times))} times enlarged` : "as large as life"}. Triangles: locators.
         </p>
       </div>
-      <div className="scroll">
+      <div className="scroll" tabIndex={0}>
         <table className="lines tight" data-testid="freedoms">
           <tbody>
             {FREEDOMS.map((name, k) => {

@@ -173,7 +173,9 @@ export function LocateStep() {
                 <VerdictGrid found={known} chosen={chosen} pick={setPicked} placed={placed} />
                 <div className="beside grid gap-14 grow halves least-240">
                   <FaceMap found={known} chosen={chosen} pick={setPicked} />
-                  <div className="scroll">{detail && <Stack detail={detail} />}</div>
+                  <div className="scroll" tabIndex={0}>
+                    {detail && <Stack detail={detail} />}
+                  </div>
                 </div>
               </>
             )}

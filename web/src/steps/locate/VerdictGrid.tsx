@@ -85,7 +85,7 @@ export function VerdictGrid({
                     const station = verdict.station;
                     const on = chosen?.station === station + 1 && chosen.feature === column.feature;
                     const ink = found.pretend && verdict.state === "within" ? "var(--steel)" : INK[verdict.state];
-                    const much = String(Math.round(12 + 55 * Math.min(1, verdict.share) ** 2));
+                    const much = String(Math.round(10 + 40 * Math.min(1, verdict.share) ** 2));
                     return (
                       <td key={station} style={{ background: `color-mix(in srgb, ${ink} ${much}%, transparent)` }}>
                         <button

@@ -30,7 +30,7 @@ export function Learnt({ job, learned, adopted }: { job: JobState; learned: Lear
             <th className="num">the log shows</th>
             <th className="num">90 %</th>
             <th className="num">n</th>
-            <th />
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -46,7 +46,7 @@ export function LogStep() {
         )}
         <Entries id={job.id} />
       </div>
-      <aside className="side" aria-label="Write down">
+      <aside className="side" tabIndex={0} aria-label="Write down">
         <h2>Write down</h2>
         <Button variant="outlined" fullWidth component="a" href={`/jobs/${job.id}/tablet?setup=${String(here.number)}`}>
           Tablet page, setup {here.number}

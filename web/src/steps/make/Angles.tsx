@@ -38,7 +38,7 @@ export function Angles() {
               <th>Turned</th>
               <th className="num">Holds</th>
               <th className="num">Grips</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

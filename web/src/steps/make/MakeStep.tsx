@@ -19,7 +19,9 @@ export function MakeStep() {
   const place = piece ? (data?.pieces.indexOf(piece) ?? 0) : 0;
   return (
     <div className={`make ${job.latest?.run.current === false ? "stale" : ""}`}>
-      <aside className="make-list">{data && <PieceList made={data} picked={place} pick={pick} />}</aside>
+      <aside className="make-list" aria-label="Pieces">
+        {data && <PieceList made={data} picked={place} pick={pick} />}
+      </aside>
       <section className="work">
         <NotCurrent />
         {error && <ProblemNotice error={error} />}
@@ -38,7 +40,9 @@ export function MakeStep() {
         )}
         {data && piece && <Sheets key={place} piece={piece} place={place} count={data.sheets[place] ?? 1} />}
       </section>
-      <aside className="side">{data && piece && <About piece={piece} currency={data.currency} />}</aside>
+      <aside className="side" tabIndex={0}>
+        {data && piece && <About piece={piece} currency={data.currency} />}
+      </aside>
     </div>
   );
 }

@@ -1,11 +1,12 @@
 /** The drawing of a piece: its views alone, or sheet by sheet as it is printed. */
-import { Button, ToggleButton, ToggleButtonGroup } from "@mui/material";
+import { Button } from "@mui/material";
 import { lazy, Suspense, useState } from "react";
 
 import { useSession } from "../../api/queries";
 import type { Piece } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { useUnits } from "../../ui/units";
+import { Tool, Toolbar } from "../../ui/Toolbar";
 
 /** Views alone, or a sheet counted from 1; below none, the solid. */
 const VIEWS = 0;
@@ -38,35 +39,24 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
   return (
     <>
       <div className="tools middle">
-        <ToggleButtonGroup
-          exclusive
-          size="small"
-          value={sheet}
-          onChange={(_event, value: number | null) => value !== null && show(value)}
-          aria-label="Drawing or sheet"
-        >
-          <ToggleButton value={SOLID}>Solid</ToggleButton>
-          <ToggleButton value={VIEWS}>Drawing</ToggleButton>
+        <Toolbar label="Drawing or sheet" className="joined">
+          <Tool label="Solid" pressed={sheet === SOLID} does={() => show(SOLID)} />
+          <Tool label="Drawing" pressed={sheet === VIEWS} does={() => show(VIEWS)} />
           {Array.from({ length: count }, (_, k) => (
-            <ToggleButton key={k} value={k + 1}>
-              {count > 1 ? `Sheet ${String(k + 1)}` : "Sheet"}
-            </ToggleButton>
+            <Tool
+              key={k}
+              label={count > 1 ? `Sheet ${String(k + 1)}` : "Sheet"}
+              pressed={sheet === k + 1}
+              does={() => show(k + 1)}
+            />
           ))}
-        </ToggleButtonGroup>
+        </Toolbar>
         {piece.touching && sheet === VIEWS && (
-          <ToggleButtonGroup
-            exclusive
-            size="small"
-            value={size}
-            onChange={(_event, value: string | null) => value && look(value)}
-            aria-label="Part that is in the jaws"
-          >
+          <Toolbar label="Part that is in the jaws" className="joined">
             {(piece.touching.rests ?? []).map((item) => (
-              <ToggleButton key={item.size} value={item.size}>
-                {item.size}
-              </ToggleButton>
+              <Tool key={item.size} label={item.size} pressed={item.size === size} does={() => look(item.size)} />
             ))}
-          </ToggleButtonGroup>
+          </Toolbar>
         )}
         <span className="grow" />
         <Button size="small" component="a" href={shown} target="_blank" rel="noreferrer">
@@ -98,7 +88,7 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
           </Suspense>
         </div>
       ) : (
-        <div className="paper">
+        <div className="paper" tabIndex={0}>
           <img src={shown} alt={`Drawing of ${piece.name}`} data-testid="drawing" />
         </div>
       )}

@@ -41,7 +41,7 @@ export function MethodStep() {
           <Field label="Hours a day" {...stored("job.rules.hours_a_day")} />
         </div>
       </div>
-      <div className="picture">
+      <div className="picture" tabIndex={0}>
         {here.on ? (
           <PlateDrawing on={here.on} design={null} />
         ) : (

@@ -46,7 +46,7 @@ export function FeaturesSection({ index, part, facts }: { index: number; part: P
               <th>Op</th>
               <th>A tool can come from</th>
               <th>Faces it cuts</th>
-              <th />
+              <td />
             </tr>
           </thead>
           <tbody>

@@ -8,6 +8,7 @@ import { RecessesSection } from "./RecessesSection";
 import { ShapeSection } from "./ShapeSection";
 import { StatesSection } from "./StatesSection";
 import { StockSection } from "./StockSection";
+import { Tabs } from "../../ui/Tabs";
 
 const SECTIONS = [
   { name: "shape", label: "Shape" },
@@ -30,18 +31,20 @@ export function PartStep() {
   if (!part || !facts) return null;
   return (
     <div className="step">
-      <div className="tabs" role="tablist" aria-label="Parts of the job">
-        {parts.map((item, number) => (
-          <button
-            key={number}
-            type="button"
-            role="tab"
-            aria-selected={number === index}
-            onClick={() => go({ part: number })}
-          >
-            {item.name} {parts.length > 1 && <span className="mono">×{item.per_kit ?? 1}</span>}
-          </button>
-        ))}
+      <div className="tabs">
+        <Tabs
+          label="Parts of the job"
+          chosen={index}
+          choose={(number) => go({ part: Number(number) })}
+          tabs={parts.map((item, number) => ({
+            id: number,
+            says: (
+              <>
+                {item.name} {parts.length > 1 && <span className="mono">×{item.per_kit ?? 1}</span>}
+              </>
+            ),
+          }))}
+        />
         {mayEdit && start && parts.length < 20 && (
           <button
             type="button"
@@ -55,18 +58,13 @@ export function PartStep() {
           </button>
         )}
         <span className="to-end flex ruled-left">
-          {SECTIONS.map(({ name, label }) => (
-            <button
-              key={name}
-              type="button"
-              role="tab"
-              aria-selected={section === name}
-              className="section"
-              onClick={() => go({ show: name })}
-            >
-              {label}
-            </button>
-          ))}
+          <Tabs
+            label="Of the part"
+            look="section"
+            chosen={section}
+            choose={(name) => go({ show: String(name) })}
+            tabs={SECTIONS.map(({ name, label }) => ({ id: name, says: label }))}
+          />
         </span>
       </div>
       {section === "states" ? (

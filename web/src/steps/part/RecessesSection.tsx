@@ -58,7 +58,7 @@ export function RecessesSection({ index, part, facts }: { index: number; part: P
                 <th className="num">Depth</th>
                 <th className="num">Corner radius</th>
                 <th className="num">Point, °</th>
-                <th />
+                <td />
               </tr>
             </thead>
             <tbody>
@@ -128,7 +128,7 @@ export function RecessesSection({ index, part, facts }: { index: number; part: P
           A hole without a depth goes through; a pocket that runs out over the edge is a step.
         </p>
       </div>
-      <div className="picture">
+      <div className="picture" tabIndex={0}>
         <PartDrawing part={part} facts={facts} />
       </div>
     </div>

@@ -100,7 +100,7 @@ export function ShapeSection({ index, part, facts }: { index: number; part: Part
           )}
         </div>
       </div>
-      <div className="picture">
+      <div className="picture" tabIndex={0}>
         <PartDrawing part={part} facts={facts} />
         <div className="facts ruled-above pad-above-8">
           <Fact label="Width" value={withUnit(facts.width_mm, "mm", 2)} />

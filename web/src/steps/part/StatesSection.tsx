@@ -7,6 +7,7 @@ import { useEditor } from "../../editing/editor";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { StateSection } from "./StateSection";
+import { Tabs } from "../../ui/Tabs";
 
 const WorkpieceView = lazy(() => import("../../drawing/WorkpieceView"));
 
@@ -71,27 +72,20 @@ function StateStrip({ piece, state, choose }: { piece: Workpiece; state: number;
     { name: "Finished", kg: piece.finished.mass_kg },
   ];
   return (
-    <div
-      className="setup-bar"
-      role="tablist"
-      aria-label="States of the part"
-      onKeyDown={(event) => {
-        if (event.key === "ArrowRight") choose(Math.min(state + 1, steps.length - 1));
-        if (event.key === "ArrowLeft") choose(Math.max(state - 1, 0));
-      }}
-    >
-      {steps.map(({ name, kg }, number) => (
-        <button
-          key={name}
-          type="button"
-          role="tab"
-          aria-selected={number === state}
-          aria-pressed={number === state}
-          onClick={() => choose(number)}
-        >
-          {name} <span className="mono quiet">{withUnit(kg, "kg", 3)}</span>
-        </button>
-      ))}
+    <div className="setup-bar">
+      <Tabs
+        label="States of the part"
+        chosen={state}
+        choose={(number) => choose(Number(number))}
+        tabs={steps.map(({ name, kg }, number) => ({
+          id: number,
+          says: (
+            <>
+              {name} <span className="mono quiet">{withUnit(kg, "kg", 3)}</span>
+            </>
+          ),
+        }))}
+      />
     </div>
   );
 }

@@ -87,7 +87,7 @@ export function StockSection({ index, part, facts }: { index: number; part: Part
           )}
         </div>
       </div>
-      <div className="picture">
+      <div className="picture" tabIndex={0}>
         {found.warning && (
           <Notice title="The clamps grip what varies the most">
             <p>

@@ -52,7 +52,7 @@ export function ProgramStep() {
   };
   return (
     <div className={`program ${job.latest?.run.current === false ? "stale" : ""}`}>
-      <aside className="make-list">
+      <aside className="make-list" aria-label="Programs and zeros">
         {data && <OpFiles ops={data.ops} />}
         {data?.table && <OwnProgram own={own} />}
         {data?.table && <Load load={load} set={setLoad} />}
@@ -75,7 +75,7 @@ export function ProgramStep() {
         {run.playing && <DryLine playing={run.playing} text={lines?.[run.playing.line - 1] ?? null} />}
         {tried && <Trial tried={tried} planned={data?.planned_s ?? null} go={go} />}
       </section>
-      <aside className="side">
+      <aside className="side" tabIndex={0}>
         {text !== null ? (
           <ProgramText
             text={text}

@@ -13,7 +13,7 @@ interface Shown {
 
 export function Trial({ tried, planned, go }: Shown) {
   return (
-    <section aria-label="Tried on the stand-in" className="trial">
+    <section aria-label="Tried on the stand-in" className="trial" tabIndex={0}>
       <h2>
         <Verdict tried={tried} /> <span className="mono">{clock(tried.seconds)}</span> min
         {planned !== null && (

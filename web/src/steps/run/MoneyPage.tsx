@@ -128,8 +128,8 @@ function Tornado({ money }: { money: Money }) {
       <thead>
         <tr>
           <th>What it saves, if this is off</th>
-          <th className="third" />
-          <th className="num" />
+          <td className="third" />
+          <td className="num" />
         </tr>
       </thead>
       <tbody>

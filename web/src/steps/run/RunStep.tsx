@@ -39,7 +39,7 @@ export function RunStep() {
           </>
         )}
       </div>
-      <aside className="side" aria-label="What it is run with">
+      <aside className="side" tabIndex={0} aria-label="What it is run with">
         <RunFields />
       </aside>
     </div>

@@ -23,8 +23,8 @@ export function WorthOf({
             <tr>
               <th>Change</th>
               <th className="num">more {counted} a day</th>
-              <th className="third" />
-              <th />
+              <td className="third" />
+              <td />
             </tr>
           </thead>
           <tbody>

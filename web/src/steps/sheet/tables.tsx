@@ -86,7 +86,7 @@ export function ToolsToLoad({ sheet }: { sheet: SetupSheet }) {
     <>
       <Rows
         title="Tools"
-        heads={["Tool", "Cutter", "Holder", "Length", ""]}
+        heads={["Tool", "Cutter", "Holder", "Length", "In the magazine"]}
         rows={sheet.tools.map((tool) => [
           <strong key="number" className="mono">
             T{tool.number}
@@ -132,7 +132,7 @@ export function Lifts({ sheet }: { sheet: SetupSheet }) {
   return (
     <Rows
       title="Lifts"
-      heads={["What", "Weighs", "Limit by hand", ""]}
+      heads={["What", "Weighs", "Limit by hand", "How"]}
       rows={sheet.heavy.map((item) => [
         item.what,
         <span key="kg" className="mono">
