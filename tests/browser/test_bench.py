@@ -177,7 +177,7 @@ def test_a_station_is_taken_hold_of_judged_undone_locked_and_planned_round(bench
     )
     hands.press("Redo")
     hands.says("stations stand wrong")
-    hands.press("Forget my placing")
+    hands.from_menu("More\nE", "Forget my placing")
     hands.wait(lambda: hands.count() == whole and not hands.all(".stale"))
     # Four removed leave room: one moved over to where its neighbour stood stands clear, is locked,
     # and the plan goes round it.
@@ -224,34 +224,26 @@ def test_turning_nudging_typing_rows_and_files(bench, tmp_path):
     hands.wait(lambda: bench.place()[0] == 63.5)
     hands.enter("station.x", "nowhere")
     hands.says("not a length")
-    hands.press("Forget my placing")
+    hands.from_menu("More\nE", "Forget my placing")
     # One station alone, then a row of it, a column of it, and one in the first free place.
     hands.wait(lambda: not hands.all(".stale") and bench.place()[0] == pytest.approx(x, abs=2e-3))
     bench.pick(2, *range(3, bench.stations() + 1))
     hands.press("Remove\nDel")
     hands.wait(lambda: hands.count() == 1)
     bench.pick(1)
-    hands.press("Row →")
+    hands.press("Row\nR")
     hands.wait(lambda: hands.count() >= 4)
     bench.saved()
     row = hands.count()
     bench.pick(1)
-    hands.press("Column ↑")
+    hands.from_menu("More\nE", "Column")
     hands.wait(lambda: hands.count() > row)
     bench.saved()
     several = hands.count()
     hands.press("Add\nA")
     hands.wait(lambda: hands.count() == several + 1)
     # Out as a table, changed there, and in again.
-    hands.press("Files")
-    hands.wait(
-        lambda: (
-            next(
-                e for e in hands.all("[role=menuitem]") if e.text.startswith("Station positions as")
-            ).click()
-            or True
-        )
-    )
+    hands.from_menu("More\nE", "Station positions as")
     file = hands.wait(lambda: next(iter(hands.driver.downloads.glob("*.csv"))))
     rows = list(csv.reader(file.read_text().splitlines()))
     assert len(rows) == 2 + several
@@ -290,7 +282,7 @@ def test_faces_of_a_block_designs_side_by_side_and_in_three_dimensions(hands):  
     hands.says("index moves")
     assert len(hands.all("[data-testid=ribbon] .ribbon-line > div")) > 5
     # Another design beside it, to look at and to compare; taken, it is the layout.
-    names = [button.text for button in hands.all(".alternatives button")]
+    names = [button.text for button in hands.all(".designs button")]
     assert any("most regular" in name for name in names)
     hands.press("Compare")
     hands.says("Turns used")
@@ -302,14 +294,14 @@ def test_faces_of_a_block_designs_side_by_side_and_in_three_dimensions(hands):  
     canvas = hands.one("canvas")
     hands.wait(lambda: canvas.size["width"] > 300)
     assert not any(
-        button.is_enabled() for button in hands.all(".overlays button")
+        button.is_enabled() for button in hands.all("[aria-label='Show on the stations'] button")
     )  # stations are shaded on the drawing only
     bench.key("v")
     # A station that goes to the next face stands where others are: told there, and undone.
     bench.pick(1)
-    hands.says("Station 1 on B0°")
+    hands.reads("[data-testid=station-line]", "Station 1", "B0°")
     bench.key("n")
-    hands.says("Station 1 on B90°")
+    hands.reads("[data-testid=station-line]", "Station 1", "B90°")
     hands.says("stand wrong")
     hands.press("Undo")
     hands.wait(lambda: hands.count() == whole)
@@ -452,6 +444,6 @@ def test_two_stations_of_a_vise_go_together(hands, shop):  # noqa: F811
     hands.press("Undo")
     hands.wait(lambda: bench.stations() == stations - 2)
     assert math.dist(first, second) > 60  # the jaw between them
-    hands.press("Forget my placing")
+    hands.from_menu("More\nE", "Forget my placing")
     hands.wait(lambda: bench.stations() == stations and not hands.all(".stale"))
     assert hands.quiet_console() == []

@@ -97,9 +97,9 @@ def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_ch
     hands.plan()
     assert hands.count() == 2 * len(hands.all("[data-station]")) > 0
     for overlay, words in (
-        ("Clamping", "Factor needed over"),
-        ("Reach", "travel"),
-        ("Tolerance used", "tightest feature"),
+        ("Clamping\n2", "Factor needed over"),
+        ("Reach\n3", "travel"),
+        ("Tolerance\n1", "tightest feature"),
     ):
         hands.press(overlay)
         hands.wait(lambda words=words: words in hands.text("[data-testid=overlay-line]"))

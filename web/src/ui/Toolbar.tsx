@@ -1,7 +1,7 @@
 /** A row of tools that is one stop of the Tab key: arrow keys go from tool to tool, Home and End to the ends. */
 import { useEffect, useRef, type KeyboardEvent, type ReactNode } from "react";
 
-const TOOL = "button:not(:disabled), a[href], input:not(:disabled)";
+const TOOL = "button:not(:disabled), a[href], input:not(:disabled):not([hidden])";
 
 export function Toolbar({
   label,

@@ -63,6 +63,7 @@ export function makeTheme(mode: "light" | "dark"): Theme {
       divider: c.rule,
     },
     shape: { borderRadius: 2 },
+    transitions: { create: () => "none" },
     typography: {
       fontFamily: "Barlow, sans-serif",
       fontSize: 13.5,
