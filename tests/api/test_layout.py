@@ -170,8 +170,19 @@ def test_two_on_one_job_are_told_and_neither_loses_anything(planner, app, databa
     assert other.sign_in("admin") == 200
     here = f"/api/jobs/{job['id']}/here"
     assert planner.call("POST", here, {"page": "a" * 32})[1]["others"] == []
-    assert other.call("POST", here, {"page": "b" * 32})[1]["others"] != []
-    (name,) = planner.call("POST", here, {"page": "a" * 32})[1]["others"]
+    assert other.call("POST", here, {"page": "b" * 32, "on": "Hold"})[1]["others"] != []
+    (there,) = planner.call("POST", here, {"page": "a" * 32})[1]["others"]
+    name = there["name"]
+    assert (there["on"], there["own"]) == ("Hold", False)
+    # A second page of one's own is told apart, and forgotten when it closes.
+    (twice,) = (
+        item
+        for item in planner.call("POST", here, {"page": "d" * 32, "on": "Cuts"})[1]["others"]
+        if item["own"]
+    )
+    assert twice["on"] == ""
+    planner.call("POST", here, {"page": "d" * 32, "open": False})
+    assert planner.call("POST", here, {"page": "a" * 32})[1]["others"] == [there]
     # Both read the same version; the second to store is refused, and keeps theirs in a copy.
     version = planner.call("GET", f"/api/jobs/{job['id']}")[1]["version"]
     place = [{"x_mm": 100, "y_mm": 100, "turn": 0}]

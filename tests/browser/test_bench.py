@@ -319,8 +319,13 @@ def test_two_people_on_one_bench_see_one_another_and_neither_loses_a_change(benc
     address = hands.driver.current_url
     other = shop.person("admin")
     job = address.split("/jobs/")[1].split("/")[0]
-    other.call("POST", f"/api/jobs/{job}/here", {"page": "c" * 32})
-    hands.wait(lambda: "Demo admin" in hands.text("[data-testid=others]"))
+    other.call("POST", f"/api/jobs/{job}/here", {"page": "c" * 32, "on": "Hold"})
+    hands.wait(lambda: "Demo admin (Hold)" in hands.text("[data-testid=others]"))
+    # What the other changes shows here within two seconds, and what the page takes to draw it.
+    version = other.call("GET", f"/api/jobs/{job}")["version"]
+    change = {"version": version, "path": "job.quantity", "value": 430}
+    other.call("PATCH", f"/api/jobs/{job}/fields", change)
+    hands.wait(lambda: "430" in hands.text("header.bar"), 4)
     # The other is first: what is stored here against what was read before is refused, kept, and put
     # over theirs.
     hands.unaware()

@@ -287,7 +287,8 @@ def test_the_drawing_is_the_biggest_thing_whatever_is_said_beside_it(hands):  # 
     """Six tenths of the height under the strip, with a design, with alternatives, with a station
     that stands wrong; and the faces fill it one way.
     """
-    room = """const under = innerHeight - document.querySelector(".strip").getBoundingClientRect().bottom;
+    room = """const strip = document.querySelector(".strip").getBoundingClientRect();
+      const under = innerHeight - strip.bottom;
       const plate = document.querySelector("svg[data-testid=plate]").getBoundingClientRect();
       const rects = [...document.querySelectorAll("svg[data-testid=plate] rect")];
       const boxes = rects.map((one) => one.getBoundingClientRect()).filter((one) => one.width > 99);

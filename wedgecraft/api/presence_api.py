@@ -17,16 +17,27 @@ blueprint = APIBlueprint("presence", __name__, url_prefix="/api/jobs", tag="Jobs
 
 
 class PageOpen(Document):
-    """A page that has a job open, by a name it gave itself; ``open`` is false when it closes."""
+    """A page that has a job open, by a name it gave itself; ``on`` a step of it, or in a setup's
+    words. ``open`` is false when it closes.
+    """
 
     page: Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
+    on: Annotated[str, Field(max_length=40)] = ""
     open: bool = True
 
 
-class Others(Document):
-    """Who else has the job open, and the version it is at."""
+class OtherPage(Document):
+    """Somebody who has the job open, ``on`` which step; ``own``: another page of who asks."""
 
-    others: list[str]
+    name: str
+    on: str
+    own: bool
+
+
+class Others(Document):
+    """What other pages have the job open, and the version it is at."""
+
+    others: list[OtherPage]
     version: int
 
 
@@ -44,4 +55,6 @@ def here(job_id: str, given: PageOpen) -> Others:
         if not given.open:
             presence.gone(session, given.page)
             return Others(others=[], version=version)
-        return Others(others=presence.here(session, job_id, given.page, me().id), version=version)
+        there = presence.here(session, job_id, given.page, me().id, given.on)
+        others = [OtherPage(name=name, on=on, own=own) for name, on, own in there]
+        return Others(others=others, version=version)

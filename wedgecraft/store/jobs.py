@@ -478,6 +478,12 @@ def lines(
     return found, total
 
 
+def keep_result(session: Session, run_id: str, result: JobResult, card: dict[str, Any]) -> None:
+    """Of a run that is done, when more of it was looked at."""
+    values = {"result": result.model_dump(mode="json"), "card": card}
+    session.execute(update(Run).where(Run.id == run_id).values(**values))
+
+
 def keep_card(session: Session, run_id: str, card: dict[str, Any]) -> None:
     """Of a run whose result was stored before there were cards."""
     session.execute(update(Run).where(Run.id == run_id).values(card=card))

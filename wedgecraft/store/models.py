@@ -193,6 +193,7 @@ class Presence(Base):
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     job_id: Mapped[str] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
     person_id: Mapped[str] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    step: Mapped[str] = mapped_column(String(40), default="", server_default="")
     seen_at: Mapped[datetime]
 
 

@@ -16,25 +16,28 @@ from wedgecraft.store.models import Person, Presence, now
 GONE_AFTER = timedelta(seconds=25)
 
 
-def here(session: Session, job_id: str, page: str, person_id: str) -> list[str]:
-    """Note that this page of this person is open; the names of the others who have the job open,
-    each once.
+def here(
+    session: Session, job_id: str, page: str, person_id: str, on: str = ""
+) -> list[tuple[str, str, bool]]:
+    """Note that this page of this person is open, and on what; of the other pages that have the job
+    open the name, on what, and whether it is the same person's. Who has the same open twice is
+    named once.
     """
     at = now()
-    line = insert(Presence).values(id=page, job_id=job_id, person_id=person_id, seen_at=at)
+    line = insert(Presence).values(id=page, job_id=job_id, person_id=person_id, step=on, seen_at=at)
     session.execute(
         line.on_conflict_do_update(
             index_elements=[Presence.id],
-            set_={"job_id": job_id, "person_id": person_id, "seen_at": at},
+            set_={"job_id": job_id, "person_id": person_id, "step": on, "seen_at": at},
         )
     )
     session.execute(delete(Presence).where(Presence.seen_at < at - GONE_AFTER))
-    names = select(Person.name).join(Presence, Presence.person_id == Person.id)
-    return sorted(
-        set(
-            session.scalars(names.where(Presence.job_id == job_id, Presence.person_id != person_id))
-        )
+    pages = (
+        select(Person.name, Presence.step, Presence.person_id == person_id)
+        .join(Presence, Presence.person_id == Person.id)
+        .where(Presence.job_id == job_id, Presence.id != page)
     )
+    return sorted({(name, step, own) for name, step, own in session.execute(pages)})
 
 
 def gone(session: Session, page: str) -> None:

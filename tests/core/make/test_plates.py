@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import math
 from dataclasses import replace
+from fractions import Fraction
 from importlib.resources import files
 from itertools import product
 
@@ -18,14 +19,18 @@ from shapely.affinity import rotate
 from shapely.geometry import Point, Polygon
 
 from tests.core.make.planned import planned
+from wedgecraft.core.clamping.screw import screw_forces_n
 from wedgecraft.core.make.fasteners import (
     DRILL_BELOW,
+    INCH_LENGTHS,
+    PICKED,
     SCREW_LENGTHS,
     THREADS,
     engagement_mm,
     screw_for,
 )
 from wedgecraft.core.make.plates import plate_pieces
+from wedgecraft.core.make.stop_strength import stress_area_mm2
 from wedgecraft.core.make.stops import stop_fixings
 from wedgecraft.core.make.uneven import Holed, bolts_up, two_dowels
 from wedgecraft.core.make.views import spread
@@ -34,6 +39,7 @@ from wedgecraft.core.plan.pieces import pieces_of, planned_setup
 from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.piece import HolePlace, Holes
+from wedgecraft.core.records.screw import SCREWS, EdgeClamp
 
 
 @pytest.fixture(scope="module")
@@ -63,7 +69,8 @@ def test_screws_are_those_of_the_standards():
     listed = next(row[2] for row in rows if row[0] == "iso4762")
     lengths = {float(value) for value in listed.split(",")}
     assert set(SCREW_LENGTHS) <= lengths
-    for name, thread in THREADS.items():
+    for thread in PICKED:
+        name = thread.name
         assert thread.clear_mm == float(clear[name]), name
         assert 0 <= float(heads[name]["iso4762:dk "]) - thread.head_mm <= 0.4
         assert float(heads[name]["iso4762:k "]) == thread.head_high_mm
@@ -74,16 +81,69 @@ def test_screws_are_those_of_the_standards():
         assert 0 < thread.insert_mm - thread.nominal_mm < 0.8
 
 
+def _inches(said: str) -> float:
+    """ "11/32", "#7" and "F" as the table of drills has them."""
+    drills = {row["Size"]: row["Diameter"] for row in _table("drill_sizes.csv")}
+    return float(drills[said] if said in drills else Fraction(said))
+
+
+def test_unified_screws_are_those_of_the_standards():
+    """ASME B18.3 heads and keys, B18.2.8 normal clearance and the usual tapping drills from the
+    tables of bd_warehouse; pitch diameters and stress areas by the formulas of ASME B1.1; the areas
+    themselves as printed there, from memory.
+    """
+    clear = {row["Size"]: row["Normal"] for row in _table("clearance_hole_sizes.csv")}
+    heads = {row["Size"]: row for row in _table("socket_head_cap_parameters.csv")}
+    drills = {row["Size"]: row["Soft"] for row in _table("tap_hole_sizes.csv")}
+    printed_in2 = {
+        "#10-32": 0.0200,
+        "1/4-20": 0.0318,
+        "5/16-18": 0.0524,
+        "3/8-16": 0.0775,
+        "1/2-13": 0.1419,
+        "5/8-11": 0.226,
+    }
+    assert set(printed_in2) == set(THREADS) - {thread.name for thread in PICKED}
+    for name, area in printed_in2.items():
+        thread, screw, head = THREADS[name], SCREWS[name], heads[name]
+        size, per_inch = name.split("-")
+        assert thread.clear_mm == pytest.approx(25.4 * _inches(clear[size]), abs=0.01), name
+        assert thread.head_mm == pytest.approx(25.4 * float(head["asme_b18.3:dk "]), abs=0.01)
+        assert thread.head_high_mm == pytest.approx(25.4 * float(head["asme_b18.3:k "]), abs=0.01)
+        assert thread.key_mm == pytest.approx(25.4 * _inches(head["asme_b18.3:s "]), abs=0.01)
+        assert thread.drill_mm == pytest.approx(25.4 * _inches(drills[name]), abs=0.02), name
+        assert thread.sink_mm >= thread.head_mm + 1
+        assert 0 < thread.insert_mm - thread.nominal_mm < 0.8
+        assert screw.pitch_mm == thread.pitch_mm == pytest.approx(25.4 / int(per_inch), abs=1e-4)
+        basic = thread.nominal_mm - 0.649519 * thread.pitch_mm
+        assert screw.pitch_diameter_mm == pytest.approx(basic, abs=1e-3)
+        assert screw.head_mean_diameter_mm == pytest.approx(
+            (thread.head_mm + thread.clear_mm) / 2, abs=0.01
+        )
+        assert stress_area_mm2(thread) / 25.4**2 == pytest.approx(area, rel=0.005)
+    # Rated as metric ones: the same stress at the same friction, to a tenth.
+    stress = {
+        name: screw_forces_n(EdgeClamp(screw=name, torque_nm=s.rated_torque_nm,
+            torque_scatter=0, screw_friction_low=0.12, screw_friction_high=0.12))[0]
+        / stress_area_mm2(THREADS[name])
+        for name, s in SCREWS.items()
+    }  # fmt: skip
+    metric = [stress[name] for name in ("M6", "M8", "M10", "M12")]
+    assert all(0.9 * min(metric) < stress[name] < max(metric) for name in printed_in2), stress
+    assert THREADS["5/8-11"].screw(2.5 * 25.4) == "Screw ASME B18.3 5/8-11 x 2 1/2 in"
+
+
 @settings(max_examples=200, deadline=None)
 @given(st.sampled_from(sorted(THREADS)), st.floats(0.5, 120), st.booleans(), st.booleans())
 def test_a_screw_is_long_enough_and_never_bottoms(name, clamped, steel, insert):
     thread = THREADS[name]
     material = MATERIALS["steel-c45" if steel else "aluminium-6061"]
     pick = screw_for(thread, clamped, material, insert)
-    shorter = [length for length in SCREW_LENGTHS if length < pick.length_mm]
+    lengths = INCH_LENGTHS if thread.inch else SCREW_LENGTHS
+    shorter = [length for length in lengths if length < pick.length_mm]
     least = (1.0 if steel and not insert else 1.5) * thread.nominal_mm  # product's rule
     assert engagement_mm(thread, material, insert) == least
-    assert pick.length_mm in SCREW_LENGTHS
+    assert pick.length_mm in lengths
     assert pick.engaged_mm >= least - 1e-9
     assert not shorter or max(shorter) - clamped < least
     assert pick.engaged_mm < pick.thread_depth_mm < pick.drill_depth_mm

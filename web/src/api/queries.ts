@@ -1,4 +1,5 @@
 /** What the screens read and change, with one cache. */
+import { useEffect, useRef } from "react";
 import {
   keepPreviousData,
   QueryClient,
@@ -145,6 +146,26 @@ export function useJob(id: string) {
     queryFn: () => call<JobState>("GET", `/api/jobs/${id}`),
     refetchInterval: (query) => (active(query.state.data?.latest) ? 500 : false),
   });
+}
+
+/** What the pieces of a placing come to is looked at once nobody has moved anything for a moment: the count was told
+ * before. Once a version: what cannot be made stays as it is. */
+export function usePiecesLater(job: JobState, wanted: boolean) {
+  const cache = useQueryClient();
+  const { id, version } = job;
+  const looked = useRef(0);
+  const later = job.latest?.run.current === true && !active(job.latest) && wanted;
+  const missing = job.latest?.result?.setups.some((item) => !item.making && item.result.designs.length > 0) ?? false;
+  useEffect(() => {
+    if (!later || !missing || looked.current === version) return;
+    const timer = window.setTimeout(() => {
+      looked.current = version;
+      void call<JobState>("POST", `/api/jobs/${id}/pieces`)
+        .then((found) => found.version === version && keepJob(cache, found))
+        .catch(() => undefined);
+    }, 900);
+    return () => window.clearTimeout(timer);
+  }, [cache, id, version, later, missing]);
 }
 
 /** Changes of one job go one after the other, each at the version the one before left. */

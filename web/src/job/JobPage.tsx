@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import { NavLink, useParams, useSearchParams } from "react-router";
 
 import { Problem } from "../api/client";
-import { useJob, usePlan, useProgramTried } from "../api/queries";
+import { useJob, usePiecesLater, usePlan, useProgramTried } from "../api/queries";
 import type { JobState, Me } from "../api/types";
 import { CutsStep } from "../steps/cuts/CutsStep";
 import { LayoutStep } from "../steps/layout/LayoutStep";
@@ -80,6 +80,7 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   const [listing, setListing] = useState(false);
   const { undo, redo } = editor;
   const planNow = plan.mutate;
+  usePiecesLater(job, mayEdit);
   useAskedField(step);
   useTitle(`${STEPS.find(({ name }) => name === step)?.label ?? "Layout"}: ${job.document.job.name}`);
 

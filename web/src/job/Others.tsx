@@ -1,6 +1,6 @@
 /** Two people on one job: who else has it open, and what happens when both change it. */
 import { Button } from "@mui/material";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 
@@ -9,16 +9,18 @@ import type { JobState, Others } from "../api/types";
 import { Notice } from "../ui/Notice";
 import { type Refused, useEditor } from "../editing/editor";
 
-const EVERY_MS = 6000;
+/** A change of another's shows within two seconds. */
+const EVERY_MS = 1500;
 
-/** Names of the others; when one of them changed the job, it is fetched again. */
-export function useOthers(job: JobState): string[] {
+/** The others and what they look at; when one of them changed the job, it is fetched again. */
+export function useOthers(job: JobState, on: string): string[] {
   const cache = useQueryClient();
   const [page] = useState(newKey);
   const there = useQuery({
-    queryKey: ["others", job.id],
-    queryFn: () => call<Others>("POST", `/api/jobs/${job.id}/here`, { page, open: true }),
+    queryKey: ["others", job.id, on],
+    queryFn: () => call<Others>("POST", `/api/jobs/${job.id}/here`, { page, on, open: true }),
     refetchInterval: EVERY_MS,
+    placeholderData: keepPreviousData,
     retry: false,
     gcTime: 0,
   });
@@ -30,7 +32,9 @@ export function useOthers(job: JobState): string[] {
     () => () => void call("POST", `/api/jobs/${job.id}/here`, { page, open: false }).catch(() => undefined),
     [job.id, page],
   );
-  return there.data?.others ?? [];
+  return (there.data?.others ?? []).map(
+    ({ name, on: step, own }) => `${own ? "you, in another tab" : name}${step ? ` (${step})` : ""}`,
+  );
 }
 
 /** A change that came second: theirs stands, mine is kept until it is decided. */

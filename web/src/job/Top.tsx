@@ -2,16 +2,18 @@
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle, Menu, MenuItem } from "@mui/material";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useParams } from "react-router";
 
 import { call } from "../api/client";
 import { useEditor } from "../editing/editor";
+import { STEPS } from "../editing/route";
 import { Assumed } from "./Assumed";
 import { useOthers } from "./Others";
 
 export function Top({ keys }: { keys: () => void }) {
   const { job, here, undo, redo, mayEdit } = useEditor();
-  const others = useOthers(job);
+  const { step = "layout" } = useParams();
+  const others = useOthers(job, STEPS.find(({ name }) => name === step)?.label ?? "");
   return (
     <header className="bar">
       <h1 title={job.name}>{job.name}</h1>
@@ -19,7 +21,7 @@ export function Top({ keys }: { keys: () => void }) {
         <span className="mono">{job.quantity}</span> wanted
       </span>
       {others.length > 0 && (
-        <span className="tag edge-mark" data-testid="others">
+        <span className="tag edge-mark may-go" data-testid="others" title={others.join(", ")}>
           also here: {others.join(", ")}
         </span>
       )}

@@ -43,35 +43,40 @@ export function Cell({
     cleared: () => store(null),
   });
   const proposed = useProposed(name);
+  // A number is never cut off: what is longer than its column makes room for itself.
+  const wide = text || typeof width !== "number" ? width : `max(${String(width)}px, ${String(typed.length + 1.8)}ch)`;
   return (
-    <input
-      className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""} ${proposed ? "proposed" : ""}`}
-      style={{ width }}
-      aria-label={label}
-      title={error ?? (proposed && `Proposed: ${proposed}`)}
-      aria-invalid={Boolean(error)}
-      name={name}
-      value={typed}
-      disabled={disabled}
-      spellCheck={false}
-      autoComplete="off"
-      onFocus={(event) => {
-        begin();
-        event.target.select();
-      }}
-      onChange={(event) => change(event.target.value)}
-      onBlur={finish}
-      onKeyDown={(event) => {
-        const rows = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
-        if (rows !== undefined) {
-          event.preventDefault();
-          const other = beside(event.currentTarget, rows);
-          if (other) other.focus();
-          else finish();
-        }
-        if (event.key === "Escape") giveUp();
-      }}
-    />
+    <>
+      <span className={text ? "print-only-here" : "print-only-here mono"}>{typed}</span>
+      <input
+        className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""} ${proposed ? "proposed" : ""}`}
+        style={{ width: wide }}
+        aria-label={label}
+        title={error ?? (proposed && `Proposed: ${proposed}`)}
+        aria-invalid={Boolean(error)}
+        name={name}
+        value={typed}
+        disabled={disabled}
+        spellCheck={false}
+        autoComplete="off"
+        onFocus={(event) => {
+          begin();
+          event.target.select();
+        }}
+        onChange={(event) => change(event.target.value)}
+        onBlur={finish}
+        onKeyDown={(event) => {
+          const rows = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
+          if (rows !== undefined) {
+            event.preventDefault();
+            const other = beside(event.currentTarget, rows);
+            if (other) other.focus();
+            else finish();
+          }
+          if (event.key === "Escape") giveUp();
+        }}
+      />
+    </>
   );
 }
 
@@ -93,22 +98,25 @@ export function Pick({
   store: (value: string) => void;
 }) {
   return (
-    <select
-      className="cell"
-      style={{ width }}
-      aria-label={label}
-      name={name}
-      value={value}
-      disabled={disabled}
-      onChange={(event) => store(event.target.value)}
-    >
-      {options.some((option) => option.value === value) ? null : <option value={value}>{value}</option>}
-      {options.map((option) => (
-        <option key={option.value} value={option.value}>
-          {option.label}
-        </option>
-      ))}
-    </select>
+    <>
+      <span className="print-only-here">{options.find((option) => option.value === value)?.label ?? value}</span>
+      <select
+        className="cell"
+        style={{ width }}
+        aria-label={label}
+        name={name}
+        value={value}
+        disabled={disabled}
+        onChange={(event) => store(event.target.value)}
+      >
+        {options.some((option) => option.value === value) ? null : <option value={value}>{value}</option>}
+        {options.map((option) => (
+          <option key={option.value} value={option.value}>
+            {option.label}
+          </option>
+        ))}
+      </select>
+    </>
   );
 }
 

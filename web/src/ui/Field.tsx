@@ -1,7 +1,7 @@
 /** One value of a document. It is stored when it is left or Enter is pressed; a value that is not possible stays
  * on screen with the reason. */
 import { InputAdornment, MenuItem, TextField } from "@mui/material";
-import { useId } from "react";
+import { type ReactNode, useId } from "react";
 
 import { Problem } from "../api/client";
 import { useProposed } from "./proposed";
@@ -30,32 +30,47 @@ export function Field({ label, value, unit = "", text = false, disabled = false,
   const { typed, begin, change, finish, giveUp } = useTyped({ value, unit, text, error, store });
   const proposed = useProposed(name);
   return (
-    <TextField
-      id={id}
-      name={name}
-      label={label}
-      value={typed}
-      disabled={disabled}
-      error={Boolean(error)}
-      helperText={says(error ?? help ?? (proposed ? `Proposed: ${proposed}` : ""))}
-      title={proposed && says(`Proposed: ${proposed}`)}
-      fullWidth
-      onFocus={begin}
-      onChange={(event) => change(event.target.value)}
-      onBlur={finish}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") finish();
-        if (event.key === "Escape") giveUp();
-      }}
-      slotProps={{
-        input: {
-          ...(unit ? { endAdornment: <InputAdornment position="end">{shownUnit(unit)}</InputAdornment> } : {}),
-          sx: text ? {} : { fontFamily: "IBM Plex Mono", fontSize: 14 },
-        },
-        htmlInput: { spellCheck: false, autoComplete: "off" },
-        formHelperText: { className: error || help ? "" : "proposed-why" },
-      }}
-    />
+    <>
+      <OnPaper label={label}>
+        {typed} {unit && shownUnit(unit)}
+      </OnPaper>
+      <TextField
+        className="on-screen"
+        id={id}
+        name={name}
+        label={label}
+        value={typed}
+        disabled={disabled}
+        error={Boolean(error)}
+        helperText={says(error ?? help ?? (proposed ? `Proposed: ${proposed}` : ""))}
+        title={proposed && says(`Proposed: ${proposed}`)}
+        fullWidth
+        onFocus={begin}
+        onChange={(event) => change(event.target.value)}
+        onBlur={finish}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") finish();
+          if (event.key === "Escape") giveUp();
+        }}
+        slotProps={{
+          input: {
+            ...(unit ? { endAdornment: <InputAdornment position="end">{shownUnit(unit)}</InputAdornment> } : {}),
+            sx: text ? {} : { fontFamily: "IBM Plex Mono", fontSize: 14 },
+          },
+          htmlInput: { spellCheck: false, autoComplete: "off" },
+          formHelperText: { className: error || help ? "" : "proposed-why" },
+        }}
+      />
+    </>
+  );
+}
+
+/** A field as it is printed: what it is, and what stands in it. */
+function OnPaper({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <p className="print-only">
+      {label}: <span className="mono">{children}</span>
+    </p>
   );
 }
 
@@ -73,25 +88,29 @@ export function Choice({ label, name, value, options, disabled = false, store }:
   const { says } = useUnits();
   const proposed = useProposed(name);
   return (
-    <TextField
-      select
-      id={id}
-      name={name}
-      label={label}
-      value={value}
-      disabled={disabled}
-      helperText={proposed && says(`Proposed: ${proposed}`)}
-      title={proposed && says(`Proposed: ${proposed}`)}
-      slotProps={{ formHelperText: { className: "proposed-why" } }}
-      fullWidth
-      onChange={(event) => store(event.target.value)}
-    >
-      {options.map((option) => (
-        <MenuItem key={option.value} value={option.value} dense>
-          {option.label}
-        </MenuItem>
-      ))}
-    </TextField>
+    <>
+      <OnPaper label={label}>{options.find((option) => option.value === value)?.label ?? value}</OnPaper>
+      <TextField
+        select
+        className="on-screen"
+        id={id}
+        name={name}
+        label={label}
+        value={value}
+        disabled={disabled}
+        helperText={proposed && says(`Proposed: ${proposed}`)}
+        title={proposed && says(`Proposed: ${proposed}`)}
+        slotProps={{ formHelperText: { className: "proposed-why" } }}
+        fullWidth
+        onChange={(event) => store(event.target.value)}
+      >
+        {options.map((option) => (
+          <MenuItem key={option.value} value={option.value} dense>
+            {option.label}
+          </MenuItem>
+        ))}
+      </TextField>
+    </>
   );
 }
 

@@ -139,7 +139,7 @@ const ROWS: Record<string, { columns: [string, string, string][]; fresh: Record<
   },
   curve: {
     columns: [
-      ["rpm", "1/min", ""],
+      ["rpm", "rpm", ""],
       ["torque_nm", "Torque", "N·m"],
     ],
     fresh: { rpm: 1000, torque_nm: 50 },

@@ -22,7 +22,17 @@ const METRIC: Record<string, Shown> = {
   "cm³": { unit: "cm³", factor: 1, digits: 2 },
   "mm³": { unit: "mm³", factor: 1, digits: 1 },
   "mm/min": { unit: "mm/min", factor: 1, digits: 0 },
+  MPa: { unit: "MPa", factor: 1, digits: 1 },
+  kPa: { unit: "kPa", factor: 1, digits: 1 },
+  kW: { unit: "kW", factor: 1, digits: 2 },
+  kN: { unit: "kN", factor: 1, digits: 2 },
+  "m/min": { unit: "m/min", factor: 1, digits: 1 },
+  "N/mm": { unit: "N/mm", factor: 1, digits: 0 },
+  µm: { unit: "µm", factor: 1, digits: 1 },
+  "1/min": { unit: "rpm", factor: 1, digits: 0 },
 };
+
+const PSI_MPA = 4.4482216152605 / 25.4 ** 2;
 
 const INCH: Record<string, Shown> = {
   mm: { unit: "in", factor: 1 / 25.4, digits: 5 },
@@ -34,6 +44,14 @@ const INCH: Record<string, Shown> = {
   "cm³": { unit: "in³", factor: 1 / 16.387064, digits: 3 },
   "mm³": { unit: "in³", factor: 1 / 16387.064, digits: 5 },
   "mm/min": { unit: "in/min", factor: 1 / 25.4, digits: 2 },
+  MPa: { unit: "ksi", factor: 1e-3 / PSI_MPA, digits: 2 },
+  kPa: { unit: "psi", factor: 1e-3 / PSI_MPA, digits: 2 },
+  kW: { unit: "hp", factor: 1 / (0.55 * 0.3048 * 4.4482216152605), digits: 2 },
+  kN: { unit: "lbf", factor: 1000 / 4.4482216152605, digits: 0 },
+  "m/min": { unit: "ft/min", factor: 1 / 0.3048, digits: 1 },
+  "N/mm": { unit: "lbf/in", factor: 25.4 / 4.4482216152605, digits: 0 },
+  µm: { unit: "thou", factor: 1 / 25.4, digits: 2 },
+  "1/min": { unit: "rpm", factor: 1, digits: 0 },
 };
 
 export const UnitsContext = createContext<Units>("metric");
@@ -43,7 +61,7 @@ export const NamesContext = createContext<readonly string[]>([]);
 const NUMBER = String.raw`\d+(?:\.\d+)?`;
 /** One quantity, or several that share a unit: "3 to 20 mm", "80 x 40 mm". What is said a metre, or in both systems, stays so. */
 const QUANTITY = new RegExp(
-  String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm³|mm|N·m|N|kg|K)(?![\w²³/·]| a metre| \(\d)`,
+  String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm³|mm/min|mm|N·m|N/mm|N|kg|K|MPa|kPa|kW|kN|m/min|µm)(?![\w²³/·]| a metre| \(\d)`,
   "g",
 );
 const COORDINATE = /\b([XYZ])(-?\d+\.\d+)(?![\d.])/g;
@@ -55,12 +73,15 @@ export function useUnits() {
   const names = useContext(NamesContext);
   const table = system === "inch" ? INCH : METRIC;
   const shownUnit = (unit: string): string => table[unit]?.unit ?? unit;
-  /** As a field holds it: as many digits as it takes to come back to the same value, up to eight; none that do not matter. */
+  /** As a field holds it: as many digits as it takes to come back to the same value, up to eight, of an inch up to
+   * five; none that do not matter. */
   const plain = (value: number, unit: string): string => {
     const entry = table[unit];
     const factor = entry?.factor ?? 1;
     const shown = value * factor;
-    for (let digits = 0; digits <= 8; digits += 1) {
+    // What an inch reader has not typed is shown to a quarter of a micrometre: it is stored only when it is changed.
+    const most = system === "inch" && entry && Math.abs(shown) >= 0.001 ? entry.digits : 8;
+    for (let digits = 0; digits <= most; digits += 1) {
       const text = Number(shown.toFixed(digits));
       if (Math.abs(text / factor - value) <= 1e-9 * Math.max(1e-3, Math.abs(value))) return plainly(text);
     }
@@ -70,7 +91,7 @@ export function useUnits() {
   const figure = (value: number, unit: string, digits: number): string => {
     const entry = table[unit];
     const factor = entry?.factor ?? 1;
-    const small = { mm: digits >= 3 ? 1 : 2, "mm²": 3, "mm³": 4 }[unit] ?? 0;
+    const small = { mm: digits >= 3 ? 1 : 2, "mm²": 3, "mm³": 4, MPa: 1, kPa: 1, µm: 1, kN: -2 }[unit] ?? 0;
     const extra = system === "inch" ? small : 0;
     return (value * factor).toFixed(Math.max(0, digits + extra));
   };

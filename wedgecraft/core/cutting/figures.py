@@ -201,6 +201,19 @@ def load_figures(cut: Cut, work: Material, load: CuttingLoad) -> list[Figure]:
             source=told.chip_source,
         ),
         Figure(
+            id="speed",
+            label="Cutting speed",
+            value=load.cutting_speed_m_min,
+            unit="m/min",
+            digits=0,
+            formula="π x diameter x spindle speed",
+            inputs=[
+                _in("diameter", tool.diameter_mm, "mm"),
+                _in("spindle speed", cut.spindle_rpm, "1/min"),
+            ],
+            source="arithmetic",
+        ),
+        Figure(
             id="feed",
             label="Feed rate",
             value=load.feed_rate_mm_min,

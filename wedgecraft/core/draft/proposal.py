@@ -91,6 +91,7 @@ def drafted(
     """A job with everything proposed. Raises OutOfRange where a part cannot be made of any stock,
     or the shop lacks what every job needs.
     """
+    stores = stores.with_plates_in(unit)
     picked = machine or _machine(stores, parts)
     draft = Draft(stores, picked, rules or HouseRules(), unit, progress)
     made: list[Part] = []

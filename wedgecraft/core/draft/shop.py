@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.cut import Cutter
@@ -71,6 +71,11 @@ class Stores:
             raise OutOfRange("machine", asked, f"a machine of the shop: {said}")
         return found
 
+    def with_plates_in(self, unit: str) -> Stores:
+        """The same with plates of a unit's sizes only, where there are any."""
+        own = [item for item in self.plates if _is_in_inches(item.width_mm) == (unit == "in")]
+        return replace(self, plates=own or self.plates)
+
     def cutters_in(self, unit: str) -> tuple[list[Cutter], list[Cutter]]:
         """Those of a unit's sizes, with all of a kind that the shop has none of in it; and the
         others.
@@ -83,3 +88,9 @@ class Stores:
 
 def _is_metric(cutter: Cutter) -> bool:
     return abs(cutter.diameter_mm * 10 - round(cutter.diameter_mm * 10)) < _TENTH_MM
+
+
+def _is_in_inches(size_mm: float) -> bool:
+    """Whole quarters of an inch, which no metric plate of a round size is."""
+    quarters = size_mm * 4 / 25.4
+    return abs(quarters - round(quarters)) < _TENTH_MM

@@ -2,7 +2,8 @@
 
 ``parse("length", "1 1/4\"")`` gives 31.75. A bare number is in the document's own unit; a unit that
 does not belong to the kind of quantity is refused, never guessed. Factors are exact by definition
-(inch 25.4 mm; pound-force 4.4482216152605 N; NIST SP 811, appendix B).
+(inch 25.4 mm; pound-force 4.4482216152605 N; horsepower 550 foot-pounds a second; NIST SP 811,
+appendix B).
 """
 
 from __future__ import annotations
@@ -13,12 +14,23 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field
 
-Kind = Literal["length", "torque", "force", "mass", "temperature_difference"]
+Kind = Literal[
+    "length",
+    "torque",
+    "force",
+    "mass",
+    "temperature_difference",
+    "pressure",
+    "vacuum",
+    "power",
+    "rate",
+]
 
 #: Standard gravity: third General Conference on Weights and Measures, 1901.
 GRAVITY_M_S2 = 9.80665
 _INCH = 25.4
 _POUND_FORCE = 4.4482216152605
+_PSI_MPA = _POUND_FORCE / _INCH**2
 
 #: For each kind, factors to the document's unit; the first is that unit.
 UNITS: dict[Kind, dict[str, float]] = {
@@ -44,6 +56,18 @@ UNITS: dict[Kind, dict[str, float]] = {
     "force": {"N": 1, "kN": 1000, "lbf": _POUND_FORCE, "lb": _POUND_FORCE},
     "mass": {"kg": 1, "g": 1e-3, "lb": 0.45359237},
     "temperature_difference": {"K": 1, "C": 1, "F": 5 / 9},
+    "pressure": {
+        "MPa": 1,
+        "kPa": 1e-3,
+        "GPa": 1000,
+        "bar": 0.1,
+        "N/mm²": 1,
+        "psi": _PSI_MPA,
+        "ksi": 1000 * _PSI_MPA,
+    },
+    "vacuum": {"kPa": 1, "mbar": 0.1, "bar": 100, "psi": 1000 * _PSI_MPA},
+    "power": {"kW": 1, "W": 1e-3, "hp": 0.55 * 0.3048 * _POUND_FORCE},
+    "rate": {"m/min": 1, "mm/min": 1e-3, "ft/min": 0.3048, "in/min": _INCH / 1000},
 }
 
 _NUMBER = re.compile(
@@ -102,6 +126,10 @@ def _example(kind: Kind) -> str:
         "force": "1200 N or 270 lbf",
         "mass": "12.5 or 28 lb",
         "temperature_difference": "3 K or 5 °F",
+        "pressure": "250, 250 MPa or 36 ksi",
+        "vacuum": "65, 65 kPa or 9.4 psi",
+        "power": "15, 15 kW or 20 hp",
+        "rate": "24, 24 m/min or 945 in/min",
     }[kind]
 
 
@@ -118,6 +146,10 @@ Length = Annotated[float, _before("length"), _quantity("length", "mm")]
 Torque = Annotated[float, _before("torque"), _quantity("torque", "N·m")]
 Force = Annotated[float, _before("force"), _quantity("force", "N")]
 Mass = Annotated[float, _before("mass"), _quantity("mass", "kg")]
+Pressure = Annotated[float, _before("pressure"), _quantity("pressure", "MPa")]
+Vacuum = Annotated[float, _before("vacuum"), _quantity("vacuum", "kPa")]
+Power = Annotated[float, _before("power"), _quantity("power", "kW")]
+Rate = Annotated[float, _before("rate"), _quantity("rate", "m/min")]
 TemperatureDifference = Annotated[
     float, _before("temperature_difference"), _quantity("temperature_difference", "K")
 ]

@@ -10,7 +10,7 @@ import numpy as np
 from shapely.geometry import LineString
 
 from wedgecraft.core.make.asked import Asked
-from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, Thread
+from wedgecraft.core.make.fasteners import PICKED, SUNK_MM, THREADS, Thread
 from wedgecraft.core.make.finish import finished
 from wedgecraft.core.make.holes import HoleTable, Placed, letter, table_of
 from wedgecraft.core.make.sides import frame, section
@@ -252,7 +252,7 @@ def _wanted(piece: Piece, thick: float) -> Iterator[tuple[Fixing, float, float]]
 
 
 def _thread_of(row: Holes) -> Thread:
-    return min(THREADS.values(), key=lambda it: abs(it.clear_mm - row.diameter_mm))
+    return min(PICKED, key=lambda it: abs(it.clear_mm - row.diameter_mm))
 
 
 def _in_wall(row: Holes, wall_mm: float) -> Holes:

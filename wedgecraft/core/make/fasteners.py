@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from dataclasses import dataclass
+from fractions import Fraction
 
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.records.material import Material
@@ -16,8 +17,8 @@ from wedgecraft.core.records.material import Material
 
 @dataclass(frozen=True)
 class Thread:
-    """ISO metric coarse; ``sink_mm``: counterbore for the socket head; ``insert_mm``: drill for a
-    wire insert; ``key_mm``: across the hexagon.
+    """ISO metric coarse, or unified; ``sink_mm``: counterbore for the socket head; ``insert_mm``:
+    drill for a wire insert; ``key_mm``: across the hexagon.
     """
 
     name: str
@@ -35,8 +36,36 @@ class Thread:
         """Socket heads are as high as the screw is thick."""
         return self.nominal_mm
 
+    @property
+    def inch(self) -> bool:
+        return not self.name.startswith("M")
 
-THREADS = {
+    @property
+    def standard(self) -> str:
+        """Of its socket head screw."""
+        return "ASME B18.3" if self.inch else "ISO 4762"
+
+    def screw(self, length_mm: float) -> str:
+        """As it is bought.
+
+        >>> THREADS["M8"].screw(30.0), THREADS["1/4-20"].screw(31.75)
+        ('Screw ISO 4762 M8 x 30', 'Screw ASME B18.3 1/4-20 x 1 1/4 in')
+        """
+        long = _fraction(length_mm / _INCH) if self.inch else f"{length_mm:g}"
+        return f"Screw {self.standard} {self.name} x {long}"
+
+
+_INCH = 25.4
+
+
+def _fraction(inches: float) -> str:
+    eighths = Fraction(round(8 * inches), 8)
+    whole, rest = divmod(eighths, 1)
+    said = " ".join(str(part) for part in (whole, rest) if part)
+    return f"{said} in"
+
+
+_METRIC = {
     thread.name: thread
     for thread in (
         Thread("M3", 3, 0.5, 2.5, 3.4, 5.5, 6.5, 3.2, 2.5),
@@ -50,10 +79,34 @@ THREADS = {
         Thread("M20", 20, 2.5, 17.5, 22, 30, 33, 20.75, 17),
     )
 }
+#: Unified, for clamps that come with them: ASME B1.1, heads B18.3, clearance B18.2.8 normal,
+#: counterbores and drills of the usual tables, all from memory.
+_UNIFIED = {
+    thread.name: thread
+    for thread in (
+        Thread("#10-32", 4.826, 0.79375, 4.039, 5.613, 7.925, 9.525, 5.159, 3.969),
+        Thread("1/4-20", 6.35, 1.27, 5.105, 7.144, 9.525, 11.113, 6.746, 4.763),
+        Thread("5/16-18", 7.9375, 1.41111, 6.528, 8.731, 11.913, 13.494, 8.334, 6.35),
+        Thread("3/8-16", 9.525, 1.5875, 7.938, 10.319, 14.275, 15.875, 9.922, 7.938),
+        Thread("1/2-13", 12.7, 1.95385, 10.716, 14.288, 19.05, 20.638, 13.097, 9.525),
+        Thread("5/8-11", 15.875, 2.30909, 13.494, 17.463, 23.825, 25.4, 16.272, 12.7),
+    )
+}
+THREADS = _METRIC | _UNIFIED
+#: Those that are picked where nobody said which, the smallest first.
+PICKED = tuple(_METRIC.values())
 
 SCREW_LENGTHS = (
     *(5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120),
     *(130, 140, 150, 160, 180, 200),
+)
+#: Of unified screws, in mm.
+INCH_LENGTHS = tuple(
+    _INCH * each / 8
+    for each in (
+        *(2, 3, 4, 5, 6, 7, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 36, 40, 44, 48),
+        *(56, 64),
+    )
 )
 #: Hardened dowels: diameters, and their lengths.
 DOWELS = (2, 2.5, 3, 4, 5, 6, 8, 10, 12, 16, 20)
@@ -99,15 +152,16 @@ def screw_for(
     where there is none so long.
     """
     least = clamped_mm + engagement_mm(thread, material, insert)
-    place = bisect_left(SCREW_LENGTHS, least - 1e-9)
-    if place == len(SCREW_LENGTHS):
+    lengths = INCH_LENGTHS if thread.inch else SCREW_LENGTHS
+    place = bisect_left(lengths, least - 1e-9)
+    if place == len(lengths):
         raise OutOfRange(
             "clamped_mm",
             clamped_mm,
-            f"at most {SCREW_LENGTHS[-1] - least + clamped_mm:.0f} mm under the head of an"
+            f"at most {lengths[-1] - least + clamped_mm:.0f} mm under the head of an"
             f" {thread.name} screw: no standard one is longer",
         )
-    length = float(SCREW_LENGTHS[place])
+    length = float(lengths[place])
     engaged = length - clamped_mm
     deep = engaged + THREAD_BELOW * thread.pitch_mm
     return ScrewPick(thread, length, engaged, deep, deep + DRILL_BELOW * thread.pitch_mm)
@@ -126,5 +180,5 @@ def dowel_for(engaged_mm: float, proud_mm: float) -> float:
 
 def largest_sunk(room_mm: float) -> Thread | None:
     """The largest screw whose counterbore is no wider than this."""
-    fit = [thread for thread in THREADS.values() if thread.sink_mm <= room_mm + 1e-9]
+    fit = [thread for thread in PICKED if thread.sink_mm <= room_mm + 1e-9]
     return fit[-1] if fit else None

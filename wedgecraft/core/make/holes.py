@@ -167,7 +167,7 @@ def _take(
         long = length_mm + 2 * thread.nominal_mm
         table.bought[f"Stud {thread.name}, {long:g} long at least, nut, washer", fixing.what] += 1
     else:
-        table.bought[f"Screw ISO 4762 {thread.name} x {length_mm:g}", fixing.what] += 1
+        table.bought[thread.screw(length_mm), fixing.what] += 1
 
 
 def _fitted(fixing: Fixing, thickness_mm: float, side: Side, table: HoleTable) -> Holes:
@@ -221,7 +221,7 @@ def sunk(thread: Thread, side: Side, places: Iterable[HolePlace]) -> Holes:
     return Holes(
         letter="",
         says=f"Ø{thread.clear_mm:g} through, sunk Ø{thread.sink_mm:g}, {_mm(deep)} deep"
-        f" ({thread.name} ISO 4762)",
+        f" ({thread.name} {thread.standard})",
         side=side,
         diameter_mm=thread.clear_mm,
         depth_mm=None,

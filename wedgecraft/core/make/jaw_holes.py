@@ -79,7 +79,7 @@ def screws(pair: Pair, to: Turned, vise: Vise, jaw_height_mm: float) -> Across:
         )
         bought.append(
             Bought(
-                says=f"Screw ISO 4762 {thread.name} x {screw.length_mm:g}",
+                says=thread.screw(screw.length_mm),
                 count=2,
                 why=f"{name} jaw, into the vise: {screw.engaged_mm:.4g} mm in the thread",
             )

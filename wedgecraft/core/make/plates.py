@@ -244,7 +244,7 @@ def _hold_down(table: HoleTable, plate: Plate, on_block: bool) -> None:
             continue
         under = plate.thickness_mm - thread.head_high_mm - SUNK_MM
         long = under + 1.5 * thread.nominal_mm
-        says = f"Screw ISO 4762 {name}, {long:.0f} mm at least, for what it lies on"
+        says = f"Screw {thread.standard} {name}, {long:.0f} mm at least, for what it lies on"
         table.bought[says, "hold-down"] += len(at)
 
 

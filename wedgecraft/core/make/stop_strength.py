@@ -51,12 +51,14 @@ class Borne:
 
 
 def stress_area_mm2(thread: Thread) -> float:
-    """Of a metric thread, ISO 898-1: the mean of pitch and minor diameter.
+    """Of a metric thread, ISO 898-1: the mean of pitch and minor diameter; of a unified one, ASME
+    B1.1.
 
     >>> [round(stress_area_mm2(THREADS[name]), 1) for name in ("M6", "M8", "M12")]
     [20.1, 36.6, 84.3]
     """
-    return math.pi / 4 * (thread.nominal_mm - 0.9382 * thread.pitch_mm) ** 2
+    pitches = 0.9743 if thread.inch else 0.9382
+    return math.pi / 4 * (thread.nominal_mm - pitches * thread.pitch_mm) ** 2
 
 
 def tightened_n(thread: Thread) -> float:

@@ -7,7 +7,7 @@ import shapely
 from shapely.geometry import Point, Polygon
 
 from wedgecraft.core.locate.ready import Ready
-from wedgecraft.core.make.fasteners import SUNK_MM, THREADS, Thread, dowel_for
+from wedgecraft.core.make.fasteners import PICKED, SUNK_MM, Thread, dowel_for
 from wedgecraft.core.records.fixing import Fixing
 
 #: A stop keeps so much beside a screw's head and beside a dowel, mm; from memory.
@@ -44,7 +44,7 @@ def stop_fixings(bar: Polygon, height_mm: float) -> tuple[Fixing, ...]:
     along, long_mm, across_mm = bar_axis(bar)
     fit = [
         (thread, *found)
-        for thread in reversed(list(THREADS.values()))
+        for thread in reversed(PICKED)
         if thread.nominal_mm <= _LARGEST_MM
         and thread.head_mm + 2 * _BESIDE_HEAD_MM <= across_mm + 1e-9
         and (found := _spread(thread, long_mm)) is not None

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -16,31 +18,59 @@ from wedgecraft.core.layout import bound
 from wedgecraft.core.layout.check import Fault, clear_room, faults, first_place
 from wedgecraft.core.layout.joint import both, whole
 from wedgecraft.core.layout.mix import by_kind, sets_of
-from wedgecraft.core.layout.nofit import Area, Variant, geometry_of
+from wedgecraft.core.layout.nofit import Area, Geometry, Variant, geometry_of
 from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
-from wedgecraft.core.locate.ready import bare_kg, own_placements, ready
+from wedgecraft.core.locate.ready import Ready, bare_kg, own_placements, ready
 from wedgecraft.core.plan.one_design import design_of
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.plan.settled import settled
 from wedgecraft.core.records.arranging import Room, RoomAsked, Row, RowAsked
 from wedgecraft.core.records.hold import HoldVerdict
-from wedgecraft.core.records.layout import LayoutResult, Placement
+from wedgecraft.core.records.layout import LayoutRequest, LayoutResult, Placement
 from wedgecraft.core.records.plan import PlanResult
-from wedgecraft.core.records.request import OwnStation, PlanRequest
+from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
 from wedgecraft.core.records.view import views_of
 
 _DIGITS = 3
 
 
+@dataclass(frozen=True)
+class Ground:
+    """What a bench stands on, wherever its stations are: ops worked out, the packing problem, its
+    geometry.
+    """
+
+    kinds: list[Ready]
+    problem: LayoutRequest
+    geometry: Geometry
+
+
+def ground_of(request: PlanRequest) -> Ground:
+    """Worked out once for all placings of a request: of those it knows only whether every station
+    was measured. Raises OutOfRange.
+    """
+    own = request.arrangement
+    measured = own.own and all(item.measured is not None for item in own.stations)
+    known = own if measured else Arrangement(own=own.own)
+    return _ground(request.model_copy(update={"arrangement": known}).model_dump_json())
+
+
+@lru_cache(maxsize=12)
+def _ground(asked: str) -> Ground:
+    request = PlanRequest.model_validate_json(asked)
+    kinds = [ready(view) for view in views_of(request)]
+    problem = layout_request(request, kinds)
+    return Ground(kinds, problem, geometry_of(problem.kinds))
+
+
 class Bench:
-    """One request's faces with what their regions need worked out once."""
+    """One request's faces with the stations a person placed."""
 
     def __init__(self, request: PlanRequest) -> None:
+        ground = ground_of(request)
         self.request = request
-        self.kinds = [ready(view) for view in views_of(request)]
-        self.problem = layout_request(request, self.kinds)
-        self.geometry = geometry_of(self.problem.kinds)
+        self.kinds, self.problem, self.geometry = ground.kinds, ground.problem, ground.geometry
         self.placements = own_placements(request)
 
     def room(self, asked: RoomAsked) -> Room:

@@ -25,6 +25,18 @@ def with_making(document: JobDocument, found: SetupResult) -> SetupResult:
     return found if made.reasons else found.model_copy(update={"making": made.short})
 
 
+def pieces_looked_at(document: JobDocument) -> JobDocument:
+    """The document with what the pieces of its setups come to, where that was not looked at yet."""
+    if document.result is None:
+        return document
+    setups = [
+        item if item.making is not None else with_making(document, item)
+        for item in document.result.setups
+    ]
+    result = document.result.model_copy(update={"setups": setups})
+    return document.model_copy(update={"result": result})
+
+
 def _with_others(document: JobDocument, asked: Asked, pieces: list[Piece]) -> list[Piece]:
     """Soft jaws with what they could share with those of other setups in a vise alike."""
     setups = document.route.setups if document.route is not None else []

@@ -67,7 +67,8 @@ def plan_route(
 
 def placed_again(document: JobDocument, number: int, before: JobDocument) -> JobDocument | None:
     """The document with stations as a person placed them in one setup, judged with the load and
-    hold that are known from ``before``; nothing where those do not answer it.
+    hold that are known from ``before``; nothing where those do not answer it. Its pieces are not
+    looked at: see ``pieces.pieces_looked_at``.
     """
     results = before.result.setups if before.result is not None else []
     setups = document.route.setups if document.route is not None else []
@@ -89,7 +90,6 @@ def placed_again(document: JobDocument, number: int, before: JobDocument) -> Job
     if placed is None:
         return None
     own = SetupResult(number=number, result=in_document(setups[number - 1], number, placed))
-    own = with_making(document, own)
     doubts = before.result.doubts if before.result is not None else None
     if before.job.parts != document.job.parts:
         doubts = None

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import Figure, given
 from wedgecraft.core.plan.costs import money_asked
+from wedgecraft.core.plan.pieces import pieces_looked_at
 from wedgecraft.core.plan.route import plan_route
 from wedgecraft.core.plan.whole import sets_a_cycle
 from wedgecraft.core.records.design import Design
@@ -44,7 +45,7 @@ _MINUTE = 60.0
 
 def run_of(request: RunRequest) -> RunResult:
     """A job without a result is planned first. Without a design everywhere the reasons say so."""
-    document = _planned(request.document)
+    document = pieces_looked_at(_planned(request.document))
     try:
         stages = stages_of(document, request.programmed_s)
     except OutOfRange as error:

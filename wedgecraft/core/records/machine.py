@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from wedgecraft.core.ground.documents import Document, Text
-from wedgecraft.core.ground.units import Length, Mass, Place, Torque
+from wedgecraft.core.ground.units import Length, Mass, Place, Power, Rate, Torque
 from wedgecraft.core.records.tool import Tool
 
 #: Where a machine has the middle of its table, or the axis of its rotary.
@@ -55,7 +55,7 @@ class Machine(Document):
     ] = 120
     shortest_tool_mm: Annotated[Length, Field(ge=0, le=2000, title="Shortest tool")] = 60
     longest_tool_mm: Annotated[Length, Field(gt=0, le=2000, title="Longest tool")] = 300
-    spindle_power_kw: Annotated[float, Field(gt=0, le=500, title="Spindle power, kW")]
+    spindle_power_kw: Annotated[Power, Field(gt=0, le=500, title="Spindle power")]
     spindle_torque_nm: Annotated[Torque, Field(gt=0, le=5000, title="Spindle torque")]
     spindle_rpm: Annotated[float, Field(gt=0, le=100_000, title="Highest spindle speed, 1/min")] = (
         12_000
@@ -75,7 +75,7 @@ class Machine(Document):
     scale_expansion_per_k: Annotated[
         float, Field(ge=0, le=5e-5, title="Expansion of the scales, per °C")
     ] = 8e-6
-    rapid_m_min: Annotated[float, Field(gt=0, le=200, title="Rapid rate, m/min")] = 24
+    rapid_m_min: Annotated[Rate, Field(gt=0, le=200, title="Rapid rate")] = 24
     acceleration_m_s2: Annotated[float, Field(gt=0, le=50, title="Acceleration, m/s²")] = 3
     middle_x_mm: Annotated[Place | None, Field(title=_MIDDLE[0])] = None
     middle_y_mm: Annotated[Place | None, Field(title=_MIDDLE[1])] = None

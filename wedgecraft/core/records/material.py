@@ -14,6 +14,7 @@ from pydantic import BeforeValidator, Field
 
 from wedgecraft.core.ground.documents import Document, Text
 from wedgecraft.core.ground.errors import OutOfRange
+from wedgecraft.core.ground.units import Pressure
 
 #: Of metals, near enough.
 POISSON = 0.3
@@ -35,11 +36,11 @@ class Material(Document):
 
     id: Annotated[str, Field(min_length=1, max_length=120, title="Short name")]
     name: Text
-    kc11_mpa: Annotated[float, Field(gt=0, le=20_000, title="Specific cutting force kc1.1, MPa")]
+    kc11_mpa: Annotated[Pressure, Field(gt=0, le=20_000, title="Specific cutting force kc1.1")]
     mc: Annotated[float, Field(ge=0, lt=1, title="Exponent mc")]
     density_kg_m3: Annotated[float, Field(gt=0, le=25_000, title="Density, kg/m³")]
-    youngs_mpa: Annotated[float, Field(gt=0, le=1_000_000, title="Modulus of elasticity, MPa")]
-    yield_mpa: Annotated[float, Field(gt=0, le=5000, title="Yield strength, MPa")]
+    youngs_mpa: Annotated[Pressure, Field(gt=0, le=1_000_000, title="Modulus of elasticity")]
+    yield_mpa: Annotated[Pressure, Field(gt=0, le=5000, title="Yield strength")]
     expansion_per_k: Annotated[float, Field(ge=0, le=5e-4, title="Expansion, per °C")]
     chips_burn: Annotated[bool, Field(title="Chips can burn")] = False
     source: Annotated[str, Field(max_length=200)] = FROM_MEMORY

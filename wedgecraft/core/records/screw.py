@@ -10,12 +10,14 @@ from pydantic import Field
 from wedgecraft.core.ground.documents import Document
 from wedgecraft.core.ground.units import Length, Torque
 
-ScrewSize = Literal["M5", "M6", "M8", "M10", "M12"]
+ScrewSize = Literal[
+    "M5", "M6", "M8", "M10", "M12", "#10-32", "1/4-20", "5/16-18", "3/8-16", "1/2-13", "5/8-11"
+]
 
 
 @dataclass(frozen=True)
 class Screw:
-    """ISO metric coarse thread with socket head; lengths in mm, rating for property class 8.8."""
+    """A thread with socket head; lengths in mm, rating for property class 8.8, or grade 5."""
 
     nominal_mm: float
     pitch_mm: float
@@ -33,6 +35,15 @@ SCREWS: dict[str, Screw] = {
     "M8": Screw(8, 1.25, 7.188, 11.0, 23),
     "M10": Screw(10, 1.5, 9.026, 13.5, 46),
     "M12": Screw(12, 1.75, 10.863, 15.75, 79),
+    # Unified threads: basic pitch diameter 0.649519 pitches under the nominal (ASME B1.1). Heads
+    # ASME B18.3, clearance holes ASME B18.2.8, normal. Rated as the metric ones are, the same share
+    # of the yield of grade 5 (92 ksi) at friction 0.12, rounded down: from memory.
+    "#10-32": Screw(4.826, 0.79375, 4.3104, 6.77, 4.5),
+    "1/4-20": Screw(6.35, 1.27, 5.5251, 8.33, 10),
+    "5/16-18": Screw(7.9375, 1.41111, 7.0210, 10.32, 20),
+    "3/8-16": Screw(9.525, 1.5875, 8.4939, 12.30, 36),
+    "1/2-13": Screw(12.7, 1.95385, 11.4309, 16.67, 88),
+    "5/8-11": Screw(15.875, 2.30909, 14.3752, 20.64, 175),
 }
 
 

@@ -142,30 +142,45 @@ def _vises() -> list[ShopEntry]:
 
 
 def _plates() -> list[ShopEntry]:
-    found = []
-    for width, depth, thick in (
+    metric = [
         (250, 200, 20),
         (300, 300, 25),
         (400, 350, 25),
         (400, 400, 30),
         (600, 400, 30),
         (900, 500, 40),
-    ):
-        screws = [
-            {"shape": "round", "x_mm": x, "y_mm": y, "width_mm": 18, "height_mm": 10}
-            for x in (20, width - 20) for y in (20, depth - 20)
-        ]  # fmt: skip
-        found.append(
-            _entry(
-                "plate",
-                f"Plate {width} x {depth} x {thick}",
-                width_mm=width,
-                depth_mm=depth,
-                thickness_mm=thick,
-                keepouts=screws,
-            )
-        )
-    return found
+    ]
+    inch = [(10, 8, 0.75), (12, 12, 1), (16, 14, 1), (16, 16, 1.25), (24, 16, 1.25), (36, 20, 1.5)]
+    return [
+        *(_plate("", 1.0, size, 20, 18, 10) for size in metric),
+        *(_plate(" in", 25.4, size, 0.75, 0.75, 0.4) for size in inch),
+    ]
+
+
+def _plate(
+    unit: str, mm: float, size: tuple[float, float, float], edge: float, head: float, high: float
+) -> ShopEntry:
+    """Held down by a screw in each corner, so far from the edges, its head so wide and so high."""
+    width, depth, thick = size
+    screws = [
+        {
+            "shape": "round",
+            "x_mm": round(mm * x, 4),
+            "y_mm": round(mm * y, 4),
+            "width_mm": round(mm * head, 4),
+            "height_mm": round(mm * high, 4),
+        }
+        for x in (edge, width - edge)
+        for y in (edge, depth - edge)
+    ]
+    return _entry(
+        "plate",
+        f"Plate {width:g} x {depth:g} x {thick:g}{unit}",
+        width_mm=round(mm * width, 4),
+        depth_mm=round(mm * depth, 4),
+        thickness_mm=round(mm * thick, 4),
+        keepouts=screws,
+    )
 
 
 def _blocks() -> list[ShopEntry]:
@@ -239,7 +254,43 @@ def _clamps() -> list[ShopEntry]:
                                        "friction": TOOTHED_FRICTION, "width_mm": 20,
                                        "length_mm": 28, "height_mm": 12, "toe_height_mm": 3}),
     ]  # fmt: skip
-    return [_entry("clamp", name, **data) for name, data in rows]
+    return [_entry("clamp", name, **data) for name, data in [*rows, *_inch_clamps()]]
+
+
+def _inch_clamps() -> list[tuple[str, dict[str, Any]]]:
+    """Sizes in inches, torques in inch-pounds."""
+    rows = [
+        ("Edge clamp #10-32", "edge clamp", "#10-32", 25, 0.5, 0.75, 0.3125, 0.1875, 0.5),
+        ("Edge clamp 1/4-20", "edge clamp", "1/4-20", 55, 0.625, 0.875, 0.4375, 0.28125, 0.5625),
+        ("Edge clamp 5/16-18", "edge clamp", "5/16-18", 110, 0.75, 1.125, 0.5, 0.3125, 0.6875),
+        ("Edge clamp 3/8-16", "edge clamp", "3/8-16", 190, 1.0, 1.375, 0.625, 0.40625, 0.875),
+        ("Edge clamp 1/2-13", "edge clamp", "1/2-13", 440, 1.25, 1.625, 0.75, 0.5, 1.0625),
+        ("Strap clamp 3/8-16", "strap", "3/8-16", 220, 1.0, 2.5, 1.125, 0.875, 0.875),
+        ("Strap clamp 1/2-13", "strap", "1/2-13", 500, 1.25, 4.0, 1.625, 1.1875, 1.0625),
+        ("Strap clamp 5/8-11", "strap", "5/8-11", 950, 1.5, 5.0, 2.0, 1.5, 1.25),
+        ("Double wedge 5/16-18", "double wedge", "5/16-18", 130, 1.0, 1.0, 0.5625, 0.34375, 0.6875),
+    ]
+    besides: dict[str, dict[str, Any]] = {
+        "edge clamp": {"down_angle_deg": 8},
+        "strap": {"kind": "strap", "transmission": 0.5, "stroke_mm": 10},
+        "double wedge": {"kind": "double wedge", "transmission": 1.1, "stroke_mm": 1.5},
+    }
+    return [
+        (
+            name,
+            {
+                "screw": screw,
+                "torque_nm": f"{torque} in·lb",
+                "width_mm": f"{wide} in",
+                "length_mm": f"{long} in",
+                "height_mm": f"{high} in",
+                "toe_height_mm": f"{toe} in",
+                "wrench_diameter_mm": f"{wrench} in",
+            }
+            | besides[kind],
+        )
+        for name, kind, screw, torque, wide, long, high, toe, wrench in rows
+    ]
 
 
 def _locators() -> list[ShopEntry]:

@@ -49,16 +49,17 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
             <th className="num">⌀ {shownUnit("mm")}</th>
             <th className="num">Teeth</th>
             <th className="num">Depth</th>
-            <th className="num">×</th>
+            <th className="num">Passes</th>
             <th className="num">Width</th>
             <th className="num">Feed/tooth</th>
-            <th className="num">1/min</th>
+            <th className="num">rpm</th>
+            <th className="num">{shownUnit("m/min")}</th>
             <th>Where</th>
-            <th className="num">s typed</th>
-            <th className="num">s</th>
+            <th className="num">Set, s</th>
+            <th className="num">Time, s</th>
             <th className="num">Force {shownUnit("N")}</th>
             <th className="num">{shownUnit("N·m")}</th>
-            <th className="num">kW</th>
+            <th className="num">{shownUnit("kW")}</th>
             <td />
           </tr>
         </thead>
@@ -149,7 +150,8 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                     ? number("tool.pitch_mm", "thread pitch", "mm", 64, cut.tool.pitch_mm ?? 0)
                     : number("feed_per_tooth_mm", "feed per tooth", "mm", 64)}
                 </td>
-                <td>{number("spindle_rpm", "spindle speed", "", 62)}</td>
+                <td>{number("spindle_rpm", "spindle speed", "", 58)}</td>
+                <td className="out mono">{out("speed", 0)}</td>
                 <td>
                   <Cell
                     label={`${cut.name ?? ""}, places`}
@@ -165,7 +167,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                     store={(value) => change(`${here}.at`, places.typed(String(value)))}
                   />
                 </td>
-                <td>{number("seconds", "seconds typed", "", 50, cut.seconds ?? null)}</td>
+                <td>{number("seconds", "time set by hand, seconds", "", 46, cut.seconds ?? null)}</td>
                 <td className="out mono">{out("seconds", 1)}</td>
                 <td className="out mono">{hole && cut.kind !== "bore" ? out("push", 0) : out("force", 0)}</td>
                 <td

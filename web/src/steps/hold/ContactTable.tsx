@@ -18,7 +18,7 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
             <th>Contact</th>
             <th className="num">Clamped, {shownUnit("N")}</th>
             <th className="num">Most, {shownUnit("N")}</th>
-            <th className="num">Pressure, MPa</th>
+            <th className="num">Pressure, {shownUnit("MPa")}</th>
             <th className="num">of yield</th>
             <th className="num">Friction used</th>
           </tr>
@@ -37,7 +37,7 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
                 <td className="num mono">{figure(item.most_n, "N", 0)}</td>
                 <td className="num mono">
                   <Ask figure={find(`contact_${String(item.index)}`)}>
-                    {item.pressure_mpa.toFixed(item.pressure_mpa < 10 ? 1 : 0)}
+                    {figure(item.pressure_mpa, "MPa", item.pressure_mpa < 10 ? 1 : 0)}
                   </Ask>
                 </td>
                 <td

@@ -141,7 +141,7 @@ export function HoldStep() {
           />
         )}
         {hold && !hold.torque ? (
-          <Field label="Vacuum before cutting, kPa" {...stored(`${at}.element.low_kpa`)} />
+          <Field label="Vacuum before cutting" {...stored(`${at}.element.low_kpa`, "kPa")} />
         ) : (
           <Field
             label={`On the ${drive}: ${pressing}`}

@@ -19,6 +19,7 @@ import { Drivers } from "./Drivers";
 import { Headline, Nothing, Statement } from "./Headline";
 import { Ledger } from "./Ledger";
 import { OverlayLine } from "./Overlays";
+import { Paper } from "./Paper";
 import { HeldNowhere, Reasons } from "./Reasons";
 import { StationPanel } from "./StationPanel";
 import { toolKeys } from "./toolKeys";
@@ -81,6 +82,7 @@ export function LayoutStep() {
         </div>
         {view === "bench" && <OverlayLine overlay={overlay} design={design} judged={judged} />}
         {design && view !== "compare" && <CycleRibbon design={design} />}
+        {design && <Paper design={design} />}
       </section>
       <div className="beside-bench">
         <State design={design} placing={placing} />

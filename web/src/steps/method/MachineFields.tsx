@@ -32,7 +32,7 @@ export function MachineFields() {
       <Field label="Travel X" {...stored(`${at}.travel_x_mm`, "mm")} />
       <Field label="Travel Y" {...stored(`${at}.travel_y_mm`, "mm")} />
       <Field label="Table or pallet load" {...stored(`${at}.table_load_kg`, "kg")} />
-      <Field label="Spindle power, kW" {...stored(`${at}.spindle_power_kw`)} />
+      <Field label="Spindle power" {...stored(`${at}.spindle_power_kw`, "kW")} />
       <Field label="Positioning, ±" {...stored(`${at}.positioning_mm`, "mm")} />
       <Field label="and per metre, ±" {...stored(`${at}.positioning_per_m_mm`, "mm")} />
     </>

@@ -124,7 +124,7 @@ function Cuts({ piece, part, state }: { piece: Workpiece; part: Part; state: num
           <th>Op {op.op} takes</th>
           <th className="num">{shownUnit("cm³")}</th>
           <th className="num">at least s</th>
-          <th className="num">s typed</th>
+          <th className="num">Set, s</th>
         </tr>
       </thead>
       <tbody>

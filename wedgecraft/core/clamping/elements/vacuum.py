@@ -11,6 +11,7 @@ from shapely.geometry import Polygon, box
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.ground.limits import FigureInput, given
 from wedgecraft.core.ground.units import Length
+from wedgecraft.core.ground.units import Vacuum as VacuumDepth
 from wedgecraft.core.records.element import ELEMENTS, Element, Grip, Milled, Press, Stood, lifts
 from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.screw import EdgeClamp, Preload
@@ -30,8 +31,8 @@ class Vacuum(Element):
     """
 
     kind: Literal["vacuum"] = "vacuum"
-    low_kpa: Annotated[float, Field(gt=0, le=101, title="Vacuum before cutting, kPa")] = 65
-    high_kpa: Annotated[float, Field(gt=0, le=101, title="Vacuum at best, kPa")] = 85
+    low_kpa: Annotated[VacuumDepth, Field(gt=0, le=101, title="Vacuum before cutting")] = 65
+    high_kpa: Annotated[VacuumDepth, Field(gt=0, le=101, title="Vacuum at best")] = 85
     border_mm: Annotated[Length, Field(ge=0, le=200, title="Seal inside the edge")] = 5
     sealed_share: Annotated[float, Field(gt=0, le=1, title="Share that is sealed")] = 0.85
     cord_mm: Annotated[Length, Field(gt=0, le=20, title="Seal cord, thickness")] = 4
