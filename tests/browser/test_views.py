@@ -4,11 +4,14 @@ from, and people do not lose work.
 
 from __future__ import annotations
 
+import base64
+import io
 import re
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from pypdf import PdfReader
 from selenium import webdriver
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
@@ -310,6 +313,41 @@ def test_the_drawing_is_the_biggest_thing_whatever_is_said_beside_it(hands):  # 
     assert hands.driver.execute_script(room) == pytest.approx(before, abs=0.01)
     hands.press("Undo")
     hands.wait(lambda: not hands.all(".wrong-line"))
+
+
+PAPER = {"A4": (8.27, 11.69), "letter": (8.5, 11.0)}
+
+
+def test_paper_holds_what_the_shop_floor_needs_and_nothing_of_the_screen(hands):  # noqa: F811
+    """Each view printed as the browser prints it, on both papers, in black and white, and read back
+    by another library: a table of every station, torque, tolerance used; no fields, no buttons.
+    """
+    job = hands.job("Manifold block, 8-port")
+    holds = {
+        "layout": ["Station", "Clamping factor", "Of its tolerance", "screw at", "Limits"],
+        "hold": ["Contact", "needs 2", "edge clamp: 16"],
+        "locate": ["What adds up", "Share", "Supply bore"],
+        "run": ["complete parts a working day", "Money", "People at these machines: 1"],
+    }
+    for view, words in holds.items():
+        hands.driver.get(f"{hands.address}/jobs/{job}/{view}")
+        hands.wait(lambda: hands.all(".big") and not hands.all("[role=progressbar]"))
+        hands.says("Tuning the program" if view == "run" else "Manifold block, 8-port")
+        hands.wait(lambda view=view: view != "locate" or hands.all("[data-testid=stack]"))
+        for paper, (width, height) in PAPER.items():
+            given = {"paperWidth": width, "paperHeight": height, "printBackground": False}
+            printed = hands.driver.execute_cdp_cmd("Page.printToPDF", given)["data"]
+            pages = PdfReader(io.BytesIO(base64.b64decode(printed))).pages
+            said = re.sub(r"\s+", " ", " ".join(page.extract_text() for page in pages))
+            assert [word for word in words if word not in said] == [], (view, paper, said)
+            screen = ("Undo", "Skip to", "Plan anew", "Sign out", "Pick a station", "Measure")
+            assert [word for word in screen if word in said] == [], (view, paper)
+            if view == "layout":
+                box = pages[0].mediabox
+                assert float(box.width) == pytest.approx(72 * width, abs=2)
+                rows = re.findall(r"(?<![\d.])(\d+) (\d+\.\d\d) (\d+\.\d\d) \d+° ", said)
+                stations = len(hands.all("[data-station]"))
+                assert [int(row[0]) for row in rows] == list(range(1, stations + 1)), paper
 
 
 def _contrast(first: str, second: str) -> float:

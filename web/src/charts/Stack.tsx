@@ -30,7 +30,8 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
           <tr>
             <th>What adds up, ±</th>
             <th className="num">{shownUnit("mm")}</th>
-            <th className="stairs-head">Together, up to 100 %</th>
+            <th>Together, up to the whole</th>
+            <th className="num">Share</th>
           </tr>
         </thead>
         <tbody>
@@ -44,14 +45,14 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
                   {add.spread === "fixed" ? (
                     <span className="quiet">fixed</span>
                   ) : (
-                    <>
-                      <i
-                        className={`stair shade-${String(index % 4)}`}
-                        style={{ left: `${String(from)}%`, width: `${String(to - from)}%` }}
-                      />
-                      <span className="mono stair-share">{(100 * add.variance_share).toFixed(0)} %</span>
-                    </>
+                    <i
+                      className={`stair shade-${String(index % 4)}`}
+                      style={{ left: `${String(from)}%`, width: `${String(to - from)}%` }}
+                    />
                   )}
+                </td>
+                <td className="num mono">
+                  {add.spread === "fixed" ? "–" : `${(100 * add.variance_share).toFixed(0)} %`}
                 </td>
               </tr>
             );

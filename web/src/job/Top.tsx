@@ -21,7 +21,7 @@ export function Top({ keys }: { keys: () => void }) {
         <span className="mono">{job.quantity}</span> wanted
       </span>
       {others.length > 0 && (
-        <span className="tag edge-mark may-go" data-testid="others" title={others.join(", ")}>
+        <span className="tag edge-mark may-go no-print" data-testid="others" title={others.join(", ")}>
           also here: {others.join(", ")}
         </span>
       )}
