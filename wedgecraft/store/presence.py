@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from wedgecraft.store.models import Person, Presence, now
 
 #: A page says that it is there every few seconds; silent for so long, it is closed.
-GONE_AFTER = timedelta(seconds=25)
+GONE_AFTER = timedelta(seconds=10)
 
 
 def here(

@@ -18,8 +18,8 @@ export function JobCards({ jobs }: { jobs: JobSummary[] }) {
           <td />
           <th>Job</th>
           <th className="num">Parts a cycle</th>
-          <th className="num">Cycles</th>
-          <th>Due</th>
+          <th className="num if-wide">Cycles</th>
+          <th className="if-wide">Due</th>
           <th>
             <span className="step-marks heads" aria-label="Steps">
               {STEPS.map(({ name, number, label }) => (
@@ -57,13 +57,13 @@ function Row({ job }: { job: JobSummary }) {
         </div>
       </td>
       <td className="num mono count">{job.parts_per_cycle ?? <span className="quiet">–</span>}</td>
-      <td className="num mono">{job.cycles ?? "–"}</td>
-      <td className="one-line">{job.due ? day(job.due) : <span className="quiet">none</span>}</td>
+      <td className="num mono if-wide">{job.cycles ?? "–"}</td>
+      <td className="one-line if-wide">{job.due ? day(job.due) : <span className="quiet">none</span>}</td>
       <td>
         <Steps job={job} />
       </td>
-      <td className="waits-for">
-        {job.planning ? "being planned" : job.waits_for || <span>nothing: it can run</span>}
+      <td className="waits-for" title={job.waits_for}>
+        <span>{job.planning ? "being planned" : job.waits_for || "nothing: it can run"}</span>
       </td>
     </tr>
   );
