@@ -181,7 +181,7 @@ def test_a_solid_is_read_turned_sectioned_and_taken_and_a_kit_made(hands, tmp_pa
     solid.write_bytes(step_seed())
     hands.one("input[name=drawing]").send_keys(str(solid))
     hands.says("which way is up?", 60)
-    hands.says("20.0 mm high")
+    hands.reads(".net", "20.0 mm")
     hands.wait(
         lambda: (
             next(b for b in hands.all("[role=dialog] button") if b.text.startswith("+X up")).click()

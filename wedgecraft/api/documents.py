@@ -102,8 +102,9 @@ class NewPassword(Document):
 
 
 class RunSummary(Document):
-    """How far a run is. ``current`` says whether it answers the job as it now stands; ``note`` why
-    it was planned where nobody asked.
+    """How far a run is. ``current`` says whether it answers the job as it now stands; ``so_far``
+    that what is shown does, while it is still looked for more; ``note`` why it was planned where
+    nobody asked.
     """
 
     id: str
@@ -113,6 +114,7 @@ class RunSummary(Document):
     error: str | None
     note: str | None
     current: bool
+    so_far: bool = False
     created_at: datetime
     finished_at: datetime | None
 

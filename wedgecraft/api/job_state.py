@@ -186,6 +186,7 @@ def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
     current = known.readable and latest.status not in ACTIVE and latest.digest == job.digest
     # What never was judged is not "changed"; what was judged of an older version is.
     steps = known.steps if current or result is None else known.outdated
+    so_far = latest.status in ACTIVE and known.result is not None
     summary = RunSummary(
         id=latest.id,
         status=latest.status,
@@ -194,6 +195,7 @@ def _written_run(session: Session, job: Job, latest: jobs.RunMark) -> str:
         error=latest.error,
         note=latest.note,
         current=current,
+        so_far=so_far and latest.digest == job.digest,
         created_at=latest.created_at,
         finished_at=latest.finished_at,
     )

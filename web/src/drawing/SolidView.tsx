@@ -1,4 +1,4 @@
-/** A solid in 3-D, turned with the mouse or the arrow keys, the side that is up marked. Its own chunk: three.js loads with it. */
+/** A solid in 3-D as a drawing office has it, ink on paper with a little shade, turned with the mouse or the arrow keys, the side that is up marked. Its own chunk: three.js loads with it. */
 import { Canvas, useThree } from "@react-three/fiber";
 import { useEffect, useMemo, useRef, useState } from "react";
 import * as THREE from "three";
@@ -87,15 +87,14 @@ function Scene({ geometry, up, dark }: { geometry: THREE.BufferGeometry; up: Vec
   useEffect(() => invalidate(), [turn, dark, invalidate]);
   return (
     <>
-      <ambientLight intensity={1.1} />
-      <directionalLight position={[size, 3 * size, 2 * size]} intensity={2.2} />
-      <directionalLight position={[-2 * size, size, -size]} intensity={0.7} />
+      <ambientLight intensity={2.3} />
+      <directionalLight position={[size, 3 * size, 2 * size]} intensity={0.9} />
       <group quaternion={turn}>
         <mesh geometry={geometry}>
           <meshStandardMaterial
-            color={dark ? "#7F8C94" : "#B9C1C6"}
-            roughness={0.75}
-            metalness={0.15}
+            color={dark ? "#323c43" : "#FBFAF7"}
+            roughness={1}
+            metalness={0}
             side={THREE.DoubleSide}
           />
         </mesh>

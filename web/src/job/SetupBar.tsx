@@ -14,7 +14,7 @@ export function SetupBar() {
   const limits = result?.limits ?? null;
   return (
     <div
-      className={`setup-bar ${job.latest?.run.current ? "" : "stale"}`}
+      className={`setup-bar ${job.latest?.run.current || job.latest?.run.so_far ? "" : "stale"}`}
       role="group"
       aria-label="Setups of the route"
     >

@@ -31,7 +31,8 @@ export function LayoutStep() {
   const result = here.result;
   const designs = result?.designs ?? [];
   const design = designs[picked] ?? designs[0] ?? null;
-  const current = job.latest?.run.current ?? false;
+  const { current = false, so_far = false } = job.latest?.run ?? {};
+  const stands = current || so_far; // the first layout is there to be looked at while more is looked for
   const busy = active(job.latest);
   const placing = usePlacing(design);
   const judged = useJudged(result);
@@ -47,9 +48,9 @@ export function LayoutStep() {
       <section className="work" aria-label="Layout" onKeyDown={keys}>
         <div className="headline-row">
           {design ? (
-            <Headline design={design} stale={!current} />
+            <Headline design={design} stale={!stands} />
           ) : (
-            <Nothing planned={result !== null} stale={!current} />
+            <Nothing planned={result !== null} stale={!stands} />
           )}
           <div className="verdict-side">
             {design && <Statement design={design} />}
@@ -74,7 +75,7 @@ export function LayoutStep() {
           view={view}
           swap={swap}
         />
-        <div className={!current && design ? "stale drawing filled" : "drawing filled"}>
+        <div className={!stands && design ? "stale drawing filled" : "drawing filled"}>
           <Judged.Provider value={judged}>
             <Drawn view={view} designs={designs} design={design} overlay={overlay} placing={placing} />
           </Judged.Provider>
@@ -86,7 +87,7 @@ export function LayoutStep() {
       </section>
       <div className="beside-bench">
         <State design={design} placing={placing} />
-        <Limits design={design} cautions={result?.cautions ?? []} current={current} />
+        <Limits design={design} cautions={result?.cautions ?? []} current={stands} />
       </div>
     </div>
   );

@@ -111,24 +111,25 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
       <DialogTitle>{reading.name}: which way is up?</DialogTitle>
       <DialogContent className="grid gap-20 solid-pick">
         <div className="scroll flex down gap-4">
-          {ways.map((item, number) => (
-            <Button
-              key={item.name}
-              variant={number === chosen ? "contained" : "outlined"}
-              className="left from-left"
-
-              onClick={() => setChosen(number)}
-              aria-pressed={number === chosen}
-            >
-              {item.name} up
-              <span className="mono to-end smaller one-line">{withUnit(item.height_mm, "mm", 1)} high</span>
-            </Button>
-          ))}
+          <div className="net" role="group" aria-label="Side that is up, and how high the part is then">
+            {ways.map((item, number) => (
+              <button
+                key={item.name}
+                type="button"
+                className={`net-side net-${item.name.replace("+", "p").replace("-", "m").toLowerCase()}`}
+                onClick={() => setChosen(number)}
+                aria-pressed={number === chosen}
+              >
+                <b>{item.name} up</b>
+                <span className="mono one-line">{withUnit(item.height_mm, "mm", 1)}</span>
+              </button>
+            ))}
+          </div>
           <table className="lines above-10">
             <tbody>
               <tr>
                 <td>Volume</td>
-                <td className="num mono">{Math.round(reading.volume_mm3).toLocaleString("en-GB")} mm³</td>
+                <td className="num mono">{withUnit(reading.volume_mm3, "mm³", 0)}</td>
               </tr>
               <tr>
                 <td>Mass, {part.material.name}</td>
@@ -167,7 +168,7 @@ function Ways({ state, part, index, close }: { state: UploadState; part: Part; i
           ))}
         </div>
         <div className="flex down may-shrink">
-          <div className="grow may-shrink on-face">
+          <div className="grow may-shrink">
             <Suspense fallback={<CircularProgress size={22} aria-label="Loading the 3-D view" />}>
               <SolidView upload={state.id} up={way.up} dark={dark} />
             </Suspense>
