@@ -12,10 +12,10 @@ from apiflask import APIBlueprint
 from flask import Response, current_app
 from pydantic import Field
 
-from wedgecraft.api import job_state, lanes
+from wedgecraft.api import lanes
 from wedgecraft.api.access import may, me
 from wedgecraft.api.description import files
-from wedgecraft.api.documents import JobState, OneSetup
+from wedgecraft.api.documents import OneSetup
 from wedgecraft.api.jobs_api import found_job
 from wedgecraft.api.problems import ProblemRaised
 from wedgecraft.core.records.job import JobDocument
@@ -80,24 +80,15 @@ def _made(document: str, number: int) -> Made:
 
 @blueprint.post("/<job_id>/pieces")
 @may("plan")
-@lanes.engine
-@blueprint.output(JobState)
-def look_at_pieces(job_id: str) -> Response:
-    """Look at the pieces of stations that a person placed: their count was answered before."""
-    from wedgecraft.core.explain.card import card_of
-    from wedgecraft.core.plan.pieces import pieces_looked_at
-
+@blueprint.output({}, status_code=202)
+def look_at_pieces(job_id: str) -> tuple[str, int]:
+    """Look at the pieces of stations that a person placed, by and by: their count was answered
+    before.
+    """
     with current_app.extensions["database"].session() as session:
-        job = found_job(session, job_id)
-        run = jobs.newest_done(session, job_id)
-        known = jobs.result_of(run) if run is not None else None
-        if run is not None and known is not None and run.digest == job.digest:
-            document = JobDocument.model_validate(run.document)
-            looked = pieces_looked_at(document.model_copy(update={"result": known}))
-            if looked.result is not None and looked.result != known:
-                card = card_of(looked, looked.result).model_dump(mode="json")
-                jobs.keep_result(session, run.id, looked.result, card)
-        return job_state.answer(session, job)
+        found_job(session, job_id)
+    current_app.extensions["queue"].add_pieces(job_id)
+    return "", 202
 
 
 def _pieces(session: Any, job: Any, number: int) -> Made:

@@ -97,6 +97,9 @@ class Queue:
         self._read = self.app.task(
             self._read_solid, name="read", queue="solids", pass_context=False, retry=again
         )
+        self._pieces = self.app.task(
+            self._look_at_pieces, name="pieces", queue="solids", pass_context=False
+        )
         self._reader: StepReader | None = None
         self._under_way: set[tuple[type[Run] | type[Upload], str]] = set()
         self._cleaned_at = 0.0
@@ -118,6 +121,10 @@ class Queue:
     def add_solid(self, upload_id: str, before_it: int = 0) -> None:
         """Queue the reading of a solid, once."""
         self._put(self._read, -min(before_it, 1000), upload_id=upload_id)
+
+    def add_pieces(self, job_id: str) -> None:
+        """Queue looking at the pieces of a job whose stations a person placed, once."""
+        self._put(self._pieces, -1, job_id=job_id)
 
     def _put(self, task: Any, priority: int, **what: str) -> None:
         key = next(iter(what.values()))
@@ -383,6 +390,26 @@ class Queue:
     def _finish(self, run_id: str, **values: Any) -> None:
         with self._database.session() as session:
             jobs.finish(session, run_id, **values)
+
+    def _look_at_pieces(self, job_id: str) -> None:
+        """What the pieces of a placing come to: its count was told before. Of a job that was
+        changed meanwhile nothing is kept.
+        """
+        from wedgecraft.core.explain.card import card_of
+        from wedgecraft.core.plan.pieces import pieces_looked_at
+
+        with self._database.session() as session:
+            run = jobs.newest_done(session, job_id)
+            known = jobs.result_of(run) if run is not None else None
+            if run is None or known is None:
+                return
+            run_id, document = run.id, JobDocument.model_validate(run.document)
+        looked = pieces_looked_at(document.model_copy(update={"result": known}))
+        if looked.result is None or looked.result == known:
+            return
+        card = card_of(looked, looked.result).model_dump(mode="json")
+        with self._database.session() as session:
+            jobs.keep_result(session, run_id, looked.result, card)
 
     def _read_solid(self, upload_id: str) -> None:
         with self._working_on(Upload, upload_id):

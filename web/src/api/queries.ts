@@ -148,24 +148,26 @@ export function useJob(id: string) {
   });
 }
 
-/** What the pieces of a placing come to is looked at once nobody has moved anything for a moment: the count was told
- * before. Once a version: what cannot be made stays as it is. */
+/** What the pieces of a placing come to is looked at once nobody has moved anything for a moment, by a worker: the
+ * count was told before. Asked for once a version; what cannot be made stays as it is. */
 export function usePiecesLater(job: JobState, wanted: boolean) {
   const cache = useQueryClient();
   const { id, version } = job;
-  const looked = useRef(0);
-  const later = job.latest?.run.current === true && !active(job.latest) && wanted;
+  const asked = useRef(0);
   const missing = job.latest?.result?.setups.some((item) => !item.making && item.result.designs.length > 0) ?? false;
+  const later = wanted && missing && job.latest?.run.current === true && !active(job.latest);
   useEffect(() => {
-    if (!later || !missing || looked.current === version) return;
-    const timer = window.setTimeout(() => {
-      looked.current = version;
-      void call<JobState>("POST", `/api/jobs/${id}/pieces`)
-        .then((found) => found.version === version && keepJob(cache, found))
-        .catch(() => undefined);
-    }, 900);
-    return () => window.clearTimeout(timer);
-  }, [cache, id, version, later, missing]);
+    if (!later) return;
+    let looks = 0;
+    const timer = window.setInterval(() => {
+      looks += 1;
+      if (asked.current !== version) {
+        asked.current = version;
+        void call("POST", `/api/jobs/${id}/pieces`).catch(() => undefined);
+      } else if (looks < 20) void cache.invalidateQueries({ queryKey: ["job", id] });
+    }, 1500);
+    return () => window.clearInterval(timer);
+  }, [cache, id, version, later]);
 }
 
 /** Changes of one job go one after the other, each at the version the one before left. */
