@@ -1,4 +1,4 @@
-import { createContext, useCallback, useContext, useId, type ReactNode } from "react";
+import { createContext, memo, useCallback, useContext, useId, type ReactNode } from "react";
 
 import type { Design, Drawing, PlacedStation } from "../api/types";
 import type { Carrier } from "../editing/here";
@@ -90,10 +90,9 @@ export function PlateFurniture({
   const id = useId().replace(/[^a-zA-Z0-9]/g, "");
   const { faces, pitch, width, depth } = unrolled(on);
   const bar = system === "inch" ? scaleBar(plate.width_mm / 25.4) * 25.4 : scaleBar(plate.width_mm);
-  const hatch = useCallback(
-    (kind: number) => `url(#${id}-${String(design ? hatchOf(design, kind) : 0)})`,
-    [id, design],
-  );
+  // By the ops alone: what stands where changes with every move, and stations that stay are not drawn again.
+  const ops = (design?.kinds ?? []).map((_unused, kind) => (design ? hatchOf(design, kind) : 0)).join(" ");
+  const hatch = useCallback((kind: number) => `url(#${id}-${ops.split(" ")[kind] ?? "0"})`, [id, ops]);
   return (
     <Hatches.Provider value={hatch}>
       <HatchPatterns id={id} px={px} />
@@ -371,8 +370,8 @@ function shareColour(share: number, close: number): string {
   return share > 1 ? "var(--over)" : share >= close ? "var(--close)" : "var(--within)";
 }
 
-/** One station where it stands; red where it stands wrong. */
-export function StationShape({
+/** One station where it stands; red where it stands wrong. Drawn again only when something of it changed. */
+export const StationShape = memo(function StationShape({
   station,
   drawing,
   px,
@@ -432,7 +431,7 @@ export function StationShape({
       <path d={pen`M${-w} 0V${-w}H0Z`} fill="var(--mark)" />
     </g>
   );
-}
+});
 
 /** Shades the part of the plate where a feature would miss its tolerance. */
 function OutOfTolerance({

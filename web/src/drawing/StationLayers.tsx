@@ -1,7 +1,7 @@
 /** What stands on the bench: every station, its number, and what can be taken hold of. */
 import { memo } from "react";
 
-import type { Design, PlacedStation } from "../api/types";
+import type { Design, Drawing, PlacedStation } from "../api/types";
 import { drawingOf, partsOf, path } from "./drawing";
 import { cornerOf, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
 import { pen } from "../ui/pen";
@@ -48,45 +48,69 @@ export const Labels = memo(function Labels({
   selected,
   without,
 }: Layer & { pitch: number; depth: number; without: number | null }) {
-  return stations.map((station) => {
-    if (station.number === without) return null;
-    const corner = cornerOf(drawingOf(design, station), station);
-    const { x, y } = { x: corner.x + corner.width - 20 * px, y: corner.y - 16 * px };
-    const wrong = (station.faults ?? []).length > 0;
-    return (
-      <g
+  return stations.map((station) =>
+    station.number === without ? null : (
+      <Label
         key={station.number}
-        className="station"
-        role="button"
-        aria-label={[
-          `Station ${String(station.number)}`,
-          ...(station.locked ? ["locked"] : []),
-          ...(wrong ? (station.faults ?? []) : []),
-        ].join(", ")}
-        aria-pressed={selected.has(station.number)}
-        data-station={station.number}
-        transform={pen`translate(${(station.face ?? 0) * pitch} 0)`}
-      >
-        <HitArea station={station} design={design} depth={depth} />
-        <StationNumber number={station.number} corner={corner} depth={depth} px={px} wrong={wrong} />
-        {station.locked && (
-          <path
-            d={pen`M${x + 9 * px} ${depth - y - 12 * px}h${9 * px}v${8 * px}h${-9 * px}zm${2 * px} 0v${-3 * px}
-               a${2.5 * px} ${2.5 * px} 0 0 1 ${5 * px} 0v${3 * px}`}
-            fill="var(--ink)"
-            fillRule="evenodd"
-            stroke="var(--ink)"
-            strokeWidth={px}
-          />
-        )}
-      </g>
-    );
-  });
+        station={station}
+        drawing={drawingOf(design, station)}
+        across={(station.face ?? 0) * pitch}
+        px={px}
+        depth={depth}
+        chosen={selected.has(station.number)}
+      />
+    ),
+  );
 });
 
+interface OneLabel {
+  station: PlacedStation;
+  drawing: Drawing;
+  /** How far its face stands to the right, mm. */
+  across: number;
+  px: number;
+  depth: number;
+  chosen: boolean;
+}
+
+const Label = memo(function Label({ station, drawing, across, px, depth, chosen }: OneLabel) {
+  const corner = cornerOf(drawing, station);
+  const faults = station.faults ?? [];
+  return (
+    <g
+      className="station"
+      role="button"
+      aria-label={[
+        `Station ${String(station.number)}`,
+        ...(station.locked ? ["locked"] : []),
+        ...(faults.length > 0 ? faults : []),
+      ].join(", ")}
+      aria-pressed={chosen}
+      data-station={station.number}
+      transform={pen`translate(${across} 0)`}
+    >
+      <HitArea station={station} drawing={drawing} depth={depth} />
+      <StationNumber number={station.number} corner={corner} depth={depth} px={px} wrong={faults.length > 0} />
+      {station.locked && <Locked x={corner.x + corner.width - 20 * px} y={corner.y - 16 * px} depth={depth} px={px} />}
+    </g>
+  );
+});
+
+function Locked({ x, y, depth, px }: { x: number; y: number; depth: number; px: number }) {
+  return (
+    <path
+      d={pen`M${x + 9 * px} ${depth - y - 12 * px}h${9 * px}v${8 * px}h${-9 * px}zm${2 * px} 0v${-3 * px}
+               a${2.5 * px} ${2.5 * px} 0 0 1 ${5 * px} 0v${3 * px}`}
+      fill="var(--ink)"
+      fillRule="evenodd"
+      stroke="var(--ink)"
+      strokeWidth={px}
+    />
+  );
+}
+
 /** What can be grabbed: the part and everything round it. */
-function HitArea({ station, design, depth }: { station: PlacedStation; design: Design; depth: number }) {
-  const drawing = drawingOf(design, station);
+function HitArea({ station, drawing, depth }: { station: PlacedStation; drawing: Drawing; depth: number }) {
   const rings = [...partsOf(drawing).map((part) => part[0] ?? []), ...drawing.stops, ...drawing.clamps];
   return (
     <path

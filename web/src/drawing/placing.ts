@@ -217,12 +217,14 @@ const SIDES: Record<Towards, string> = {
 
 function merged(place: OwnStation, index: number, known: PlacedStation[]): PlacedStation {
   const before = known[index];
+  const same = before?.number === index + 1 && (before.locked ?? false) === (place.locked ?? false);
   const moved =
     !before ||
     (before.face ?? 0) !== (place.face ?? 0) ||
     before.x_mm !== place.x_mm ||
     before.y_mm !== place.y_mm ||
     before.turn !== place.turn;
+  if (same && !moved) return before; // itself, so that it is not drawn again
   const blank = {
     hold_factor: 0,
     reach_share: 0,

@@ -147,10 +147,9 @@ function useBenchView() {
 /** What stations are shaded by, as the service has it. */
 function useJudged(result: PlanResult | null) {
   const close = useCatalogue().data?.close_share ?? 1;
-  return useMemo(() => {
-    const holds = [result?.hold, ...(result?.others ?? []).map((item) => item.hold)];
-    return { needed: holds.map((item) => item?.needed ?? 2), close };
-  }, [result, close]);
+  const holds = [result?.hold, ...(result?.others ?? []).map((item) => item.hold)];
+  const needed = holds.map((item) => item?.needed ?? 2).join(" ");
+  return useMemo(() => ({ needed: needed.split(" ").map(Number), close }), [needed, close]);
 }
 
 interface DrawnProps {
