@@ -39,6 +39,7 @@ STEPS = (
     "sheet",
     "log",
 )
+PARTS = Path(__file__).parents[1] / "parts"
 THEME = Path(__file__).parents[2] / "web/src/ui/theme.ts"
 
 
@@ -71,7 +72,7 @@ def test_every_figure_answers_where_it_comes_from(hands, step, least):  # noqa: 
 
 #: A metric quantity in a sentence; what is said a metre has no usual counterpart, and some say
 #: both: "23 kg (51 lb)".
-METRIC = re.compile(r"(?<![\w.])\d[\d.]*\s(?:mm|N·m|N|kg|K)(?![\w²/·]| a metre| \(\d)")
+METRIC = re.compile(r"(?<![\w.])\d[\d.]*\s(?:mm|N·m|N|kg|K|MPa|kPa|kW)(?![\w²/·]| a metre| \(\d)")
 
 
 def _metric(hands: Hands, names: list[str]) -> list[str]:  # noqa: F811
@@ -147,6 +148,57 @@ def test_sentences_too_speak_a_readers_inches(hands, shop):  # noqa: F811
         hands.plan()
         assert hands.count() > 0
     finally:
+        hands.press("in · in·lb")
+        hands.says("mm · N·m")
+
+
+def test_a_newcomer_with_a_file_and_no_help_has_a_printed_layout_in_inches(hands, shop):  # noqa: F811
+    """From signing in to paper: a file, a material and a quantity; a limit moved on its own row;
+    every step and the shop read in inches, pounds, psi and horsepower.
+    """
+    hands.press("mm · N·m")
+    hands.says("in · in·lb")
+    try:
+        hands.press("New job")
+        hands.one("input[name=part]").send_keys(str(PARTS / "flange_bush.step"))
+        hands.wait(lambda: hands.button("flange_bush.step").is_enabled())
+        hands.choose("Material", "Aluminium 6061")
+        hands.enter("quantity", "120")
+        hands.press("Draft it")
+        hands.wait(lambda: hands.count() >= 2 and hands.text("[data-testid=plan]") == "Plan", 120)
+        job = hands.driver.current_url.split("/jobs/")[1].split("/")[0]
+        planner = shop.person("planner")
+        state = planner.call("GET", f"/api/jobs/{job}")
+        given = [state["document"], planner.call("GET", "/api/catalogue")]
+        names = sorted(_names(given), key=len, reverse=True)
+        # On the row of a limit: what moves it, in inches, stored in the document's unit.
+        field = hands.one("[data-limit=face_room] input")
+        place = field.get_attribute("name")
+        hands.set(place, "0.15")
+        stored = planner.call("GET", f"/api/jobs/{job}")["document"]
+        for step in place.split("."):
+            stored = stored[int(step) if isinstance(stored, list) else step]
+        assert stored == pytest.approx(3.81)
+        hands.plan()
+        assert hands.count() > 0
+        printed = hands.driver.execute_cdp_cmd("Page.printToPDF", {})["data"]
+        pages = PdfReader(io.BytesIO(base64.b64decode(printed))).pages
+        said = " ".join(" ".join(page.extract_text() for page in pages).split())
+        assert [word for word in ("X (in)", "in·lb", "Of its tolerance") if word not in said] == []
+        for step in ("cuts", "method", "layout", "hold", "locate", "make", "run", "sheet"):
+            hands.driver.get(f"{hands.address}/jobs/{job}/{step}")
+            hands.wait(lambda: not hands.all("[role=progressbar]"))
+            hands.wait(lambda: hands.all("main svg, main table"))
+            assert _metric(hands, names) == [], step
+        # The shop's lists run to no more digits than an inch has; inch sizes are there.
+        hands.driver.get(f"{hands.address}/shop?kind=plate")
+        hands.says("Plate 16 x 14 x 1 in")
+        cells = [cell.text for cell in hands.all(".MuiDataGrid-cell.mono")]
+        assert "16" in cells
+        assert [cell for cell in cells if re.search(r"\.\d{6}", cell)] == []
+        assert hands.quiet_console() == []
+    finally:
+        hands.driver.get(f"{hands.address}/jobs")
         hands.press("in · in·lb")
         hands.says("mm · N·m")
 

@@ -15,11 +15,11 @@ from tests.core.layout.test_layout import _jobs
 from wedgecraft.core.ground.errors import OutOfRange
 from wedgecraft.core.layout.check import faults
 from wedgecraft.core.layout.solve import layout
-from wedgecraft.core.plan.bench import Bench, comparable, rearranged
+from wedgecraft.core.plan.bench import Bench, _ground, comparable, ground_of, rearranged
 from wedgecraft.core.plan.job import plan
 from wedgecraft.core.records.arranging import RoomAsked, RowAsked
 from wedgecraft.core.records.layout import LayoutRequest, Placement
-from wedgecraft.core.records.request import Arrangement, OwnStation, PlanRequest
+from wedgecraft.core.records.request import Arrangement, Measured, OwnStation, PlanRequest
 from wedgecraft.core.shop.picks import starting_request
 
 FEW = settings(
@@ -305,3 +305,25 @@ def test_two_ops_on_two_faces_are_judged_each_on_its_own_and_counted_in_complete
         Polygon(free.areas[0][0]).area
         > Polygon(bench.room(RoomAsked(turn=0, face=whole[last].face, kind=0)).areas[0][0]).area
     )
+
+
+def test_what_a_bench_stands_on_is_worked_out_once_and_never_for_another_request(planned):
+    """Two placings of one request share it; with another clearance, or all stations measured, they
+    do not, and each answers as one that was worked out from nothing.
+    """
+    request, result = planned
+    stations = _stations(result)
+    one, two = _own(request, stations), _own(request, stations[:-1])
+    assert ground_of(one) is ground_of(two)
+    wider = request.station.model_copy(update={"clearance_mm": request.station.clearance_mm + 2})
+    assert ground_of(one.model_copy(update={"station": wider})) is not ground_of(one)
+    found = [
+        item.model_copy(update={"measured": Measured(x_mm=item.x_mm, y_mm=item.y_mm)})
+        for item in stations
+    ]
+    measured = _own(request, found)
+    assert ground_of(measured) is not ground_of(one)
+    for asked in (one, two, measured):
+        kept = rearranged(asked, request, result)
+        _ground.cache_clear()
+        assert rearranged(asked, request, result) == kept

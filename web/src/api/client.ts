@@ -62,7 +62,8 @@ export async function call<T>(
   let response: Response;
   try {
     const sent = body === undefined ? null : form ? body : JSON.stringify(body);
-    response = await fetch(path, { method, headers, body: sent, credentials: "same-origin" });
+    const keepalive = path.endsWith("/here"); // that a page was left is said while it is left
+    response = await fetch(path, { method, headers, body: sent, credentials: "same-origin", keepalive });
   } catch {
     throw new Problem(
       0,

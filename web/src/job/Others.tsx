@@ -28,10 +28,14 @@ export function useOthers(job: JobState, on: string): string[] {
   useEffect(() => {
     if (version !== undefined && version > job.version) void cache.invalidateQueries({ queryKey: ["job", job.id] });
   }, [cache, job.id, job.version, version]);
-  useEffect(
-    () => () => void call("POST", `/api/jobs/${job.id}/here`, { page, open: false }).catch(() => undefined),
-    [job.id, page],
-  );
+  useEffect(() => {
+    const leave = () => void call("POST", `/api/jobs/${job.id}/here`, { page, open: false }).catch(() => undefined);
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
+    };
+  }, [job.id, page]);
   return (there.data?.others ?? []).map(
     ({ name, on: step, own }) => `${own ? "you, in another tab" : name}${step ? ` (${step})` : ""}`,
   );

@@ -107,7 +107,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                     name={`${here}.name`}
                     value={cut.name ?? ""}
                     text
-                    width={168}
+                    width={136}
                     disabled={!mayEdit}
                     error={errors[`${here}.name`]}
                     store={(value) => change(`${here}.name`, value)}
@@ -119,7 +119,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                     name={`${here}.kind`}
                     value={cut.kind ?? "contour"}
                     options={kinds.map((item) => ({ value: item.kind, label: item.kind }))}
-                    width={84}
+                    width={74}
                     disabled={!mayEdit}
                     store={(kind) => change(here, suited(cut, kind, cutters, kinds))}
                   />
@@ -158,7 +158,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                     name={`${here}.at`}
                     value={places.shown(cut.at ?? [])}
                     text
-                    width={hole ? 118 : 96}
+                    width={hole ? 110 : 84}
                     disabled={!mayEdit}
                     error={
                       errors[`${here}.at`] ??
@@ -275,7 +275,7 @@ function CutterPick({
       name={name}
       value={known?.name ?? own}
       options={fits.map((item) => ({ value: item.name ?? "", label: item.name ?? "" }))}
-      width={158}
+      width={138}
       disabled={disabled}
       store={(value) => {
         const tool = fits.find((item) => item.name === value);
