@@ -219,11 +219,8 @@ def test_a_kit_needs_its_parts_as_often_as_it_holds_them():
 
 def test_clamps_and_stops_of_the_shop_come_onto_a_station_with_their_figures():
     picks = catalogue()
-    assert {pick.name for pick in picks.edge_clamps} == {
-        "Edge clamp M6",
-        "Edge clamp M8",
-        "Edge clamp M12",
-    }
+    sizes = ("M6", "M8", "M12", "#10-32", "1/4-20", "5/16-18", "3/8-16", "1/2-13")
+    assert {pick.name for pick in picks.edge_clamps} == {f"Edge clamp {size}" for size in sizes}
     element = named("clamp", "Edge clamp M8")
     clamp = edge_clamp(element, "id")
     assert (clamp.screw, clamp.torque_nm, clamp.toe_friction, clamp.shop_id) == (

@@ -31,7 +31,7 @@ export function Polar({ hold }: { hold: Hold }) {
             <text
               x="112"
               y={110 - radius(ring) - 2 * px}
-              fontSize={11.5 * px}
+              fontSize={12 * px}
               fontFamily="IBM Plex Mono"
               fill="var(--quiet)"
             >

@@ -17,7 +17,7 @@ const METRIC: Record<string, Shown> = {
   "N·m": { unit: "N·m", factor: 1, digits: 3 },
   N: { unit: "N", factor: 1, digits: 1 },
   kg: { unit: "kg", factor: 1, digits: 2 },
-  K: { unit: "K", factor: 1, digits: 2 },
+  K: { unit: "°C", factor: 1, digits: 2 }, // a difference: a machinist says degrees
   "mm²": { unit: "mm²", factor: 1, digits: 0 },
   "cm³": { unit: "cm³", factor: 1, digits: 2 },
   "mm³": { unit: "mm³", factor: 1, digits: 1 },
@@ -64,6 +64,8 @@ const QUANTITY = new RegExp(
   String.raw`(?<![\w.])(${NUMBER})((?: (?:to|and|x) ${NUMBER})*)[ \u00a0](mm³|mm/min|mm|N·m|N/mm|N|kg|K|MPa|kPa|kW|kN|m/min|µm)(?![\w²³/·]| a metre| \(\d)`,
   "g",
 );
+/** A difference of temperature in a sentence of the engine. */
+const KELVIN = /(\d)([ \u00a0])K\b/g;
 const COORDINATE = /\b([XYZ])(-?\d+\.\d+)(?![\d.])/g;
 /** Tells an inch by itself, other than in brackets behind the metric. */
 const INCHES = /(?<!\([\d.]*)\d ?(?:in|in·lb|lbf|lb|thou)\b/;
@@ -97,7 +99,8 @@ export function useUnits() {
   };
   /** A sentence of the engine, which speaks metric, in a person's units; names, and what tells both units by itself, are left. */
   const says = (text: string): string => {
-    if (system !== "inch" || INCHES.test(text)) return text;
+    if (system !== "inch") return text.replace(KELVIN, "$1$2°C");
+    if (INCHES.test(text)) return text;
     const told = (value: string, unit: string) => {
       const given = (value.split(".")[1] ?? "").length;
       const digits = unit === "K" ? given + 1 : unit === "mm" && given >= 3 ? 4 : given;

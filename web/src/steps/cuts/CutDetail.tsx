@@ -122,7 +122,7 @@ function TurnChart({ chart, teeth }: { chart: NonNullable<CutAnswer["chart"]>; t
             <text
               x={angle}
               y={150 + 15 * px}
-              fontSize={11.5 * px}
+              fontSize={12 * px}
               fontFamily="IBM Plex Mono"
               fill="var(--quiet)"
               textAnchor="middle"
