@@ -1,6 +1,7 @@
 /** What adds up in one feature at one station, as a staircase: each contributor goes on from where those above it
  * had got to. Shares add as squares: the steps get shorter. */
 import type { VerdictDetail } from "../api/types";
+import { Copy } from "../ui/Copy";
 import { useUnits } from "../ui/units";
 
 type Add = VerdictDetail["adds"][number];
@@ -23,7 +24,14 @@ export function Stack({ detail }: { detail: VerdictDetail }) {
   return (
     <div data-testid="stack">
       <h2>
-        {detail.feature}: {says(`${detail.what}, ${detail.said}`)}
+        {detail.feature}: {says(`${detail.what}, ${detail.said}`)}{" "}
+        <Copy
+          what="what adds up"
+          rows={() => [
+            ["What adds up", `± (${shownUnit("mm")})`, "Share of the variance"],
+            ...detail.adds.map((add) => [says(add.name), figure(size(add), "mm", 5), add.variance_share.toFixed(4)]),
+          ]}
+        />
       </h2>
       <table className="lines tight">
         <thead>

@@ -95,7 +95,7 @@ export function useUnits() {
     const factor = entry?.factor ?? 1;
     const small = { mm: digits >= 3 ? 1 : 2, "mm²": 3, "mm³": 4, MPa: 1, kPa: 1, µm: 1, kN: -2 }[unit] ?? 0;
     const extra = system === "inch" ? small : 0;
-    return (value * factor).toFixed(Math.max(0, digits + extra));
+    return (value * factor).toFixed(Math.max(0, digits + extra)).replace(/^-(?=0\.?0*$)/, "");
   };
   /** A sentence of the engine, which speaks metric, in a person's units; names, and what tells both units by itself, are left. */
   const says = (text: string): string => {

@@ -1,6 +1,7 @@
 /** What every contact gets: clamped, and at most under the cuts; its pressure against yield; how much of its friction is used. */
 import type { Figure } from "../../api/types";
 import { Ask } from "../../ui/Ask";
+import { Copy } from "../../ui/Copy";
 import { useUnits } from "../../ui/units";
 import type { Hold } from "../../api/hold";
 
@@ -15,7 +16,26 @@ export function ContactTable({ hold, find }: { hold: Hold; find: (id: string) =>
       <table className="lines tight">
         <thead>
           <tr>
-            <th>Contact</th>
+            <th>
+              Contact{" "}
+              <Copy
+                what="the contacts"
+                rows={() => [
+                  [
+                    "Contact",
+                    `Clamped (${shownUnit("N")})`,
+                    `Most (${shownUnit("N")})`,
+                    `Pressure (${shownUnit("MPa")})`,
+                  ],
+                  ...share.contacts.map((item) => [
+                    item.name,
+                    figure(item.clamped_n, "N", 0),
+                    figure(item.most_n, "N", 0),
+                    figure(item.pressure_mpa, "MPa", 1),
+                  ]),
+                ]}
+              />
+            </th>
             <th className="num">Clamped, {shownUnit("N")}</th>
             <th className="num">Most, {shownUnit("N")}</th>
             <th className="num">Pressure, {shownUnit("MPa")}</th>

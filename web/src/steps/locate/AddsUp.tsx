@@ -7,16 +7,30 @@ import { useScale } from "../../drawing/drawing";
 import { useUnits } from "../../ui/units";
 import { percent } from "../../charts/percent";
 import { size } from "../../charts/Stack";
+import { Copy } from "../../ui/Copy";
 import { Said } from "../../ui/Said";
 import { pen } from "../../ui/pen";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
-  const { figure, withUnit, says } = useUnits();
+  const { figure, shownUnit, withUnit, says } = useUnits();
   const along = detail.adds.some((add) => add.y_mm === null);
   return (
     <div className="beside grid gap-20 grow may-shrink halves">
       <div className="flex down may-shrink">
-        <h2>Parts drawn at random</h2>
+        <h2>
+          Parts drawn at random{" "}
+          <Copy
+            what="the histogram"
+            rows={() => [
+              [`From (${shownUnit("mm")})`, `To (${shownUnit("mm")})`, "Parts"],
+              ...detail.counts.map((count, index) => [
+                figure(detail.edges_mm[index] ?? 0, "mm", 5),
+                figure(detail.edges_mm[index + 1] ?? 0, "mm", 5),
+                count,
+              ]),
+            ]}
+          />
+        </h2>
         <Histogram detail={detail} />
         <h2 className="above-8">
           {detail.state === "over" ? "What would bring it in" : "What would give it more room"}
@@ -142,7 +156,9 @@ function Histogram({ detail }: { detail: VerdictDetail }) {
               height={high}
               fill={out ? "var(--over)" : "var(--mark)"}
               fillOpacity={0.8}
-            />
+            >
+              <title>{`${withUnit(from, "mm", 4)} to ${withUnit(to, "mm", 4)}: ${String(count)} parts`}</title>
+            </rect>
           );
         })}
         <path d={pen`M0 ${HIGH}H${WIDE}`} stroke="var(--ink)" strokeWidth={1.3 * px} />

@@ -1,22 +1,20 @@
-/** Values one after another, with the limits of the moving range and what broke a run rule. */
+/** Values one after another, with the limits of the moving range and what broke a run rule. Its own chunk: the charts
+ * load with it. */
+import { LineChart } from "@mui/x-charts/LineChart";
+import { ChartsReferenceLine } from "@mui/x-charts/ChartsReferenceLine";
+
 import type { LogSaid } from "../../api/log";
+import { Copy } from "../../ui/Copy";
 import { clock, useUnits } from "../../ui/units";
 import { counted } from "../../ui/words";
 
 type Chart = LogSaid["charts"][number];
-const WIDE = 440;
-const HIGH = 110;
 
-export function Control({ chart }: { chart: Chart }) {
-  const { withUnit } = useUnits();
+export default function Control({ chart }: { chart: Chart }) {
+  const { withUnit, figure, shownUnit } = useUnits();
   const show = (value: number) => (chart.unit === "s" ? clock(value) : withUnit(value, chart.unit, 3));
-  const ends = [chart.low, chart.high, ...chart.values];
-  const half = chart.tolerance_mm != null ? chart.tolerance_mm / 2 : null;
-  if (half !== null) ends.push(-half, half);
-  const [low, high] = [Math.min(...ends), Math.max(...ends)];
-  const y = (value: number) => HIGH - 6 - ((HIGH - 12) * (value - low)) / Math.max(1e-9, high - low);
-  const x = (k: number) => 4 + ((WIDE - 8) * k) / Math.max(1, chart.values.length - 1);
   const broken = new Map(chart.signals);
+  const said = (k: number) => `${show(chart.values[k] ?? 0)}${broken.has(k) ? `: ${broken.get(k) ?? ""}` : ""}`;
   return (
     <figure className="control">
       <figcaption>
@@ -29,28 +27,41 @@ export function Control({ chart }: { chart: Chart }) {
           {chart.cpk != null && chart.cpk_low != null && chart.cpk_high != null
             ? `; Cpk ${chart.cpk.toFixed(2)} (${chart.cpk_low.toFixed(2)} to ${chart.cpk_high.toFixed(2)})`
             : ""}
-        </span>
+        </span>{" "}
+        <Copy
+          what={chart.what}
+          rows={() => [
+            ["No.", `${chart.what} (${shownUnit(chart.unit)})`, "Signal"],
+            ...chart.values.map((value, k) => [k + 1, figure(value, chart.unit, 4), broken.get(k) ?? ""]),
+          ]}
+        />
       </figcaption>
-      <svg
-        viewBox={`0 0 ${String(WIDE)} ${String(HIGH)}`}
-        role="img"
-        aria-label={`${chart.what}: ${counted(chart.values.length, "value")}, ${counted(chart.signals.length, "signal")}`}
+      <LineChart
+        height={150}
+        skipAnimation
+        hideLegend
+        margin={{ left: 0, right: 12, top: 8, bottom: 0 }}
+        title={`${chart.what}: ${counted(chart.values.length, "value")}, ${counted(chart.signals.length, "signal")}`}
+        xAxis={[{ data: chart.values.map((_unused, k) => k + 1), tickMinStep: 1, valueFormatter: String }]}
+        yAxis={[{ width: 78, valueFormatter: (value: number) => show(value), ...ends(chart) }]}
+        series={[
+          {
+            data: chart.values,
+            curve: "linear",
+            color: "var(--mark)",
+            showMark: ({ index }) => broken.has(index),
+            valueFormatter: (_value, { dataIndex }) => said(dataIndex),
+          },
+        ]}
       >
+        <ChartsReferenceLine y={chart.centre} lineStyle={{ stroke: "var(--steel)" }} />
         {[chart.low, chart.high].map((value) => (
-          <line key={value} x1={0} x2={WIDE} y1={y(value)} y2={y(value)} className="bound" />
+          <ChartsReferenceLine key={value} y={value} lineStyle={{ stroke: "var(--steel)", strokeDasharray: "4 3" }} />
         ))}
-        {half !== null &&
-          [-half, half].map((value) => (
-            <line key={value} x1={0} x2={WIDE} y1={y(value)} y2={y(value)} className="tolerance" />
-          ))}
-        <line x1={0} x2={WIDE} y1={y(chart.centre)} y2={y(chart.centre)} className="centre" />
-        <polyline points={chart.values.map((value, k) => `${String(x(k))},${String(y(value))}`).join(" ")} />
-        {[...broken].map(([k, why]) => (
-          <circle key={k} cx={x(k)} cy={y(chart.values[k] ?? 0)} r={3}>
-            <title>{`${show(chart.values[k] ?? 0)}: ${why}`}</title>
-          </circle>
+        {tolerance(chart).map((value) => (
+          <ChartsReferenceLine key={value} y={value} lineStyle={{ stroke: "var(--over)" }} />
         ))}
-      </svg>
+      </LineChart>
       {chart.signals.length > 0 && (
         <p className="small">
           {chart.signals.length === 1 ? "One signal: " : `${String(chart.signals.length)} signals, the first: `}
@@ -59,4 +70,15 @@ export function Control({ chart }: { chart: Chart }) {
       )}
     </figure>
   );
+}
+
+/** The ends of the drawing's tolerance, about nothing off. */
+const tolerance = ({ tolerance_mm: width }: Chart): number[] => (width != null ? [-width / 2, width / 2] : []);
+
+/** From the lowest to the highest of values and lines, all of them in sight. */
+function ends(chart: Chart): { min: number; max: number } {
+  const all = [chart.low, chart.high, ...chart.values, ...tolerance(chart)];
+  const [min, max] = [Math.min(...all), Math.max(...all)];
+  const air = (max - min) * 0.06 || 1;
+  return { min: min - air, max: max + air };
 }

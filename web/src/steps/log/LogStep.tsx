@@ -1,4 +1,5 @@
 /** Step 11: what happened, against what was planned; the bad pocket, the drift, and what was learned. */
+import { lazy, Suspense } from "react";
 import { Button } from "@mui/material";
 
 import { useLogFile, useLogSaid, type LogSaid } from "../../api/log";
@@ -7,11 +8,12 @@ import { DropFile } from "../../ui/DropFile";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Said } from "../../ui/Said";
 import { clock, useUnits } from "../../ui/units";
-import { Control } from "./Control";
 import { Entries } from "./Entries";
 import { Learnt } from "./Learnt";
 import { Stations } from "./Stations";
 import { WriteDown } from "./WriteDown";
+
+const Control = lazy(() => import("./Control"));
 
 export function LogStep() {
   const { job, here } = useEditor();
@@ -39,7 +41,12 @@ export function LogStep() {
             <Torques said={said} />
             <div className="charts">
               {said.charts.map((chart) => (
-                <Control key={`${String(chart.setup)} ${chart.what} ${String(chart.station)}`} chart={chart} />
+                <Suspense
+                  key={`${String(chart.setup)} ${chart.what} ${String(chart.station)}`}
+                  fallback={<p className="quiet">Fetching the charts</p>}
+                >
+                  <Control chart={chart} />
+                </Suspense>
               ))}
             </div>
           </>
