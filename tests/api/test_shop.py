@@ -111,8 +111,9 @@ def _exported(browser, query):
 
 
 def test_an_export_read_back_changes_nothing_and_an_edited_one_only_what_it_says(planner):
+    clamps = sum(entry.kind == "clamp" for entry in shipped())
     for query, form, count in (
-        ("kind=clamp&format=csv", {"kind": "clamp"}, 13),
+        ("kind=clamp&format=csv", {"kind": "clamp"}, clamps),
         ("format=json", {}, len(shipped())),
     ):
         status, preview = send(

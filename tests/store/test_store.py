@@ -65,6 +65,8 @@ def test_jobs_of_every_older_version_come_along_with_their_designs(cluster, revi
     old = json.loads((Path(__file__).parents[1] / "core/plan_request_v1.json").read_text())
     stored = {"one": old, "two": two, "vise": vise, "elsewhere": elsewhere, "odd": {"name": "?"}}
     result = plan(PlanRequest.model_validate(two)).model_dump(mode="json")
+    for line in (line for design in result["designs"] for line in design["limits"]):
+        line["set_by"] = None  # none of those versions said what moves a limit
     _, database = fresh(cluster)
     config = Config()
     config.set_main_option("script_location", str(Path(migrations.__file__).parent))
@@ -154,12 +156,13 @@ def test_who_has_a_job_open_is_known_while_the_page_is_and_forgotten_after(datab
             people.add_person(session, name, name.title(), "planner", "long enough password").id
             for name in ("ann", "bo")
         )
-        assert presence.here(session, job_id, "1" * 32, ann) == []
-        assert (
-            presence.here(session, job_id, "2" * 32, ann) == []
-        )  # the same person twice is nobody else
-        assert presence.here(session, job_id, "3" * 32, bo) == ["Ann"]
-        assert presence.here(session, job_id, "1" * 32, ann) == ["Bo"]
+        assert presence.here(session, job_id, "1" * 32, ann, "Cuts") == []
+        # the same person twice is told as such, and on what the other page is
+        assert presence.here(session, job_id, "2" * 32, ann) == [("Ann", "Cuts", True)]
+        presence.here(session, job_id, "2" * 32, ann, "Cuts")
+        assert presence.here(session, job_id, "3" * 32, bo) == [("Ann", "Cuts", False)]
+        presence.gone(session, "2" * 32)
+        assert presence.here(session, job_id, "1" * 32, ann) == [("Bo", "", False)]
         presence.gone(session, "3" * 32)
         assert presence.here(session, job_id, "1" * 32, ann) == []
         presence.here(session, job_id, "3" * 32, bo)
