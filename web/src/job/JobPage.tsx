@@ -29,7 +29,8 @@ import { CameSecond } from "./Others";
 import { SetupBar } from "./SetupBar";
 import { Top } from "./Top";
 
-import { StateMark, STEPS, stateOf, useAskedField, type StepName } from "../editing/route";
+import { stateOf, useAskedField } from "../editing/route";
+import { StateMark, STEPS, type StepName } from "../ui/StateMark";
 
 const VIEWS: Record<StepName, () => React.JSX.Element | null> = {
   part: PartStep, cuts: CutsStep, method: MethodStep, layout: LayoutStep, hold: HoldStep, locate: LocateStep, make: MakeStep,

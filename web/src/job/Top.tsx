@@ -6,7 +6,7 @@ import { useNavigate, useParams } from "react-router";
 
 import { call } from "../api/client";
 import { useEditor } from "../editing/editor";
-import { STEPS } from "../editing/route";
+import { STEPS } from "../ui/StateMark";
 import { Assumed } from "./Assumed";
 import { useOthers } from "./Others";
 

@@ -2,7 +2,7 @@
 import { Link } from "react-router";
 
 import type { JobList } from "../api/types";
-import { StateMark, STEPS } from "../editing/route";
+import { StateMark, STEPS } from "../ui/StateMark";
 import { LayoutPicture } from "./LayoutPicture";
 
 type JobSummary = JobList["jobs"][number];

@@ -1,6 +1,6 @@
 /** What the stand-in for a control found, worst first; each leads to its line, its station and its place in the dry run. */
 import type { Finding, Tried } from "../../api/types";
-import { StateMark } from "../../editing/route";
+import { StateMark } from "../../ui/StateMark";
 import { Said } from "../../ui/Said";
 import { capital, clock } from "../../ui/units";
 
