@@ -4,11 +4,14 @@ it waits for; and pieces of a placing, looked at after its count.
 
 from __future__ import annotations
 
+from types import SimpleNamespace
+
 import pytest
 from shapely.geometry import Polygon, box
 from sqlalchemy import update
 
 from tests.api.service import change_field, new_job, result_of, run_once
+from wedgecraft.api import job_line
 from wedgecraft.core.explain.steps import STEPS, step_states
 from wedgecraft.core.explain.waiting import waits_for, worst_of
 from wedgecraft.core.plan.pieces import pieces_of
@@ -103,6 +106,34 @@ def _as_placed(picture, design, state):
         assert abs(part.centroid.x - station["x_mm"]) < 200
     for k, part in enumerate(parts):
         assert all(part.intersection(other).area < 1 for other in parts[k + 1 :])
+
+
+def test_a_program_is_marked_only_when_that_of_every_setup_was_tried(
+    planner, database, monkeypatch
+):
+    """Two setups: with one accepted the job still waits; with both it can run; one that is wrong is
+    said whatever the other is.
+    """
+    job = new_job(planner)
+    run_once(database, job)
+    _listed(planner)  # the card is there
+    with database.session() as session:
+        run = jobs.newest_done(session, job["id"])
+        session.execute(update(Run).where(Run.id == run.id).values(card={**run.card, "setups": 2}))
+
+    def marked(*states):
+        steps = {
+            number: SimpleNamespace(step={"step": "program", "state": state, "why": "as tried"})
+            for number, state in enumerate(states, 1)
+        }
+        monkeypatch.setattr(job_line.programs, "tried", lambda *_: steps)
+        (line,) = _listed(planner)["jobs"]
+        return next(s["state"] for s in line["states"] if s["step"] == "program"), line["waits_for"]
+
+    assert marked("within") == ("not checked", "its program to be tried")
+    assert marked("within", "within")[0] == "within"
+    assert marked("over") == ("over", "program: as tried")
+    assert marked("within", "over")[0] == "over"
 
 
 def test_the_worst_setup_marks_a_step_and_the_first_thing_in_the_way_is_said():

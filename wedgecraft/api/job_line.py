@@ -46,8 +46,8 @@ def _states(session: Session, line: jobs.Line, card: Card | None) -> list[StepSt
         return changed()
     tried = programs.tried(session, line.job.id, line.run)
     states = [StepState.model_validate(item.step) for item in tried.values()]
-    if not states:
-        return card.states
+    if not states or (len(states) < card.setups and all(s.state == "within" for s in states)):
+        return card.states  # a setup whose program nobody tried is not answered by the others
     worst = next((item for item in states if item.state != "within"), states[0])
     return [worst if item.step == "program" else item for item in card.states]
 

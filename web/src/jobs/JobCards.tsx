@@ -4,11 +4,9 @@ import { Link } from "react-router";
 import type { JobList } from "../api/types";
 import { StateMark, STEPS } from "../ui/StateMark";
 import { LayoutPicture } from "./LayoutPicture";
+import { dayOf } from "../ui/words";
 
 type JobSummary = JobList["jobs"][number];
-
-const day = (at: string): string =>
-  new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
 
 export function JobCards({ jobs }: { jobs: JobSummary[] }) {
   return (
@@ -58,7 +56,7 @@ function Row({ job }: { job: JobSummary }) {
       </td>
       <td className="num mono count">{job.parts_per_cycle ?? <span className="quiet">–</span>}</td>
       <td className="num mono if-wide">{job.cycles ?? "–"}</td>
-      <td className="one-line if-wide">{job.due ? day(job.due) : <span className="quiet">none</span>}</td>
+      <td className="one-line if-wide">{job.due ? dayOf(job.due) : <span className="quiet">none</span>}</td>
       <td>
         <Steps job={job} />
       </td>

@@ -11,6 +11,7 @@ import { Finding } from "./Finding";
 import { JobCards } from "./JobCards";
 import { NewJob } from "./NewJob";
 import { useTitle } from "../ui/useTitle";
+import { dayOf } from "../ui/words";
 
 export function JobsPage({ me }: { me: Me }) {
   useTitle("Jobs");
@@ -88,9 +89,6 @@ export function JobsPage({ me }: { me: Me }) {
 
 type JobSummary = JobList["jobs"][number];
 
-const day = (at: string): string =>
-  new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
-
 function DeletedJobs({ jobs, mayPlan }: { jobs: JobSummary[]; mayPlan: boolean }) {
   return (
     <table className="lines jobs">
@@ -107,7 +105,7 @@ function DeletedJobs({ jobs, mayPlan }: { jobs: JobSummary[]; mayPlan: boolean }
           <tr key={job.id}>
             <td className="name">{job.name}</td>
             <td className="num mono">{job.quantity}</td>
-            <td>{job.deleted_at && day(job.deleted_at)}</td>
+            <td>{job.deleted_at && dayOf(job.deleted_at)}</td>
             {mayPlan && (
               <td>
                 <BringBack id={job.id} />

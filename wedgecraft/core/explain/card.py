@@ -26,7 +26,9 @@ def card_of(document: JobDocument, result: JobResult) -> Card:
         step_states(item.result, result.reasons, result.doubts, item.making)
         for item in result.setups
     ] or [step_states(None)]
-    return Card(picture=_picture(document, result), states=worst_of(setups))
+    return Card(
+        picture=_picture(document, result), states=worst_of(setups), setups=len(result.setups)
+    )
 
 
 def _picture(document: JobDocument, result: JobResult) -> Picture | None:

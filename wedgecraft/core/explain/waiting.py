@@ -14,10 +14,11 @@ _WORST = ("over", "close", "changed", "not checked", "within")
 
 
 class Card(Document):
-    """Of a planned job; ``states``: the worst of all setups, step by step."""
+    """Of a planned job; ``states``: the worst of all ``setups``, step by step."""
 
     picture: Picture | None
     states: list[StepState]
+    setups: int
 
 
 def worst_of(setups: Sequence[Sequence[StepState]]) -> list[StepState]:

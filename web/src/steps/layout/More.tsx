@@ -35,10 +35,8 @@ export function More({ placing, placeable }: { placing: Placing; placeable: bool
         }}
       />
       <Menu open={open} anchorEl={() => button.current as Element} onClose={close}>
-        {[
-          ...(placeable ? placedItems(placing, here.on?.block.faces ?? 1, close) : []),
-          ...fileItems(close, `/api/jobs/${job.id}/layout/file?setup=${String(here.number)}&units=${units}`),
-        ]}
+        {placeable && placedItems(placing, here.on?.block.faces ?? 1, close)}
+        <Files close={close} address={`/api/jobs/${job.id}/layout/file?setup=${String(here.number)}&units=${units}`} />
         <Item
           does={() => {
             close();
@@ -101,10 +99,6 @@ function placedItems(placing: Placing, faces: number, close: () => void) {
     )),
     <Divider key="rule" />,
   ];
-}
-
-function fileItems(close: () => void, address: string) {
-  return [<Files key="files" close={close} address={address} />];
 }
 
 function Files({ close, address }: { close: () => void; address: string }) {

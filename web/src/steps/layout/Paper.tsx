@@ -10,11 +10,15 @@ export function Paper({ design }: { design: Design }) {
   const several = (design.faces ?? []).length > 1;
   return (
     <section className="print-only paper-table">
-      {here.shown.held.map((held) => (
+      {here.shown.held.map((held, kind) => (
         <p key={held.at}>
-          <b>{held.name}</b>: {held.drive} at{" "}
-          <span className="mono">{withUnit(held.station.clamp.torque_nm, "N·m", 1)}</span>, clearance{" "}
-          <span className="mono">{withUnit(held.station.clearance_mm, "mm", 2)}</span>
+          <b>{held.name}</b>:{" "}
+          {(kind === 0 ? here.result?.hold : here.result?.others[kind - 1]?.hold)?.torque && (
+            <>
+              {held.drive} at <span className="mono">{withUnit(held.station.clamp.torque_nm, "N·m", 1)}</span>,{" "}
+            </>
+          )}
+          clearance <span className="mono">{withUnit(held.station.clearance_mm, "mm", 2)}</span>
         </p>
       ))}
       <table className="lines tight">
