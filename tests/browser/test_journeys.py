@@ -280,7 +280,7 @@ def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands,
     assert hands.count() == first
 
     # Every figure can be asked where it comes from.
-    hands.one("[data-limit=hold_factor]").click()
+    hands.one("[data-limit=hold_factor] .ask").click()
     hands.reads("[data-testid=where-from]", "preload at the toe", "Source:")
     hands.driver.switch_to.active_element.send_keys(Keys.ESCAPE)
 

@@ -20,12 +20,13 @@ function Row({ limit, figure }: { limit: Limit; figure: Figure | undefined }) {
   const { used, allowed, unit } = useAmounts(limit);
   const own = limit.set_by;
   const set = own && <Set of={limit} />;
+  const asks = own?.shows !== "used"; // where the amount is a field, the words beside it are asked
   return (
     <li className={`limit ${limit.state}`} title={says(`Allowed: ${limit.source}`)} data-limit={limit.id}>
       <div className="row">
-        <span className="grow">{limit.label}</span>
+        <span className="grow">{asks ? limit.label : <Ask figure={figure}>{limit.label}</Ask>}</span>
         <span className="mono amount">
-          {own?.shows === "used" ? set : <Ask figure={figure}>{used}</Ask>}
+          {asks ? <Ask figure={figure}>{used}</Ask> : set}
           {limit.unit !== "%" && (
             <>
               {limit.sense === "at least" ? ", needs " : " of "}
