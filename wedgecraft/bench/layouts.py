@@ -43,6 +43,21 @@ L_APPROACH = [
     (86, 52, 9, 5, 99),
 ]  # fmt: skip
 
+#: What unhurried recursion in five blocks, every cut at every length weighed, finds of the seeded
+#: boxes: two to eighty seconds for the larger ones.
+SEEDED = [
+    26, 80, 30, 44, 32, 21, 36, 63, 66, 34, 12, 119, 159, 55, 29, 56, 52, 10, 44, 62,
+    46, 32, 32, 36, 64, 46, 34, 19, 30, 101, 88, 12, 112, 45, 55, 60, 70, 47, 27, 32,
+    21, 48, 34, 15, 90, 47, 8, 51, 66, 64, 52, 27, 30, 179, 50, 52, 12, 40, 84, 66,
+    29, 82, 53, 95, 32, 116, 20, 30, 68, 53, 49, 60, 14, 42, 25, 30, 46, 38, 51, 18,
+    6, 16, 42, 31, 33, 160, 16, 27, 132, 36, 38, 75, 30, 28, 127, 34, 56, 19, 48, 58,
+    20, 28, 112, 24, 30, 96, 10, 54, 56, 48, 33, 65, 207, 112, 27, 28, 126, 14, 47, 36,
+    10, 26, 12, 19, 56, 17, 128, 84, 42, 24, 20, 35, 76, 12, 20, 42, 48, 15, 66, 67,
+    46, 65, 30, 89, 10, 16, 24, 40, 37, 100, 180, 55, 44, 32, 52, 124, 18, 96, 18, 30,
+    41, 61, 110, 8, 48, 72, 11, 153, 20, 59, 53, 142, 139, 119, 18, 21, 18, 30, 8, 25,
+    55, 49, 30, 54, 103, 141, 21, 61, 173, 36, 12, 26, 21, 42, 28, 45, 20, 48, 62, 56,
+]  # fmt: skip
+
 #: Best-known radius of n equal circles in the unit square; container over circle radius in a
 #: circle. Specht's tables, from memory.
 IN_SQUARE = {
@@ -112,6 +127,15 @@ def many_stations(width: float, depth: float) -> PlanRequest:
 def packing_of(request: PlanRequest) -> LayoutRequest:
     """The packing problem of a plan."""
     return layout_request(request, [ready(view) for view in views_of(request)])
+
+
+def seeded_boxes(seed: int) -> tuple[int, int, int, int]:
+    """A face and a box from a seed: width, depth, long, short; six to two hundred of them fit."""
+    rng = np.random.default_rng(seed)
+    long = int(rng.integers(4, 30))
+    short = int(rng.integers(max(2, long // 4), long))
+    width = int(rng.integers(3 * long, 9 * long))
+    return width, int(rng.integers(2 * long, 7 * long)), long, short
 
 
 def _round(radius: float, corners: int, middle: float = 0) -> list[tuple[float, float]]:

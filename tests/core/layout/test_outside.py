@@ -153,8 +153,8 @@ def test_double_lattices_reach_the_known_density(outer, density):
     problem = FaceProblem(request.faces[0], Geometry(request.kinds))
     area = Polygon(outer).area
     takes = []
-    for unit in regular._units(problem):
-        edges = regular.edges_of(regular._unit_nofit(problem, unit))
+    for unit in regular.units(problem):
+        edges = regular.edges_of(regular.unit_nofit(problem, unit))
         takes += [
             step.area / len(unit.members)
             for step in [*regular._level_steps(edges), *regular._tilted_steps(edges)]

@@ -20,7 +20,6 @@ from wedgecraft.bench.layouts import box_request
 from wedgecraft.core.ground.planar import turned
 from wedgecraft.core.layout import bound, exact, fill, regular
 from wedgecraft.core.layout.nofit import Geometry
-from wedgecraft.core.layout.recursive import BlockSearch
 from wedgecraft.core.layout.search import FaceProblem, Layout, compatible
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.records.layout import LayoutRequest, LayoutResult, Placement
@@ -140,22 +139,6 @@ def test_bounds_hold_with_keepouts_and_masks_against_whatever_was_found():
         result = layout(request)
         assert faults(request, result) == []
         assert result.count <= result.bound
-
-
-@settings(max_examples=60, deadline=None)
-@given(st.integers(1, 40), st.integers(1, 40), st.integers(2, 9), st.integers(1, 6))
-def test_blocks_are_disjoint_inside_and_as_many_as_counted(width, depth, long, short):
-    long, short = max(long, short), min(long, short)
-    search = BlockSearch(long, short, most_cuts=300)
-    boxes = search.boxes(width, depth)
-    assert len(boxes) == search.count(width, depth)
-    area = np.zeros((depth, width), dtype=int)
-    for x, y, is_turned in boxes:
-        w, d = (short, long) if is_turned else (long, short)
-        assert x + w <= width
-        assert y + d <= depth
-        area[y : y + d, x : x + w] += 1
-    assert area.max(initial=0) <= 1
 
 
 def test_cliques_cover_every_clash_and_join_only_what_clashes():

@@ -5,18 +5,20 @@ a finished search proves.
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
 import numpy as np
 import shapely
 
 from wedgecraft.core.layout import recursive
+from wedgecraft.core.layout.boxed import UNIT, Boxed, boxed, closed, face_of, nearly
+from wedgecraft.core.layout.nofit import TOUCH_MM
+from wedgecraft.core.layout.recursive import Size
+from wedgecraft.core.layout.regular import Unit
 from wedgecraft.core.layout.search import FaceProblem, Layout, Spot, compatible
 from wedgecraft.core.layout.skyline import MOST_SIDE, Box, SkylineSearch
 
-_MOST_UNITS = 400
-_MOST_CUTS = 10_000
 _SKYLINE_STEPS = 1_000_000
 #: Waste in units.
 _MOST_SPARE = 48
@@ -24,8 +26,8 @@ _MOST_SPARE = 48
 
 @dataclass(frozen=True)
 class WholeBoxes:
-    """The problem in whole units: a face of ``width`` x ``depth``, boxes of ``long`` x ``short``;
-    variants lying along X and upright.
+    """The problem in whole units of so many mm: a face of ``width`` x ``depth``, boxes of ``long``
+    x ``short``; stations lying along X and upright; ``exact`` when boxes are all there is.
     """
 
     width: int
@@ -33,45 +35,65 @@ class WholeBoxes:
     long: int
     short: int
     unit: float
-    lying: int
-    upright: int
+    lying: Boxed
+    upright: Boxed
     exact: bool
 
 
 def whole_boxes(problem: FaceProblem) -> WholeBoxes | None:
-    """Boxes round the stations in whole units, where one kind stands alone on a bare face;
-    ``exact`` when boxes are all there is.
+    """The boxes of the stations in whole units, where they are boxes for each other and nothing is
+    in their way.
     """
-    if len({variant.kind for variant in problem.variants}) != 1 or not problem.plain:
+    if len({variant.kind for variant in problem.variants}) != 1:
         return None
-    quarter = [
-        next((i for i, v in enumerate(problem.variants) if v.turn % 180 == turn), None)
-        for turn in (0, 90)
-    ]
-    kind = problem.geometry.kinds[problem.variants[0].kind]
-    if None in quarter or len(kind.layers) != 1 or kind.regions:
+    single = [Unit(((index, 0.0, 0.0),)) for index in range(len(problem.variants))]
+    chosen = [nearly(problem, single, turn)[:1] for turn in (0, 90)]
+    boxes = boxed(problem, [*chosen[0], *chosen[1]]) if all(chosen) else []
+    if len(boxes) != 2:
         return None
-    lying, upright = (index for index in quarter if index is not None)
-    left, low, right, high = problem.nofit(lying, lying).bounds
-    size = (right - left) / 2, (high - low) / 2
-    outline = shapely.Polygon(problem.face.outer)
-    x0, y0, x1, y1 = outline.bounds
-    gap = kind.clearance_mm
-    lengths = [*size, x1 - x0 + gap, y1 - y0 + gap]
-    unit = _common_unit(lengths)
-    w, d, width, depth = (int((value + 1e-3) / unit) for value in lengths)
-    if max(width, depth) > _MOST_UNITS or min(w, d) < 1:
+    one, other = (item.size() for item in boxes)
+    wide, deep, corner = face_of(boxes)
+    if (one.width, one.depth) != (other.depth, other.width) or any(
+        closed(item, corner) for item in boxes
+    ):
         return None
-    body = shapely.Polygon(kind.layers[0].outer)
-    exact = all(
-        abs(shape.area - shapely.box(*shape.bounds).area) < 1e-9 * shape.area
-        for shape in (body, outline)
+    unit = math.gcd(one.width, one.depth)
+    width, depth = wide // unit, deep // unit
+    if max(width, depth) > MOST_SIDE:
+        return None
+    lying, upright = boxes if one.width >= one.depth else boxes[::-1]
+    size = lying.size()
+    exact = _all_there_is(problem, single, boxes)
+    return WholeBoxes(
+        width, depth, size.width // unit, size.depth // unit, unit * UNIT, lying, upright, exact
     )
-    sides = np.ptp(np.array(kind.layers[0].outer), axis=0) + gap
-    exact = exact and bool(np.abs(sides * 100 - np.round(sides * 100)).max() < 1e-6)
-    if w < d:
-        lying, upright = upright, lying
-    return WholeBoxes(width, depth, max(w, d), min(w, d), unit, lying, upright, exact)
+
+
+def _all_there_is(problem: FaceProblem, single: Sequence[Unit], boxes: Sequence[Boxed]) -> bool:
+    """Are all stations, at all turns, the same boxes on the same face, and keep off as such only?
+    Their sides are whole hundredths: a bound from rounded ones would be none.
+    """
+    everyone = boxed(problem, single)
+    sizes = {item.size() for item in boxes}
+    if any(side % 100 for size in sizes for side in (size.width, size.depth)):
+        return False
+    wide, deep, _ = face_of(boxes)
+    outline = shapely.Polygon(problem.face.outer)
+    if outline.area < (1 - 1e-9) * outline.envelope.area:
+        return False
+    for item in everyone:
+        own_wide, own_deep, _ = face_of([item])
+        if item.size() not in sizes or (own_wide, own_deep) != (wide, deep):
+            return False
+    for one in everyone:
+        for other in everyone:
+            region = problem.nofit(one.unit.members[0][0], other.unit.members[0][0])
+            ends = np.concatenate([one.low - other.high, one.high - other.low])
+            if region.area < (1 - 1e-9) * region.envelope.area or bool(
+                np.abs(np.abs(region.bounds - ends) - TOUCH_MM).max() > 1e-6
+            ):
+                return False
+    return True
 
 
 def settles(problem: FaceProblem) -> bool:
@@ -79,7 +101,7 @@ def settles(problem: FaceProblem) -> bool:
     have nothing to add.
     """
     whole = whole_boxes(problem)
-    return whole is not None and whole.exact and max(whole.width, whole.depth) <= MOST_SIDE
+    return whole is not None and whole.exact
 
 
 def packed(problem: FaceProblem, limit: int) -> tuple[list[Layout], int]:
@@ -87,13 +109,11 @@ def packed(problem: FaceProblem, limit: int) -> tuple[list[Layout], int]:
     whole = whole_boxes(problem)
     if whole is None:
         return [], limit
-    search = None
-    if max(whole.width, whole.depth) <= MOST_SIDE:
-        search = SkylineSearch(whole.width, whole.depth, whole.long, whole.short)
-        limit = min(limit, search.most()) if whole.exact else limit
-    blocks: list[Box] | None = None
+    search = SkylineSearch(whole.width, whole.depth, whole.long, whole.short)
+    limit = min(limit, search.most()) if whole.exact else limit
+    blocks = _blocks(whole)
     target = limit
-    while search is not None and (blocks is None or target > len(blocks)):
+    while target > len(blocks):
         # Above this waste the search has nothing to steer by, and more boxes are only harder.
         if whole.width * whole.depth - target * whole.long * whole.short <= _MOST_SPARE:
             dense = search.boxes(target, _SKYLINE_STEPS)
@@ -102,35 +122,19 @@ def packed(problem: FaceProblem, limit: int) -> tuple[list[Layout], int]:
             if search.exhausted and whole.exact and target == limit:
                 limit -= 1
         target -= 1
-        # Blocks are quick, but the first target is mostly met without them.
-        blocks = blocks if blocks is not None else _blocks(whole)
-    return [
-        _placed(
-            problem, whole, "blocks of turned boxes", _blocks(whole) if blocks is None else blocks
-        )
-    ], limit
+    return [_placed(problem, whole, "blocks of turned boxes", blocks)], limit
 
 
 def _blocks(whole: WholeBoxes) -> list[Box]:
-    return recursive.BlockSearch(whole.long, whole.short, _MOST_CUTS).boxes(
-        whole.width, whole.depth
-    )
+    sizes = [Size(whole.long, whole.short), Size(whole.short, whole.long)]
+    return [(x, y, size == 1) for x, y, size in recursive.packed(whole.width, whole.depth, sizes)]
 
 
 def _placed(problem: FaceProblem, whole: WholeBoxes, name: str, boxes: list[Box]) -> Layout:
-    x0, y0, _, _ = shapely.Polygon(problem.face.outer).bounds
+    _, _, corner = face_of([whole.lying, whole.upright])
     spots: list[Spot] = []
     for x, y, turned in boxes:
-        index = whole.upright if turned else whole.lying
-        body = problem.geometry.body(problem.variants[index]).bounds
-        spots.append((index, x0 + x * whole.unit - body[0], y0 + y * whole.unit - body[1]))
+        item = whole.upright if turned else whole.lying
+        at = corner + np.array([x, y]) * whole.unit - item.low
+        spots.append((item.unit.members[0][0], float(at[0]), float(at[1])))
     return Layout(name, tuple(compatible(problem, spots)))
-
-
-def _common_unit(lengths: list[float]) -> float:
-    """Largest unit of which the two box sides are whole numbers, to a hundredth of a millimetre."""
-    sides = [Fraction(round(value * 100), 100) for value in lengths[:2]]
-    top = math.gcd(
-        sides[0].numerator * sides[1].denominator, sides[1].numerator * sides[0].denominator
-    )
-    return top / (sides[0].denominator * sides[1].denominator)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 import shapely
 
-from wedgecraft.core.layout import bound, boxes, exact, fill, regular, renew, rounds
+from wedgecraft.core.layout import bound, boxed, boxes, exact, fill, regular, renew, rounds
 from wedgecraft.core.layout.search import FaceProblem, Layout, best
 
 _DIGITS = 4
@@ -85,6 +85,10 @@ def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
     if boxes.settles(problem):
         return
     yield lambda limit, tried, top: (regular.lattices(problem, limit, tilted=False), limit)
+    yield lambda limit, tried, top: (
+        list(boxed.packings(problem, effort, len(top.spots), limit)),
+        limit,
+    )
     yield lambda limit, tried, top: (fill.fills(problem, [everything], _runs(problem, top)), limit)
     yield lambda limit, tried, top: (regular.lattices(problem, limit, tilted=True), limit)
     yield lambda limit, tried, top: (_topped_up(problem, tried, _runs(problem, top) // 4), limit)

@@ -94,13 +94,13 @@ def lattices(problem: FaceProblem, limit: int | None = None, tilted: bool = Fals
     Rows run along X; ``tilted``: in the direction of any corner of what a unit keeps off, for the
     tightest fit.
     """
-    units = _units(problem)
-    units = units[: len(problem.variants) + _TILTED_UNITS] if tilted else units
+    every = units(problem)
+    every = every[: len(problem.variants) + _TILTED_UNITS] if tilted else every
     steps = _tilted_steps if tilted else _level_steps
     plans = [
         (step.area / len(unit.members), unit, step)
-        for unit in units
-        for step in steps(edges_of(_unit_nofit(problem, unit)))
+        for unit in every
+        for step in steps(edges_of(unit_nofit(problem, unit)))
     ]
     # The face each station takes says nearly all: lay the tightest, and the simplest of every turn.
     plans.sort(key=lambda plan: (round(plan[0], 3), len(plan[1].members)))
@@ -119,8 +119,9 @@ def lattices(problem: FaceProblem, limit: int | None = None, tilted: bool = Fals
     return found
 
 
-def _units(problem: FaceProblem) -> list[Unit]:
-    units = [Unit(((index, 0.0, 0.0),)) for index in range(len(problem.variants))]
+def units(problem: FaceProblem) -> list[Unit]:
+    """Every station by itself, and pairs half turned to one another that touch."""
+    found = [Unit(((index, 0.0, 0.0),)) for index in range(len(problem.variants))]
     for first, variant in enumerate(problem.variants):
         for second, other in enumerate(problem.variants):
             if (
@@ -129,11 +130,11 @@ def _units(problem: FaceProblem) -> list[Unit]:
                 or variant.turn >= 180
             ):
                 continue
-            units += [
+            found += [
                 Unit(((first, 0.0, 0.0), (second, dx, dy)))
                 for dx, dy in _touching(problem, first, second)
             ]
-    return units
+    return found
 
 
 def _touching(problem: FaceProblem, first: int, second: int) -> list[tuple[float, float]]:
@@ -173,7 +174,8 @@ def _touching(problem: FaceProblem, first: int, second: int) -> list[tuple[float
     return chosen
 
 
-def _unit_nofit(problem: FaceProblem, unit: Unit) -> Area:
+def unit_nofit(problem: FaceProblem, unit: Unit) -> Area:
+    """What a unit keeps another of its like off."""
     regions = []
     for a, ax, ay in unit.members:
         for b, bx, by in unit.members:
