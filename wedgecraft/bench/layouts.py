@@ -124,6 +124,48 @@ def many_stations(width: float, depth: float) -> PlanRequest:
     return PlanRequest.model_validate(request)
 
 
+#: What holds the parts of the seeded plans, each with stops, sweeps and wrenches of its own.
+HELD_BY = ("vacuum", "edge clamp", "dovetail", "pull stud")
+
+
+def seeded_plan(seed: int) -> PlanRequest:
+    """A plan with stations from a seed: a box (even seeds) or a round (odd ones), held in one of
+    four ways, on a plate with its screws and sometimes more, the tolerance tight or not.
+    """
+    rng = np.random.default_rng(7000 + seed)
+    wide, deep = sorted((float(v) for v in rng.integers(26, 90, 2)), reverse=True)
+    shape = (
+        {"kind": "round", "diameter_mm": wide}
+        if seed % 2
+        else {"kind": "rectangle", "width_mm": wide, "depth_mm": deep}
+    )
+    across = wide if seed % 2 else deep
+    width, depth = (float(round(60 + side * rng.uniform(3, 7) + 60)) for side in (wide, across))
+    request = starting_request(f"seeded {seed}", 10_000).model_dump()
+    part = request["parts"][0]
+    part["outline"] = {"shape": shape}
+    part["height_mm"] = float(rng.integers(26, 50))
+    part["features"][0] |= {
+        "x_mm": wide / 2,
+        "y_mm": across / 2,
+        "tolerance_mm": float(rng.choice([0.06, 0.1, 0.2])),
+    }
+    held = HELD_BY[seed // 2 % len(HELD_BY)]
+    if held != "edge clamp":
+        request["station"]["element"] = {"kind": held}
+    request["station"]["clearance_mm"] = float(rng.choice([2, 3, 5]))
+    screws = [
+        {"x_mm": x, "y_mm": y, "width_mm": 18}
+        for x in (20.0, width - 20)
+        for y in (20.0, depth - 20)
+    ]
+    if seed % 3 == 0:
+        screws.append({"x_mm": width / 2, "y_mm": depth / 2, "width_mm": 20})
+    request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": screws}
+    request["machine"] |= {"travel_x_mm": 1600, "travel_y_mm": 1200, "table_load_kg": 2000}
+    return PlanRequest.model_validate(request)
+
+
 def packing_of(request: PlanRequest) -> LayoutRequest:
     """The packing problem of a plan."""
     return layout_request(request, [ready(view) for view in views_of(request)])

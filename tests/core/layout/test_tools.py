@@ -155,7 +155,10 @@ def test_every_bound_stays_above_what_much_more_effort_finds(index):
         found, limit, hand = one.fill_face(problem, 1.0)
         assert len(hand.spots) <= len(found.spots) <= limit
         assert len(found.spots) <= min(
-            bound._by_area(problem), bound._by_boxes(problem), bound.at_a_glance(problem)
+            bound._by_area(problem),
+            bound._by_boxes(problem),
+            bound._by_halves(problem),
+            bound.at_a_glance(problem),
         )
         plain, _, _ = one.fill_regularly(problem, 1.0)
         assert len(hand.spots) <= len(plain.spots) <= len(found.spots)

@@ -1,7 +1,11 @@
 """Upper bounds: what no layout on the face can exceed. The smallest of several, each proven by
 itself.
 
-Area: bodies grown by half the gap are disjoint and lie in what bodies can reach. Boxes: where
+Area: bodies grown by half the gap are disjoint and lie in what bodies can reach; so is half of what
+two stations keep each other off, where that is convex. Centres: points of a convex region at least
+so far apart are no more than its area over that of a hexagon's cell, and half its rim over the
+distance, and one (Oler, "An inequality in the geometry of numbers", Acta Mathematica 105, 1961;
+Groemer, "Ueber die Einlagerung von Kreisen in einen konvexen Bereich", 1960). Boxes: where
 centres keep off each other by at least a box, count grid points; each box covers a least number of
 them, none is covered twice (a dual feasible function in the sense of Fekete and Schepers, "A
 general framework for bounds for higher-dimensional orthogonal packing problems", 2004).
@@ -30,13 +34,16 @@ from wedgecraft.core.layout.search import Array, FaceProblem
 
 _SLACK = 1e-6
 _MOST_CORNERS = 32
+_NONE = 10**9
+_MOST_ROOM_CORNERS = 300
+Point = tuple[float, float]
 
 
 def upper_bound(problem: FaceProblem) -> int:
     """No layout on this face holds more stations than this."""
     if not problem.variants:
         return 0
-    return max(1, min(_by_area(problem), _by_boxes(problem)))
+    return max(1, min(_by_area(problem), _by_boxes(problem), _by_halves(problem)))
 
 
 def at_a_glance(problem: FaceProblem) -> int:
@@ -127,6 +134,125 @@ def _cores(problem: FaceProblem) -> list[Area]:
     ]
 
 
+def _by_halves(problem: FaceProblem) -> int:
+    """Of one kind, about each of two middles: half of what stations keep each other off, whatever
+    their turns, is disjoint from another's; and their middles are some way apart.
+    """
+    if len({variant.kind for variant in problem.variants}) != 1:
+        return _NONE
+    best = _NONE
+    for middle in _middles(problem):
+        region = _kept_off(problem, middle)
+        if region is None:
+            continue
+        half = shapely.transform(region, lambda corners: corners / 2)
+        shapes = [
+            moved(turned_area(half, variant.turn), turned(np.array(middle), variant.turn))
+            for variant in problem.variants
+        ]
+        best = min(best, _area_bound(problem, shapes), _by_centres(problem, middle, region))
+    return best
+
+
+def _by_centres(problem: FaceProblem, middle: Point, region: Area) -> int:
+    """Oler's inequality: middles are as far apart as the largest disc in the region says."""
+    hull = shapely.union_all(
+        [
+            moved(room, turned(np.array(middle), variant.turn))
+            for room, variant in zip(problem.rooms, problem.variants, strict=True)
+        ]
+    ).convex_hull
+    inner = shapely.intersection(region, turned_area(region, 90)) if _quarters(problem) else region
+    apart = float(shapely.distance(inner.boundary, shapely.Point(0, 0))) - 4 * TOUCH_MM
+    if apart <= 0:
+        return _NONE
+    cell = math.sqrt(3) / 2 * apart**2
+    return math.floor(hull.area / cell + hull.length / (2 * apart) + 1 + _SLACK)
+
+
+def _quarters(problem: FaceProblem) -> bool:
+    return len({variant.turn % 180 for variant in problem.variants}) > 1
+
+
+def _kept_off(problem: FaceProblem, middle: Point) -> Area | None:
+    """A convex region, the same when turned half round, in which no other's middle lies about a
+    station at turn 0 whatever its own turn; one at a quarter turn keeps it off turned.
+    """
+    about = np.array(middle)
+    regions = [
+        (turn, moved(region, turned(about, turn) - about)) for turn, region in _relative(problem)
+    ]
+    level, quarter = (
+        [turned_area(r, k) for turn, r in regions if (turn % 180 > 0) == aside for k in turns]
+        for aside, turns in ((False, (0, 180)), (True, (0, 90, 180, 270)))
+    )
+    region = _convex(shapely.intersection_all(level))
+    if region is None or not quarter:
+        return region
+    both = shapely.intersection_all(quarter)
+    shapely.prepare(both)
+
+    def apart(share: float) -> bool:
+        half = shapely.transform(region, lambda corners: corners * share / 2)
+        return bool(both.covers(_difference(half, turned_area(half, 90))))
+
+    low, high = 0.0, 1.0
+    if not apart(high):
+        for _ in range(8):
+            middle_share = (low + high) / 2
+            low, high = (middle_share, high) if apart(middle_share) else (low, middle_share)
+        high = low
+    return shapely.transform(region, lambda corners: corners * high) if high else None
+
+
+def _convex(region: shapely.Geometry) -> Area | None:
+    """What is left of a region about its middle when every hollow corner is cut off across."""
+    origin = shapely.Point(0, 0)
+    parts = [part for part in shapely.get_parts(region) if part.contains(origin)]
+    if not parts:
+        return None
+    found: Area = parts[0]
+    far = 4 * float(np.abs(found.bounds).max())
+    loops = [found.exterior, *found.interiors]
+    for loop in loops:
+        corners = shapely.get_coordinates(loop)[:-1]
+        before, after = (
+            corners - np.roll(corners, 1, axis=0),
+            np.roll(corners, -1, axis=0) - corners,
+        )
+        bends = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+        hollow = corners[bends * (1 if shapely.is_ccw(loop) == (loop is loops[0]) else -1) < -1e-9]
+        for corner in hollow:
+            out = corner / max(1e-9, float(np.hypot(*corner)))
+            along = np.array([-out[1], out[0]]) * far
+            near, back = corner, -out * far
+            kept = shapely.Polygon([near + along, near - along, back - along, back + along])
+            found = next(
+                (
+                    part
+                    for part in shapely.get_parts(shapely.intersection(found, kept))
+                    if part.contains(origin)
+                ),
+                shapely.Polygon(),
+            )
+    if found.is_empty or found.interiors or found.area < 0.98 * found.convex_hull.area:
+        return None
+    # A hair of hollow that rounding leaves: shrunk until its hull lies in what was there.
+    hull = found.convex_hull
+    shrunk = shapely.transform(hull, lambda corners: corners * (1 - 1e-6))
+    return shrunk if found.covers(shrunk) else None
+
+
+def _middles(problem: FaceProblem) -> list[Point]:
+    """The middles of the station's box and of its part's, in its own frame."""
+    first = problem.variants[0]
+    body = turned_area(problem.geometry.body(first), -first.turn)
+    found = {
+        tuple(np.round(shape.envelope.centroid.coords[0], 6)) for shape in (body, _part_of(problem))
+    }
+    return [(float(x), float(y)) for x, y in sorted(found)]
+
+
 def _part_of(problem: FaceProblem) -> Area:
     """The hull of the largest body of the kind, in its own frame."""
     kind = problem.geometry.kinds[problem.variants[0].kind]
@@ -165,19 +291,15 @@ def _difference(first: Area, second: Area) -> Area:
 def _by_boxes(problem: FaceProblem) -> int:
     """Try boxes of several proportions; each that fits inside all no-fit regions gives a bound."""
     if len({variant.kind for variant in problem.variants}) != 1:
-        return 10**9
+        return _NONE
     relative, geometry = _relative(problem), problem.geometry
     own = geometry.nofit(problem.variants[0], problem.variants[0]).bounds
     wide, deep = (own[2] - own[0]) / 2, (own[3] - own[1]) / 2
     if problem.variants[0].turn % 180:
         wide, deep = deep, wide
     upright = [variant.turn % 180 == 90 for variant in problem.variants]
-    best = 10**9
-    body = turned_area(geometry.body(problem.variants[0]), -problem.variants[0].turn)
-    middles = {
-        tuple(np.round(shape.envelope.centroid.coords[0], 6)) for shape in (body, _part_of(problem))
-    }
-    for middle in sorted(middles):
+    best = _NONE
+    for middle in _middles(problem):
         centres = [turned(np.array(middle), variant.turn) for variant in problem.variants]
         shifted = [
             (turn, moved(region, turned(np.array(middle), turn) - np.array(middle)))
@@ -217,18 +339,27 @@ def _apart(regions: list[tuple[int, Area]], wide: float, deep: float) -> bool:
     return True
 
 
+def _swept(room: Area, w: float, d: float) -> Area:
+    """What boxes with their middle in a room can cover; of rooms with very many corners, and of
+    what lies near curves, a little more.
+    """
+    half = np.array([[-w, -d], [w, -d], [w, d], [-w, d]]) / 2
+    simple = shapely.simplify(room.buffer(0.05, join_style="mitre"), 0.05)
+    if shapely.count_coordinates(simple) > _MOST_ROOM_CORNERS or not simple.covers(room):
+        simple = room.envelope
+    pieces = [
+        shapely.get_coordinates(t.exterior)[:-1]
+        for t in shapely.constrained_delaunay_triangles(simple).geoms
+    ]
+    return minkowski(pieces, [half])
+
+
 def _points_bound(
     problem: FaceProblem, centres: list[Array], boxes: list[tuple[float, float]], best: int
 ) -> int:
     covers = []
     for room, centre, (w, d) in zip(problem.rooms, centres, boxes, strict=True):
-        moved_room = moved(room, centre)
-        # Only the bounding box of each part of the room: a superset is on the safe side and cheap.
-        parts = getattr(moved_room, "geoms", [moved_room])
-        covers += [
-            box(p.bounds[0] - w / 2, p.bounds[1] - d / 2, p.bounds[2] + w / 2, p.bounds[3] + d / 2)
-            for p in parts
-        ]
+        covers.append(_swept(moved(room, centre), w, d))
     cover = shapely.union_all(covers)
     left, low, right, high = cover.bounds
     edges_x = {w for w, _ in boxes}
