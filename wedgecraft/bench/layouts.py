@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.layout.skyline import ready as compiled
+from wedgecraft.core.layout import recursive, skyline
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.packing import layout_request
@@ -248,7 +248,8 @@ def lines(thorough: bool = False) -> Iterator[str]:
     """The table, line by line; ``thorough``: beside the outlines what twenty times the effort would
     find.
     """
-    compiled()
+    skyline.ready()
+    recursive.ready()
     layout(box_request(9, 7, 3, 2))
     yield HEADINGS
     total = [0, 0, 0.0]

@@ -43,7 +43,18 @@ def upper_bound(problem: FaceProblem) -> int:
     """No layout on this face holds more stations than this."""
     if not problem.variants:
         return 0
-    return max(1, min(_by_area(problem), _by_boxes(problem), _by_halves(problem)))
+    known = _KNOWN.get(problem.content)
+    if known is None:
+        known = max(1, min(_by_area(problem), _by_boxes(problem), _by_halves(problem)))
+        if len(_KNOWN) > _MOST_KNOWN:
+            _KNOWN.clear()
+        _KNOWN[problem.content] = known
+    return known
+
+
+#: Bounds by what they follow from.
+_KNOWN: dict[str, int] = {}
+_MOST_KNOWN = 200
 
 
 def at_a_glance(problem: FaceProblem) -> int:

@@ -47,7 +47,7 @@ class Boxed:
         return Size(_whole(wide), _whole(deep), len(self.unit.members))
 
 
-def packings(problem: FaceProblem, effort: float, known: int, limit: int) -> Iterator[Layout]:
+def packings(problem: FaceProblem, known: int, limit: int) -> Iterator[Layout]:
     """Packings in blocks, best choice of boxes first; nothing where one kind is not alone, or
     stations are far from boxes for each other.
 
@@ -68,8 +68,8 @@ def packings(problem: FaceProblem, effort: float, known: int, limit: int) -> Ite
         if free >= known:
             found.append((-free, number, boxes))
     found.sort(key=lambda item: item[:2])
-    for _, _, boxes in found[: _THOROUGH if effort > 0 else 1]:
-        layout = _laid(problem, boxes, known, effort > 0)
+    for _, _, boxes in found[:_THOROUGH]:
+        layout = _laid(problem, boxes, known)
         known = max(known, len(layout.spots))
         yield layout
         if known >= limit:
@@ -198,7 +198,7 @@ def _whole(length: float) -> int:
     return max(1, round(length / UNIT))
 
 
-def _laid(problem: FaceProblem, boxes: Sequence[Boxed], known: int, thorough: bool) -> Layout:
+def _laid(problem: FaceProblem, boxes: Sequence[Boxed], known: int) -> Layout:
     wide, deep, corner = face_of(boxes)
     sizes = [item.size() for item in boxes]
     shut = [closed(item, corner) for item in boxes]
@@ -209,12 +209,7 @@ def _laid(problem: FaceProblem, boxes: Sequence[Boxed], known: int, thorough: bo
         for of in shut
     ]
     placed = recursive.packed(
-        wide // coarse,
-        deep // coarse,
-        _coarsened(sizes, coarse),
-        known if bare else 0,
-        shut,
-        thorough,
+        wide // coarse, deep // coarse, _coarsened(sizes, coarse), known if bare else 0, shut
     )
     spots: list[Spot] = []
     for x, y, size in placed:

@@ -114,7 +114,7 @@ def share(
         patterns[key] = [*by_hand[key], *(found for found, _, _ in item.alone.values())]
     limit = _bound(fixtures, needs)
     best = _told(fixtures, _chosen(fixtures, patterns, needs), limit, hand_sets, tell)
-    for source in (_by_turns, _by_filled_rows) if filled is one.fill_face else ():
+    for source in (_by_turns, _by_filled_rows) if filled is not one.fill_regularly else ():
         if _sets(fixtures, best.layouts, needs) >= limit:
             break
         for key, item in enumerate(fixtures):

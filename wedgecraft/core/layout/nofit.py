@@ -131,7 +131,10 @@ class Geometry:
     one, what no layout can exceed from the other.
     """
 
-    def __init__(self, kinds: Sequence[StationKind], smaller: bool = False) -> None:
+    def __init__(
+        self, kinds: Sequence[StationKind], smaller: bool = False, like: Geometry | None = None
+    ) -> None:
+        """``like``: one of kinds that differ in their turns only; what it knows is shared."""
         self.kinds = kinds
         self.variants = [
             Variant(index, turn)
@@ -139,6 +142,11 @@ class Geometry:
             for turn in sorted(set(kind.turns))
         ]
         self._smaller = smaller
+        self.nofit = lru_cache(maxsize=None)(self._nofit)
+        self._like = like
+        if like is not None:
+            self._share(like)
+            return
         self.curved = any(
             outlines.is_curved(layer.outer) for kind in kinds for layer in kind.layers
         )
@@ -159,9 +167,13 @@ class Geometry:
             for layers in self._layers
         ]
         self._bodies = [self._body_pieces(kind) for kind in range(len(kinds))]
-        self.nofit = lru_cache(maxsize=None)(self._nofit)
         self._rooms: dict[tuple[str, Variant], Area] = {}
         self._base = lru_cache(maxsize=None)(self._nofit_untuned)
+
+    def _share(self, like: Geometry) -> None:
+        self.curved, self._layers, self._pieces = like.curved, like._layers, like._pieces
+        self.bodies, self._bodies = like.bodies, like._bodies
+        self._rooms, self._base = like._rooms, like._base
 
     def _body_pieces(self, kind: int) -> list[Array]:
         """The fewer of the bodies' own pieces and those of all bodies in one: of an outline that
@@ -183,10 +195,18 @@ class Geometry:
         """The same from within; where the stations' outlines are as they were given, only keep-outs
         differ.
         """
+        if self._like is not None:
+            return Geometry(self.kinds, smaller=True, like=self._like.least)
         found = Geometry(self.kinds, smaller=True)
         if not self.curved:
             found._base = self._base
         return found
+
+    @cached_property
+    def content(self) -> str:
+        """What the regions follow from."""
+        kinds = " ".join(kind.model_dump_json(exclude={"name"}) for kind in self.kinds)
+        return f"{self._smaller} {kinds}"
 
     def body(self, variant: Variant) -> Area:
         return turned_area(self.bodies[variant.kind], variant.turn)
@@ -281,9 +301,22 @@ def geometry_of(kinds: Sequence[StationKind]) -> Geometry:
     asked = list(kinds)
     found = next((geometry for known, geometry in list(_RECENT) if known == asked), None)
     if found is None:
-        found = Geometry(asked)
+        shapes = [_whatever_turn(kind) for kind in asked]
+        like = next(
+            (
+                geometry
+                for known, geometry in list(_RECENT)
+                if [_whatever_turn(kind) for kind in known] == shapes
+            ),
+            None,
+        )
+        found = Geometry(asked, like=like)
         _RECENT.append((asked, found))
     return found
+
+
+def _whatever_turn(kind: StationKind) -> StationKind:
+    return kind.model_copy(update={"turns": []})
 
 
 _RECENT: deque[tuple[list[StationKind], Geometry]] = deque(maxlen=8)

@@ -5,6 +5,7 @@ as it is found.
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from collections.abc import Callable, Iterator, Sequence
 
 import shapely
@@ -32,11 +33,55 @@ def fill_face(
 
     ``tell`` gets each better layout, with the bound, at once.
     """
+    key = f"{effort} {most} {problem.content}"
+    if key in _SOLVED:
+        _SOLVED.move_to_end(key)
+        told, answer = _SOLVED[key]
+        if tell:
+            for found in told:
+                tell(*found)
+        return answer
+    told = []
+
+    def and_kept(found: Layout, limit: int) -> None:
+        told.append((found, limit))
+        if tell:
+            tell(found, limit)
+
+    answer = _filled(problem, effort, and_kept, most, bound.upper_bound)
+    _SOLVED[key] = (told, answer)
+    if len(_SOLVED) > _MOST_SOLVED:
+        _SOLVED.popitem(last=False)
+    return answer
+
+
+#: Faces that were filled, by their content, with all that was told on the way: a search over forms
+#: never solves the same one twice.
+_SOLVED: OrderedDict[str, tuple[list[tuple[Layout, int]], tuple[Layout, int, Layout]]] = (
+    OrderedDict()
+)
+_MOST_SOLVED = 64
+
+
+def fill_unbounded(
+    problem: FaceProblem, effort: float, tell: Told | None = None, most: int = 10**6
+) -> tuple[Layout, int, Layout]:
+    """As ``fill_face`` for those who know a bound already: theirs is only what a glance says."""
+    return _filled(problem, effort, tell, most, bound.at_a_glance)
+
+
+def _filled(
+    problem: FaceProblem,
+    effort: float,
+    tell: Told | None,
+    most: int,
+    bounded: Callable[[FaceProblem], int],
+) -> tuple[Layout, int, Layout]:
     hand = first(regular.hand_grid(problem), most)
     incumbent = hand
     if tell and hand.spots:
         tell(hand, min(most, bound.at_a_glance(problem.least)))
-    limit = min(most, bound.upper_bound(problem.least))
+    limit = min(most, bounded(problem.least))
     if len(hand.spots) >= limit:
         return hand, len(hand.spots), hand
 
@@ -85,10 +130,11 @@ def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
     if boxes.settles(problem):
         return
     yield lambda limit, tried, top: (regular.lattices(problem, limit, tilted=False), limit)
-    yield lambda limit, tried, top: (
-        list(boxed.packings(problem, effort, len(top.spots), limit)),
-        limit,
-    )
+    if effort > 0:
+        yield lambda limit, tried, top: (
+            list(boxed.packings(problem, len(top.spots), limit)),
+            limit,
+        )
     yield lambda limit, tried, top: (fill.fills(problem, [everything], _runs(problem, top)), limit)
     yield lambda limit, tried, top: (regular.lattices(problem, limit, tilted=True), limit)
     yield lambda limit, tried, top: (_topped_up(problem, tried, _runs(problem, top) // 4), limit)

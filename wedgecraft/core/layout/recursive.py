@@ -46,16 +46,15 @@ def packed(
     sizes: Sequence[Size],
     known: int = 0,
     closed: Sequence[Sequence[Closed]] = (),
-    thorough: bool = True,
 ) -> list[Placed]:
     """The most stations found in blocks of these boxes; with ``known``, whatever cannot hold more
     than that is left out. ``closed``: for each size, where its lower left corner may not lie
-    (edges may); not ``thorough``: blocks are only cut in two where nothing is closed.
+    (edges may).
 
     >>> len(packed(40, 25, [Size(7, 3), Size(3, 7)]))
     47
     """
-    table = _Blocks(width, depth, sizes, known, _WORK if thorough else 0)
+    table = _Blocks(width, depth, sizes, known, _WORK)
     if not any(closed):
         return table.boxes(width, depth)
     return _Places(width, depth, sizes, closed, table).boxes()
@@ -64,6 +63,11 @@ def packed(
 def most(width: int, depth: int, sizes: Sequence[Size]) -> int:
     """How many stations blocks cut in two hold: at once."""
     return int(_Blocks(width, depth, sizes, 0, 0).counts[-1, -1])
+
+
+def ready() -> None:
+    """Have the tables compiled before someone waits for them."""
+    packed(9, 7, [Size(3, 2), Size(2, 3)], closed=[[(2, 2, 4, 4)], []])
 
 
 class _Blocks:
@@ -217,22 +221,22 @@ class _Places:
 
 def _places(length: int, sums: _Ints, closed: Sequence[tuple[int, int, int]]) -> _Ints:
     """Where cuts are tried: at the edges of what is closed, and at lengths that boxes can fill from
-    either end, spread evenly where they are too many.
+    either end; spread evenly where they are too many.
     """
-    edges = {0, length}
-    for low, high, side in closed:
-        edges |= {min(max(at, 0), length) for at in (low + side, high)}
-    kept = sorted(edges)
-    others = np.unique(np.concatenate([sums, length - sums]))
-    others = others[(others > 0) & (others < length) & ~np.isin(others, kept)]
-    room = max(0, _MOST_PLACES - len(kept))
-    if len(others) > room:
-        others = (
-            others[np.unique(np.linspace(0, len(others) - 1, room).round().astype(int))]
-            if room
-            else others[:0]
-        )
-    return np.unique(np.concatenate([np.array(kept, dtype=np.int64), others]))
+    ends = np.array([0, length], dtype=np.int64)
+    edges = np.array(
+        [at for low, high, side in closed for at in (low + side, high) if 0 < at < length],
+        dtype=np.int64,
+    )
+    kept = np.union1d(ends, _spread(np.setdiff1d(edges, ends), 2 * _MOST_PLACES // 3))
+    others = np.setdiff1d(np.concatenate([sums, length - sums]), kept)
+    return np.union1d(kept, _spread(others, _MOST_PLACES - len(kept)))
+
+
+def _spread(places: _Ints, most: int) -> _Ints:
+    if len(places) <= most:
+        return places
+    return places[np.unique(np.linspace(0, len(places) - 1, max(0, most)).round().astype(int))]
 
 
 def _grid(left: int, low: int, width: int, depth: int, w: int, d: int, size: int) -> list[Placed]:

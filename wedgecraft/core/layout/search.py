@@ -63,6 +63,15 @@ class FaceProblem:
             FaceProblem(self.face, self.geometry.least, self.fixed, self.kinds) if curved else self
         )
 
+    @cached_property
+    def content(self) -> str:
+        """All that says what can stand on the face, whatever it is called: the same content has the
+        same answers.
+        """
+        stand = [item.model_dump_json(exclude={"face"}) for item in self.fixed]
+        face = self.face.model_dump_json(exclude={"name"})
+        return f"{face} {stand} {sorted(self.kinds or ())} {self.geometry.content}"
+
     @property
     def plain(self) -> bool:
         """Nothing on the face but its edge."""

@@ -123,7 +123,9 @@ def alternatives(request: LayoutRequest, found: LayoutResult) -> list[Alternativ
             kind.model_copy(update={"clearance_mm": kind.clearance_mm + more})
             for kind in request.kinds
         ]
-        wide = layout(request.model_copy(update={"kinds": kinds, "effort": 0.0}))
+        wide = layout(
+            request.model_copy(update={"kinds": kinds, "effort": 0.0}), filled=one.fill_unbounded
+        )
         if wide.sets >= max(1, least):
             roomy = Alternative("most room", wide, more)
             low = middle + 1
@@ -145,7 +147,9 @@ def _of_one_turn(request: LayoutRequest) -> Iterator[LayoutResult]:
     turns = sorted(set.intersection(*(set(kind.turns) for kind in request.kinds)))
     for turn in turns:
         kinds = [kind.model_copy(update={"turns": [turn]}) for kind in request.kinds]
-        yield layout(request.model_copy(update={"kinds": kinds, "effort": 0.0}))
+        yield layout(
+            request.model_copy(update={"kinds": kinds, "effort": 0.0}), filled=one.fill_unbounded
+        )
 
 
 def _alike(request: LayoutRequest, geometry: Geometry) -> list[mix.Alike]:
