@@ -6,11 +6,13 @@ import json
 import time
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 from wedgecraft.core.draft.assumed import answered
 from wedgecraft.core.draft.proposal import drafted
 from wedgecraft.core.draft.shop import Stores
 from wedgecraft.core.plan.route import plan_route
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.shop.shipped import shipped
 from wedgecraft.formats.part_files import read_part
@@ -21,6 +23,27 @@ PARTS = Path(__file__).parents[2] / "tests" / "parts"
 _BAR_SECONDS = 30.0
 
 
+def drafts(folder: Path = PARTS) -> Iterator[JobDocument]:
+    """Every part of a folder, drafted with the shop that ships."""
+    stores, reader = Stores.of(shipped()), StepReader()
+    try:
+        for file, about in _parts(folder):
+            work = MATERIALS[about.get("material", "aluminium-6061")]
+            part = read_part(
+                file.read_bytes(), file.name, work, about.get("thickness_mm"), reader=reader
+            )
+            yield drafted(part.name, about.get("quantity", 100), [part], stores)
+    finally:
+        reader.close()
+
+
+def _parts(folder: Path) -> Iterator[tuple[Path, dict[str, Any]]]:
+    facts = json.loads((folder / "facts.json").read_text()) if folder.is_dir() else {}
+    known = {item["file"]: item for item in facts.values()}
+    for file in sorted([*folder.glob("*.step"), *folder.glob("*.dxf")]):
+        yield file, known.get(file.name, {})
+
+
 def lines(folder: Path = PARTS) -> Iterator[str]:
     """A heading, then a line a part; the bar is half a minute for each, file to plan."""
     stores, reader = Stores.of(shipped()), StepReader()
@@ -28,11 +51,8 @@ def lines(folder: Path = PARTS) -> Iterator[str]:
         f"{'part':<22}{'read s':>8}{'draft s':>9}{'plan s':>8}{'bar s':>7}{'ops':>5}"
         f"{'a cycle':>9}{'min a part':>12}{'left mm³':>10}{'corners':>9}  made"
     )
-    facts = json.loads((folder / "facts.json").read_text()) if folder.is_dir() else {}
-    known = {item["file"]: item for item in facts.values()}
     try:
-        for file in sorted([*folder.glob("*.step"), *folder.glob("*.dxf")]):
-            about = known.get(file.name, {})
+        for file, about in _parts(folder):
             work = MATERIALS[about.get("material", "aluminium-6061")]
             start = time.perf_counter()
             thick = about.get("thickness_mm")

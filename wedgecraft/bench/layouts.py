@@ -7,7 +7,7 @@ from __future__ import annotations
 import math
 import resource
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,6 +16,7 @@ from wedgecraft.core.layout import recursive, skyline
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.packing import layout_request
+from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import views_of
@@ -125,6 +126,7 @@ def many_stations(width: float, depth: float) -> PlanRequest:
 
 
 #: What holds the parts of the seeded plans, each with stops, sweeps and wrenches of its own.
+SEEDED_PLANS = 40
 HELD_BY = ("vacuum", "edge clamp", "dovetail", "pull stud")
 
 
@@ -166,6 +168,18 @@ def seeded_plan(seed: int) -> PlanRequest:
     return PlanRequest.model_validate(request)
 
 
+def drafted_packings() -> Iterator[tuple[str, LayoutRequest]]:
+    """What each setup of the strangers' parts asks of the layout, as their drafts are planned."""
+    from wedgecraft.bench.drafts import drafts
+
+    for document in drafts():
+        setups = document.route.setups if document.route else []
+        for number in range(1, len(setups) + 1):
+            asked = setup_request(document, number)
+            if asked is not None:
+                yield f"{document.job.name}, setup {number}", packing_of(asked)
+
+
 def packing_of(request: PlanRequest) -> LayoutRequest:
     """The packing problem of a plan."""
     return layout_request(request, [ready(view) for view in views_of(request)])
@@ -201,8 +215,32 @@ def curved(seed: int, corners: int, radius: float = 32.0) -> list[tuple[float, f
 CURVED = (100, 150, 200, 300, 400, 600, 800, 1000, 1500, 2000)
 
 
-def instances() -> Iterator[Instance]:
-    """Everything in the table, in its order."""
+def real_plans() -> Iterator[Instance]:
+    """As users ask: the demo's jobs, strangers' parts as they are drafted, seeded plans, large
+    plates with keep-outs and a mask.
+    """
+    for request, _ in demo_requests():
+        yield Instance(f"demo: {request.name}", packing_of(request))
+    for name, asked in drafted_packings():
+        yield Instance(f"drafted: {name}", asked)
+    for seed in range(SEEDED_PLANS):
+        request = seeded_plan(seed)
+        yield Instance(f"{request.name}", packing_of(request))
+    face = [(0.0, 0.0), (420.0, 0.0), (420.0, 300.0), (0.0, 300.0)]
+    for seed, corners in enumerate(CURVED):
+        yield Instance(
+            f"curved outline of {corners} corners",
+            shape_request(curved(seed, corners), face, [0, 90, 180, 270]),
+        )
+    for width, depth in ((700, 480), (900, 600), (1400, 900)):
+        yield Instance(
+            f"outlines on {width} x {depth}, keep-outs, mask",
+            packing_of(many_stations(width, depth)),
+        )
+
+
+def bare_shapes() -> Iterator[Instance]:
+    """One shape on a bare face: published optima and best-known counts, and seeded boxes."""
     for width, depth, long, short, known in BOXES + L_APPROACH:
         yield Instance(
             f"boxes {long} x {short} in {width} x {depth}",
@@ -223,71 +261,93 @@ def instances() -> Iterator[Instance]:
             shape_request(_round(50 / ratio * (1 - 2e-4), 64), round_face, [0]),
             count,
         )
-    for request, _ in demo_requests():
-        yield Instance(f"demo: {request.name}", packing_of(request))
-    face = [(0.0, 0.0), (420.0, 0.0), (420.0, 300.0), (0.0, 300.0)]
-    for seed, corners in enumerate(CURVED):
+    for seed, known in enumerate(SEEDED):
+        width, depth, long, short = seeded_boxes(seed)
         yield Instance(
-            f"curved outline of {corners} corners",
-            shape_request(curved(seed, corners), face, [0, 90, 180, 270]),
+            f"seeded {seed}: {long} x {short} in {width} x {depth}",
+            box_request(width, depth, long, short),
+            known,
         )
-    for width, depth in ((700, 480), (900, 600), (1400, 900)):
-        yield Instance(
-            f"outlines on {width} x {depth}, keep-outs, mask",
-            packing_of(many_stations(width, depth)),
-        )
+
+
+#: In the table, in this order.
+GROUPS: tuple[tuple[str, Callable[[], Iterator[Instance]]], ...] = (
+    ("real plans", real_plans),
+    ("bare faces", bare_shapes),
+)
 
 
 HEADINGS = (
-    f"{'instance':<44}{'count':>6}{'bound':>7}{'known':>7}{'first s':>9}{'best s':>8}{'all s':>8}"
-    f"{'by hand':>9}{'ratio':>7}"
+    f"{'instance':<44}{'count':>6}{'bound':>7}{'known':>7}{'proven':>8}{'first s':>9}{'best s':>8}"
+    f"{'all s':>8}{'by hand':>9}{'ratio':>7}"
 )
 
 
 def lines(thorough: bool = False) -> Iterator[str]:
-    """The table, line by line; ``thorough``: beside the outlines what twenty times the effort would
-    find.
+    """The table, line by line, real plans first, and of each group the sums; ``thorough``: beside
+    those without a known count what twenty times the effort would find.
     """
     skyline.ready()
     recursive.ready()
     layout(box_request(9, 7, 3, 2))
     yield HEADINGS
-    total = [0, 0, 0.0]
-    for item in instances():
-        began = time.perf_counter()
-        first: list[float] = []
-
-        best: list[float] = [0.0, 0.0]  # sets, and when there were so many first
-
-        def told(
-            so_far: LayoutResult,
-            began: float = began,
-            first: list[float] = first,
-            best: list[float] = best,
-        ) -> None:
-            first.append(time.perf_counter() - began)
-            if so_far.sets > best[0]:
-                best[:] = so_far.sets, first[-1]
-
-        found = layout(item.request, told)
-        seconds = time.perf_counter() - began
-        total = [total[0] + found.sets, total[1] + found.by_hand, total[2] + seconds]
-        known = str(item.known) if item.known else "-"
-        more = ""
-        if thorough and not item.known:
-            more = (
-                "  twenty times the effort:"
-                f" {layout(item.request.model_copy(update={'effort': 20.0})).sets}"
-            )
-        yield (
-            f"{item.name:<44}{found.sets:>6}{found.bound:>7}{known:>7}"
-            f"{first[0] if first else seconds:>9.2f}"
-            f"{best[1] if best[0] == found.sets else seconds:>8.2f}{seconds:>8.2f}"
-            f"{found.by_hand:>9}{found.sets / max(1, found.by_hand):>7.2f}{more}"
-        )
-    ratio = total[0] / max(1, total[1])
-    yield (
-        f"{'all':<44}{total[0]:>6}{'':>7}{'':>7}{'':>9}{'':>8}{total[2]:>8.2f}"
-        f"{total[1]:>9}{ratio:>7.2f}"
-    )
+    for name, group in GROUPS:
+        done = []
+        for item in group():
+            line, measured = _measured(item, thorough)
+            done.append(measured)
+            yield line
+        yield _in_all(name, done)
     yield f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
+
+
+@dataclass(frozen=True)
+class _Measured:
+    sets: int
+    limit: int
+    known: int
+    by_hand: int
+    proven: bool
+    seconds: float
+
+
+def _measured(item: Instance, thorough: bool) -> tuple[str, _Measured]:
+    began = time.perf_counter()
+    first: list[float] = []
+    best = [0.0, 0.0]  # sets, and when there were so many first
+
+    def told(so_far: LayoutResult) -> None:
+        first.append(time.perf_counter() - began)
+        if so_far.sets > best[0]:
+            best[:] = so_far.sets, first[-1]
+
+    found = layout(item.request, told)
+    seconds = time.perf_counter() - began
+    more = ""
+    if thorough and not item.known:
+        further = layout(item.request.model_copy(update={"effort": 20.0}))
+        more = f"  twenty times the effort: {further.sets}"
+    line = (
+        f"{item.name[:43]:<44}{found.sets:>6}{found.bound:>7}{item.known or '-':>7}"
+        f"{'yes' if found.proven else '-':>8}"
+        f"{first[0] if first else seconds:>9.2f}"
+        f"{best[1] if best[0] == found.sets else seconds:>8.2f}{seconds:>8.2f}"
+        f"{found.by_hand:>9}{found.sets / max(1, found.by_hand):>7.2f}{more}"
+    )
+    return line, _Measured(
+        found.sets, found.bound, item.known, found.by_hand, found.proven, seconds
+    )
+
+
+def _in_all(name: str, done: Sequence[_Measured]) -> str:
+    """Of a group: counts, how near the bounds are, how many are proven or short of the known."""
+    sets, by_hand = (sum(getattr(item, of) for item in done) for of in ("sets", "by_hand"))
+    ratios = [item.sets / item.limit for item in done if item.limit]
+    short = sum(item.sets < item.known for item in done)
+    return (
+        f"{name}: {len(done)}, {sets} sets, {sets / max(1, by_hand):.2f} of the hand's;"
+        f" count over bound {np.median(ratios) if ratios else 0:.2f} in the median;"
+        f" proven {sum(item.proven for item in done)}; short of what is known {short};"
+        f" {sum(item.seconds for item in done):.1f} s, the longest"
+        f" {max((item.seconds for item in done), default=0):.1f} s"
+    )

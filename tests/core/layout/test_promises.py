@@ -4,6 +4,8 @@ asked, bounds that follow the room.
 
 from __future__ import annotations
 
+import dataclasses
+
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -108,17 +110,29 @@ def test_alternatives_of_a_bare_layout_are_sound_regular_and_roomy():
         assert alike.count > plain.count
 
 
-def test_the_bench_measures_what_it_says(monkeypatch):
-    few = [
-        item
-        for item in layouts.instances()
-        if item.name in ("boxes 5 x 3 in 22 x 16", "5 circles in a square")
-    ]
+def test_the_bench_measures_what_it_says_real_plans_first(monkeypatch):
+    names = [name for name, _ in layouts.GROUPS]
+    assert names == ["real plans", "bare faces"]
+    wanted = ("boxes 5 x 3 in 22 x 16", "5 circles in a square")
+    few = [item for item in layouts.bare_shapes() if item.name in wanted]
     assert len(few) == 2
-    monkeypatch.setattr(layouts, "instances", lambda: iter(few))
-    headings, boxes, circles, total, memory = layouts.lines()
-    assert headings.split()[:4] == ["instance", "count", "bound", "known"]
-    assert boxes.split()[-8:-5] == ["23", "23", "23"]
-    assert circles.split()[-8] == circles.split()[-6] == "5"
-    assert total.split()[1] == "28"
+    short = dataclasses.replace(few[0], known=24)
+    monkeypatch.setattr(layouts, "GROUPS", (("few", lambda: iter([*few, short])),))
+    headings, boxes, circles, missed, total, memory = layouts.lines()
+    assert headings.split()[:5] == ["instance", "count", "bound", "known", "proven"]
+    assert boxes.split()[-9:-5] == ["23", "23", "23", "yes"]
+    assert circles.split()[-9] == circles.split()[-7] == "5"
+    assert missed.split()[-7] == "24"
+    assert "3, 51 sets" in total
+    assert "short of what is known 1;" in total
     assert memory.startswith("peak memory")
+
+
+def test_seeded_plans_are_plans_with_stations_and_the_same_every_time():
+    """What is measured goes the way a user's plan goes: several layers, screws in the plate."""
+    for seed in (0, 1, 2, 5):
+        asked = layouts.packing_of(layouts.seeded_plan(seed))
+        assert asked == layouts.packing_of(layouts.seeded_plan(seed))
+        assert len(asked.faces[0].keepouts) >= 4
+        assert len(asked.kinds[0].layers) >= 3
+        assert {layer.role for layer in asked.kinds[0].layers} >= {"body", "sweep"}
