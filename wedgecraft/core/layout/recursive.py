@@ -54,7 +54,8 @@ def packed(
     >>> len(packed(40, 25, [Size(7, 3), Size(3, 7)]))
     47
     """
-    table = _Blocks(width, depth, sizes, known, _WORK)
+    # Round what is closed blocks are small, and mostly cut in two.
+    table = _Blocks(width, depth, sizes, known, _WORK // 4 if any(closed) else _WORK)
     if not any(closed):
         return table.boxes(width, depth)
     return _Places(width, depth, sizes, closed, table).boxes()
