@@ -168,12 +168,13 @@ class Geometry:
         ]
         self._bodies = [self._body_pieces(kind) for kind in range(len(kinds))]
         self._rooms: dict[tuple[str, Variant], Area] = {}
+        self._closed: dict[tuple[bytes, float, Variant], Area] = {}
         self._base = lru_cache(maxsize=None)(self._nofit_untuned)
 
     def _share(self, like: Geometry) -> None:
         self.curved, self._layers, self._pieces = like.curved, like._layers, like._pieces
         self.bodies, self._bodies = like.bodies, like._bodies
-        self._rooms, self._base = like._rooms, like._base
+        self._rooms, self._base, self._closed = like._rooms, like._base, like._closed
 
     def _body_pieces(self, kind: int) -> list[Array]:
         """The fewer of the bodies' own pieces and those of all bodies in one: of an outline that
@@ -261,8 +262,9 @@ class Geometry:
 
     def _inner_fit(self, face: Face, variant: Variant) -> Area:
         room = self.inside(face, variant)
-        for keepout in face.keepouts:
-            room = shapely.difference(room, self.closed_by(keepout, variant))
+        if face.keepouts and not room.is_empty:
+            closed = [self.closed_by(keepout, variant) for keepout in face.keepouts]
+            room = shapely.difference(room, shapely.union_all(closed))
         for region in self.kinds[variant.kind].regions:
             room = shapely.intersection(room, self.within(region, variant))
         return areas_only(room)
@@ -272,7 +274,20 @@ class Geometry:
         return _inside(Polygon(face.outer), self.body(variant), self.body_pieces(variant))
 
     def closed_by(self, keepout: Obstacle, variant: Variant) -> Area:
-        """Where the station would stand into a keep-out."""
+        """Where the station would stand into a keep-out; of screws that are alike it is worked out
+        for one.
+        """
+        corners = np.array(keepout.outer)
+        shape = np.round(corners - corners[0], 5)
+        key = shape.tobytes(), keepout.height_mm, variant
+        if key not in self._closed:
+            if len(self._closed) > _MOST_ROOMS:
+                self._closed.clear()
+            about = keepout.model_copy(update={"outer": [(x, y) for x, y in shape.tolist()]})
+            self._closed[key] = self._closed_by(about, variant)
+        return moved(self._closed[key], corners[0])
+
+    def _closed_by(self, keepout: Obstacle, variant: Variant) -> Area:
         obstacle = Layer(
             role="body",
             name="keep-out",

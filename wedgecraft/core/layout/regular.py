@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from wedgecraft.core.layout.edges import count_inside, edges_of, far_up, slant_heights
 from wedgecraft.core.layout.nofit import Area, moved
@@ -23,6 +24,7 @@ _DIRECTIONS = 18
 _TILTED_SHIFTS = 32
 _TILTED_UNITS = 10
 _MOST_SPOTS = 20_000
+_MANY_EDGES = 400
 _INWARD_MM = 1e-4
 #: Points against edges, for one lattice: more phases than that are not tried where keep-outs have
 #: very many edges.
@@ -296,8 +298,7 @@ def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
     work = len(base) * len(shifts) * sum(shapely.count_coordinates(room) for room in rooms)
     shifts = shifts[:: max(1, math.ceil(work / _MOST_WORK))]
     counts = sum(
-        count_inside(edges_of(room), base + member, shifts)
-        for room, member in zip(rooms, members, strict=True)
+        _counted(room, base + member, shifts) for room, member in zip(rooms, members, strict=True)
     )
     points = base + shifts[int(np.argmax(counts))]
     spots: list[Spot] = []
@@ -305,6 +306,16 @@ def _laid(problem: FaceProblem, unit: Unit, step: Step) -> Layout:
         places = points + member
         spots += [(variant, float(x), float(y)) for x, y in places[problem.fits(variant, places)]]
     return Layout(name, tuple(spots))
+
+
+def _counted(room: Area, points: Array, shifts: Array) -> NDArray[np.int64]:
+    """How many of the points lie in a room, for each shift; by a tree where its edges are many."""
+    if shapely.count_coordinates(room) < _MANY_EDGES:
+        return count_inside(edges_of(room), points, shifts)
+    places = points[None, :, :] + shifts[:, None, :]
+    shapely.prepare(room)
+    inside: NDArray[np.bool_] = shapely.intersects_xy(room, places[..., 0], places[..., 1])
+    return inside.sum(axis=1)
 
 
 def _lattice_points(step: Step, bounds: Array) -> Array:
