@@ -8,6 +8,7 @@ import dataclasses
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -15,6 +16,8 @@ from tests.core.independent import faults
 from tests.core.layout.test_layout import _jobs, _ring
 from wedgecraft.bench import layouts
 from wedgecraft.bench.layouts import shape_request
+from wedgecraft.core.layout import one
+from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.solve import alternatives, layout
 from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 
@@ -136,3 +139,62 @@ def test_seeded_plans_are_plans_with_stations_and_the_same_every_time():
         assert len(asked.faces[0].keepouts) >= 4
         assert len(asked.kinds[0].layers) >= 3
         assert {layer.role for layer in asked.kinds[0].layers} >= {"body", "sweep"}
+
+
+def test_a_face_is_solved_once_for_its_content_and_never_mistaken_for_another(monkeypatch):
+    """The same face under another name is answered from what is known; another effort, another
+    number wanted, a station that stands there, a gap wider by a hair are faces of their own.
+    """
+    request = _more(shape_request(WEDGE, _ring(230, 170), [0, 90, 180, 270]), clearance_mm=2.0)
+    told: list[LayoutResult] = []
+    known = layout(request, told.append)
+    solved = []
+    true = one._filled
+    monkeypatch.setattr(one, "_filled", lambda *given: solved.append(1) or true(*given))
+    face = request.faces[0].model_copy(update={"name": "the same"})
+    again: list[LayoutResult] = []
+    assert layout(request.model_copy(update={"faces": [face]}), again.append) == known
+    assert (again, solved) == (told, [])
+    stands = known.placements[0].model_copy(update={"x_mm": known.placements[0].x_mm + 1.5})
+    for other in (
+        {"effort": 0.5},
+        {"most": 3},
+        {"fixed": [stands]},
+        {"kinds": [request.kinds[0].model_copy(update={"clearance_mm": 2.0001})]},
+    ):
+        answer = layout(request.model_copy(update=other))
+        assert solved, other
+        solved.clear()
+        assert faults(request.model_copy(update=other), answer) == []
+
+
+def test_screws_that_are_alike_close_the_same_room_as_each_by_itself():
+    """Round ones, a bar, and one that is higher, at odd places: against the difference of each
+    no-fit region worked out for it alone.
+    """
+    rng = np.random.default_rng(12)
+    angles = 2 * np.pi * np.arange(24) / 24
+    disc = np.stack([6 * np.cos(angles), 6 * np.sin(angles)], axis=1)
+    bar = np.array([(0, 0), (31, 4), (29, 12), (-2, 8)])
+    places = rng.uniform(15, 180, (14, 2))
+    keepouts = [
+        {
+            "outer": np.round((bar if k % 5 == 0 else disc) + at, 6).tolist(),
+            "height_mm": 8 if k % 3 else 60,
+        }
+        for k, at in enumerate(places)
+    ]
+    sweep = {"role": "sweep", "name": "s", "outer": _ring(40, 30, -5, -5), "low_mm": 20}
+    document = shape_request(WEDGE, _ring(260, 220), [0, 90, 180, 270]).model_dump()
+    document["faces"][0]["keepouts"] = keepouts
+    document["kinds"][0]["layers"].append({**sweep, "high_mm": 90})
+    request = LayoutRequest.model_validate(document)
+    geometry = Geometry(request.kinds)
+    for variant in geometry.variants:
+        room = geometry.inside(request.faces[0], variant)
+        for keepout in request.faces[0].keepouts:
+            room = shapely.difference(room, geometry._closed_by(keepout, variant))
+        found = geometry.inner_fit(request.faces[0], variant)
+        assert 0 < found.area < geometry.inside(request.faces[0], variant).area
+        assert shapely.symmetric_difference(found, room).area < 1e-2
+        assert shapely.hausdorff_distance(found.boundary, room.boundary) < 2e-4

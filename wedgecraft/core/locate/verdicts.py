@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -52,17 +53,20 @@ class Judged:
         stack, ways = self.stacks[int(self.which[station])]
         return stack.of(station), None if ways is None else ways[station : station + 1]
 
+    @cached_property
+    def _ranges(self) -> dict[int, dict[str, Array]]:
+        """Of each stack that some station is judged by, for all stations at once."""
+        return {int(each): ranges(*self.stacks[each]) for each in np.unique(self.which)}
+
     def contributions(self, station: int) -> list[tuple[str, Array]]:
         """Ranges by group, (1 or 2,), largest first, scaled as the drawing gives the tolerance
         along one way.
         """
-        stack, ways = self.stack(station)
-        check = self.check(station)
-        scale = self.feature.tolerance_mm / check.limit_mm
+        scale = self.feature.tolerance_mm / self.check(station).limit_mm
         found = [
-            (name, scale * values[0])
-            for name, values in ranges(stack, ways).items()
-            if values.any()
+            (name, scale * values[station])
+            for name, values in self._ranges[int(self.which[station])].items()
+            if values[station].any()
         ]
         return sorted(found, key=lambda item: (-float(np.linalg.norm(item[1])), item[0]))
 
