@@ -62,10 +62,13 @@ def test_a_rounded_profile_is_its_lines_and_arcs(radius, wide, deep, turn, clear
     assert (x, y) == pytest.approx(flat.centroid.coords[0], abs=1e-4)
     for a, b in zip(bends, [*bends[1:], bends[0]], strict=True):
         if abs(a[2]) > 0.2:
-            chord = math.dist(a[:2], b[:2])
-            found = chord / (2 * math.sin(2 * math.atan(abs(a[2]))))
+            chord, half = math.dist(a[:2], b[:2]), 2 * math.atan(abs(a[2]))
+            found = chord / (2 * math.sin(half))
             made = [radius + clearance, 1.3 * radius + clearance]
-            assert min(abs(found - item) for item in made) < 0.025
+            # Both ends stand, corners may stray: its rise over the chord is known that well, and is
+            # the radius less its cosine of half the angle. Half a turn is known to 3 µm.
+            rise = STRAYS_MM + 0.001
+            assert min(abs(found - item) for item in made) < rise / (1 - math.cos(half))
 
 
 @pytest.mark.parametrize("sides", [4, 6, 8, 12, 24])
