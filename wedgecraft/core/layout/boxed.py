@@ -29,7 +29,7 @@ _MOST_LENGTHS = 250
 _PAIRS = 2
 #: Of the box round what it keeps another off, a unit fills at least this much to be taken for one.
 _NEARLY = 0.93
-_MOST_RECTANGLES = 40
+_MOST_RECTANGLES = 80
 _THOROUGH = 3
 
 
@@ -259,7 +259,7 @@ def closed(item: Boxed, corner: Array) -> list[Closed]:
 def _rectangles(area: Area) -> list[tuple[float, float, float, float]]:
     """Boxes that cover an area: halved, along their longer side, where they cover too much."""
     parts = [part for part in getattr(area, "geoms", [area]) if part.area > 1e-6]
-    depth = 3 if len(parts) * 8 <= _MOST_RECTANGLES else 1 if len(parts) <= _MOST_RECTANGLES else 0
+    depth = next((n for n in (4, 3, 1) if len(parts) * 2**n <= _MOST_RECTANGLES), 0)
     return [found for part in parts for found in _halved(part, depth)]
 
 
@@ -267,7 +267,7 @@ def _halved(part: Area, depth: int) -> list[tuple[float, float, float, float]]:
     x0, y0, x1, y1 = part.bounds
     if depth == 0 or part.area > 0.9 * (x1 - x0) * (y1 - y0):
         return [(x0, y0, x1, y1)]
-    along = 0 if x1 - x0 >= y1 - y0 else 1
+    along = 0 if x1 - x0 >= y1 - y0 - 1e-3 else 1  # squares alike whatever rounding does
     middle = ((x0 + x1) / 2, (y0 + y1) / 2)[along]
     halves = (
         shapely.box(*((x0, y0, middle, y1) if along == 0 else (x0, y0, x1, middle))),
