@@ -87,7 +87,7 @@ def _layout_figures(facts: Facts) -> list[Figure]:
                     "upper bound",
                     found.bound,
                     "",
-                    "least of area, grid-point, quantity and load bounds",
+                    "least of area, distance, grid-point, quantity and load bounds",
                 ),
                 given(
                     "bounding boxes spaced by hand",
