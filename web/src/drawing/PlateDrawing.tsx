@@ -111,13 +111,7 @@ export function PlateFurniture({
       <text x={bar + 7 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
         {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
       </text>
-      <text
-        x={faces > 1 ? bar + 80 * px : width}
-        y={depth + 22 * px}
-        fontSize={13.5 * px}
-        fill="var(--quiet)"
-        textAnchor={faces > 1 ? "start" : "end"}
-      >
+      <text x={bar + 80 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
         {width / px > 330 ? (faces > 1 ? "left to right: faces as the block turns" : plate.name) : ""}
       </text>
     </Hatches.Provider>
