@@ -280,7 +280,7 @@ def test_faces_of_a_block_designs_side_by_side_and_in_three_dimensions(hands):  
         text.text for text in hands.all("svg text")
     }
     hands.says("index moves")
-    assert len(hands.all("[data-testid=ribbon] .ribbon-line > div")) > 5
+    assert len(hands.all("[data-testid=ribbon] .ribbon-line > li")) > 5
     # Another design beside it, to look at and to compare; taken, it is the layout.
     names = [button.text for button in hands.all(".designs button")]
     assert any("most regular" in name for name in names)

@@ -22,7 +22,7 @@ def _shares(hands) -> dict[str, list[str]]:  # noqa: F811
 
 def test_too_little_torque_is_seen_and_the_way_out_is_solved_and_taken(hands):  # noqa: F811
     hands.open("Vane yoke", "hold")
-    hands.one("[data-testid=torque-window] svg[aria-label*='Holds from']")
+    hands.one("[data-testid=torque-window] [aria-label*='Holds from']")
     shares = hands.wait(lambda: _shares(hands))
     clamps = [cells for name, cells in shares.items() if name.startswith("edge clamp")]
     stops = [cells for name, cells in shares.items() if name.startswith("long stop")]

@@ -72,7 +72,7 @@ def test_a_planner_can_say_why_one_station_is_fine_and_the_next_was_left_out(han
     hands.wait(lambda: rows[0].find_element("tag name", "button").click() or True)
     hands.wait(lambda: f"left out, {placed + 1}" in hands.text(".headline"))
     hands.wait(lambda: _use(hands) > 0.112)
-    hands.one("[data-testid=histogram] rect")
+    hands.one("[data-testid=histogram] .MuiLineChart-area")
     best = hands.wait(
         lambda: next(
             row

@@ -252,10 +252,20 @@ _WRONG = """axe.run(document, {runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21
     rule.nodes.slice(0, 3).map((node) => `${rule.id}: ${node.html.slice(0, 140)}`))));"""
 
 
+#: Sentences that take more than two lines as they stand on screen.
+_LONG = """return [...document.querySelectorAll('main p, .side p')]
+    .filter((p) => p.checkVisibility())
+    .filter((p) => { const range = document.createRange(); range.selectNodeContents(p);
+        const drawn = [...range.getClientRects()].filter((r) => r.width);
+        const tops = drawn.map((r) => r.top).sort((a, b) => a - b);
+        return tops.filter((top, k) => !k || top - tops[k - 1] > 7).length > 2; })
+    .map((p) => `${p.textContent.trim().slice(0, 90)}: more than two lines`);"""
+
+
 @pytest.mark.parametrize("theme", ["Light", "Dark"])
 def test_every_view_is_clean_by_the_open_rules_of_accessibility(hands, theme):  # noqa: F811
     """axe-core: names that hold what is read, contrast as drawn, heads of tables, roles, targets,
-    what scrolls can be reached.
+    what scrolls can be reached. And nothing said takes more than two lines.
     """
     if theme == "Dark":
         hands.press("Dark")
@@ -272,6 +282,7 @@ def test_every_view_is_clean_by_the_open_rules_of_accessibility(hands, theme):  
             hands.wait(lambda: hands.all("main svg, main table, main form, main p"))
             hands.driver.execute_script(AXE.read_text())
             found = hands.driver.execute_async_script(_WRONG)
+            found += hands.driver.execute_script(_LONG)
             if found:
                 wrong[view] = found
     finally:
@@ -279,6 +290,40 @@ def test_every_view_is_clean_by_the_open_rules_of_accessibility(hands, theme):  
             hands.driver.get(f"{hands.address}/jobs")
             hands.press("Light")
     assert wrong == {}, wrong
+
+
+#: Reaches a chart as Tab does, and what it says of what one stands on then.
+_REACH = """const chart = document.querySelector(arguments[0]);
+    (chart.querySelector('[tabindex="0"]')).focus();"""
+_SAYS = "return document.querySelector(arguments[0] + ' [id^=voiceover]')?.textContent ?? ''"
+_CHARTS = [
+    # Job, step, view, chart, keys to the right, what is said there.
+    ("Vane yoke", "hold", "", "[data-testid=torque-window] .chart", 2, r"[\d.]+ N·m; factor \d"),
+    ("Vane yoke", "hold", "", "[data-testid=polar]", 1, r"Pushing [\d.]+°; factor [\d.]+"),
+    ("Vane yoke", "hold", "In a vise", "[data-testid=in-vise] .chart", 1, r"[\d.]+ mm; factor \d"),
+    ("Vane yoke", "cuts", "", ".cut-detail .chart", 9, r"\d+°; \d+ N"),
+    ("Vane yoke", "locate", "What adds up", "[data-testid=histogram]", 3, r"mm to .* mm: \d+ part"),
+    ("Manifold block, by the pallet", "log", "", "[data-testid=pockets] .chart", 17,
+     r"Station 17; 16 of 90 scrapped, stands out"),
+]  # fmt: skip
+
+
+def test_charts_are_walked_by_keys_and_say_each_value(hands):  # noqa: F811
+    for job, step, view, chart, keys, said in _CHARTS:
+        hands.open(job, step)
+        if view:
+            hands.press(view)
+        hands.wait(lambda chart=chart: hands.all(f"{chart} [tabindex='0']"))
+        hands.driver.execute_script(_REACH, chart)
+        _keys(hands, *[Keys.ARROW_RIGHT] * keys)
+        says = hands.wait(lambda chart=chart: hands.driver.execute_script(_SAYS, chart))
+        assert re.search(said, says), (job, step, chart, says)
+    # Parts of a whole: the ribbon of a cycle; its last piece is the loading.
+    hands.open("Vane yoke", "layout")
+    hands.wait(lambda: hands.all(".ribbon-line > li"))
+    hands.driver.execute_script("document.querySelector('.ribbon-line [tabindex=\"0\"]').focus()")
+    _keys(hands, Keys.END)
+    assert hands.wait(lambda: hands.text("[role=tooltip]")).startswith("unload and load: ")
 
 
 def test_by_keyboard_the_plate_is_near_tools_are_one_stop_and_focus_is_seen(hands):  # noqa: F811

@@ -4,17 +4,10 @@ import { Ask } from "../ui/Ask";
 import { useFigures } from "../editing/editor";
 import { clock } from "../ui/units";
 import { counted } from "../ui/words";
+import { Copy } from "../ui/Copy";
+import { Strip } from "./Strip";
 
 type Segment = Design["cycle"]["segments"][number];
-
-const FILL: Record<Segment["what"], string> = {
-  cut: "var(--mark)",
-  rapids: "var(--rule)",
-  "tool change": "var(--steel)",
-  index: "var(--ink)",
-  "pallet change": "none",
-  "door open": "none",
-};
 
 export function CycleRibbon({ design }: { design: Design }) {
   const find = useFigures();
@@ -25,9 +18,15 @@ export function CycleRibbon({ design }: { design: Design }) {
   return (
     <section className="ribbon" aria-label="Cycle" data-testid="ribbon">
       <p className="ribbon-head">
-        <b>
-          <Ask figure={find("cycle_seconds")}>Cycle</Ask>
-        </b>
+        <span className="one-line">
+          <b>
+            <Ask figure={find("cycle_seconds")}>Cycle</Ask>
+          </b>{" "}
+          <Copy
+            what="the cycle"
+            rows={() => [["What", "Which", "Seconds"], ...cycle.segments.map((s) => [s.label, s.what, s.seconds])]}
+          />
+        </span>
         <span className="quiet">
           {cycle.order}: {counted(cycle.tool_changes, "tool change")},{" "}
           {cycle.order === "by tool" ? `${String(saved)} by station` : `${String(saved)} by tool`}
@@ -35,40 +34,46 @@ export function CycleRibbon({ design }: { design: Design }) {
           min of loading {cycle.hidden ? "hidden behind cutting" : "with the door open"}
         </span>
       </p>
-      <div
-        className="ribbon-line"
-        role="img"
-        aria-label={cycle.segments.map((item) => `${item.label} ${clock(item.seconds)}`).join(", ")}
-      >
-        {tools.map((group, index) => {
+      <Strip
+        look="ribbon-line"
+        says={`The cycle, ${clock(cycle.seconds)} min`}
+        pieces={tools.map((group, index) => {
           const seconds = group.reduce((sum, item) => sum + item.seconds, 0);
           const first = group[0] as Segment;
-          const open = first.what === "door open" || first.what === "pallet change";
-          return (
-            <div
-              key={index}
-              style={{ flex: `${String(seconds / total)} 1 0`, minWidth: open ? 2 : 0 }}
-              title={`${first.label}: ${clock(seconds)} min`}
-            >
-              <span className="ribbon-name">{seconds / total > 0.045 ? first.label : ""}</span>
-              <span className="ribbon-bar">
-                {group.map((item, place) => (
-                  <i
-                    key={place}
-                    style={{
-                      flex: `${String(item.seconds)} 1 0`,
-                      background: FILL[item.what],
-                      opacity: item.what === "cut" ? 0.45 + 0.4 * ((index % 2) as number) : 1,
-                      border: open ? "1px dashed var(--ink)" : undefined,
-                    }}
-                  />
-                ))}
-              </span>
-            </div>
-          );
+          return {
+            key: String(index),
+            share: seconds / total,
+            least: first.what === "door open" || first.what === "pallet change",
+            says: `${first.label}: ${clock(seconds)} min`,
+            drawn: (
+              <>
+                <span className="ribbon-name">{seconds / total > 0.045 ? first.label : ""}</span>
+                <Drawn group={group} odd={index % 2 === 1} />
+              </>
+            ),
+          };
         })}
-      </div>
+      />
     </section>
+  );
+}
+
+/** What a tool does, one thing after another: cutting in blue, the ways between in grey. */
+function Drawn({ group, odd }: { group: Segment[]; odd: boolean }) {
+  const ends = group.map((_, k) => group.slice(0, k + 1).reduce((sum, item) => sum + item.seconds, 0));
+  const whole = Math.max(1e-9, ends.at(-1) ?? 0);
+  return (
+    <svg className="ribbon-bar" viewBox="0 0 1000 1" preserveAspectRatio="none" aria-hidden="true">
+      {group.map((item, k) => (
+        <rect
+          key={k}
+          x={(1000 * ((ends[k] ?? 0) - item.seconds)) / whole}
+          width={(1000 * item.seconds) / whole}
+          height={1}
+          className={`ribbon-${item.what.replace(" ", "-")} ${odd ? "odd" : ""}`}
+        />
+      ))}
+    </svg>
   );
 }
 

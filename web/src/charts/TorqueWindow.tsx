@@ -2,13 +2,9 @@
  * shows what it would give. */
 import { Slider } from "@mui/material";
 
-import { useScale } from "../drawing/drawing";
-import { useUnits } from "../ui/units";
 import type { Hold } from "../api/hold";
-import { pen } from "../ui/pen";
-
-const HIGH = 120;
-const WIDE = 300;
+import { useUnits } from "../ui/units";
+import { Curve } from "./lazy";
 
 interface Props {
   hold: Hold;
@@ -30,54 +26,31 @@ export function factorAt(hold: Hold, torque: number): number {
 
 export function TorqueWindow({ hold, rated, torque, disabled, move, settle }: Props) {
   const { withUnit } = useUnits();
-  const { ref, px, viewBox } = useScale(WIDE, HIGH, 4);
-  const curve = hold.curve ?? [];
+  const curve = [{ torque_nm: 0, factor: 0 }, ...(hold.curve ?? [])];
   const most = Math.max(1.6 * hold.needed, ...curve.map((point) => Math.min(point.factor, 3 * hold.needed)));
-  const x = (nm: number) => (WIDE * nm) / rated;
-  const y = (factor: number) => HIGH - (HIGH * Math.min(factor, most)) / most;
-  const line = [{ torque_nm: 0, factor: 0 }, ...curve]
-    .map((point) => `${x(point.torque_nm).toFixed(2)} ${y(point.factor).toFixed(2)}`)
-    .join("L");
   const from = hold.least_torque_nm;
-  const to = hold.marks_from_nm ?? rated;
+  const { marks_from_nm: marking, sinks_from_nm: sinking } = hold;
+  const to = marking ?? rated;
   const holds = from ? `Holds from ${withUnit(from, "N·m", 1)}` : "Does not hold with this screw";
-  const marks = typeof hold.marks_from_nm === "number" ? `, marks from ${withUnit(hold.marks_from_nm, "N·m", 1)}` : "";
+  const marks = typeof marking === "number" ? `, marks from ${withUnit(marking, "N·m", 1)}` : "";
   return (
     <div data-testid="torque-window">
-      <div ref={ref} className="drawing keep strip-120">
-        <svg viewBox={viewBox} role="img" aria-label={`Factor over torque. ${holds}${marks}.`}>
-          {from && to > from && (
-            <rect x={x(from)} y={0} width={x(to) - x(from)} height={HIGH} fill="var(--within)" fillOpacity="0.14" />
-          )}
-          {typeof hold.marks_from_nm === "number" && (
-            <rect
-              x={x(hold.marks_from_nm)}
-              y={0}
-              width={x(rated) - x(hold.marks_from_nm)}
-              height={HIGH}
-              fill="var(--close)"
-              fillOpacity="0.14"
-            />
-          )}
-          {typeof hold.sinks_from_nm === "number" && (
-            <rect
-              x={x(hold.sinks_from_nm)}
-              y={0}
-              width={x(rated) - x(hold.sinks_from_nm)}
-              height={HIGH}
-              fill="var(--over)"
-              fillOpacity="0.16"
-            />
-          )}
-          <path d={pen`M0 ${HIGH}H${WIDE}`} stroke="var(--ink)" strokeWidth={px} />
-          <path d={pen`M0 ${y(hold.needed)}H${WIDE}`} stroke="var(--over)" strokeWidth={1.4 * px} />
-          <text x={WIDE - 2} y={y(hold.needed) - 4 * px} fontSize={12 * px} fill="var(--over)" textAnchor="end">
-            needs {hold.needed}
-          </text>
-          <path d={`M${line}`} fill="none" stroke="var(--mark)" strokeWidth={2 * px} />
-          <circle cx={x(torque)} cy={y(factorAt(hold, torque))} r={4.5 * px} fill="var(--mark)" />
-        </svg>
-      </div>
+      <Curve
+        says={`Factor over torque. ${holds}${marks}.`}
+        size="strip-140"
+        onPaper={{ width: 330, height: 140 }}
+        points={curve.map((point) => [point.torque_nm, Math.min(point.factor, most)])}
+        told={(k) => `factor ${(curve[k]?.factor ?? 0).toFixed(2)}`}
+        across={{ from: 0, to: rated, show: (nm) => (nm === 0 ? "0" : withUnit(nm, "N·m", 0)), named: [0, rated] }}
+        up={{ from: 0, to: most, show: (factor) => String(Math.round(100 * factor) / 100), wide: 26 }}
+        windows={[
+          ...(from && to > from ? [{ from, to, state: "within" as const }] : []),
+          ...(typeof marking === "number" ? [{ from: marking, to: rated, state: "close" as const }] : []),
+          ...(typeof sinking === "number" ? [{ from: sinking, to: rated, state: "over" as const }] : []),
+        ]}
+        lines={[{ y: hold.needed, label: `needs ${String(hold.needed)}`, look: "limit" }]}
+        dot={{ x: torque, y: Math.min(factorAt(hold, torque), most) }}
+      />
       <Slider
         size="small"
         aria-label="Torque on the clamp screw"

@@ -1,9 +1,7 @@
 /** Geometry to SVG, and nothing else: no rule of the job lives here. */
-import { useEffect, useRef, useState } from "react";
-import { flushSync } from "react-dom";
-
 import type { Design, Drawing } from "../api/types";
 import type { Carrier } from "../editing/here";
+import { useRoom } from "../ui/room";
 import { useUnits } from "../ui/units";
 
 export type Ring = readonly (readonly number[])[];
@@ -24,34 +22,9 @@ export function turned(x: number, y: number, turn: number): [number, number] {
   return [c * x - s * y, s * x + c * y];
 }
 
-/** A drawing on paper, in pixels of a printer's page: across it, or beside others. */
-const ON_PAPER = { whole: { width: 700, height: 560 }, beside: { width: 330, height: 330 } };
-
 /** How many millimetres one pixel is when width x depth mm fit the element, so that text and lines keep their size. */
 export function useScale(width: number, depth: number, pad: number) {
-  const ref = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState({ width: 800, height: 450 });
-  useEffect(() => {
-    const element = ref.current;
-    if (!element) return;
-    const watch = new ResizeObserver(([entry]) => {
-      if (entry) setSize({ width: entry.contentRect.width, height: entry.contentRect.height });
-    });
-    watch.observe(element);
-    // Paper has another shape than the screen, and nobody measures it: as wide as a page, as high as the style sheet says.
-    const onto = () => {
-      const low = element.classList.contains("low") || element.closest(".three-views, .beside");
-      flushSync(() => setSize(low ? ON_PAPER.beside : ON_PAPER.whole));
-    };
-    const back = () => setSize({ width: element.clientWidth, height: element.clientHeight });
-    window.addEventListener("beforeprint", onto);
-    window.addEventListener("afterprint", back);
-    return () => {
-      watch.disconnect();
-      window.removeEventListener("beforeprint", onto);
-      window.removeEventListener("afterprint", back);
-    };
-  }, []);
+  const { ref, size } = useRoom();
   const perPixel = Math.max(width / Math.max(1, size.width - 2 * pad), depth / Math.max(1, size.height - 2 * pad));
   const boxWidth = perPixel * size.width;
   const boxHeight = perPixel * size.height;

@@ -18,40 +18,29 @@ _MUCH_MORE = 0.1
 def cautions_of(request: PlanRequest, kinds: Sequence[Ready], counts: Sequence[int]) -> list[str]:
     """What is always shown where it applies; ``counts``: stations of each kind."""
     found = [
-        (
-            "First article in single block with reduced rapid, door shut; nothing runs unattended"
-            " before that."
-        ),
-        (
-            "Screws not above their rated torque. The machine builder's manual, local codes and"
-            " licensed practice come first."
-        ),
+        "First article in single block, reduced rapid, door shut; nothing runs alone before it.",
+        "Screws within their rating. Machine builder, local codes, licensed practice come first.",
     ]
     total = bare_kg(request.block, kinds[0].masses) + sum(
         count * item.masses.station_kg for count, item in zip(counts, kinds, strict=True)
     )
     if total > LIFT_LIMIT_KG and not request.station.element.setup_said:
-        what = "loaded block" if request.block.faces > 1 else "loaded plate"
+        what = "Loaded block" if request.block.faces > 1 else "Loaded plate"
         found.append(
-            f"The {what} weighs {total:.1f} kg, above the {LIFT_LIMIT_KG:g} kg (51 lb) recommended"
-            " for one person in ideal conditions: use lifting gear."
+            f"{what} weighs {total:.1f} kg, over {LIFT_LIMIT_KG:g} kg (51 lb) for one person: use"
+            " lifting gear."
         )
     if request.station.element.back_mm is not None:
         found.append(
-            "One screw draws both stations of a vise: a part in each, or a filler of its width,"
-            " before it is tightened."
+            "One screw draws both stations of a vise: a part in each, or a filler as wide."
         )
     if request.block.faces > 1:
-        found.append(
-            "A block that indexes: swing, rotary unbalance and pallet load as the machine builder"
-            " states them."
-        )
+        found.append("An indexing block: swing, unbalance and pallet load as the builder states.")
     for name in dict.fromkeys(
         item.view.part.material.name for item in kinds if item.view.part.material.chips_burn
     ):
         found.append(
-            f"Chips of {name} can burn: keep them from piling up, and the right extinguisher at"
-            " hand."
+            f"Chips of {name} can burn: never piled up, and the right extinguisher at hand."
         )
     pieces = {item.view.part.name: item.sitting.piece for item in kinds}
     for name, piece in pieces.items():

@@ -152,8 +152,8 @@ class HouseRules(Document):
             le=3600,
             title="Picking up a datum, seconds",
             description=(
-                "Probe X, Y and Z, write the offset, look at it: once for every zero, each time the"
-                " fixture is set. From memory: time your own."
+                "Probe X, Y and Z, write and check the offset: once for every zero, each time set."
+                " From memory: time your own."
             ),
         ),
     ] = 90
@@ -316,8 +316,8 @@ class HouseRules(Document):
         Field(
             title="Soft jaws are aligned",
             description=(
-                "Dowels across both: always the same. Side stop: pushed against it, quick. By a"
-                " part: clamped before the screws are tightened."
+                "Dowels: always the same. Side stop: pushed against it. By a part: clamped before"
+                " the screws are tight."
             ),
         ),
     ] = "dowels"

@@ -1,7 +1,7 @@
 /** One cut: its force over a turn of the cutter, and what it asks of the spindle. */
 import type { Cut, CutAnswer } from "../../api/types";
 import { useStored } from "../../editing/editor";
-import { useScale } from "../../drawing/drawing";
+import { Curve } from "../../charts/lazy";
 import { Ask } from "../../ui/Ask";
 import { Field } from "../../ui/Field";
 import { useUnits } from "../../ui/units";
@@ -97,74 +97,23 @@ function Interrupted({ at, on }: { at: string; on: boolean }) {
   );
 }
 
+/** The force as the cutter turns; its peak is the one beside it, found between the angles that are drawn. */
 function TurnChart({ chart, teeth }: { chart: NonNullable<CutAnswer["chart"]>; teeth: number }) {
-  const { ref, px, viewBox } = useScale(360, 150, 34);
   const { withUnit } = useUnits();
-  const most = Math.max(...chart.in_plane_n, 1e-9);
-  const y = (value: number) => 150 - (140 * value) / most;
-  const line = chart.in_plane_n.map(
-    (value, index) => `${(chart.angle_deg[index] ?? 0).toFixed(1)} ${y(value).toFixed(2)}`,
-  );
-  const flat = Math.max(...chart.in_plane_n) - Math.min(...chart.in_plane_n) < 1e-9;
-  const peak = chart.in_plane_n.indexOf(Math.max(...chart.in_plane_n));
-  const grey = { stroke: "var(--rule)", strokeWidth: px };
+  const most = Math.max(...chart.in_plane_n, 0);
+  if (most <= 1e-6)
+    return <p className="quiet">The edges balance one another: no force in the plane, only thrust and twist.</p>;
+  const turn = [
+    ...chart.angle_deg.map((angle, k) => [angle, chart.in_plane_n[k] ?? 0] as const),
+    [360, chart.in_plane_n[0] ?? 0] as const,
+  ];
   return (
-    <div className="drawing least-120" ref={ref}>
-      <svg
-        viewBox={viewBox}
-        role="img"
-        aria-label={`Force over one turn, peak ${withUnit(most, "N", 0)}, ${String(teeth)} teeth`}
-        preserveAspectRatio="xMidYMid meet"
-      >
-        {[0, 90, 180, 270, 360].map((angle) => (
-          <g key={angle}>
-            <line x1={angle} x2={angle} y1={10} y2={150} {...grey} />
-            <text
-              x={angle}
-              y={150 + 15 * px}
-              fontSize={12 * px}
-              fontFamily="IBM Plex Mono"
-              fill="var(--quiet)"
-              textAnchor="middle"
-            >
-              {angle}°
-            </text>
-          </g>
-        ))}
-        <line x1={0} x2={360} y1={150} y2={150} stroke="var(--ink)" strokeWidth={px} />
-        <path
-          d={`M0 150L${line.join("L")}L360 ${y(chart.in_plane_n[0] ?? 0).toFixed(2)}L360 150Z`}
-          fill="var(--mark)"
-          fillOpacity="0.14"
-          stroke="none"
-        />
-        <path
-          d={`M${line.join("L")}L360 ${y(chart.in_plane_n[0] ?? 0).toFixed(2)}`}
-          fill="none"
-          stroke="var(--mark)"
-          strokeWidth={2 * px}
-          strokeLinejoin="round"
-        />
-        {!flat && (
-          <g>
-            <circle cx={chart.angle_deg[peak]} cy={10} r={3.5 * px} fill="var(--mark)" />
-            <text
-              x={(chart.angle_deg[peak] ?? 0) + 8 * px}
-              y={10 + 4 * px}
-              fontSize={13 * px}
-              fontFamily="IBM Plex Mono"
-              fill="var(--ink)"
-            >
-              {withUnit(most, "N", 0)}
-            </text>
-          </g>
-        )}
-        {most <= 1e-6 && (
-          <text x={180} y={80} fontSize={13.5 * px} fill="var(--quiet)" textAnchor="middle">
-            The edges balance one another: no force in the plane, only thrust and twist
-          </text>
-        )}
-      </svg>
-    </div>
+    <Curve
+      says={`Force in the plane over one turn of the cutter, ${String(teeth)} teeth`}
+      points={turn}
+      across={{ from: 0, to: 360, show: (angle) => `${String(Math.round(angle))}°`, named: [0, 90, 180, 270, 360] }}
+      up={{ from: 0, to: 1.08 * most, show: (force) => withUnit(force, "N", 0), wide: 64 }}
+      filled
+    />
   );
 }

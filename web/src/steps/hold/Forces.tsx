@@ -1,6 +1,6 @@
 /** What holds the part and what would move it: from above, from the front, by direction, and contact by contact. */
 import type { Figure } from "../../api/types";
-import { Polar } from "../../charts/Polar";
+import { Polar } from "../../charts/lazy";
 import { PartPlan } from "../../drawing/PartPlan";
 import { PartSide } from "../../drawing/PartSide";
 import { ContactTable } from "./ContactTable";
@@ -30,8 +30,8 @@ export function Forces({ hold, kind, find }: Props) {
         </div>
       </div>
       <p className="quiet smaller">
-        Blue: what holds the part, at the low end of the preload. Red: the cutting force that would move it first, and
-        the factor needed.
+        Blue: what holds the part, at the low end of the preload. Black: the cutting force that would move it first. Red
+        ring: the factor needed.
       </p>
       <ContactTable hold={hold} find={find} />
     </>

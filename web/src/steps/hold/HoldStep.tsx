@@ -18,6 +18,7 @@ import { Remedies } from "./Remedies";
 import { RowShares } from "../../charts/RowShares";
 import { TorqueWindow, factorAt } from "../../charts/TorqueWindow";
 import { Ways } from "./Ways";
+import { More } from "../../ui/More";
 import { Said } from "../../ui/Said";
 
 const VIEWS = [
@@ -166,20 +167,16 @@ function Checked({ hold }: { hold: Verdict | null }) {
       {hold && (
         <>
           <h2>What was checked</h2>
-          <p className="said">
+          <More first="The cut at eight places, two depths and sixteen directions, lifting and pressing.">
             The factor is the most this clamping could carry: forces balance with every contact inside its friction
-            cone, at the low end of the preload, for the cut at eight places, two depths and sixteen directions, lifting
-            and pressing. The table is how the forces share themselves out meanwhile, and how hard they press. A surface
-            marks from its yield on, and sinks in at 2.8 times it.
-          </p>
+            cone, at the low end of the preload. The table is how they share themselves out meanwhile, and how hard they
+            press. A surface marks from its yield on, and sinks in at 2.8 times it.
+          </More>
           <hr />
         </>
       )}
       <h2>Caution</h2>
-      <p className="said">
-        First article in single block, door shut. Torque within the clamp maker's rating. Follow the machine builder's
-        manual and local rules.
-      </p>
+      <p className="said">First article in single block, door shut. Maker, builder and local rules come first.</p>
       {(hold?.cautions ?? []).map((line) => (
         <p key={line} className="said">
           <Said text={line} />

@@ -4,14 +4,13 @@ import { useState } from "react";
 
 import { useCatalogue, useGrip } from "../../api/queries";
 import type { InViseResult } from "../../api/types";
+import { Curve } from "../../charts/lazy";
 import { useEditor } from "../../editing/editor";
-import { useScale } from "../../drawing/drawing";
 import { Ask } from "../../ui/Ask";
 import { Choice, Field } from "../../ui/Field";
 import { ProblemNotice } from "../../ui/Notice";
 import { useUnits } from "../../ui/units";
 import { Said } from "../../ui/Said";
-import { pen } from "../../ui/pen";
 
 export function InVise() {
   const { job, here } = useEditor();
@@ -124,67 +123,26 @@ export function InVise() {
   );
 }
 
-const WIDE = 420;
-const HIGH = 170;
-
 /** Factor over depth, with the factor needed and the least grip. */
 function GripChart({ data, depth }: { data: InViseResult; depth: number }) {
   const { withUnit } = useUnits();
-  const { ref, px, viewBox } = useScale(WIDE, HIGH + 22, 12);
-  const curve = data.grip.curve;
+  const { curve, least_mm: least } = data.grip;
   const deepest = data.jaw_mm;
-  const top = Math.min(
-    12 * data.needed,
-    Math.max(2 * data.needed, 1.1 * Math.max(...curve.map((point) => point.factor))),
-  );
-  const x = (depth: number) => (WIDE * depth) / deepest;
-  const y = (factor: number) => HIGH - (HIGH * Math.min(factor, top)) / top;
-  const least = data.grip.least_mm;
-  const line = curve.map((point) => `${x(point.depth_mm).toFixed(1)} ${y(point.factor).toFixed(1)}`).join("L");
+  const most = Math.max(...curve.map((point) => point.factor));
+  const top = Math.min(12 * data.needed, Math.max(2 * data.needed, 1.1 * most));
   return (
-    <div ref={ref} className="drawing grow least-160">
-      <svg
-        viewBox={viewBox}
-        role="img"
-        aria-label={`Factor over the depth gripped, up to ${withUnit(deepest, "mm", 1)}`}
-      >
-        {least !== null && (
-          <rect
-            x={x(least)}
-            y={0}
-            width={Math.max(0, WIDE - x(least))}
-            height={HIGH}
-            fill="var(--within)"
-            fillOpacity="0.13"
-          />
-        )}
-        <path d={pen`M0 0V${HIGH}H${WIDE}`} fill="none" stroke="var(--ink)" strokeWidth={1.3 * px} />
-        <path d={pen`M0 ${y(data.needed)}H${WIDE}`} stroke="var(--over)" strokeWidth={1.4 * px} />
-        <text x={WIDE} y={y(data.needed) - 4 * px} fontSize={12 * px} textAnchor="end" fill="var(--over)">
-          needs {data.needed}
-        </text>
-        <path d={`M${line}`} fill="none" stroke="var(--mark)" strokeWidth={2.2 * px} />
-        {curve.map((point) => (
-          <circle key={point.depth_mm} cx={x(point.depth_mm)} cy={y(point.factor)} r={3 * px} fill="var(--mark)" />
-        ))}
-        {depth > 0 && depth <= deepest && (
-          <path
-            d={pen`M${x(depth)} 0V${HIGH}`}
-            stroke="var(--ink)"
-            strokeWidth={1.4 * px}
-            strokeDasharray={`${String(4 * px)} ${String(3 * px)}`}
-          />
-        )}
-        <text x={0} y={HIGH + 16 * px} fontSize={12 * px} fill="var(--ink)">
-          0
-        </text>
-        <text x={WIDE} y={HIGH + 16 * px} fontSize={12 * px} fill="var(--ink)" textAnchor="end">
-          {withUnit(deepest, "mm", 1)} in the jaws
-        </text>
-        <text x={6 * px} y={13 * px} fontSize={12 * px} fill="var(--ink)">
-          factor {top.toFixed(1)}
-        </text>
-      </svg>
-    </div>
+    <Curve
+      says={`Factor over the depth gripped, up to ${withUnit(deepest, "mm", 1)}`}
+      points={curve.map((point) => [point.depth_mm, Math.min(point.factor, top)])}
+      told={(k) => `factor ${(curve[k]?.factor ?? 0).toFixed(2)}`}
+      marked={() => true}
+      across={{ from: 0, to: deepest, show: (mm) => withUnit(mm, "mm", 1), label: "In the jaws" }}
+      up={{ from: 0, to: top, show: (factor) => String(Math.round(100 * factor) / 100), label: "Factor" }}
+      windows={least !== null && least < deepest ? [{ from: least, to: deepest, state: "within" }] : []}
+      lines={[
+        { y: data.needed, label: `needs ${String(data.needed)}`, look: "limit" },
+        ...(depth > 0 && depth <= deepest ? [{ x: depth, label: "yours", look: "here" as const }] : []),
+      ]}
+    />
   );
 }

@@ -2,14 +2,14 @@
 import { Button } from "@mui/material";
 
 import type { VerdictDetail } from "../../api/types";
+import { Curve } from "../../charts/lazy";
 import { useEditor } from "../../editing/editor";
-import { useScale } from "../../drawing/drawing";
 import { useUnits } from "../../ui/units";
 import { percent } from "../../charts/percent";
 import { size } from "../../charts/Stack";
 import { Copy } from "../../ui/Copy";
 import { Said } from "../../ui/Said";
-import { pen } from "../../ui/pen";
+import { counted } from "../../ui/words";
 
 export function AddsUp({ detail }: { detail: VerdictDetail }) {
   const { figure, shownUnit, withUnit, says } = useUnits();
@@ -121,72 +121,34 @@ function Remedies({ detail }: { detail: VerdictDetail }) {
   );
 }
 
-const WIDE = 420;
-const HIGH = 150;
-
+/** How many of the parts drawn at random lie where, with the drawing's limits; what is out of them is red. */
 function Histogram({ detail }: { detail: VerdictDetail }) {
   const { withUnit } = useUnits();
-  const { ref, px, viewBox } = useScale(WIDE, HIGH + 20, 10);
-  const edges = detail.edges_mm;
-  const first = edges[0] ?? 0;
-  const last = edges.at(-1) ?? 1;
-  const most = Math.max(1, ...detail.counts);
-  const x = (value: number) => (WIDE * (value - first)) / (last - first);
-  const limits = first < 0 ? [-detail.limit_mm, detail.limit_mm] : [detail.limit_mm];
+  const { edges_mm: edges, counts, limit_mm: limit } = detail;
+  const [first, last] = [edges[0] ?? 0, edges.at(-1) ?? 1];
+  const limits = first < 0 ? [-limit, limit] : [limit];
+  const most = Math.max(1, ...counts);
+  const place = (mm: number) => withUnit(mm, "mm", 4);
   return (
-    <div ref={ref} className="drawing low least-160">
-      <svg
-        viewBox={viewBox}
-        role="img"
-        data-testid="histogram"
-        aria-label={`Histogram of ${detail.feature} with its limit at ${withUnit(detail.limit_mm, "mm", 3)}`}
-      >
-        {detail.counts.map((count, index) => {
-          const [from = 0, to = 0] = [edges[index], edges[index + 1]];
-          const out =
-            Math.max(Math.abs(from), Math.abs(to)) > detail.limit_mm * 1.0001 &&
-            Math.min(Math.abs(from), Math.abs(to)) >= detail.limit_mm * 0.98;
-          const high = (HIGH * count) / most;
-          return (
-            <rect
-              key={index}
-              x={x(from)}
-              y={HIGH - high}
-              width={Math.max(0, x(to) - x(from) - px)}
-              height={high}
-              fill={out ? "var(--over)" : "var(--mark)"}
-              fillOpacity={0.8}
-            >
-              <title>{`${withUnit(from, "mm", 4)} to ${withUnit(to, "mm", 4)}: ${String(count)} parts`}</title>
-            </rect>
-          );
-        })}
-        <path d={pen`M0 ${HIGH}H${WIDE}`} stroke="var(--ink)" strokeWidth={1.3 * px} />
-        {limits.map((limit) => (
-          <g key={limit}>
-            <path d={pen`M${x(limit)} 0V${HIGH}`} stroke="var(--over)" strokeWidth={1.8 * px} />
-            <text
-              x={x(limit)}
-              y={HIGH + 15 * px}
-              fontSize={12.5 * px}
-              textAnchor="middle"
-              fill="var(--over)"
-              fontFamily="IBM Plex Mono"
-            >
-              {withUnit(limit, "mm", 3)}
-            </text>
-          </g>
-        ))}
-        <text
-          x={x(0)}
-          y={HIGH + 15 * px}
-          fontSize={12.5 * px}
-          textAnchor={first < 0 ? "middle" : "start"}
-          fill="var(--quiet)"
-        >
-          0
-        </text>
-      </svg>
-    </div>
+    <Curve
+      testid="histogram"
+      says={`${detail.feature}: parts drawn at random, with the limit at ${withUnit(limit, "mm", 3)}`}
+      points={edges.map((edge, k) => [edge, counts[Math.min(k, counts.length - 1)] ?? 0])}
+      told={(k) => {
+        const at = Math.min(k, counts.length - 1);
+        return `${place(edges[at] ?? 0)} to ${place(edges[at + 1] ?? 0)}: ${counted(counts[at] ?? 0, "part")}`;
+      }}
+      steps
+      filled
+      over={[first < 0 ? -limit : first - 1, limit]}
+      across={{
+        from: Math.min(first, ...limits),
+        to: Math.max(last, ...limits),
+        show: (mm) => withUnit(mm, "mm", 3),
+        named: [0, ...limits],
+      }}
+      up={{ from: 0, to: most, show: (count) => String(Math.round(count)) }}
+      lines={limits.map((x) => ({ x, look: "limit" as const }))}
+    />
   );
 }

@@ -56,9 +56,8 @@ export function FirstArticle({ found }: { found: Verdicts }) {
         </tbody>
       </table>
       <p className="quiet small text-wide above-8 under-8">
-        Bases before what is measured from them, each at the station where it uses most of its tolerance: a first
-        article that is good there speaks for the others. Measure with something ten times better than the tolerance.
-        First article in single block with reduced rapid, door shut.
+        Each where it uses most of its tolerance, so that it speaks for the others. Measure ten times better than that.
+        First article in single block, reduced rapid, door shut.
       </p>
       <p className="print-only above-28">
         Measured with ______________________ by ______________________ on ______________________

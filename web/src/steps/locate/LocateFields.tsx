@@ -7,6 +7,7 @@ import { useEditor, useStored } from "../../editing/editor";
 import { OfWhich } from "../method/StationFields";
 import { Choice, Field } from "../../ui/Field";
 import { KindField } from "../../ui/KindField";
+import { More } from "../../ui/More";
 import { Said } from "../../ui/Said";
 
 export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
@@ -128,10 +129,10 @@ export function LocateFields({ scheme }: { scheme: LocateScheme[] }) {
           />
         </div>
       </div>
-      <p className="quiet small above-10">
-        Stations whose features would miss their tolerance are not placed. Starting values are usual ones, from memory:
-        put in what you measured, and what the machine builder states for positioning and index.
-      </p>
+      <More first="Stations that would miss a tolerance are not placed.">
+        Starting values are usual ones, from memory: put in what you measured, and what the machine builder states for
+        positioning and index.
+      </More>
     </aside>
   );
 }

@@ -1,16 +1,13 @@
-/** Values one after another, with the limits of the moving range and what broke a run rule. Its own chunk: the charts
- * load with it. */
-import { LineChart } from "@mui/x-charts/LineChart";
-import { ChartsReferenceLine } from "@mui/x-charts/ChartsReferenceLine";
-
+/** Values one after another, with the limits of the moving range and what broke a run rule. */
 import type { LogSaid } from "../../api/log";
+import { Curve } from "../../charts/lazy";
 import { Copy } from "../../ui/Copy";
 import { clock, useUnits } from "../../ui/units";
 import { counted } from "../../ui/words";
 
 type Chart = LogSaid["charts"][number];
 
-export default function Control({ chart }: { chart: Chart }) {
+export function Control({ chart }: { chart: Chart }) {
   const { withUnit, figure, shownUnit } = useUnits();
   const show = (value: number) => (chart.unit === "s" ? clock(value) : withUnit(value, chart.unit, 3));
   const broken = new Map(chart.signals);
@@ -36,32 +33,19 @@ export default function Control({ chart }: { chart: Chart }) {
           ]}
         />
       </figcaption>
-      <LineChart
-        height={150}
-        skipAnimation
-        hideLegend
-        margin={{ left: 0, right: 12, top: 8, bottom: 0 }}
-        title={`${chart.what}: ${counted(chart.values.length, "value")}, ${counted(chart.signals.length, "signal")}`}
-        xAxis={[{ data: chart.values.map((_unused, k) => k + 1), tickMinStep: 1, valueFormatter: String }]}
-        yAxis={[{ width: 78, valueFormatter: (value: number) => show(value), ...ends(chart) }]}
-        series={[
-          {
-            data: chart.values,
-            curve: "linear",
-            color: "var(--mark)",
-            showMark: ({ index }) => broken.has(index),
-            valueFormatter: (_value, { dataIndex }) => said(dataIndex),
-          },
+      <Curve
+        says={`${chart.what}: ${counted(chart.values.length, "value")}, ${counted(chart.signals.length, "signal")}`}
+        size="strip-150"
+        points={chart.values.map((value, k) => [k + 1, value])}
+        told={said}
+        marked={(k) => broken.has(k)}
+        across={{ from: 1, to: Math.max(2, chart.values.length), show: (place) => String(Math.round(place)) }}
+        up={{ ...ends(chart), show, wide: 78 }}
+        lines={[
+          ...[chart.centre, chart.low, chart.high].map((y) => ({ y, look: "quiet" as const })),
+          ...tolerance(chart).map((y) => ({ y, look: "limit" as const })),
         ]}
-      >
-        <ChartsReferenceLine y={chart.centre} lineStyle={{ stroke: "var(--steel)" }} />
-        {[chart.low, chart.high].map((value) => (
-          <ChartsReferenceLine key={value} y={value} lineStyle={{ stroke: "var(--steel)", strokeDasharray: "4 3" }} />
-        ))}
-        {tolerance(chart).map((value) => (
-          <ChartsReferenceLine key={value} y={value} lineStyle={{ stroke: "var(--over)" }} />
-        ))}
-      </LineChart>
+      />
       {chart.signals.length > 0 && (
         <p className="small">
           {chart.signals.length === 1 ? "One signal: " : `${String(chart.signals.length)} signals, the first: `}
@@ -76,9 +60,9 @@ export default function Control({ chart }: { chart: Chart }) {
 const tolerance = ({ tolerance_mm: width }: Chart): number[] => (width != null ? [-width / 2, width / 2] : []);
 
 /** From the lowest to the highest of values and lines, all of them in sight. */
-function ends(chart: Chart): { min: number; max: number } {
+function ends(chart: Chart): { from: number; to: number } {
   const all = [chart.low, chart.high, ...chart.values, ...tolerance(chart)];
   const [min, max] = [Math.min(...all), Math.max(...all)];
   const air = (max - min) * 0.06 || 1;
-  return { min: min - air, max: max + air };
+  return { from: min - air, to: max + air };
 }

@@ -1,5 +1,4 @@
 /** Step 11: what happened, against what was planned; the bad pocket, the drift, and what was learned. */
-import { lazy, Suspense } from "react";
 import { Button } from "@mui/material";
 
 import { useLogFile, useLogSaid, type LogSaid } from "../../api/log";
@@ -8,12 +7,11 @@ import { DropFile } from "../../ui/DropFile";
 import { Notice, ProblemNotice } from "../../ui/Notice";
 import { Said } from "../../ui/Said";
 import { clock, useUnits } from "../../ui/units";
+import { Control } from "./Control";
 import { Entries } from "./Entries";
 import { Learnt } from "./Learnt";
 import { Stations } from "./Stations";
 import { WriteDown } from "./WriteDown";
-
-const Control = lazy(() => import("./Control"));
 
 export function LogStep() {
   const { job, here } = useEditor();
@@ -41,12 +39,7 @@ export function LogStep() {
             <Torques said={said} />
             <div className="charts">
               {said.charts.map((chart) => (
-                <Suspense
-                  key={`${String(chart.setup)} ${chart.what} ${String(chart.station)}`}
-                  fallback={<p className="quiet">Fetching the charts</p>}
-                >
-                  <Control chart={chart} />
-                </Suspense>
+                <Control key={`${chart.what} ${String(chart.setup)} ${String(chart.station ?? "")}`} chart={chart} />
               ))}
             </div>
           </>

@@ -1,5 +1,6 @@
 /** What each setup's machine does while people are there: one bar a setup, and what ends an evening by itself. */
 import type { RunResult } from "../../api/types";
+import { Strip } from "../../charts/Strip";
 import { clock } from "../../ui/units";
 
 type StageRun = RunResult["stages"][number];
@@ -62,21 +63,21 @@ export function Days({ stages, limits }: { stages: StageRun[]; limits: number | 
 }
 
 function Bar({ stage }: { stage: StageRun }) {
-  const before = stage.doing.map((_, k) => stage.doing.slice(0, k).reduce((sum, item) => sum + 100 * item.share, 0));
   return (
-    <svg
-      className="day-bar"
-      viewBox="0 0 100 6"
-      preserveAspectRatio="none"
-      role="img"
-      aria-label={stage.doing.map((item) => `${item.what} ${percent(item.share)}`).join(", ")}
-    >
-      {stage.doing.map((item, k) => (
-        <rect key={item.what} x={before[k]} y={0} width={100 * item.share} height={6} className={LOOK[item.what]}>
-          <title>{`${item.what}: ${percent(item.share)}`}</title>
-        </rect>
-      ))}
-    </svg>
+    <Strip
+      look="day-bar"
+      says={`What the machine of setup ${String(stage.number)} does`}
+      pieces={stage.doing.map((item) => ({
+        key: item.what,
+        share: item.share,
+        says: `${item.what}: ${percent(item.share)}`,
+        drawn: (
+          <svg viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden="true">
+            <rect width="1" height="1" className={LOOK[item.what]} />
+          </svg>
+        ),
+      }))}
+    />
   );
 }
 

@@ -77,8 +77,7 @@ class Jaws(Element):
     stops_said: ClassVar[tuple[str, str]] = ("fixed jaw", "side stop")
     setup_said: ClassVar[str] = "vises on the table, hard jaws"
     caution: ClassVar[str] = (
-        "A vise: tap the part down on its parallels, and see that none of them moves. Within the"
-        " rating of its maker."
+        "Tap the part down on its parallels; none of them may move. Within the vise's rating."
     )
 
     @property
