@@ -452,3 +452,42 @@ def test_two_stations_of_a_vise_go_together(hands, shop):  # noqa: F811
     hands.from_menu("More\nE", "Forget my placing")
     hands.wait(lambda: bench.stations() == stations and not hands.all(".stale"))
     assert hands.quiet_console() == []
+
+
+def test_two_fingers_zoom_the_plate_and_one_moves_it(hands):  # noqa: F811
+    driver = hands.driver
+    touch = {"enabled": True, "maxTouchPoints": 2}
+    driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", touch)
+    try:
+        hands.open("Gland plate", "layout")
+        plate = hands.one("[data-testid=plate]")
+        box = plate.rect
+        middle, high = box["x"] + box["width"] / 2, box["y"] + 10
+
+        def view() -> list[float]:
+            return [float(v) for v in plate.get_dom_attribute("viewBox").split()]
+
+        def fingers(kind: str, *at: float) -> None:
+            points = [{"x": x, "y": high, "id": number} for number, x in enumerate(at)]
+            driver.execute_cdp_cmd(
+                "Input.dispatchTouchEvent", {"type": kind, "touchPoints": points}
+            )
+
+        whole = view()
+        fingers("touchStart", middle - 20)
+        fingers("touchStart", middle - 20, middle + 20)
+        for out in range(5, 45, 5):
+            fingers("touchMove", middle - 20 - out, middle + 20 + out)
+        fingers("touchEnd")
+        # Three times as far apart: a third of it is seen, and what was between them still is.
+        near = hands.wait(lambda: view() if view()[2] < whole[2] / 2.9 else None)
+        assert near[2] == pytest.approx(whole[2] / 3, rel=0.01)
+        assert near[0] + near[2] / 2 == pytest.approx(whole[0] + whole[2] / 2, abs=whole[2] / 100)
+        fingers("touchStart", middle)
+        for along in range(10, 60, 10):
+            fingers("touchMove", middle - along)
+        fingers("touchEnd")
+        moved = hands.wait(lambda: view() if view()[0] > near[0] + 1e-6 else None)
+        assert moved[0] - near[0] == pytest.approx(50 * near[2] / box["width"], rel=0.25)
+    finally:
+        driver.execute_cdp_cmd("Emulation.setTouchEmulationEnabled", {"enabled": False})

@@ -45,6 +45,12 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
 
   const begin = (event: PointerEvent) => {
     if (event.button !== 0) return;
+    if (!event.isPrimary) {
+      // A second finger: it zooms, and nothing is dragged.
+      dragging.drop();
+      panning.current = null;
+      return;
+    }
     const number = (event.target as Element).closest("[data-station]")?.getAttribute("data-station");
     const station = measuring ? undefined : stations.find((item) => String(item.number) === number);
     if (measuring) setLine({ from: at(event), to: at(event), done: false });
@@ -53,6 +59,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
     event.currentTarget.setPointerCapture(event.pointerId);
   };
   const move = (event: PointerEvent) => {
+    if (!event.isPrimary) return;
     if (line && !line.done) setLine({ ...line, to: at(event) });
     const held = panning.current;
     const far = held && Math.hypot(event.clientX - held.clientX, event.clientY - held.clientY);
@@ -102,7 +109,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
         role="application"
         tabIndex={0}
         aria-label={`${plateSaid(faces, plate.width_mm, depth, stations.length)}. Arrow keys go from station to station.`}
-        className={measuring ? "measuring" : ""}
+        className={`${measuring ? "measuring" : ""} ${whole ? "whole" : ""}`}
         onKeyDown={keys}
         onPointerDown={begin}
         onPointerMove={move}

@@ -1,5 +1,6 @@
 /** A drawing that can be zoomed and panned: what of it is seen, and where a pointer is on it. */
-import { useCallback, useEffect, useState } from "react";
+import { useGesture } from "@use-gesture/react";
+import { useCallback, useState } from "react";
 
 import { useScale } from "./drawing";
 
@@ -34,22 +35,44 @@ export function useView(width: number, depth: number, pad: number) {
     [width, depth],
   );
 
-  // The wheel must not scroll the page: that can only be said to the element itself.
+  // Wheel, two fingers on glass and two on a pad alike; the page itself neither scrolls nor grows by them.
   const element = fit.ref;
-  useEffect(() => {
-    const target = element.current;
-    if (!target) return;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      const box = target.getBoundingClientRect();
-      zoomBy(Math.exp(-event.deltaY / 400), {
-        x: left + (event.clientX - box.left) * px,
-        y: top + (event.clientY - box.top) * px,
-      });
-    };
-    target.addEventListener("wheel", wheel, { passive: false });
-    return () => target.removeEventListener("wheel", wheel);
-  }, [element, zoomBy, left, top, px]);
+  const under = ([x, y]: readonly [number, number]) => {
+    const box = element.current?.getBoundingClientRect();
+    return { x: left + (x - (box?.left ?? 0)) * px, y: top + (y - (box?.top ?? 0)) * px };
+  };
+  useGesture(
+    {
+      onWheel: ({ event, delta: [, down] }) => {
+        if (event.ctrlKey) return; // two fingers on a pad: told as a pinch
+        event.preventDefault();
+        zoomBy(Math.exp(-down / 400), under([event.clientX, event.clientY]));
+      },
+      onPinch: ({ event, origin, offset: [scale], first, memo }) => {
+        event.preventDefault();
+        const before =
+          first || !Array.isArray(memo)
+            ? { scale: first ? 1 : scale, origin }
+            : { scale: memo[0] as number, origin: memo[1] as [number, number] };
+        zoomBy(scale / before.scale, under(origin));
+        setSeen((seen) =>
+          seen.zoom === 1
+            ? seen
+            : {
+                ...seen,
+                x: seen.x - (origin[0] - before.origin[0]) * px,
+                y: seen.y - (origin[1] - before.origin[1]) * px,
+              },
+        );
+        return [scale, origin];
+      },
+    },
+    {
+      target: element,
+      eventOptions: { passive: false },
+      pinch: { from: [1, 0], scaleBounds: { min: 1 / CLOSEST, max: CLOSEST } },
+    },
+  );
 
   return {
     ref: fit.ref,
