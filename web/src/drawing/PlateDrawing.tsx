@@ -86,7 +86,9 @@ export function PlateFurniture({
   children,
 }: Furniture & { children: (face: number) => ReactNode }) {
   const { plate } = on;
-  const { withUnit, system } = useUnits();
+  const { withUnit, plain, system } = useUnits();
+  // Its name says what it was picked as; what is drawn is as wide and deep as it was typed since.
+  const sized = `Plate ${plain(plate.width_mm, "mm")} x ${withUnit(plate.depth_mm, "mm", 1).replace(/\.0 /, " ")}`;
   const id = useId().replace(/[^a-zA-Z0-9]/g, "");
   const { faces, pitch, width, depth } = unrolled(on);
   const bar = system === "inch" ? scaleBar(plate.width_mm / 25.4) * 25.4 : scaleBar(plate.width_mm);
@@ -112,7 +114,7 @@ export function PlateFurniture({
         {withUnit(bar, "mm", 0).replace(/\.0+ /, " ")}
       </text>
       <text x={bar + 80 * px} y={depth + 22 * px} fontSize={13.5 * px} fill="var(--quiet)">
-        {width / px > 330 ? (faces > 1 ? "left to right: faces as the block turns" : plate.name) : ""}
+        {width / px > 330 ? (faces > 1 ? "left to right: faces as the block turns" : sized) : ""}
       </text>
     </Hatches.Provider>
   );

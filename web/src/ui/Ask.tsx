@@ -29,33 +29,35 @@ export function Ask({
       >
         {children}
       </button>
-      <Popover
-        open={anchor !== null}
-        anchorEl={anchor}
-        onClose={() => setAnchor(null)}
-        anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
-      >
-        <div className="ask-box" data-testid="where-from">
-          <h2 className="size-l">
-            {figure.label}: <span className="mono">{withUnit(figure.value, figure.unit, figure.digits)}</span>
-          </h2>
-          <p className="above-6 under-10">{says(figure.formula)}</p>
-          <table className="lines">
-            <tbody>
-              {figure.inputs.map((item) => (
-                <tr key={item.name}>
-                  <td>{item.name}</td>
-                  <td className="num mono one-line">
-                    {plain(item.value, item.unit ?? "")} {shownUnit(item.unit ?? "")}
-                  </td>
-                  <td className="quiet smaller">{says(item.source)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <p className="quiet above-10 small">Source: {says(figure.source)}</p>
-        </div>
-      </Popover>
+      {anchor && (
+        <Popover
+          open
+          anchorEl={anchor}
+          onClose={() => setAnchor(null)}
+          anchorOrigin={{ vertical: "bottom", horizontal: "left" }}
+        >
+          <div className="ask-box" data-testid="where-from">
+            <h2 className="size-l">
+              {figure.label}: <span className="mono">{withUnit(figure.value, figure.unit, figure.digits)}</span>
+            </h2>
+            <p className="above-6 under-10">{says(figure.formula)}</p>
+            <table className="lines">
+              <tbody>
+                {figure.inputs.map((item) => (
+                  <tr key={item.name}>
+                    <td>{item.name}</td>
+                    <td className="num mono one-line">
+                      {plain(item.value, item.unit ?? "")} {shownUnit(item.unit ?? "")}
+                    </td>
+                    <td className="quiet smaller">{says(item.source)}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+            <p className="quiet above-10 small">Source: {says(figure.source)}</p>
+          </div>
+        </Popover>
+      )}
     </>
   );
 }

@@ -33,3 +33,19 @@ export function useRoom(paper?: { width: number; height: number }) {
   }, [wide, high]);
   return { ref, size };
 }
+
+/** Only while a page goes to paper: what stands on paper alone is not drawn again with each change on the screen. */
+export function usePrinting(): boolean {
+  const [printing, setPrinting] = useState(false);
+  useEffect(() => {
+    const begin = () => flushSync(() => setPrinting(true));
+    const end = () => setPrinting(false);
+    window.addEventListener("beforeprint", begin);
+    window.addEventListener("afterprint", end);
+    return () => {
+      window.removeEventListener("beforeprint", begin);
+      window.removeEventListener("afterprint", end);
+    };
+  }, []);
+  return printing;
+}

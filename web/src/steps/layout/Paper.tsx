@@ -2,9 +2,14 @@
 import type { Design } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import { percent } from "../../charts/percent";
+import { usePrinting } from "../../ui/room";
 import { useUnits } from "../../ui/units";
 
 export function Paper({ design }: { design: Design }) {
+  return usePrinting() ? <OnPaper design={design} /> : null;
+}
+
+function OnPaper({ design }: { design: Design }) {
   const { here } = useEditor();
   const { figure, shownUnit, withUnit } = useUnits();
   const several = (design.faces ?? []).length > 1;

@@ -2,6 +2,7 @@
 import type { Verdicts } from "../../api/types";
 import { useEditor } from "../../editing/editor";
 import type { Chosen } from "./chosen";
+import { usePrinting } from "../../ui/room";
 import { useUnits } from "../../ui/units";
 import { percent } from "../../charts/percent";
 
@@ -23,6 +24,7 @@ export function VerdictGrid({
 }) {
   const { here } = useEditor();
   const { says } = useUnits();
+  const printing = usePrinting();
   const kinds = here.result?.designs[0]?.kinds ?? [];
   const step = (event: React.KeyboardEvent, feature: string, station: number) => {
     const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
@@ -125,7 +127,7 @@ export function VerdictGrid({
         {shown.map(({ scheme, stations }) => table(scheme, stations, String(scheme.kind)))}
       </div>
       <div className="print-only" aria-hidden="true">
-        {shown.flatMap(({ scheme, stations }) =>
+        {(printing ? shown : []).flatMap(({ scheme, stations }) =>
           Array.from({ length: Math.max(1, Math.ceil(stations.length / A_LINE)) }, (_unused, line) =>
             table(scheme, stations.slice(line * A_LINE, (line + 1) * A_LINE), `${String(scheme.kind)}-${String(line)}`),
           ),
