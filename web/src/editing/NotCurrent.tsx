@@ -34,7 +34,7 @@ export function NotCurrent() {
     );
   if (latest.run.status === "failed")
     return (
-      <Notice title="Planning failed" kind="over" action={button}>
+      <Notice title="Planning failed" action={button}>
         <p>{latest.run.error}</p>
       </Notice>
     );

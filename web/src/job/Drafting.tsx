@@ -30,7 +30,7 @@ export function Drafting({ job, mayEdit }: { job: JobState; mayEdit: boolean }) 
       <div className="page" tabIndex={0}>
         <Notice
           title={title}
-          kind={wait ? "info" : "over"}
+          kind={wait ? "info" : "plain"}
           action={
             !wait &&
             mayEdit && (

@@ -110,11 +110,7 @@ function Round({ sheet, job, setup }: { sheet: SetupSheet; job: string; setup: n
             : clock(since)}
         </span>
       </header>
-      {!sheet.current && (
-        <Notice title="Out of date" kind="over">
-          The job was changed since it was planned.
-        </Notice>
-      )}
+      {!sheet.current && <Notice title="Out of date">The job was changed since it was planned.</Notice>}
       {(sheet.exceeded ?? []).length > 0 && (
         <Notice title="Do not run it" kind="over">
           Beyond its limit: <Said text={(sheet.exceeded ?? []).join(", ")} />.

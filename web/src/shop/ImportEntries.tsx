@@ -60,7 +60,6 @@ export function ImportEntries({ kind, close }: { kind: KindInfo; close: () => vo
         {found && found.faults.length > 0 && (
           <Notice
             title={`Nothing can be stored: ${counted(found.faults.length, "thing")} ${found.faults.length === 1 ? "is" : "are"} wrong`}
-            kind="over"
           >
             {found.faults.slice(0, 12).map((fault, index) => (
               <p key={index}>

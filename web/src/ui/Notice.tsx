@@ -7,12 +7,13 @@ import { Said } from "./Said";
 export function Notice({
   title,
   children,
-  kind = "close",
+  kind = "plain",
   action,
 }: {
   title: string;
   children?: ReactNode;
-  kind?: "close" | "over" | "info";
+  /** Red only where a limit is exceeded; blue where nothing is wrong. */
+  kind?: "plain" | "over" | "info";
   action?: ReactNode;
 }) {
   return (
@@ -31,7 +32,7 @@ export function Notice({
 export function ProblemNotice({ error, action }: { error: Error; action?: ReactNode }) {
   const title = error instanceof Problem ? error.title : "Something went wrong here";
   return (
-    <Notice title={title} kind="over" action={action}>
+    <Notice title={title} action={action}>
       <p>
         <Said text={error.message} />
       </p>

@@ -88,7 +88,7 @@ export function LocateStep() {
         <NotCurrent />
         {table.error && <ProblemNotice error={table.error} />}
         {known?.pretend && (
-          <Notice title="No layout yet: judged as if a station stood at the datum" kind="over">
+          <Notice title="No layout yet: judged as if a station stood at the datum">
             <p>
               <Said text={here.result?.reasons[0]?.what} />. What would bring it in is under What adds up.
             </p>

@@ -124,7 +124,7 @@ function Doubts({ piece }: { piece: Piece }) {
   return (
     <div data-testid="make-doubts" className="flex down gap-8">
       {doubts.slice(0, 6).map((doubt) => (
-        <p key={doubt.what + doubt.says} className={doubt.wrong ? "over-text" : "close-text"}>
+        <p key={doubt.what + doubt.says} className={doubt.wrong ? "over-text" : "not-known"}>
           <Said text={`${capital(doubt.what)}: ${doubt.says}. ${capital(doubt.remedy)}.`} />
         </p>
       ))}

@@ -71,7 +71,7 @@ function Reading({ upload, take, close }: { upload: string; take: (mesh: SolidRe
   if (error) return <ProblemNotice error={error} />;
   if (data?.error)
     return (
-      <Notice title="File not used" kind="over" action={<Button onClick={close}>Close</Button>}>
+      <Notice title="File not used" action={<Button onClick={close}>Close</Button>}>
         <p>{data.error}</p>
       </Notice>
     );

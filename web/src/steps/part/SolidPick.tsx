@@ -55,7 +55,7 @@ export function SolidPick({
     );
   if (state.status !== "done" || !state.result)
     return (
-      <Notice title="File not used" kind="over" action={<Button onClick={close}>Close</Button>}>
+      <Notice title="File not used" action={<Button onClick={close}>Close</Button>}>
         <p>{state.error ?? "Reading was cancelled."}</p>
       </Notice>
     );

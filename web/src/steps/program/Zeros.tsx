@@ -61,7 +61,7 @@ export function Zeros({ table, select }: { table: ZeroTable; select: (station: n
         </tbody>
       </table>
       {[...(table.notes ?? []), ...(table.doubts ?? [])].map((says) => (
-        <p key={says} className={table.doubts?.includes(says) ? "close-text smaller" : "quiet smaller"}>
+        <p key={says} className={table.doubts?.includes(says) ? "not-known smaller" : "quiet smaller"}>
           <Said text={capital(says)} />.
         </p>
       ))}

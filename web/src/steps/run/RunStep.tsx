@@ -28,9 +28,7 @@ export function RunStep() {
         {data?.feasible && (
           <>
             {!(job.latest?.run.current ?? false) && (
-              <Notice title="Out of date" kind="over">
-                The job was changed since it was planned: this is the design before.
-              </Notice>
+              <Notice title="Out of date">The job was changed since it was planned: this is the design before.</Notice>
             )}
             <Head run={data} />
             <WorthOf table={worth.data} error={worth.error} counted={data.counted} />

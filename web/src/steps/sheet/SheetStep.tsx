@@ -49,7 +49,7 @@ export function SheetStep() {
             </span>
           </div>
           {!data.current && (
-            <Notice title="Out of date" kind="over">
+            <Notice title="Out of date">
               The job was changed since it was planned: this sheet is of the design before.
             </Notice>
           )}
@@ -99,7 +99,7 @@ function Sheet({ sheet }: { sheet: SetupSheet }) {
                 </>
               )}
               ,{" "}
-              <strong className={sheet.accepted ? "" : sheet.wrong ? "over-text" : "close-text"}>
+              <strong className={sheet.accepted ? "" : sheet.wrong ? "over-text" : "not-known"}>
                 {sheet.accepted
                   ? "accepted by the stand-in"
                   : sheet.wrong

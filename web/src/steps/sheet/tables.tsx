@@ -92,7 +92,7 @@ export function ToolsToLoad({ sheet }: { sheet: SetupSheet }) {
             T{tool.number}
           </strong>,
           tool.cutter,
-          tool.holder || <span className="close-text">nobody has said</span>,
+          tool.holder || <span className="not-known">nobody has said</span>,
           tool.length_mm == null ? (
             "measure"
           ) : (
