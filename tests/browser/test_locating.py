@@ -39,6 +39,11 @@ def test_a_planner_can_say_why_one_station_is_fine_and_the_next_was_left_out(han
     placed = min(ghosts) - 1
     assert all(shares[number] <= 100 for number in range(1, placed + 1))
     assert all(shares[number] > 100 for number in ghosts)
+    # On the face each has the colour its verdict has: close is amber there too.
+    signs = [cell.text[0] for cell in cells if "Shaft" in cell.get_attribute("aria-label")]
+    assert signs.count("▲") > 10
+    assert len(hands.all("[data-testid=plate] path[fill='var(--close)']")) == signs.count("▲")
+    assert not hands.all("[data-testid=plate] path[fill='var(--within)']")
     # The one that uses most is looked at first; its contributors add up to what is shown.
     assert _use(hands) <= 0.112
     assert max(shares[number] for number in range(1, placed + 1)) == round(

@@ -407,7 +407,8 @@ def test_the_drawing_is_the_biggest_thing_whatever_is_said_beside_it(hands):  # 
     hands.wait(lambda: hands.all("[data-testid=station-line]"))
     _keys(hands, "n")
     hands.says("stand wrong")
-    assert hands.driver.execute_script(room) == pytest.approx(before, abs=0.01)
+    after = hands.driver.execute_script(room)
+    assert after == pytest.approx(before, abs=0.01), (before, after)
     hands.press("Undo")
     hands.wait(lambda: not hands.all(".wrong-line"))
 

@@ -8,8 +8,10 @@ import { useRoom } from "../ui/room";
 export default function Polar({ hold }: { hold: Hold }) {
   const { ref, size } = useRoom({ width: 330, height: 330 });
   const { needed } = hold;
-  const most = Math.ceil(Math.max(needed * 1.4, ...hold.by_direction.map((item) => Math.min(item.factor, needed * 4))));
-  const rings = most <= 6 ? most : Math.ceil(most / 2);
+  const highest = Math.max(needed * 1.4, ...hold.by_direction.map((item) => Math.min(item.factor, needed * 4)));
+  const step = highest <= 5 ? 1 : 2; // whole factors, as they are read
+  const rings = Math.ceil(highest / step);
+  const most = rings * step;
   const worst = hold.by_direction.reduce(
     (low, item) => (item.factor < low.factor ? item : low),
     hold.by_direction[0] ?? { angle_deg: 0, factor: 0 },

@@ -21,7 +21,7 @@ export type Overlay = "none" | "tolerance" | "clamping" | "reach" | "sweep";
 
 /** How much of a limit a station uses, for the overlays that shade stations by it; nothing for the others. */
 export function shareOf(overlay: Overlay, station: PlacedStation, needed: number): number | null {
-  if (overlay === "tolerance") return station.tolerance_share;
+  if (overlay === "tolerance") return station.feature ? station.tolerance_share : null; // nothing was judged there
   if (overlay === "reach") return station.reach_share ?? 0;
   if (overlay === "clamping") return station.hold_factor ? needed / station.hold_factor : null;
   return null;

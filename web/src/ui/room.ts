@@ -40,11 +40,15 @@ export function usePrinting(): boolean {
   useEffect(() => {
     const begin = () => flushSync(() => setPrinting(true));
     const end = () => setPrinting(false);
+    const paper = window.matchMedia("print");
+    const turned = () => setPrinting(paper.matches);
     window.addEventListener("beforeprint", begin);
     window.addEventListener("afterprint", end);
+    paper.addEventListener("change", turned);
     return () => {
       window.removeEventListener("beforeprint", begin);
       window.removeEventListener("afterprint", end);
+      paper.removeEventListener("change", turned);
     };
   }, []);
   return printing;

@@ -1,14 +1,15 @@
 /** Step 4, the bench: the faces with every station, the headline above, the limits beside, the cycle below. */
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 
-import { active, useCatalogue, useSession } from "../../api/queries";
-import type { Design, Part, PlacedStation, PlanResult } from "../../api/types";
+import { active, useSession } from "../../api/queries";
+import type { Design, Part, PlacedStation } from "../../api/types";
 import { CycleRibbon } from "../../charts/CycleRibbon";
 import { unrolled } from "../../drawing/drawing";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
 import { InSpace } from "../../drawing/InSpace";
 import { Judged, type Overlay } from "../../drawing/PlateDrawing";
 import { type Placing, usePlacing } from "../../drawing/placing";
+import { useJudged } from "../../drawing/useJudged";
 import { useEditor, useFigures } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
 import { Said } from "../../ui/Said";
@@ -142,14 +143,6 @@ function useBenchView() {
     return () => window.removeEventListener("keydown", press);
   }, []);
   return [view, swap] as const;
-}
-
-/** What stations are shaded by, as the service has it. */
-function useJudged(result: PlanResult | null) {
-  const close = useCatalogue().data?.close_share ?? 1;
-  const holds = [result?.hold, ...(result?.others ?? []).map((item) => item.hold)];
-  const needed = holds.map((item) => item?.needed ?? 2).join(" ");
-  return useMemo(() => ({ needed: needed.split(" ").map(Number), close }), [needed, close]);
 }
 
 interface DrawnProps {

@@ -1,7 +1,8 @@
 /** The faces with each station shaded by what one feature uses of its tolerance there, and where stations were left out. */
 import type { Verdicts } from "../../api/types";
 import { useEditor } from "../../editing/editor";
-import { PlateDrawing } from "../../drawing/PlateDrawing";
+import { Judged, PlateDrawing } from "../../drawing/PlateDrawing";
+import { useJudged } from "../../drawing/useJudged";
 import type { Chosen } from "./chosen";
 
 export function FaceMap({
@@ -14,6 +15,7 @@ export function FaceMap({
   pick: (chosen: Chosen) => void;
 }) {
   const { here } = useEditor();
+  const judged = useJudged(here.result);
   const design = here.result?.designs[0];
   if (!design || !here.on) return <div />;
   const share = (station: number) =>
@@ -23,7 +25,10 @@ export function FaceMap({
       .find((verdict) => verdict.station === station - 1)?.share;
   const shaded = {
     ...design,
-    stations: design.stations.map((station) => ({ ...station, tolerance_share: share(station.number) ?? 0 })),
+    stations: design.stations.map((station) => {
+      const known = share(station.number);
+      return { ...station, feature: known === undefined ? "" : "judged", tolerance_share: known ?? 0 };
+    }),
   };
   const choose = (station: number | null) => {
     if (station === null) return;
@@ -33,13 +38,15 @@ export function FaceMap({
   };
   return (
     <div className="drawing flex">
-      <PlateDrawing
-        on={here.on}
-        design={shaded}
-        overlay="tolerance"
-        selected={chosen?.station ?? null}
-        select={choose}
-      />
+      <Judged.Provider value={judged}>
+        <PlateDrawing
+          on={here.on}
+          design={shaded}
+          overlay="tolerance"
+          selected={chosen?.station ?? null}
+          select={choose}
+        />
+      </Judged.Provider>
     </div>
   );
 }
