@@ -34,7 +34,7 @@ export function RowShares({ row, figure }: { row: NonNullable<Hold["row"]>; figu
           {withUnit(row.least_n, "N", 0)}
         </Ask>{" "}
         in 99 of 100 clampings; one is loose in <span className="mono">{(100 * row.chance_loose).toFixed(1)}</span> of
-        100. Two parts would always share alike.
+        100.
       </p>
     </div>
   );

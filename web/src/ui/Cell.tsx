@@ -1,4 +1,6 @@
 /** One value in a table. Like a Field, but as tight as a table wants it; arrow keys and Enter go from row to row. */
+import { useState } from "react";
+
 import { useProposed } from "./proposed";
 import { useUnits } from "./units";
 import { useTyped } from "./useTyped";
@@ -12,6 +14,8 @@ interface Props {
   disabled?: boolean;
   error?: string | undefined;
   width?: number | string;
+  /** What stands there while nobody types, where the whole would be cut off. */
+  short?: string | undefined;
   store: (value: string | number | null) => void;
 }
 
@@ -32,8 +36,10 @@ export function Cell({
   disabled = false,
   error,
   width = 66,
+  short,
   store,
 }: Props) {
+  const [here, setHere] = useState(false);
   const { typed, begin, change, finish, giveUp } = useTyped({
     value,
     unit,
@@ -52,19 +58,25 @@ export function Cell({
         className={`cell ${text ? "" : "mono"} ${error ? "wrong" : ""} ${proposed ? "proposed" : ""}`}
         style={{ width: wide }}
         aria-label={label}
-        title={error ?? (proposed && `Proposed: ${proposed}`)}
+        title={error ?? (proposed ? `Proposed: ${proposed}` : short && typed)}
         aria-invalid={Boolean(error)}
         name={name}
-        value={typed}
+        value={here || error ? typed : (short ?? typed)}
         disabled={disabled}
         spellCheck={false}
         autoComplete="off"
         onFocus={(event) => {
           begin();
-          event.target.select();
+          setHere(true);
+          const input = event.target;
+          if (short === undefined) input.select();
+          else window.setTimeout(() => input.select()); // once the whole of it stands there
         }}
         onChange={(event) => change(event.target.value)}
-        onBlur={finish}
+        onBlur={() => {
+          setHere(false);
+          finish();
+        }}
         onKeyDown={(event) => {
           const rows = { Enter: 1, ArrowDown: 1, ArrowUp: -1 }[event.key];
           if (rows !== undefined) {

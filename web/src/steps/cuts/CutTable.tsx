@@ -157,6 +157,7 @@ export function CutTable({ at, cuts, answers, cutters, kinds, selected, select, 
                     label={`${cut.name ?? ""}, places`}
                     name={`${here}.at`}
                     value={places.shown(cut.at ?? [])}
+                    short={(cut.at ?? []).length > 2 ? `${String(cut.at?.length)} places` : undefined}
                     text
                     width={hole ? 110 : 84}
                     disabled={!mayEdit}
@@ -275,7 +276,7 @@ function CutterPick({
       name={name}
       value={known?.name ?? own}
       options={fits.map((item) => ({ value: item.name ?? "", label: item.name ?? "" }))}
-      width={138}
+      width={168}
       disabled={disabled}
       store={(value) => {
         const tool = fits.find((item) => item.name === value);

@@ -18,7 +18,7 @@ import { Remedies } from "./Remedies";
 import { RowShares } from "../../charts/RowShares";
 import { TorqueWindow, factorAt } from "../../charts/TorqueWindow";
 import { Ways } from "./Ways";
-import { More } from "../../ui/More";
+import { Brief, More } from "../../ui/More";
 import { Said } from "../../ui/Said";
 
 const VIEWS = [
@@ -178,9 +178,7 @@ function Checked({ hold }: { hold: Verdict | null }) {
       <h2>Caution</h2>
       <p className="said">First article in single block, door shut. Maker, builder and local rules come first.</p>
       {(hold?.cautions ?? []).map((line) => (
-        <p key={line} className="said">
-          <Said text={line} />
-        </p>
+        <Brief key={line} text={line} />
       ))}
     </>
   );

@@ -12,7 +12,7 @@ import { type Placing, usePlacing } from "../../drawing/placing";
 import { useJudged } from "../../drawing/useJudged";
 import { useEditor, useFigures } from "../../editing/editor";
 import { NotCurrent } from "../../editing/NotCurrent";
-import { Said } from "../../ui/Said";
+import { Brief } from "../../ui/More";
 import { BenchTools, type View } from "./BenchTools";
 import { Compare } from "./Compare";
 import { Designs } from "./Designs";
@@ -204,9 +204,7 @@ function Limits({ design, cautions, current }: { design: Design | null; cautions
           <hr />
           <h2>Caution</h2>
           {cautions.map((text) => (
-            <p key={text} className="caution">
-              <Said text={text} />
-            </p>
+            <Brief key={text} className="caution" text={text} />
           ))}
         </>
       )}

@@ -1,5 +1,6 @@
 /** What a piece takes to make, what is wrong with it, and what it is. */
 import type { Piece } from "../../api/types";
+import { Brief, More } from "../../ui/More";
 import { Said } from "../../ui/Said";
 import { capital, useUnits } from "../../ui/units";
 import { Angles } from "./Angles";
@@ -51,9 +52,7 @@ export function About({ piece, currency }: { piece: Piece; currency: string }) {
         </tbody>
       </table>
       {(piece.notes ?? []).map((note) => (
-        <p key={note} className="quiet smaller">
-          <Said text={note} />
-        </p>
+        <Brief key={note} className="quiet smaller" text={note} />
       ))}
     </>
   );
@@ -103,11 +102,10 @@ function Touches({ touching }: { touching: NonNullable<Piece["touching"]> }) {
           ))}
         </tbody>
       </table>
-      <p className="quiet smaller">
-        Parts differ by ±{withUnit(touching.varies_mm ?? 0, "mm", 3)} across the jaws:{" "}
-        <Said text={touching.varies_says ?? ""} />. It lies within so much wherever in its play it is put down, friction
-        counted; pushed into one corner, it always lies there.
-      </p>
+      <More first={<>Parts differ by ±{withUnit(touching.varies_mm ?? 0, "mm", 3)} across the jaws.</>}>
+        <Said text={capital(touching.varies_says ?? "")} />. It lies within so much wherever in its play it is put down,
+        friction counted; pushed into one corner, it always lies there.
+      </More>
       <Table rows={rows} />
     </>
   );
@@ -124,9 +122,11 @@ function Doubts({ piece }: { piece: Piece }) {
   return (
     <div data-testid="make-doubts" className="flex down gap-8">
       {doubts.slice(0, 6).map((doubt) => (
-        <p key={doubt.what + doubt.says} className={doubt.wrong ? "over-text" : "not-known"}>
-          <Said text={`${capital(doubt.what)}: ${doubt.says}. ${capital(doubt.remedy)}.`} />
-        </p>
+        <Brief
+          key={doubt.what + doubt.says}
+          className={doubt.wrong ? "over-text" : "not-known"}
+          text={`${capital(doubt.what)}: ${doubt.says}. ${capital(doubt.remedy)}.`}
+        />
       ))}
       {doubts.length > 6 && <p className="quiet">And {doubts.length - 6} more, on the drawing.</p>}
     </div>

@@ -60,10 +60,7 @@ export function PieceList({ made, picked, pick }: { made: Pieces; picked: number
               All files
             </Button>
           </p>
-          <p className="quiet smaller">
-            Drawings as PDF, DXF and SVG, solids as STEP, GLB and 3MF, the setup put together as STEP, hole tables,
-            parts list, and what is in the pack.
-          </p>
+          <p className="quiet smaller">Drawings, solids, hole tables, parts list.</p>
         </>
       )}
     </>

@@ -58,28 +58,29 @@ export function Sheets({ piece, place, count }: { piece: Piece; place: number; c
             ))}
           </Toolbar>
         )}
-        <span className="grow" />
-        <Button size="small" component="a" href={shown} target="_blank" rel="noreferrer">
-          Larger
-        </Button>
-        <Button size="small" component="a" href={asked("pdf")} download>
-          PDF
-        </Button>
-        <Button size="small" component="a" href={asked("dxf")} download>
-          DXF
-        </Button>
-        <Button
-          size="small"
-          component="a"
-          href={solid("step")}
-          download
-          title="Written by the CAD kernel: takes some seconds"
-        >
-          STEP
-        </Button>
-        <Button size="small" component="a" href={solid("3mf")} download title="For a printed trial">
-          3MF
-        </Button>
+        <span className="make-files">
+          <Button size="small" component="a" href={shown} target="_blank" rel="noreferrer">
+            Larger
+          </Button>
+          <Button size="small" component="a" href={asked("pdf")} download>
+            PDF
+          </Button>
+          <Button size="small" component="a" href={asked("dxf")} download>
+            DXF
+          </Button>
+          <Button
+            size="small"
+            component="a"
+            href={solid("step")}
+            download
+            title="Written by the CAD kernel: takes some seconds"
+          >
+            STEP
+          </Button>
+          <Button size="small" component="a" href={solid("3mf")} download title="For a printed trial">
+            3MF
+          </Button>
+        </span>
       </div>
       {sheet === SOLID ? (
         <div className="drawing grow least-240" data-testid="solid">

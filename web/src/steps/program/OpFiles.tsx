@@ -28,9 +28,8 @@ function OpFile({ op }: { op: OpLoaded }) {
   const said = `${op.part}, op ${String(op.op)}`;
   return (
     <section aria-label={`Program of ${said}`} className="op-file">
+      <h3>{said}</h3>
       <p>
-        <strong>{said}</strong>
-        <br />
         <span className="quiet">
           {op.name ? (
             <>

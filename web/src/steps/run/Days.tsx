@@ -84,18 +84,24 @@ function Bar({ stage }: { stage: StageRun }) {
 function Evening({ stage }: { stage: StageRun }) {
   if (stage.stops_first.length === 0) return null;
   return (
-    <p className="small">
-      When people leave it goes on for <span className="mono">{stage.alone_hours.mean.toFixed(1)} h</span> (
-      <span className="mono">
-        {stage.alone_hours.low.toFixed(1)} to {stage.alone_hours.high.toFixed(1)}
-      </span>
-      ); what ends it:{" "}
-      {stage.stops_first
-        .slice(0, 3)
-        .map(([why, often]) => `${why} ${percent(often)}`)
-        .join(", ")}
-      . Over the weekend: <span className="mono">{percent(stage.over_the_weekend)}</span> of them it still cuts on
-      Monday.
-    </p>
+    <>
+      <p className="small">
+        Alone of an evening <span className="mono">{stage.alone_hours.mean.toFixed(1)} h</span> (
+        <span className="mono">
+          {stage.alone_hours.low.toFixed(1)} to {stage.alone_hours.high.toFixed(1)}
+        </span>
+        ), over the weekend <span className="mono">{percent(stage.over_the_weekend)}</span> still cut on Monday.
+      </p>
+      <table className="lines tight" aria-label="What ends an evening">
+        <tbody>
+          {stage.stops_first.slice(0, 3).map(([why, often]) => (
+            <tr key={why}>
+              <td>ends it: {why}</td>
+              <td className="num mono">{percent(often)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }

@@ -77,9 +77,11 @@ function Head({ run }: { run: RunResult }) {
           </>
         )}
       </div>
-      <p className="above-6">
-        <Said text={run.says.join(" ")} />
-      </p>
+      {[run.says.slice(0, 2).join(" "), ...run.says.slice(2)].map((sentence) => (
+        <p key={sentence} className="said">
+          <Said text={sentence} />
+        </p>
+      ))}
       {run.cautions.map((caution) => (
         <p key={caution} className="quiet small">
           <Said text={caution} />
