@@ -1,6 +1,7 @@
 import { transformAsync } from "@babel/core";
 import react from "@vitejs/plugin-react";
-import { defineConfig, type Plugin } from "vite";
+import type { Plugin } from "vite";
+import { defineConfig } from "vitest/config";
 
 /** What a component shows is worked out anew only where what it is made of has changed: the compiler of React itself. */
 const compiled: Plugin = {
@@ -23,5 +24,6 @@ const compiled: Plugin = {
 export default defineConfig({
   plugins: [compiled, react()],
   build: { outDir: "dist", chunkSizeWarningLimit: 1600 },
+  test: { environment: "happy-dom", include: ["tests/**/*.test.{ts,tsx}"] },
   server: { proxy: { "/api": "http://127.0.0.1:8420" } },
 });

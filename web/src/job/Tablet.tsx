@@ -10,7 +10,7 @@ import { SheetFace } from "../drawing/SheetFace";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { Said } from "../ui/Said";
 import { Wedge } from "../ui/Wedge";
-import { clock, useUnits } from "../ui/units";
+import { capital, clock, useUnits } from "../ui/units";
 
 const REASONS = ["chips in the way", "part not seated", "coolant low", "tool broke", "waits for blanks"];
 
@@ -213,7 +213,7 @@ function LoadFace({
       {sheet.heavy
         .filter((item) => !item.by_hand)
         .map((item) => (
-          <Notice key={item.what} title={`${item.what}: ${withUnit(item.kg, "kg", 0)}`}>
+          <Notice key={item.what} title={capital(`${item.what}: ${withUnit(item.kg, "kg", 0)}`)}>
             <p>With a hoist, or two people. Follow the builder&rsquo;s manual and the shop&rsquo;s rules.</p>
           </Notice>
         ))}

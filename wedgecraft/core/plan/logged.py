@@ -154,7 +154,9 @@ def _learned(
             f"{label}: {in_use:.{digits}f} {unit} in use, {word} the log shows"
             f" {found.mean:.{digits}f} ({found.low:.{digits}f} to {found.high:.{digits}f})"
             f" {unit}, n = {found.cases}"
-        ).replace("  ", " "),
+        )
+        .replace("  ", " ")
+        .replace(" ,", ","),
         source=source,
     )
 
