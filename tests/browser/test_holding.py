@@ -115,7 +115,7 @@ def test_a_double_wedge_holds_two_and_a_row_of_raw_blanks_is_refused_with_its_ch
     hands.plan()
     assert hands.count() == 2 * len(hands.all("[data-station]")) > 0
     hands.press("5\nHold")
-    hands.says("Two parts would always share alike")
+    hands.says("The least-held part gets")
     assert hands.quiet_console() == []
 
 

@@ -246,7 +246,7 @@ def test_two_stations_of_a_vise_share_the_fixed_jaw_and_its_screw(both, form):
     counted = next(limit for limit in design.limits if limit.id == "vises")
     assert (counted.used, counted.share, counted.binds) == (3, 1, True)
     cautions = result.setups[0].result.cautions
-    assert any("a part in each, or a filler of its width" in said for said in cautions)
+    assert any("a part in each, or a filler as wide" in said for said in cautions)
     # one handle for two stations: three turned for six parts, where each part alone has its own
     rules = document.job.rules
     loaded = 6 * row * rules.handling_seconds + (3 - 6 * row) * rules.screw_seconds

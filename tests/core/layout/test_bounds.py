@@ -21,11 +21,13 @@ from wedgecraft.bench.layouts import (
     seeded_plan,
     shape_request,
 )
-from wedgecraft.core.ground.planar import turned
-from wedgecraft.core.layout import bound
+from wedgecraft.core.layout import bound, fill
 from wedgecraft.core.layout.joint import whole
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem
+from wedgecraft.core.layout.solve import layout
+from wedgecraft.core.records.layout import LayoutRequest
+from wedgecraft.demo.by_hand import demo_requests
 
 
 def _problem(request) -> FaceProblem:
@@ -60,11 +62,12 @@ def test_oler_by_hand():
     8 / sqrt 3 + 4 + 1 is 9.6.
     """
     problem = _problem(shape_request(_round(25, 720), _ring(100, 100), [0]))
-    region = bound._kept_off(problem, (0.0, 0.0))
+    middles = {0: (0.0, 0.0)}
+    region = bound._kept_off(problem, middles)
     assert region is not None
-    assert bound._by_centres(problem, (0.0, 0.0), region) == 4  # centres in 50 x 50, 50 apart
+    assert bound._by_centres(problem, middles, region) == 4  # centres in 50 x 50, 50 apart
     wide = _problem(shape_request(_round(25, 720), _ring(150, 150), [0]))
-    assert bound._by_centres(wide, (0.0, 0.0), region) == 9
+    assert bound._by_centres(wide, middles, region) == 9
 
 
 @settings(max_examples=30, deadline=None)
@@ -78,32 +81,87 @@ def test_small_boxes_by_exhaustion(width, depth, one, other):
             assert each(problem) >= most
 
 
+def _clear_pairs_are_apart(problem: FaceProblem, shapes: list[bound.Area], seed: int) -> None:
+    """Pairs at random: of whoever is off the no-fit region the shapes do not overlap."""
+    rng = np.random.default_rng(seed)
+    reach = 1.3 * max(float(np.abs(shape.bounds).max()) for shape in shapes)
+    clear = 0
+    for a, own in enumerate(shapes):
+        for b, theirs in enumerate(shapes):
+            offsets = rng.uniform(-2 * reach, 2 * reach, (150, 2))
+            offsets = offsets[~problem.clashes(a, b, offsets)]
+            clear += len(offsets)
+            for offset in offsets:
+                there = shapely.transform(theirs, lambda p, o=offset: p + o)
+                assert own.intersection(there).area < 1e-3 * min(own.area, there.area)
+    assert clear > 100
+
+
 @pytest.mark.parametrize("seed", [0, 3, 4, 7, 9, 21, 30])
 def test_real_stations_that_stand_clear_have_their_middles_and_cores_apart(seed):
-    """Pairs at random: whoever is off the no-fit region has its middle off the region that the
-    bound takes, and what boxes can cover is covered wherever one stands.
-    """
+    """What the bounds take for a station's own is, wherever two stand clear."""
     problem = _problem(packing_of(seeded_plan(seed)))
-    rng = np.random.default_rng(seed)
-    for middle in bound._middles(problem):
-        region = bound._kept_off(problem, middle)
+    for middles in bound._middles(problem):
+        region = bound._kept_off(problem, middles)
         assert region is not None
         assert region.convex_hull.area == pytest.approx(region.area)
-        half = shapely.transform(region, lambda corners: corners / 2)
-        reach = float(np.abs(region.bounds).max()) * 1.3
-        clear = 0
-        for a, first in enumerate(problem.variants):
-            for b, second in enumerate(problem.variants):
-                offsets = rng.uniform(-reach, reach, (150, 2))
-                offsets = offsets[~problem.clashes(a, b, offsets)]
-                clear += len(offsets)
-                own = shapely.transform(half, lambda p, t=first.turn: turned(p, t))
-                theirs = shapely.transform(half, lambda p, t=second.turn: turned(p, t))
-                about = turned(np.array(middle), second.turn) - turned(np.array(middle), first.turn)
-                for offset in offsets + about:
-                    there = shapely.transform(theirs, lambda p, o=offset: p + o)
-                    assert own.intersection(there).area < 1e-3 * own.area
-        assert clear > 100
+        _clear_pairs_are_apart(problem, bound._halves(problem, middles, {0: region}), seed)
+
+
+#: Jobs of the demo that hold two kinds of stations on one face: op 10 and 20, and a kit.
+_OF_TWO_KINDS = ["Manifold block, by the pallet", "Probe-clamp kit"]
+
+
+def _demo(name: str) -> LayoutRequest:
+    return packing_of(next(request for request, _ in demo_requests() if request.name == name))
+
+
+@pytest.mark.parametrize("name", _OF_TWO_KINDS)
+def test_stations_of_two_kinds_that_stand_clear_are_apart_too(name):
+    problem = _problem(_demo(name))
+    assert {variant.kind for variant in problem.variants} == {0, 1}
+    for middles in bound._middles(problem):
+        region = bound._kept_off(problem, middles)
+        assert region is not None
+        shapes = bound._halves(problem, middles, dict.fromkeys(middles, region))
+        _clear_pairs_are_apart(problem, shapes, 1)
+        own = {kind: bound._kept_off(problem, middles, kind) for kind in middles}
+        share = bound._together(problem, middles, own)
+        assert 0 < share <= 1
+        grown = {
+            kind: shapely.transform(each, lambda corners, s=share: corners * s)
+            for kind, each in own.items()
+        }
+        _clear_pairs_are_apart(problem, bound._halves(problem, middles, grown), 2)
+
+
+@pytest.mark.parametrize("name", _OF_TWO_KINDS)
+def test_faces_filled_with_two_kinds_stay_under_what_two_kinds_can_have(name):
+    """Filled from all sides, kinds in turn and one after the other: no filling takes more than
+    there is, and none holds more than the bound of both together, which is closer than by bodies.
+    """
+    problem = _problem(_demo(name))
+    limit, shares = bound.upper_bound(problem), bound.shares(problem)
+    assert len(shares) > 1
+    assert limit <= bound._by_area(problem)
+    everything = tuple(range(len(problem.variants)))
+    by_kind = {kind: [k for k in everything if problem.variants[k].kind == kind] for kind in (0, 1)}
+    most = 0
+    for direction in fill.DIRECTIONS[:4]:
+        for first in (0, 1):
+            spots = fill.fill(problem, by_kind[first], *direction)[:: 1 + first]
+            spots += fill.fill(problem, everything, *direction, start=spots)
+            kinds = [problem.variants[variant].kind for variant, _, _ in spots]
+            most = max(most, len(spots))
+            for takes, there in shares:
+                assert sum(takes[kind] for kind in kinds) <= there * (1 + 1e-6)
+    assert 0.4 * limit <= most <= limit
+
+
+def test_op_10_and_20_on_a_block_have_a_bound_of_both_together():
+    """Half of what four faces hold of either: it was 44 by bodies alone."""
+    found = layout(_demo("Manifold block, by the pallet").model_copy(update={"effort": 0.0}))
+    assert found.sets <= found.bound <= 30
 
 
 @settings(max_examples=40, deadline=None)

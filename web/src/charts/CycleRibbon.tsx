@@ -28,7 +28,7 @@ export function CycleRibbon({ design }: { design: Design }) {
           />
         </span>
         <span className="quiet">
-          {cycle.order}: {counted(cycle.tool_changes, "tool change")},{" "}
+          {counted(design.cycles, "cycle")}, {cycle.order}: {counted(cycle.tool_changes, "tool change")},{" "}
           {cycle.order === "by tool" ? `${String(saved)} by station` : `${String(saved)} by tool`}
           {cycle.index_moves > 0 ? `; ${counted(cycle.index_moves, "index move")}` : ""}; {clock(cycle.loading_seconds)}{" "}
           min of loading {cycle.hidden ? "hidden behind cutting" : "with the door open"}

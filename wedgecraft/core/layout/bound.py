@@ -14,6 +14,7 @@ general framework for bounds for higher-dimensional orthogonal packing problems"
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from itertools import product
 
 import numpy as np
@@ -37,10 +38,14 @@ _MOST_CORNERS = 32
 _NONE = 10**9
 _MOST_ROOM_CORNERS = 300
 Point = tuple[float, float]
+#: By kind, in the station's own frame.
+Middles = dict[int, Point]
+#: Two kinds, the turn of the second against the first, and where the second's origin may not be.
+Relation = tuple[int, int, int, Area]
 
 
 def upper_bound(problem: FaceProblem) -> int:
-    """No layout on this face holds more stations than this."""
+    """No layout on this face holds more stations than this, of all its kinds together."""
     if not problem.variants:
         return 0
     known = _KNOWN.get(problem.content)
@@ -124,16 +129,17 @@ def _cores(problem: FaceProblem) -> list[Area]:
 
     Stops and clamps of a neighbour may reach into such a shape, but two of them never overlap.
     """
-    if len({variant.kind for variant in problem.variants}) != 1:
+    if len(_kinds(problem)) != 1:
         return []
-    part = _part_of(problem)
+    part = _part_of(problem, problem.variants[0].kind)
     relative = _relative(problem)
     low, high = 0.0, math.sqrt(part.area)
     for _ in range(7):
         middle = (low + high) / 2
         grown = part.buffer(middle / 2, quad_segs=3)
         if all(
-            region.covers(_difference(grown, turned_area(grown, turn))) for turn, region in relative
+            region.covers(_difference(grown, turned_area(grown, turn)))
+            for _, _, turn, region in relative
         ):
             low = middle
         else:
@@ -146,30 +152,110 @@ def _cores(problem: FaceProblem) -> list[Area]:
 
 
 def _by_halves(problem: FaceProblem) -> int:
-    """Of one kind, about each of two middles: half of what stations keep each other off, whatever
-    their turns, is disjoint from another's; and their middles are some way apart.
+    """About each of two middles: half of what stations keep each other off, whatever their turns
+    and kinds, is disjoint from another's; and their middles are some way apart.
     """
-    if len({variant.kind for variant in problem.variants}) != 1:
-        return _NONE
     best = _NONE
-    for middle in _middles(problem):
-        region = _kept_off(problem, middle)
+    for middles in _middles(problem):
+        region = _kept_off(problem, middles)
         if region is None:
             continue
-        half = shapely.transform(region, lambda corners: corners / 2)
-        shapes = [
-            moved(turned_area(half, variant.turn), turned(np.array(middle), variant.turn))
-            for variant in problem.variants
-        ]
-        best = min(best, _area_bound(problem, shapes), _by_centres(problem, middle, region))
+        shapes = _halves(problem, middles, dict.fromkeys(middles, region))
+        best = min(best, _area_bound(problem, shapes), _by_centres(problem, middles, region))
     return best
 
 
-def _by_centres(problem: FaceProblem, middle: Point, region: Area) -> int:
+def _halves(problem: FaceProblem, middles: Middles, regions: dict[int, Area]) -> list[Area]:
+    """Half of each kind's region about its middle, as its variants have it."""
+    half = {kind: _scaled(region, 0.5) for kind, region in regions.items()}
+    return [
+        moved(turned_area(half[variant.kind], variant.turn), _middle(middles, variant))
+        for variant in problem.variants
+    ]
+
+
+def _middle(middles: Middles, variant: Variant) -> Array:
+    return turned(np.array(middles[variant.kind]), variant.turn)
+
+
+def shares(problem: FaceProblem) -> list[tuple[dict[int, float], float]]:
+    """What a station of each kind takes of the face, and what there is of it, mm²: by bodies with
+    half the gap round them; and by half of what stations of its kind keep each other off, smaller
+    by as much as the other kinds ask for.
+    """
+    found = [bodies_take(problem)]
+    for middles in _middles(problem):
+        regions = {kind: _kept_off(problem, middles, kind) for kind in middles}
+        known = {kind: region for kind, region in regions.items() if region is not None}
+        share = _together(problem, middles, known) if len(known) == len(regions) else 0.0
+        if share:
+            smaller = {kind: _scaled(region, share) for kind, region in known.items()}
+            found.append(_take(problem, _halves(problem, middles, smaller)))
+    return found
+
+
+def bodies_take(problem: FaceProblem) -> tuple[dict[int, float], float]:
+    """The first of ``shares``, at once."""
+    return _take(problem, [_grown(problem, index) for index in range(len(problem.variants))])
+
+
+def _take(problem: FaceProblem, shapes: list[Area]) -> tuple[dict[int, float], float]:
+    """Of shapes that are disjoint, one for each variant: the smallest of each kind, and all that
+    they can cover.
+    """
+    takes = {
+        kind: min(
+            shape.area - 8 * TOUCH_MM * shape.length
+            for shape, variant in zip(shapes, problem.variants, strict=True)
+            if variant.kind == kind
+        )
+        for kind in _kinds(problem)
+    }
+    return takes, float(reach(problem, shapes).area)
+
+
+def _together(problem: FaceProblem, middles: Middles, regions: dict[int, Area]) -> float:
+    """How large, against half of their own, shapes of several kinds may be that none overlaps
+    another where stations stand clear.
+    """
+    about = [
+        (first, second, turn, region)
+        for first, second, turn, region in _about(problem, middles)
+        if first != second
+    ]
+    for *_, region in about:
+        shapely.prepare(region)
+
+    def apart(share: float) -> bool:
+        half = {kind: _scaled(region, share / 2) for kind, region in regions.items()}
+        return all(
+            region.covers(_difference(half[first], turned_area(half[second], turn)))
+            for first, second, turn, region in about
+        )
+
+    return _largest(apart)
+
+
+def _scaled(region: Area, share: float) -> Area:
+    return shapely.transform(region, lambda corners: corners * share)
+
+
+def _largest(holds: Callable[[float], bool]) -> float:
+    """The largest share up to one that is known to hold, by halving; 0 where none is."""
+    low, high = 0.0, 1.0
+    if holds(high):
+        return high
+    for _ in range(8):
+        middle = (low + high) / 2
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return low
+
+
+def _by_centres(problem: FaceProblem, middles: Middles, region: Area) -> int:
     """Oler's inequality: middles are as far apart as the largest disc in the region says."""
     hull = shapely.union_all(
         [
-            moved(room, turned(np.array(middle), variant.turn))
+            moved(room, _middle(middles, variant))
             for room, variant in zip(problem.rooms, problem.variants, strict=True)
         ]
     ).convex_hull
@@ -185,13 +271,28 @@ def _quarters(problem: FaceProblem) -> bool:
     return len({variant.turn % 180 for variant in problem.variants}) > 1
 
 
-def _kept_off(problem: FaceProblem, middle: Point) -> Area | None:
+def _about(problem: FaceProblem, middles: Middles) -> list[Relation]:
+    """Where the second's middle may not be about the first's."""
+    return [
+        (
+            first,
+            second,
+            turn,
+            moved(region, turned(np.array(middles[second]), turn) - np.array(middles[first])),
+        )
+        for first, second, turn, region in _relative(problem)
+    ]
+
+
+def _kept_off(problem: FaceProblem, middles: Middles, kind: int | None = None) -> Area | None:
     """A convex region, the same when turned half round, in which no other's middle lies about a
-    station at turn 0 whatever its own turn; one at a quarter turn keeps it off turned.
+    station at turn 0 whatever its own turn, among stations of one kind or of all; one at a quarter
+    turn keeps it off turned.
     """
-    about = np.array(middle)
     regions = [
-        (turn, moved(region, turned(about, turn) - about)) for turn, region in _relative(problem)
+        (turn, region)
+        for first, second, turn, region in _about(problem, middles)
+        if kind is None or first == second == kind
     ]
     level, quarter = (
         [turned_area(r, k) for turn, r in regions if (turn % 180 > 0) == aside for k in turns]
@@ -204,16 +305,11 @@ def _kept_off(problem: FaceProblem, middle: Point) -> Area | None:
     shapely.prepare(both)
 
     def apart(share: float) -> bool:
-        half = shapely.transform(region, lambda corners: corners * share / 2)
+        half = _scaled(region, share / 2)
         return bool(both.covers(_difference(half, turned_area(half, 90))))
 
-    low, high = 0.0, 1.0
-    if not apart(high):
-        for _ in range(8):
-            middle_share = (low + high) / 2
-            low, high = (middle_share, high) if apart(middle_share) else (low, middle_share)
-        high = low
-    return shapely.transform(region, lambda corners: corners * high) if high else None
+    share = _largest(apart)
+    return _scaled(region, share) if share else None
 
 
 def _convex(region: shapely.Geometry) -> Area | None:
@@ -254,20 +350,27 @@ def _convex(region: shapely.Geometry) -> Area | None:
     return shrunk if found.covers(shrunk) else None
 
 
-def _middles(problem: FaceProblem) -> list[Point]:
-    """The middles of the station's box and of its part's, in its own frame."""
-    first = problem.variants[0]
-    body = turned_area(problem.geometry.body(first), -first.turn)
-    found = {
-        tuple(np.round(shape.envelope.centroid.coords[0], 6)) for shape in (body, _part_of(problem))
-    }
-    return [(float(x), float(y)) for x, y in sorted(found)]
+def _kinds(problem: FaceProblem) -> list[int]:
+    return sorted({variant.kind for variant in problem.variants})
 
 
-def _part_of(problem: FaceProblem) -> Area:
+def _middles(problem: FaceProblem) -> list[Middles]:
+    """The middles of each station's box; and those of their parts' boxes, where they differ."""
+
+    def middle(shape: Area) -> Point:
+        x, y = np.round(shape.envelope.centroid.coords[0], 6)
+        return float(x), float(y)
+
+    kinds = _kinds(problem)
+    boxes = {kind: middle(problem.geometry.bodies[kind]) for kind in kinds}
+    parts = {kind: middle(_part_of(problem, kind)) for kind in kinds}
+    return [boxes] if boxes == parts else [boxes, parts]
+
+
+def _part_of(problem: FaceProblem, kind: int) -> Area:
     """The hull of the largest body of the kind, in its own frame."""
-    kind = problem.geometry.kinds[problem.variants[0].kind]
-    bodies = [shapely.Polygon(layer.outer) for layer in kind.layers if layer.role == "body"]
+    layers = problem.geometry.kinds[kind].layers
+    bodies = [shapely.Polygon(layer.outer) for layer in layers if layer.role == "body"]
     hull = max(bodies, key=lambda body: float(body.area)).convex_hull
     # Fewer corners of a hull span a smaller one: still on the safe side.
     corners = shapely.get_coordinates(hull)[:-1]
@@ -278,19 +381,18 @@ def _part_of(problem: FaceProblem) -> Area:
     )
 
 
-def _relative(problem: FaceProblem) -> list[tuple[int, Area]]:
-    """What one station keeps another off, for every turn of the other against its own; only their
-    relative turn matters.
+def _relative(problem: FaceProblem) -> list[Relation]:
+    """What one station keeps another off, for every two kinds and every turn of the other against
+    its own; only their relative turn matters.
     """
-    found: dict[int, Area] = {}
-    for a in problem.variants:
-        for b in problem.variants:
-            turn = (b.turn - a.turn) % 360
-            if turn not in found:
-                region = problem.geometry.nofit(a, b)
-                found[turn] = turned_area(region, -a.turn).buffer(2 * TOUCH_MM, join_style="mitre")
-                shapely.prepare(found[turn])
-    return list(found.items())
+    found: dict[tuple[int, int, int], Area] = {}
+    for a, b in product(problem.variants, repeat=2):
+        key = a.kind, b.kind, (b.turn - a.turn) % 360
+        if key not in found:
+            region = turned_area(problem.geometry.nofit(a, b), -a.turn)
+            found[key] = region.buffer(2 * TOUCH_MM, join_style="mitre")
+            shapely.prepare(found[key])
+    return [(*key, region) for key, region in found.items()]
 
 
 def _difference(first: Area, second: Area) -> Area:
@@ -301,21 +403,17 @@ def _difference(first: Area, second: Area) -> Area:
 
 def _by_boxes(problem: FaceProblem) -> int:
     """Try boxes of several proportions; each that fits inside all no-fit regions gives a bound."""
-    if len({variant.kind for variant in problem.variants}) != 1:
-        return _NONE
-    relative, geometry = _relative(problem), problem.geometry
-    own = geometry.nofit(problem.variants[0], problem.variants[0]).bounds
-    wide, deep = (own[2] - own[0]) / 2, (own[3] - own[1]) / 2
-    if problem.variants[0].turn % 180:
-        wide, deep = deep, wide
+    wide = deep = math.inf
+    for variant in problem.variants:
+        own = problem.geometry.nofit(variant, variant).bounds
+        sides = (own[2] - own[0]) / 2, (own[3] - own[1]) / 2
+        across, along = sides[::-1] if variant.turn % 180 else sides
+        wide, deep = min(wide, across), min(deep, along)
     upright = [variant.turn % 180 == 90 for variant in problem.variants]
     best = _NONE
-    for middle in _middles(problem):
-        centres = [turned(np.array(middle), variant.turn) for variant in problem.variants]
-        shifted = [
-            (turn, moved(region, turned(np.array(middle), turn) - np.array(middle)))
-            for turn, region in relative
-        ]
+    for middles in _middles(problem):
+        centres = [_middle(middles, variant) for variant in problem.variants]
+        shifted = [(turn, region) for _, _, turn, region in _about(problem, middles)]
         for _, region in shifted:
             shapely.prepare(region)
         for box_size in _boxes_apart(shifted, wide, deep):

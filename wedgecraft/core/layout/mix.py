@@ -112,7 +112,7 @@ def share(
             found, limit, _ = filled(alone[key, kind], effort, None, needs[kind].stations(most))
             item.alone[kind] = (_in(item, alone[key, kind], found), limit, item.alone[kind][2])
         patterns[key] = [*by_hand[key], *(found for found, _, _ in item.alone.values())]
-    limit = _bound(fixtures, needs)
+    limit = _bound(fixtures, needs, closely=filled is one.fill_face)
     best = _told(fixtures, _chosen(fixtures, patterns, needs), limit, hand_sets, tell)
     for source in (_by_turns, _by_filled_rows) if filled is not one.fill_regularly else ():
         if _sets(fixtures, best.layouts, needs) >= limit:
@@ -234,24 +234,22 @@ def _chosen(
     }
 
 
-def _bound(fixtures: list[Alike], needs: Sequence[StationKind]) -> int:
+def _bound(fixtures: list[Alike], needs: Sequence[StationKind], closely: bool = False) -> int:
     """No layout has more sets: stations of each kind on each group of faces, as shares, within the
-    face they take and alone could have.
+    face they take, alone could have, and (``closely``) all kinds together could have.
     """
     columns = [(key, kind) for key, item in enumerate(fixtures) for kind in item.alone]
     rows, limits = [], []
     for key, item in enumerate(fixtures):
         if item.alone:
-            least = item.problem.least
-            shapes = [bound.grown_body(least.geometry, variant) for variant in least.variants]
-            takes = {
-                kind: min(
-                    s.area for s, v in zip(shapes, least.variants, strict=True) if v.kind == kind
-                )
-                for kind in item.alone
-            }
-            rows.append([takes[kind] if at == key else 0.0 for at, kind in columns] + [0.0])
-            limits.append(len(item.faces) * float(bound.reach(least, shapes).area) * (1 + 1e-6))
+            least, shown = item.problem.least, len(item.faces)
+            families = bound.shares(least) if closely else [bound.bodies_take(least)]
+            for takes, area in families:
+                rows.append([takes[kind] if at == key else 0.0 for at, kind in columns] + [0.0])
+                limits.append(shown * area * (1 + 1e-6))
+            if closely and len(item.alone) > 1:
+                rows.append([float(at == key) for at, _ in columns] + [0.0])
+                limits.append(float(shown * bound.upper_bound(least)))
     for kind, need in enumerate(needs):
         rows.append(
             [-float(need.holds) if of == kind else 0.0 for _, of in columns] + [float(need.per_set)]

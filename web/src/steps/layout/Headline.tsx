@@ -35,10 +35,15 @@ export function Headline({ design, stale }: { design: Design; stale: boolean }) 
         <div className="mid mono">
           <Ask figure={find("cycle_seconds")}>{clock(design.cycle.seconds)}</Ask>
         </div>
-        <div className="label">
-          min a cycle, <Ask figure={find("cycles")}>{design.cycles}</Ask> cycles
+        <div className="label" title={programmed === null ? undefined : "At work, by its program that was tried"}>
+          {programmed === null ? (
+            <>
+              min a cycle, <Ask figure={find("cycles")}>{design.cycles}</Ask> cycles
+            </>
+          ) : (
+            `min, by program ${clock(programmed)}`
+          )}
         </div>
-        {programmed !== null && <div className="label">{clock(programmed)} at work by its program</div>}
       </div>
       <div>
         <div className="mid mono">

@@ -28,7 +28,7 @@ function OpFile({ op }: { op: OpLoaded }) {
   const said = `${op.part}, op ${String(op.op)}`;
   return (
     <section aria-label={`Program of ${said}`} className="op-file">
-      <h3>{said}</h3>
+      <p className="strong">{said}</p>
       <p>
         <span className="quiet">
           {op.name ? (
