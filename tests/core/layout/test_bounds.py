@@ -179,3 +179,48 @@ def test_what_is_left_of_a_hollow_region_is_convex_and_inside(radii, stretch):
         assert found.contains(shapely.Point(0, 0))
     disc = shapely.Point(0, 0).buffer(region.exterior.distance(shapely.Point(0, 0)) * 0.999)
     assert found is None or found.buffer(1e-6).covers(disc)  # Oler's disc is never lost
+
+
+def _of_kinds(width: float, depth: float, *kinds: list[list[tuple[float, float]]]) -> FaceProblem:
+    """A face for several kinds, each of some bodies, none of them turned."""
+    layers = [
+        [{"role": "body", "name": f"body {n}", "outer": outer} for n, outer in enumerate(bodies)]
+        for bodies in kinds
+    ]
+    return _problem(
+        LayoutRequest.model_validate(
+            {
+                "faces": [{"name": "face", "outer": _ring(width, depth)}],
+                "kinds": [
+                    {"name": f"kind {n}", "turns": [0], "layers": found}
+                    for n, found in enumerate(layers)
+                ],
+            }
+        )
+    )
+
+
+def test_kinds_whose_clamps_point_at_each_other_stand_closer_back_to_back():
+    """Parts 40 wide, clamps of 30 to the right of one kind and to the left of the other: of one
+    kind 70 apart, back to back 40. What bounds both together must know of the 40.
+    """
+    right, left = [_ring(40, 20), _ring(30, 20, 40)], [_ring(40, 20), _ring(30, 20, -30)]
+    problem = _of_kinds(400, 20, right, left)
+    assert problem.variants[0].kind != problem.variants[1].kind
+    alone = [bound._kept_off(problem, middles, 0).bounds[2] for middles in bound._middles(problem)]
+    both = [bound._kept_off(problem, middles).bounds[2] for middles in bound._middles(problem)]
+    assert alone == pytest.approx([70, 70], abs=0.01)
+    assert both[1] == pytest.approx(40, abs=0.01)  # about the middles of the parts
+    # A pair back to back takes 140: two of them and one more stand on 400.
+    assert bound.upper_bound(problem) >= 2 * (400 // 140) + 1
+
+
+def test_what_two_kinds_take_is_all_there_is_where_they_tile_the_face():
+    """Boxes of 20 x 20 and 10 x 20 that leave nothing free: 12, 6 and 12, 24 of the smaller."""
+    problem = _of_kinds(80, 60, [_ring(20, 20)], [_ring(10, 20)])
+    for large, small in ((12, 0), (6, 12), (0, 24)):
+        for takes, there in bound.shares(problem):
+            assert large * takes[0] + small * takes[1] <= there * (1 + 1e-6)
+        takes, there = bound.bodies_take(problem)
+        assert large * takes[0] + small * takes[1] == pytest.approx(there, rel=1e-3)
+    assert bound.upper_bound(problem) == 24
