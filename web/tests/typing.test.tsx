@@ -140,6 +140,18 @@ it("what is said is cut at a pause within two lines, and not a word of it is los
   );
 });
 
+it("a caution is whole on paper, where nobody can press for more", () => {
+  const { container } = render(
+    <Brief text="Soft jaws: cut them clamped on something that leaves the gap; see that the part sits down on its floor" />,
+  );
+  const rest = container.querySelector("details");
+  expect(rest?.open).toBe(false);
+  act(() => void window.dispatchEvent(new Event("beforeprint")));
+  expect(rest?.open).toBe(true);
+  act(() => void window.dispatchEvent(new Event("afterprint")));
+  expect(rest?.open).toBe(false);
+});
+
 describe("by keys", () => {
   it("a row of tools is one stop; arrows go round it and leave out what is off", () => {
     render(

@@ -22,15 +22,13 @@ export interface BarsProps {
   told: (index: number) => string;
   show: (value: number) => string;
   wide?: number;
-  size?: string;
-  testid?: string;
 }
 
-export default function Bars({ says, each, bars, told, show, wide, size: room, testid }: BarsProps) {
+export default function Bars({ says, each, bars, told, show, wide }: BarsProps) {
   const { ref, size } = useRoom();
   const named = bars.length <= 40 ? undefined : bars.filter((bar) => bar.stands).map((bar) => bar.name);
   return (
-    <div ref={ref} role="group" aria-label={says} className={`chart ${room ?? "strip-120"}`} data-testid={testid}>
+    <div ref={ref} role="group" aria-label={says} className="chart strip-120">
       <BarChart
         width={size.width}
         height={size.height}

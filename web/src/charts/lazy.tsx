@@ -15,7 +15,7 @@ export const Curve = (props: ComponentProps<typeof Lines>) => (
 );
 
 export const Bars = (props: ComponentProps<typeof Columns>) => (
-  <Suspense fallback={waits(props.size ?? "strip-120")}>
+  <Suspense fallback={waits("strip-120")}>
     <Columns {...props} />
   </Suspense>
 );

@@ -1,17 +1,27 @@
 /** What matters in two lines; the rest is one press away. */
 import type { ReactNode } from "react";
 
+import { usePrinting } from "./room";
 import { Said } from "./Said";
 
 export function More({ first, children }: { first: ReactNode; children: ReactNode }) {
   return (
     <>
       <p className="said">{first}</p>
-      <details className="more">
-        <summary>More</summary>
+      <Rest>
         <p className="said">{children}</p>
-      </details>
+      </Rest>
     </>
+  );
+}
+
+/** Paper has nothing to press: there it stands open, a caution above all. */
+function Rest({ children }: { children: ReactNode }) {
+  return (
+    <details className="more" open={usePrinting()}>
+      <summary>More</summary>
+      {children}
+    </details>
   );
 }
 
@@ -32,12 +42,11 @@ export function Brief({ text, className = "said" }: { text: string; className?: 
       <p>
         <Said text={text.slice(0, at)} />
       </p>
-      <details className="more">
-        <summary>More</summary>
+      <Rest>
         <p>
           <Said text={text.slice(at + 1).trim()} />
         </p>
-      </details>
+      </Rest>
     </div>
   );
 }
