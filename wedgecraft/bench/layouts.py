@@ -12,16 +12,20 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.layout import recursive, skyline
+from wedgecraft.core.layout import boxed, recursive, rounds, skyline
+from wedgecraft.core.layout.joint import whole
+from wedgecraft.core.layout.nofit import Geometry
+from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
 from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.plan.setup_view import setup_request
+from wedgecraft.core.records.job import JobDocument
 from wedgecraft.core.records.layout import LayoutRequest, LayoutResult
 from wedgecraft.core.records.request import PlanRequest
 from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
-from wedgecraft.demo.by_hand import demo_requests
+from wedgecraft.demo.shop import demo_documents
 
 #: Identical boxes with quarter turns, published optima (pallet loading literature).
 BOXES = [
@@ -173,11 +177,15 @@ def drafted_packings() -> Iterator[tuple[str, LayoutRequest]]:
     from wedgecraft.bench.drafts import drafts
 
     for document in drafts():
-        setups = document.route.setups if document.route else []
-        for number in range(1, len(setups) + 1):
-            asked = setup_request(document, number)
-            if asked is not None:
-                yield f"{document.job.name}, setup {number}", packing_of(asked)
+        yield from _setups_of(document)
+
+
+def _setups_of(document: JobDocument) -> Iterator[tuple[str, LayoutRequest]]:
+    setups = document.route.setups if document.route else []
+    for number in range(1, len(setups) + 1):
+        asked = setup_request(document, number)
+        if asked is not None:
+            yield f"{document.job.name}, setup {number}", packing_of(asked)
 
 
 def packing_of(request: PlanRequest) -> LayoutRequest:
@@ -219,8 +227,9 @@ def real_plans() -> Iterator[Instance]:
     """As users ask: the demo's jobs, strangers' parts as they are drafted, seeded plans, large
     plates with keep-outs and a mask.
     """
-    for request, _ in demo_requests():
-        yield Instance(f"demo: {request.name}", packing_of(request))
+    for document, _ in demo_documents():
+        for name, asked in _setups_of(document):
+            yield Instance(f"demo: {name}", asked)
     for name, asked in drafted_packings():
         yield Instance(f"drafted: {name}", asked)
     for seed in range(SEEDED_PLANS):
@@ -297,12 +306,14 @@ def lines(thorough: bool = False) -> Iterator[str]:
             line, measured = _measured(item, thorough)
             done.append(measured)
             yield line
-        yield _in_all(name, done)
+        yield from _in_all(name, done)
     yield f"peak memory {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MB"
 
 
 @dataclass(frozen=True)
 class _Measured:
+    name: str
+    stations: str
     sets: int
     limit: int
     known: int
@@ -335,19 +346,50 @@ def _measured(item: Instance, thorough: bool) -> tuple[str, _Measured]:
         f"{found.by_hand:>9}{found.sets / max(1, found.by_hand):>7.2f}{more}"
     )
     return line, _Measured(
-        found.sets, found.bound, item.known, found.by_hand, found.proven, seconds
+        item.name,
+        stations_as(item.request),
+        found.sets,
+        found.bound,
+        item.known,
+        found.by_hand,
+        found.proven,
+        seconds,
     )
 
 
-def _in_all(name: str, done: Sequence[_Measured]) -> str:
-    """Of a group: counts, how near the bounds are, how many are proven or short of the known."""
+def stations_as(request: LayoutRequest) -> str:
+    """What the stations are for one another on the first face: boxes, rounds, or anything else."""
+    asked = whole(request)
+    problem = FaceProblem(asked.faces[0], Geometry(asked.kinds))
+    if not problem.variants or len(asked.kinds) > 1:
+        return "others"
+    if rounds.round_diameter(problem) is not None:
+        return "rounds"
+    return "boxes" if boxed.are_boxes(problem) else "others"
+
+
+def _in_all(name: str, done: Sequence[_Measured]) -> Iterator[str]:
+    """Of a group: counts, how near the bounds are, how many are proven or short of the known; and
+    the bounds of stations that are boxes or rounds for each other, and of the demo's setups.
+    """
     sets, by_hand = (sum(getattr(item, of) for item in done) for of in ("sets", "by_hand"))
     ratios = [item.sets / item.limit for item in done if item.limit]
     short = sum(item.sets < item.known for item in done)
-    return (
+    yield (
         f"{name}: {len(done)}, {sets} sets, {sets / max(1, by_hand):.2f} of the hand's;"
         f" count over bound {np.median(ratios) if ratios else 0:.2f} in the median;"
         f" proven {sum(item.proven for item in done)}; short of what is known {short};"
         f" {sum(item.seconds for item in done):.1f} s, the longest"
         f" {max((item.seconds for item in done), default=0):.1f} s"
     )
+    parts = {
+        of: [item for item in done if item.stations == of] for of in ("boxes", "rounds", "others")
+    }
+    parts["the demo's"] = [item for item in done if item.name.startswith("demo: ")]
+    for of, items in parts.items():
+        near = [item.sets / item.limit for item in items if item.limit]
+        if near:
+            yield (
+                f"  {of}: {len(items)}, count over bound {np.median(near):.2f} in the median;"
+                f" proven {sum(item.proven for item in items)}"
+            )

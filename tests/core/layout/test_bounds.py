@@ -21,13 +21,15 @@ from wedgecraft.bench.layouts import (
     seeded_plan,
     shape_request,
 )
-from wedgecraft.core.layout import bound, fill
+from wedgecraft.core.layout import bound, fill, points
 from wedgecraft.core.layout.joint import whole
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem
 from wedgecraft.core.layout.solve import layout
+from wedgecraft.core.plan.setup_view import setup_request
 from wedgecraft.core.records.layout import LayoutRequest
 from wedgecraft.demo.by_hand import demo_requests
+from wedgecraft.demo.shop import demo_documents
 
 
 def _problem(request) -> FaceProblem:
@@ -79,6 +81,83 @@ def test_small_boxes_by_exhaustion(width, depth, one, other):
     if problem.variants:
         for each in (bound._by_area, bound._by_boxes, bound._by_halves):
             assert each(problem) >= most
+
+
+_MANY = 10**6
+
+
+def test_points_weighed_are_never_under_exhaustion_and_closer_than_points_that_count_alike():
+    """Small faces with a closed cell or bar: the optimum by trying everything. Weights find it each
+    time, points that count alike do not.
+    """
+    rng = np.random.default_rng(5)
+    closer = 0
+    for _ in range(40):
+        width, depth = (int(v) for v in rng.integers(5, 9, 2))
+        short, long = sorted(int(v) for v in rng.integers(1, 5, 2))
+        x, y = int(rng.integers(1, width - 1)), int(rng.integers(1, depth - 1))
+        across = int(rng.integers(1, min(3, width - x) + 1))
+        keepout = {"outer": _ring(across, 1, x, y)}
+        request = box_request(width, depth, long, short).model_dump()
+        request["faces"][0]["keepouts"] = [keepout]
+        problem = _problem(LayoutRequest.model_validate(request))
+        closed = sum(1 << (x + k + y * width) for k in range(across))
+        most = _optimum(width, depth, long, short, closed)
+        if not problem.variants or most == 0:
+            continue
+        sizes = [(short, long) if v.turn % 180 else (long, short) for v in problem.variants]
+        corners = {0: (0, 0), 90: (-short, 0), 180: (-long, -short), 270: (0, -long)}
+        rooms = [
+            shapely.transform(
+                room, lambda p, c=corners[v.turn], s=size: p + np.array(c) + np.array(s) / 2
+            )
+            for room, v, size in zip(problem.rooms, problem.variants, sizes, strict=True)
+        ]
+        alike = points._on_a_grid(rooms, sizes, _MANY)
+        weighed = points._weighed(rooms, sizes, _MANY)
+        assert min(alike, weighed) >= most, (width, depth, long, short, keepout)
+        closer += weighed == most < alike
+        assert weighed == most or weighed == _MANY  # more points than are weighed
+    assert closer >= 5
+
+
+def test_vises_of_the_demo_are_proven_by_weighed_points():
+    """340 x 100 with 3 between: points that count alike leave room for ten where nine is all."""
+    documents = {document.job.name: document for document, _ in demo_documents()}
+    asked = setup_request(documents["Gauge-well collar"], 2)
+    assert asked is not None
+    found = layout(packing_of(asked))
+    assert (found.sets, found.bound, found.proven) == (9, 9, True)
+
+
+@pytest.mark.parametrize(
+    ("corners", "hexagon"),
+    [
+        (4, 2 / 1),  # a square is its own
+        (6, 1.5 * math.sqrt(3)),
+        # The densest packing of octagons covers (4 + 4√2) / (5 + 4√2), 0.9062, of the plane.
+        (8, 2 * math.sqrt(2) * (5 + 4 * math.sqrt(2)) / (4 + 4 * math.sqrt(2))),
+        (720, 2 * math.sqrt(3)),
+    ],
+)
+def test_the_least_hexagon_round_known_shapes(corners, hexagon):
+    shape = shapely.Polygon(_round(1, corners))
+    found = bound._least_hexagon(bound._fewer_corners(shape))
+    assert found == pytest.approx(hexagon, rel=1e-3)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_points_of_the_closest_lattice_are_as_many_as_the_inequality_allows(seed):
+    """Oler's inequality is exact on a parallelogram of the closest lattice: (m + 1) (n + 1)."""
+    rng = np.random.default_rng(seed)
+    skew = rng.uniform(-0.4, 0.4, (2, 2)) + np.eye(2)
+    hexagon = shapely.Polygon(np.array(_round(1, 6)) @ skew)  # tiles the plane: its own least
+    corners = shapely.get_coordinates(hexagon)
+    one, other = (corners[0] + corners[1]) / 2, (corners[1] + corners[2]) / 2  # touch, not overlap
+    m, n = (int(v) for v in rng.integers(1, 9, 2))
+    rim = shapely.Polygon([0 * one, m * one, m * one + n * other, n * other])
+    cell = bound._least_hexagon(hexagon) / 4
+    assert rim.area / cell + bound._rim(rim, hexagon) / 2 + 1 == pytest.approx((m + 1) * (n + 1))
 
 
 def _clear_pairs_are_apart(problem: FaceProblem, shapes: list[bound.Area], seed: int) -> None:

@@ -67,9 +67,9 @@ def test_the_skyline_search_finds_what_there_is_and_nothing_else(width, depth, l
 
 
 @cache
-def _optimum(width: int, depth: int, long: int, short: int) -> int:
+def _optimum(width: int, depth: int, long: int, short: int, closed: int = 0) -> int:
     """Exhaustive: boxes on whole positions, which loses nothing for whole sizes (shift every box
-    left and down).
+    left and down); ``closed``: cells that are none, as bits.
     """
     best = 0
 
@@ -87,7 +87,7 @@ def _optimum(width: int, depth: int, long: int, short: int) -> int:
                 if free & mask == mask:
                     search(free & ~mask, cell + 1, count + 1)
 
-    search((1 << width * depth) - 1, 0, 0)
+    search(((1 << width * depth) - 1) & ~closed, 0, 0)
     return best
 
 

@@ -121,13 +121,15 @@ def test_the_bench_measures_what_it_says_real_plans_first(monkeypatch):
     assert len(few) == 2
     short = dataclasses.replace(few[0], known=24)
     monkeypatch.setattr(layouts, "GROUPS", (("few", lambda: iter([*few, short])),))
-    headings, boxes, circles, missed, total, memory = layouts.lines()
+    headings, boxes, circles, missed, total, *classes, memory = layouts.lines()
     assert headings.split()[:5] == ["instance", "count", "bound", "known", "proven"]
     assert boxes.split()[-9:-5] == ["23", "23", "23", "yes"]
     assert circles.split()[-9] == circles.split()[-7] == "5"
     assert missed.split()[-7] == "24"
     assert "3, 51 sets" in total
     assert "short of what is known 1;" in total
+    assert [line.split(":")[0].strip() for line in classes] == ["boxes", "rounds"]
+    assert classes[0].strip() == "boxes: 2, count over bound 1.00 in the median; proven 2"
     assert memory.startswith("peak memory")
 
 

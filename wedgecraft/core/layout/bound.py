@@ -2,26 +2,26 @@
 itself.
 
 Area: bodies grown by half the gap are disjoint and lie in what bodies can reach; so is half of what
-two stations keep each other off, where that is convex. Centres: points of a convex region at least
-so far apart are no more than its area over that of a hexagon's cell, and half its rim over the
-distance, and one (Oler, "An inequality in the geometry of numbers", Acta Mathematica 105, 1961;
-Groemer, "Ueber die Einlagerung von Kreisen in einen konvexen Bereich", 1960). Boxes: where
-centres keep off each other by at least a box, count grid points; each box covers a least number of
-them, none is covered twice (a dual feasible function in the sense of Fekete and Schepers, "A
-general framework for bounds for higher-dimensional orthogonal packing problems", 2004).
+two stations keep each other off, where that is convex. Centres: points of a convex region that are
+at least one apart, as a convex region about each of them measures, are no more than its area over
+the least cell, and half its rim, and one (Oler, "An inequality in the geometry of numbers", Acta
+Mathematica 105, 1961; for discs Groemer, "Ueber die Einlagerung von Kreisen in einen konvexen
+Bereich", 1960). Boxes: where centres keep off each other by at least a box, points under them
+(``points``).
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from itertools import product
+from itertools import combinations, product
 
 import numpy as np
 import shapely
-from shapely.geometry import box
+from numpy.typing import NDArray
 
 from wedgecraft.core.ground.planar import turned
+from wedgecraft.core.layout import points
 from wedgecraft.core.layout.nofit import (
     TOUCH_MM,
     Area,
@@ -35,8 +35,10 @@ from wedgecraft.core.layout.search import Array, FaceProblem
 
 _SLACK = 1e-6
 _MOST_CORNERS = 32
+_MOST_SIDES = 128
+#: Sides that turn less than this from one another are taken for one, radians.
+_SAME_TURN = 1e-7
 _NONE = 10**9
-_MOST_ROOM_CORNERS = 300
 Point = tuple[float, float]
 #: By kind, in the station's own frame.
 Middles = dict[int, Point]
@@ -252,7 +254,7 @@ def _largest(holds: Callable[[float], bool]) -> float:
 
 
 def _by_centres(problem: FaceProblem, middles: Middles, region: Area) -> int:
-    """Oler's inequality: middles are as far apart as the largest disc in the region says."""
+    """Oler's inequality: middles are at least one apart where the region is what is one away."""
     hull = shapely.union_all(
         [
             moved(room, _middle(middles, variant))
@@ -260,11 +262,64 @@ def _by_centres(problem: FaceProblem, middles: Middles, region: Area) -> int:
         ]
     ).convex_hull
     inner = shapely.intersection(region, turned_area(region, 90)) if _quarters(problem) else region
-    apart = float(shapely.distance(inner.boundary, shapely.Point(0, 0))) - 4 * TOUCH_MM
-    if apart <= 0:
+    reaching = float(shapely.distance(inner.boundary, shapely.Point(0, 0)))
+    if reaching <= 4 * TOUCH_MM:
         return _NONE
-    cell = math.sqrt(3) / 2 * apart**2
-    return math.floor(hull.area / cell + hull.length / (2 * apart) + 1 + _SLACK)
+    one = _fewer_corners(_scaled(inner, 1 - 4 * TOUCH_MM / reaching))
+    cell = _least_hexagon(one) / 4
+    return math.floor(hull.area / cell + _rim(hull, one) / 2 + 1 + _SLACK)
+
+
+def _fewer_corners(region: Area) -> Area:
+    """The same or a little less of a convex region that is the same when turned half round."""
+    corners = shapely.get_coordinates(region)[:-1]
+    kept = corners[:: -(-len(corners) // _MOST_SIDES)]
+    return shapely.convex_hull(shapely.multipoints(np.concatenate([kept, -kept])))
+
+
+def _least_hexagon(region: Area) -> float:
+    """Area of the least hexagon, or parallelogram, round a convex region that is the same when
+    turned half round: four times the least cell of points that are one apart (Reinhardt; Mahler).
+
+    It may be taken the same when turned half round (Dowker, "On minimum circumscribed polygons",
+    1944), and each of its sides along one of the region's: turned about where it touches, a side
+    cuts most off the corner of the others at one end of its turn.
+    """
+    corners = shapely.get_coordinates(region)[:-1]
+    along = np.diff(corners, axis=0, append=corners[:1])
+    turns = np.sort(np.arctan2(along[:, 1], along[:, 0]) % np.pi)
+    turns = turns[np.diff(turns, prepend=turns[-1] - np.pi) > _SAME_TURN]
+    normals = np.stack([-np.sin(turns), np.cos(turns)], axis=1)
+    normals, far = np.vstack([normals, -normals]), np.tile((corners @ normals.T).max(axis=0), 2)
+    count = len(far) // 2
+
+    def meet(one: NDArray[np.int64], other: NDArray[np.int64]) -> Array:
+        """Where two sides meet, x and y."""
+        (ax, ay), (bx, by) = normals[one].T, normals[other].T
+        a, b = far[one], far[other]
+        return np.stack([a * by - b * ay, b * ax - a * bx]) / (ax * by - ay * bx)
+
+    def across(a: Array, b: Array) -> Array:
+        return a[0] * b[1] - a[1] * b[0]
+
+    # Three sides and the same turned half round; of two, a parallelogram.
+    a, b = np.array(list(combinations(range(count), 2)), dtype=np.int64).T
+    least = float((across(meet(a, b), meet(b, a + count)) * 2).min())
+    if count > 2:
+        a, b, c = np.array(list(combinations(range(count), 3)), dtype=np.int64).T
+        ab, bc, ca = meet(a, b), meet(b, c), meet(c, a + count)
+        least = min(least, float((across(ab, bc) + across(bc, ca) - across(ca, ab)).min()))
+    return least * (1 - 10 * _SAME_TURN)
+
+
+def _rim(hull: Area, region: Area) -> float:
+    """Round a convex region, as another about 0 measures."""
+    corners = shapely.get_coordinates(region)
+    sides = np.diff(corners, axis=0)
+    normals = np.stack([sides[:, 1], -sides[:, 0]], axis=1)
+    away = (normals * corners[:-1]).sum(axis=1)
+    along = np.diff(shapely.get_coordinates(hull), axis=0)
+    return float((along @ (normals / away[:, None]).T).max(axis=1).sum())
 
 
 def _quarters(problem: FaceProblem) -> bool:
@@ -412,92 +467,14 @@ def _by_boxes(problem: FaceProblem) -> int:
     upright = [variant.turn % 180 == 90 for variant in problem.variants]
     best = _NONE
     for middles in _middles(problem):
-        centres = [_middle(middles, variant) for variant in problem.variants]
-        shifted = [(turn, region) for _, _, turn, region in _about(problem, middles)]
-        for _, region in shifted:
+        rooms = [
+            moved(room, _middle(middles, variant))
+            for room, variant in zip(problem.rooms, problem.variants, strict=True)
+        ]
+        about = [(turn, region) for _, _, turn, region in _about(problem, middles)]
+        for _, region in about:
             shapely.prepare(region)
-        for box_size in _boxes_apart(shifted, wide, deep):
-            boxes = [box_size[::-1] if stands else box_size for stands in upright]
-            best = min(best, _points_bound(problem, centres, boxes, best))
-    return best
-
-
-def _boxes_apart(
-    regions: list[tuple[int, Area]], wide: float, deep: float
-) -> list[tuple[float, float]]:
-    """For several widths, the deepest box that two stations keep apart by whatever their turns."""
-    found: list[tuple[float, float]] = []
-    for share in (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.6, 0.5):
-        width, low, high = share * wide, 0.0, deep
-        if not _apart(regions, width, deep):
-            for _ in range(7):
-                middle = (low + high) / 2
-                low, high = (middle, high) if _apart(regions, width, middle) else (low, middle)
-        else:
-            low = deep
-        if low > 0.2 * deep and (not found or low > found[-1][1] * 1.001):
-            found.append((width, low))
-    return found
-
-
-def _apart(regions: list[tuple[int, Area]], wide: float, deep: float) -> bool:
-    for turn, region in regions:
-        width, depth = ((wide + deep) / 2,) * 2 if turn % 180 else (wide, deep)
-        if not region.covers(box(-width, -depth, width, depth)):
-            return False
-    return True
-
-
-def _swept(room: Area, w: float, d: float) -> Area:
-    """What boxes with their middle in a room can cover; of rooms with very many corners, and of
-    what lies near curves, a little more.
-    """
-    half = np.array([[-w, -d], [w, -d], [w, d], [-w, d]]) / 2
-    simple = shapely.simplify(room.buffer(0.05, join_style="mitre"), 0.05)
-    if shapely.count_coordinates(simple) > _MOST_ROOM_CORNERS or not simple.covers(room):
-        simple = room.envelope
-    pieces = [
-        shapely.get_coordinates(t.exterior)[:-1]
-        for t in shapely.constrained_delaunay_triangles(simple).geoms
-    ]
-    return minkowski(pieces, [half])
-
-
-def _points_bound(
-    problem: FaceProblem, centres: list[Array], boxes: list[tuple[float, float]], best: int
-) -> int:
-    covers = []
-    for room, centre, (w, d) in zip(problem.rooms, centres, boxes, strict=True):
-        covers.append(_swept(moved(room, centre), w, d))
-    cover = shapely.union_all(covers)
-    left, low, right, high = cover.bounds
-    edges_x = {w for w, _ in boxes}
-    edges_y = {d for _, d in boxes}
-    # Boxes lose a hair so that touching layouts are surely disjoint; the face gained the same hair.
-    hair = 4 * TOUCH_MM
-    steps_x = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 7)}
-    steps_y = {(edge - hair) / k for edge in edges_x | edges_y for k in range(1, 7)}
-    plain = abs(cover.area - (right - left) * (high - low)) < 1e-9 * cover.area
-    for step_x, step_y in product(sorted(steps_x), sorted(steps_y)):
-        least = min(
-            math.floor((w - hair) / step_x + 1e-12) * math.floor((d - hair) / step_y + 1e-12)
-            for w, d in boxes
-        )
-        if least < 1:
-            continue
-        columns, rows = (
-            math.floor((right - left) / step_x + 1e-12),
-            math.floor((high - low) / step_y + 1e-12),
-        )
-        if plain and columns * rows // least >= best:
-            continue
-        # Boxes and face are taken half open: the first point lies one step in, so floor(length /
-        # step) lie in a length.
-        points = columns * rows
-        if not plain and points <= 40_000:
-            xs = left + step_x * (np.arange(columns) + 1)
-            ys = low + step_y * (np.arange(rows) + 1)
-            xx, yy = np.meshgrid(xs, ys)
-            points = int(shapely.intersects_xy(cover, xx.ravel(), yy.ravel()).sum())
-        best = min(best, points // least)
+        for size in points.apart_by(about, wide, deep):
+            boxes = [size[::-1] if stands else size for stands in upright]
+            best = min(best, points.fewest(rooms, boxes, best))
     return best

@@ -76,10 +76,20 @@ def packings(problem: FaceProblem, known: int, limit: int) -> Iterator[Layout]:
             return
 
 
+def are_boxes(problem: FaceProblem) -> bool:
+    """Do stations of one turn, one by one, keep off each other nearly as boxes do?"""
+    return any(_alone(problem).values())
+
+
+def _alone(problem: FaceProblem) -> dict[int, list[Unit]]:
+    one_by_one = [unit for unit in units(problem) if not unit.turned]
+    return {at: nearly(problem, one_by_one, at) for at in (0, 90)}
+
+
 def _choices(problem: FaceProblem) -> Iterator[list[Unit]]:
     """Stations one by one, lying and upright; where those are no boxes, pairs of them that are."""
     alone, pairs = ([u for u in units(problem) if u.turned == two] for two in (False, True))
-    near = {at: nearly(problem, alone, at) for at in (0, 90)}
+    near = _alone(problem)
     if near[0] or near[90]:
         yield from _one_of_each(near[0], near[90])
         return
