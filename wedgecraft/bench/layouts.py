@@ -115,13 +115,15 @@ def shape_request(
     )
 
 
-def many_stations(width: float, depth: float) -> PlanRequest:
-    """A plan on a large plate with keep-outs and a tolerance mask."""
+def many_stations(
+    width: float, depth: float, rows: int = 3, columns: int = 3, across: float = 20
+) -> PlanRequest:
+    """A plan on a large plate with keep-outs in rows and columns, so wide, and a tolerance mask."""
     request = starting_request("bench", 10_000).model_dump()
     keepouts = [
-        {"x_mm": x, "y_mm": y, "width_mm": 20}
-        for x in (20, width / 2, width - 20)
-        for y in (20, depth / 2, depth - 20)
+        {"x_mm": float(x), "y_mm": float(y), "width_mm": across}
+        for x in np.linspace(20, width - 20, columns)
+        for y in np.linspace(20, depth - 20, rows)
     ]
     request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": keepouts}
     request["machine"] |= {"travel_x_mm": 2000, "travel_y_mm": 1200, "table_load_kg": 2000}
@@ -246,6 +248,10 @@ def real_plans() -> Iterator[Instance]:
             f"outlines on {width} x {depth}, keep-outs, mask",
             packing_of(many_stations(width, depth)),
         )
+    yield Instance(
+        "outlines on 1400 x 900, 300 keep-outs, mask",
+        packing_of(many_stations(1400, 900, 15, 20, 8)),
+    )
 
 
 def bare_shapes() -> Iterator[Instance]:

@@ -113,7 +113,7 @@ def test_points_weighed_are_never_under_exhaustion_and_closer_than_points_that_c
             )
             for room, v, size in zip(problem.rooms, problem.variants, sizes, strict=True)
         ]
-        alike = points._on_a_grid(rooms, sizes, _MANY)
+        alike = points._on_a_grid([points.Room(room) for room in rooms], sizes, _MANY)
         weighed = points._weighed(rooms, sizes, _MANY)
         assert min(alike, weighed) >= most, (width, depth, long, short, keepout)
         closer += weighed == most < alike

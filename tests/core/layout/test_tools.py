@@ -16,7 +16,7 @@ from shapely.geometry import LineString, Polygon, box
 from tests.core.independent import as_result, faults
 from tests.core.layout.test_layout import _random_polygon, _ring
 from wedgecraft.bench.layouts import box_request, packing_of, shape_request
-from wedgecraft.core.layout import bound, boxes, fill, mix, one, regular, renew, rounds
+from wedgecraft.core.layout import bound, boxes, fill, mix, one, regular, renew, rounds, search
 from wedgecraft.core.layout.edges import count_inside, edges_of, far_up, slant_heights
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem, Layout
@@ -144,6 +144,33 @@ def test_renewing_never_loses_a_station_and_every_step_is_sound(width, depth, se
         assert len(found.spots) > count
         assert _judged(request, problem, found) == []
         count = len(found.spots)
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("direction", fill.DIRECTIONS[:4])
+def test_a_room_filled_tile_by_tile_is_filled_as_in_one_piece(seed, direction, monkeypatch):
+    """Of many keep-outs: the slow obvious way takes every station off the whole room. Corners count
+    as level within a thousandth, and tiles have corners of their own.
+    """
+    rng = np.random.default_rng(seed)
+    document = shape_request(
+        [(0, 0), (40, 0), (40, 15), (20, 30), (0, 30)], _ring(330, 270), [0, 90, 180, 270]
+    ).model_dump()
+    document["faces"][0]["keepouts"] = [
+        {"outer": _ring(9, 9, *map(float, rng.uniform(0, 320, 2)))} for _ in range(12)
+    ]
+    request = type(shape_request(_ring(1, 1), _ring(2, 2), [0])).model_validate(document)
+    everything = range(4)
+    tiled, whole = _problem(request), _problem(request)
+    monkeypatch.setattr(search, "_MANY_CORNERS", 40)
+    assert min(len(tiled.tiles(variant)) for variant in everything) > 20
+    found = fill.fill(tiled, everything, *direction)
+    monkeypatch.setattr(search, "_MANY_CORNERS", 10**6)
+    assert len(whole.tiles(0)) == 1
+    slow = fill.fill(whole, everything, *direction)
+    assert len(found) > 15
+    assert [spot[0] for spot in found] == [spot[0] for spot in slow]
+    assert np.allclose([spot[1:] for spot in found], [spot[1:] for spot in slow], atol=3e-3)
 
 
 @pytest.mark.parametrize("index", range(7))

@@ -99,14 +99,8 @@ def grown_body(geometry: Geometry, variant: Variant) -> Area:
 def reach(problem: FaceProblem, shapes: list[Area]) -> Area:
     """Everything the shapes can cover from where their stations may stand."""
     covers = []
-    for room, shape in zip(problem.rooms, shapes, strict=True):
+    for pieces, shape in zip(problem.pieces, shapes, strict=True):
         hull = shapely.get_coordinates(shape.convex_hull)[:-1]
-        pieces = [
-            shapely.get_coordinates(t.exterior)[:-1]
-            for t in shapely.constrained_delaunay_triangles(room).geoms
-        ]
-        if len(pieces) > 400:
-            pieces = [shapely.get_coordinates(room.convex_hull)[:-1]]
         covers.append(minkowski(pieces, [hull]))
     return shapely.union_all(covers)
 
@@ -468,7 +462,7 @@ def _by_boxes(problem: FaceProblem) -> int:
     best = _NONE
     for middles in _middles(problem):
         rooms = [
-            moved(room, _middle(middles, variant))
+            points.Room(moved(room, _middle(middles, variant)))
             for room, variant in zip(problem.rooms, problem.variants, strict=True)
         ]
         about = [(turn, region) for _, _, turn, region in _about(problem, middles)]

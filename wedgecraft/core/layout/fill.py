@@ -4,13 +4,16 @@ directions and choices of turn.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container, Sequence
+from collections.abc import Callable, Container, Iterable, Sequence
 
 import numpy as np
 import shapely
 
-from wedgecraft.core.layout.nofit import areas_only, moved
+from wedgecraft.core.layout.nofit import Area, areas_only, moved
 from wedgecraft.core.layout.search import Array, FaceProblem, Layout, Spot
+
+#: How far a station there would reach, down and left; its variant, and where it stands.
+_Corner = tuple[float, float, int, float, float]
 
 #: Which way "down" is, then which way "left": rows from each edge, columns from each edge, and a
 #: slant.
@@ -61,51 +64,83 @@ def fill(
     """Fill what ``start`` leaves free; ``wanted`` says of what stands so far which kinds may come
     next.
     """
-    free: dict[int, shapely.Geometry] = {variant: problem.rooms[variant] for variant in group}
-    # Judged by how far the whole station reaches, so that turns compare fairly.
-    reach = {}
-    for variant in group:
-        body: Array = shapely.get_coordinates(problem.geometry.body(problem.variants[variant]))
-        reach[variant] = (
-            float((body @ np.array(down, dtype=float)).max()),
-            float((body @ np.array(left, dtype=float)).max()),
-        )
+    free = {variant: _Free(problem, variant, down, left) for variant in group}
     spots: list[Spot] = []
     for spot in start:
         _take(problem, free, spot)
     while True:
-        choices = []
         kinds = wanted([*start, *spots]) if wanted else None
-        for variant, room in free.items():
-            if room.is_empty or (kinds is not None and problem.variants[variant].kind not in kinds):
-                continue
-            points: Array = shapely.get_coordinates(room)
-            first = np.round(points @ np.array(down, dtype=float), 3)
-            second = np.round(points @ np.array(left, dtype=float), 3)
-            index = int(np.lexsort((second, first))[0])
-            ahead, aside = reach[variant]
-            choices.append(
-                (
-                    round(float(first[index]) + ahead, 3),
-                    round(float(second[index]) + aside, 3),
-                    variant,
-                    points[index],
-                )
-            )
-        if not choices:
+        corners = [
+            room.lowest()
+            for variant, room in free.items()
+            if kinds is None or problem.variants[variant].kind in kinds
+        ]
+        best = min((corner for corner in corners if corner is not None), default=None)
+        if best is None:
             return spots
-        _, _, variant, point = min(choices, key=lambda choice: choice[:3])
-        spot = (variant, float(point[0]), float(point[1]))
+        spot = best[2:]
         spots.append(spot)
         _take(problem, free, spot)
 
 
-def _take(problem: FaceProblem, free: dict[int, shapely.Geometry], spot: Spot) -> None:
+def _take(problem: FaceProblem, free: dict[int, _Free], spot: Spot) -> None:
     placed, x, y = spot
     for variant, room in free.items():
-        if not room.is_empty:
-            # Lines and points that set operations leave are no room: a station there would be
-            # placed again and again.
-            free[variant] = areas_only(
-                shapely.difference(room, moved(problem.nofit(placed, variant), (x, y)))
-            )
+        room.without(moved(problem.nofit(placed, variant), (x, y)))
+
+
+class _Free:
+    """Where a station may still stand, tile by tile, and the corner of each tile that lies lowest:
+    a new station changes only those it reaches.
+    """
+
+    def __init__(
+        self,
+        problem: FaceProblem,
+        variant: int,
+        down: tuple[float, float],
+        left: tuple[float, float],
+    ) -> None:
+        self._variant = variant
+        self._ways = np.array([down, left], dtype=float).T
+        # Judged by how far the whole station reaches, so that turns compare fairly.
+        body = shapely.get_coordinates(problem.geometry.body(problem.variants[variant]))
+        self._ahead, self._aside = (float(way) for way in (body @ self._ways).max(axis=0))
+        self._tiles = list(problem.tiles(variant))
+        self._edges = shapely.bounds(self._tiles).T
+        self._lowest: list[_Corner | None] = [None] * len(self._tiles)
+
+    def without(self, region: Area) -> None:
+        for tile in self._reached(region):
+            room = self._tiles[tile]
+            if not room.is_empty:
+                # Lines and points that set operations leave are no room: a station there would be
+                # placed again and again.
+                self._tiles[tile] = areas_only(shapely.difference(room, region))
+                self._lowest[tile] = None
+
+    def _reached(self, region: Area) -> Iterable[int]:
+        if len(self._tiles) == 1:
+            return (0,)
+        left, low, right, high = region.bounds
+        x0, y0, x1, y1 = self._edges
+        return np.flatnonzero((x0 < right) & (x1 > left) & (y0 < high) & (y1 > low)).tolist()
+
+    def lowest(self) -> _Corner | None:
+        """How far the station there reaches, down and left; the variant, and where it stands."""
+        for tile, known in enumerate(self._lowest):
+            if known is None and not self._tiles[tile].is_empty:
+                self._lowest[tile] = self._lowest_of(self._tiles[tile])
+        return min((known for known in self._lowest if known is not None), default=None)
+
+    def _lowest_of(self, room: Area) -> _Corner:
+        points: Array = shapely.get_coordinates(room)
+        first, second = np.round(points @ self._ways, 3).T
+        index = int(np.lexsort((second, first))[0])
+        return (
+            round(float(first[index]) + self._ahead, 3),
+            round(float(second[index]) + self._aside, 3),
+            self._variant,
+            float(points[index, 0]),
+            float(points[index, 1]),
+        )

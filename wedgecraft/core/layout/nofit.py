@@ -351,9 +351,15 @@ def _inside(outline: Polygon, body: Area, pieces: Sequence[Array]) -> Area:
         return room
     reach = max(right - left, high - low) + 1
     outside = box(x0 - reach, y0 - reach, x1 + reach, y1 + reach).difference(outline)
-    around = [ring(t) for t in shapely.constrained_delaunay_triangles(outside).geoms]
-    blocked = minkowski(around, [-piece for piece in pieces]).buffer(-TOUCH_MM, join_style="mitre")
+    blocked = minkowski(triangles(outside), [-piece for piece in pieces]).buffer(
+        -TOUCH_MM, join_style="mitre"
+    )
     return shapely.difference(room, blocked)
+
+
+def triangles(shape: Area) -> list[Array]:
+    """Corners of triangles that cover an area exactly."""
+    return [ring(piece) for piece in shapely.constrained_delaunay_triangles(shape).geoms]
 
 
 def areas_only(shape: shapely.Geometry) -> Area:

@@ -11,6 +11,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
 from itertools import product
 
 import numpy as np
@@ -20,7 +22,7 @@ from scipy.optimize import linprog
 from scipy.sparse import csr_matrix
 from shapely.geometry import box
 
-from wedgecraft.core.layout.nofit import TOUCH_MM, Area, minkowski, moved
+from wedgecraft.core.layout.nofit import TOUCH_MM, Area, minkowski, moved, triangles
 from wedgecraft.core.layout.search import Array
 
 _MOST_ROOM_CORNERS = 300
@@ -35,12 +37,28 @@ Size = tuple[float, float]
 Run = tuple[float, float, int, int]
 
 
-def fewest(rooms: Sequence[Area], boxes: Sequence[Size], best: int) -> int:
-    """No more boxes than this stand with their middles each in its room, mm; ``best`` if that is
-    known and not more.
+@dataclass(frozen=True)
+class Room:
+    """Where the middles of boxes may be, mm; and in convex pieces, of rooms with very many corners
+    a little more.
+    """
+
+    area: Area
+
+    @cached_property
+    def pieces(self) -> list[Array]:
+        simple = shapely.simplify(self.area.buffer(0.05, join_style="mitre"), 0.05)
+        if shapely.count_coordinates(simple) > _MOST_ROOM_CORNERS or not simple.covers(self.area):
+            simple = self.area.envelope
+        return triangles(simple)
+
+
+def fewest(rooms: Sequence[Room], boxes: Sequence[Size], best: int) -> int:
+    """No more boxes than this stand with their middles each in its room; ``best`` if that is known
+    and not more.
     """
     found = min(best, _on_a_grid(rooms, boxes, best))
-    return min(found, _weighed(rooms, boxes, found))
+    return min(found, _weighed([room.area for room in rooms], boxes, found))
 
 
 def apart_by(regions: Sequence[tuple[int, Area]], wide: float, deep: float) -> list[Size]:
@@ -69,28 +87,20 @@ def _apart(regions: Sequence[tuple[int, Area]], wide: float, deep: float) -> boo
     return True
 
 
-def _swept(room: Area, w: float, d: float) -> Area:
-    """What boxes with their middle in a room can cover; of rooms with very many corners, and of
-    what lies near curves, a little more.
-    """
+def _swept(room: Room, w: float, d: float) -> Area:
+    """What boxes with their middle in a room can cover."""
     half = np.array([[-w, -d], [w, -d], [w, d], [-w, d]]) / 2
-    simple = shapely.simplify(room.buffer(0.05, join_style="mitre"), 0.05)
-    if shapely.count_coordinates(simple) > _MOST_ROOM_CORNERS or not simple.covers(room):
-        simple = room.envelope
-    pieces = [
-        shapely.get_coordinates(t.exterior)[:-1]
-        for t in shapely.constrained_delaunay_triangles(simple).geoms
-    ]
-    return minkowski(pieces, [half])
+    return minkowski(room.pieces, [half])
 
 
-def _on_a_grid(rooms: Sequence[Area], boxes: Sequence[Size], best: int) -> int:
-    cover = shapely.union_all(
+def _on_a_grid(rooms: Sequence[Room], boxes: Sequence[Size], best: int) -> int:
+    cover: Area = shapely.union_all(
         [_swept(room, w, d) for room, (w, d) in zip(rooms, boxes, strict=True)]
     )
     left, low, right, high = cover.bounds
     edges = {edge for size in boxes for edge in size}
     steps = sorted({(edge - _HAIR) / k for edge in edges for k in range(1, 7)})
+    shapely.prepare(cover)
     plain = abs(cover.area - (right - left) * (high - low)) < 1e-9 * cover.area
     for step_x, step_y in product(steps, steps):
         least = min(
@@ -119,24 +129,26 @@ def _on_a_grid(rooms: Sequence[Area], boxes: Sequence[Size], best: int) -> int:
 
 def _weighed(rooms: Sequence[Area], boxes: Sequence[Size], best: int) -> int:
     """As ``fewest``, by the weights that make the bound least; ``best`` where points are many."""
+    sizes = np.array(boxes)
+    low, high = (
+        np.array([room.bounds[side : side + 2] for room in rooms]) - sizes / 2 for side in (0, 2)
+    )
+    xs, ys = (
+        _sums(
+            float(low[:, axis].min()) - 2 * _HAIR,
+            float((high + sizes)[:, axis].max()) + 2 * _HAIR,
+            sorted(set((sizes[:, axis] - 2 * _HAIR).tolist())),
+        )
+        for axis in (0, 1)
+    )
+    if not 0 < len(xs) * len(ys) <= _MOST_WEIGHED:
+        return best
     by_size: dict[Size, list[Area]] = {}
     for room, (w, d) in zip(rooms, boxes, strict=True):
         by_size.setdefault((w - _HAIR, d - _HAIR), []).append(
             moved(room, (-w / 2, -d / 2)).buffer(2 * _HAIR, join_style="mitre")
         )
     corners = {size: shapely.union_all(of) for size, of in by_size.items()}
-    reaches = np.array([[*of.bounds] for of in corners.values()])
-    far = np.array(list(corners))
-    xs, ys = (
-        _sums(
-            float(reaches[:, axis].min()),
-            float((reaches[:, axis + 2] + far[:, axis]).max()),
-            sorted({size[axis] - _HAIR for size in corners}),
-        )
-        for axis in (0, 1)
-    )
-    if not 0 < len(xs) * len(ys) <= _MOST_WEIGHED:
-        return best
     seen: set[tuple[int, int, int, int]] = set()
     for (w, d), room in corners.items():
         left, low, right, high = room.bounds

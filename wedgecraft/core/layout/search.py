@@ -7,18 +7,26 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import pairwise, product
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.geometry import box
 
-from wedgecraft.core.layout.nofit import Area, Geometry, Variant, areas_only, moved
+from wedgecraft.core.layout.nofit import Area, Geometry, Variant, areas_only, moved, triangles
 from wedgecraft.core.layout.outlines import is_curved
 from wedgecraft.core.records.layout import Face, Placement
 
 Array = NDArray[np.float64]
 #: (variant index, x, y)
 Spot = tuple[int, float, float]
+
+
+#: A room of more corners is taken for its hull where it is wanted in pieces.
+_MOST_PIECES = 400
+#: A room of more corners than this is cut into tiles where parts of it are worked on.
+_MANY_CORNERS = 400
 
 
 @dataclass
@@ -35,6 +43,7 @@ class FaceProblem:
     kinds: frozenset[int] | None = None
     variants: list[Variant] = field(init=False)
     rooms: list[Area] = field(init=False)
+    _tiles: dict[int, list[Area]] = field(init=False, default_factory=dict)
 
     def __post_init__(self) -> None:
         rooms = [
@@ -72,10 +81,40 @@ class FaceProblem:
         face = self.face.model_dump_json(exclude={"name"})
         return f"{face} {stand} {sorted(self.kinds or ())} {self.geometry.content}"
 
+    @cached_property
+    def pieces(self) -> list[list[Array]]:
+        """Each room in convex pieces; of rooms with very many corners the hull."""
+        return [
+            triangles(room)
+            if shapely.count_coordinates(room) <= _MOST_PIECES
+            else [shapely.get_coordinates(room.convex_hull)[:-1]]
+            for room in self.rooms
+        ]
+
     @property
     def plain(self) -> bool:
         """Nothing on the face but its edge."""
         return not self.face.keepouts and not self.fixed
+
+    def tiles(self, variant: int) -> list[Area]:
+        """A room of very many corners in tiles about half as large as what a station keeps off,
+        others as they are.
+        """
+        if variant not in self._tiles:
+            room = self.rooms[variant]
+            tiles = [room]
+            if shapely.count_coordinates(room) > _MANY_CORNERS:
+                left, low, right, high = self.nofit(variant, variant).bounds
+                x0, y0, x1, y1 = room.bounds
+                xs = np.linspace(x0, x1, 1 + max(1, round(2 * (x1 - x0) / (right - left))))
+                ys = np.linspace(y0, y1, 1 + max(1, round(2 * (y1 - y0) / (high - low))))
+                cut = (
+                    areas_only(shapely.intersection(room, box(a, c, b, d)))
+                    for (a, b), (c, d) in product(pairwise(xs), pairwise(ys))
+                )
+                tiles = [tile for tile in cut if not tile.is_empty]
+            self._tiles[variant] = tiles
+        return self._tiles[variant]
 
     def nofit(self, first: int, second: int) -> Area:
         region = self.geometry.nofit(self.variants[first], self.variants[second])
