@@ -712,7 +712,7 @@ def worker(lane: str, supervised: bool) -> None:
     logs.to_stderr()
     if supervised:
         working.end_with_parent()
-        os.nice(10 if lane == "plans" else 5)  # pages come first
+        working.step_back(10 if lane == "plans" else 5)  # pages come first
     working.work(lane)
 
 

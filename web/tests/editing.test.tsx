@@ -30,7 +30,8 @@ function bench(stations: PlacedStation[], turns: number[] = [0, 90, 180, 270]) {
     },
     change: (path: string, value: never) => sent.push({ path, value }),
     errors: {},
-    saving: false,
+    busy: () => false,
+    onRest: () => () => undefined,
     steps: 0,
   } as unknown as Editor;
   const hook = renderHook(() => usePlacing(design), {
@@ -222,7 +223,8 @@ describe("editing a job", () => {
     const hook = renderHook(
       () => {
         const query = { queryKey: ["job", "1"], queryFn: () => Promise.resolve(there.state()), staleTime: Infinity };
-        return useJobEditor(useQuery({ ...query, initialData: there.state }).data, true, 1);
+        const { editor, sending } = useJobEditor(useQuery({ ...query, initialData: there.state }).data, true, 1);
+        return { ...editor, ...sending };
       },
       {
         wrapper: ({ children }: { children: ReactNode }) => (
@@ -257,6 +259,23 @@ describe("editing a job", () => {
     await rests();
     await waitFor(() => expect(there.asked).toEqual(["fields", "fields", "undo"]));
     await waitFor(() => expect(there.torque()).toBe(12));
+    expect(now().stuck).toBeNull();
+  });
+
+  it("an undo after several changes that are stored takes back the last, whatever it is", async () => {
+    const { now, rests, there } = editing();
+    const heard = vi.fn();
+    act(() => void now().onRest(heard));
+    act(() => now().change(PATH, 12));
+    act(() => now().change(PATH, 13));
+    expect(now().busy()).toBe(true);
+    await rests();
+    await waitFor(() => expect(heard).toHaveBeenCalledTimes(1)); // once both are stored
+    expect(now().busy()).toBe(false);
+    expect(there.torque()).toBe(13);
+    act(() => now().undo?.());
+    await waitFor(() => expect(there.torque()).toBe(12));
+    await rests();
     expect(now().stuck).toBeNull();
   });
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 import os
 import threading
 import time
+from pathlib import Path
 
 from wedgecraft.service.state import database_url
 
@@ -28,6 +30,15 @@ def end_with_parent() -> None:
         os._exit(1)
 
     threading.Thread(target=watch, daemon=True).start()
+
+
+def step_back(by: int) -> None:
+    """Let others on this machine come first. Where Linux shares the processor among sessions before
+    it looks at processes, the session steps back too.
+    """
+    os.nice(by)
+    with contextlib.suppress(OSError):
+        Path("/proc/self/autogroup").write_text(str(by))
 
 
 def work(lane: str) -> None:

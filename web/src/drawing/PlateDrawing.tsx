@@ -36,7 +36,13 @@ interface Props {
 }
 
 /** What stations are shaded by: the clamping factor that each op needs, and the share of a limit from which it is close. */
-export const Judged = createContext<{ needed: number[]; close: number }>({ needed: [], close: 1 });
+export interface Limits {
+  needed: number[];
+  /** Nothing until it is known: then no station has a colour. */
+  close: number | null;
+}
+
+export const Judged = createContext<Limits>({ needed: [], close: null });
 
 const Hatches = createContext<(kind: number) => string>(() => "none");
 
@@ -382,7 +388,8 @@ export const StationShape = memo(function StationShape({
 }) {
   const hatch = useContext(Hatches)(station.kind ?? 0);
   const judged = useContext(Judged);
-  const share = shareOf(overlay, station, judged.needed[station.kind ?? 0] ?? 2);
+  const { close, needed } = judged;
+  const share = close === null ? null : shareOf(overlay, station, needed[station.kind ?? 0] ?? 2);
   const wrong = (station.faults ?? []).length > 0;
   const w = 8 * px;
   const thin = { stroke: "var(--ink)", strokeWidth: px };
@@ -405,7 +412,7 @@ export const StationShape = memo(function StationShape({
       <path
         d={path(partsOf(drawing).flat())}
         fillRule="evenodd"
-        fill={share === null ? hatch : shareColour(share, judged.close)}
+        fill={share === null || close === null ? hatch : shareColour(share, close)}
         fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)}
         stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"}
         strokeWidth={(chosen ? 3.4 : 1.4) * px}

@@ -1,6 +1,6 @@
 /** Stations placed by hand: what is selected, and what can be done with it. Every step is stored, judged by the
  * service, and can be undone. */
-import { useState } from "react";
+import { useEffect, useState } from "react";
 
 import { fetchRoom, fetchRow } from "../api/queries";
 import type { Design, OwnStation, PlacedStation } from "../api/types";
@@ -20,7 +20,6 @@ export interface Placing {
   step: number;
   setStep: (step: number) => void;
   said: string | null;
-  saving: boolean;
   move: (number: number, x: number, y: number, face?: number) => void;
   toFace: (by: number) => void;
   put: (number: number, axis: "x" | "y", typed: string | number | null) => void;
@@ -64,19 +63,14 @@ const remembered = (next: OwnStation[], known: OwnStation[]): OwnStation[] =>
   }));
 
 export function usePlacing(design: Design | null): Placing {
-  const { job, here, change, errors, saving, steps } = useEditor();
+  const { job, here, change, errors, busy, onRest, steps } = useEditor();
   const arrangement = here.setup.arrangement;
   const at = here.of("arrangement");
   const [selected, setSelected] = useState<ReadonlySet<number>>(new Set());
   const [step, setStep] = useState(1);
   const [said, setSaid] = useState<string | null>(null);
   const [pending, setPending] = useState<OwnStation[] | null>(null);
-  const [wasSaving, setWasSaving] = useState(saving);
-  if (wasSaving !== saving) {
-    setWasSaving(saving);
-    if (!saving) setPending(null);
-  }
-
+  useEffect(() => onRest(() => setPending(null)), [onRest]);
   const [wasAt, setWasAt] = useState(steps);
   if (wasAt !== steps) {
     setWasAt(steps); // something was taken back: what was put ahead of the service is not what stands
@@ -122,7 +116,6 @@ export function usePlacing(design: Design | null): Placing {
     step,
     setStep,
     said: said ?? errors[at] ?? null,
-    saving,
     move: (number, x, y, face) =>
       store(
         stations.map((station) =>
@@ -172,7 +165,7 @@ export function usePlacing(design: Design | null): Placing {
       each((station) => ({ ...bare(station), locked: !all }));
     },
     add: () => {
-      if (saving) return; // where there is room is known only once the step before is stored
+      if (busy()) return; // where there is room is known only once the step before is stored
       const face = chosen[0]?.face ?? 0;
       const kind = chosen[0]?.kind ?? 0;
       const own = chosen[0]?.turn ?? turns[0] ?? 0;
@@ -193,7 +186,7 @@ export function usePlacing(design: Design | null): Placing {
     },
     repeat: (towards, most) => {
       const from = chosen[0];
-      if (!from || saving) return;
+      if (!from || busy()) return;
       void fetchRow(job.id, job.version, here.number, from.number - 1, towards, most)
         .then((row) =>
           row.stations.length > 0

@@ -18,17 +18,25 @@ export interface Editor {
   mayEdit: boolean;
   change: (path: string, value: unknown) => void;
   errors: Record<string, string>;
-  undo: (() => void) | null;
-  redo: (() => void) | null;
+  /** Is a change still on its way? For what is pressed; what is shown asks ``useSending``. */
+  busy: () => boolean;
+  /** Calls back whenever all that was done is stored or refused, and on screen; ends with what it returns. */
+  onRest: (then: () => void) => () => void;
   /** How often something was taken back or done again: what a view shows ahead of the service is out of date then. */
   steps: number;
-  /** Why something could not be taken back. */
-  stuck: string | null;
-  saving: boolean;
-  trouble: Error | null;
   /** What was refused because someone else changed the job first: nothing of it is lost. */
   refused: Refused | null;
   settle: (how: "mine" | "theirs") => void;
+}
+
+/** What is on its way to the service, and what can be taken back: it changes more often than the job, so few follow it. */
+export interface Sending {
+  saving: boolean;
+  trouble: Error | null;
+  /** Why something could not be taken back. */
+  stuck: string | null;
+  undo: (() => void) | null;
+  redo: (() => void) | null;
 }
 
 export interface Refused {
@@ -46,13 +54,18 @@ export function useEditor(): Editor {
   return editor;
 }
 
+const SendingContext = createContext<Sending>({ saving: false, trouble: null, stuck: null, undo: null, redo: null });
+export const SendingProvider = SendingContext.Provider;
+
+export const useSending = (): Sending => useContext(SendingContext);
+
 export function valueAt(document: unknown, path: string): unknown {
   return path === ""
     ? document
     : path.split(".").reduce<unknown>((node, key) => (node as Record<string, unknown> | null)?.[key], document);
 }
 
-export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): Editor {
+export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): { editor: Editor; sending: Sending } {
   const [setup, setSetup] = useState(asked);
   const [was, setWas] = useState(asked);
   if (was !== asked) {
@@ -68,7 +81,8 @@ export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): Ed
   const [last, setLast] = useState<"change" | "undo" | "redo">("change");
   // Changes on their way: the last of them is what a press of undo means, before the service has even answered it.
   const sent = useRef<object[]>([]);
-  const { mutate } = store;
+  const resting = useRef(new Set<() => void>());
+  const { mutateAsync } = store;
   const { mutate: go } = step;
 
   const change = useCallback(
@@ -76,23 +90,34 @@ export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): Ed
       const given = { path, value };
       sent.current = [...sent.current, given];
       setLast("change");
-      mutate(given, {
-        onSuccess: () => {
-          setRefused((before) => (before?.path === path ? null : before));
-          setErrors((before) => Object.fromEntries(Object.entries(before).filter(([key]) => key !== path)));
-        },
-        onError: (error) => {
-          if (error instanceof Problem && error.status === 409) setRefused({ path, value, why: error.detail });
-          const message = error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message;
-          setErrors((before) => ({ ...before, [path]: message }));
-        },
-        onSettled: () => {
+      // Of each change by itself: others may be on their way behind it.
+      void mutateAsync(given)
+        .then(
+          () => {
+            setRefused((before) => (before?.path === path ? null : before));
+            setErrors((before) => without(before, path));
+          },
+          (error: Error) => {
+            if (error instanceof Problem && error.status === 409) setRefused({ path, value, why: error.detail });
+            const message = error instanceof Problem ? (error.errors[0]?.message ?? error.detail) : error.message;
+            setErrors((before) => ({ ...before, [path]: message }));
+          },
+        )
+        .finally(() => {
           sent.current = sent.current.filter((item) => item !== given);
-        },
-      });
+          // The answer comes to the screen a turn later.
+          setTimeout(() => {
+            if (sent.current.length === 0) resting.current.forEach((then) => then());
+          });
+        });
     },
-    [mutate],
+    [mutateAsync],
   );
+  const busy = useCallback(() => sent.current.length > 0, []);
+  const onRest = useCallback((then: () => void) => {
+    resting.current.add(then);
+    return () => void resting.current.delete(then);
+  }, []);
 
   const undo = useCallback(() => {
     const newest = sent.current.at(-1);
@@ -110,7 +135,18 @@ export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): Ed
   // What was just done can be taken back, and done again, before the service has told anew what can be.
   const learning = step.isPending || store.isPending || known.isPlaceholderData;
 
-  return useMemo(
+  const sending = useMemo(
+    () => ({
+      saving: store.isPending || step.isPending,
+      trouble: store.isPending && store.failureReason ? store.failureReason : null,
+      stuck: step.error?.message ?? null,
+      undo: mayEdit && (known.data?.undo || (learning && last !== "undo")) ? undo : null,
+      redo: mayEdit && (known.data?.redo || (learning && last === "undo")) ? redo : null,
+    }),
+    [mayEdit, undo, redo, last, learning, known.data, step.error, step.isPending, store.isPending, store.failureReason],
+  );
+
+  const editor = useMemo(
     () => ({
       job,
       parts: job.document.job.parts,
@@ -120,39 +156,23 @@ export function useJobEditor(job: JobState, mayEdit: boolean, asked: number): Ed
       mayEdit,
       change,
       errors,
-      undo: mayEdit && (known.data?.undo || (learning && last !== "undo")) ? undo : null,
-      redo: mayEdit && (known.data?.redo || (learning && last === "undo")) ? redo : null,
+      busy,
+      onRest,
       steps,
-      stuck: step.error?.message ?? null,
       refused,
-      settle: (how) => {
+      settle: (how: "mine" | "theirs") => {
         setRefused(null);
-        setErrors((before) => Object.fromEntries(Object.entries(before).filter(([key]) => key !== refused?.path)));
+        if (refused) setErrors((before) => without(before, refused.path));
         if (how === "mine" && refused) change(refused.path, refused.value);
       },
-      saving: store.isPending || step.isPending,
-      trouble: store.isPending && store.failureReason ? store.failureReason : null,
     }),
-    [
-      job,
-      setup,
-      mayEdit,
-      errors,
-      change,
-      undo,
-      redo,
-      steps,
-      last,
-      learning,
-      known.data,
-      refused,
-      step.error,
-      step.isPending,
-      store.isPending,
-      store.failureReason,
-    ],
+    [job, setup, mayEdit, errors, change, busy, onRest, steps, refused],
   );
+  return { editor, sending };
 }
+
+const without = (errors: Record<string, string>, path: string): Record<string, string> =>
+  path in errors ? Object.fromEntries(Object.entries(errors).filter(([key]) => key !== path)) : errors;
 
 /** Gives an op a station of its own, or, with null, the first one's again. */
 export function useOwnStation(): (op: Held, station: Station | null) => void {

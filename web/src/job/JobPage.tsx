@@ -10,7 +10,7 @@ import { LayoutStep } from "../steps/layout/LayoutStep";
 import { PartStep } from "../steps/part/PartStep";
 import { Notice, ProblemNotice } from "../ui/Notice";
 import { NamesContext, namesIn } from "../ui/units";
-import { EditorProvider, useJobEditor } from "../editing/editor";
+import { EditorProvider, SendingProvider, useJobEditor } from "../editing/editor";
 import type { Here } from "../editing/here";
 import { Caught } from "../ui/Failed";
 import { useTitle } from "../ui/useTitle";
@@ -76,10 +76,10 @@ export function JobPage({ me }: { me: Me }) {
 function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   const { step = "layout" } = useParams();
   const [where] = useSearchParams();
-  const editor = useJobEditor(job, mayEdit, Number(where.get("setup") ?? "1") || 1);
+  const { editor, sending } = useJobEditor(job, mayEdit, Number(where.get("setup") ?? "1") || 1);
   const plan = usePlan(job.id);
   const [listing, setListing] = useState(false);
-  const { undo, redo } = editor;
+  const { undo, redo } = sending;
   const planNow = plan.mutate;
   usePiecesLater(job, mayEdit);
   useAskedField(step);
@@ -109,28 +109,30 @@ function Opened({ job, mayEdit }: { job: JobState; mayEdit: boolean }) {
   return (
     <NamesContext value={names}>
       <EditorProvider value={editor}>
-        <ProposedProvider value={proposals}>
-          <Top keys={() => setListing(true)} />
-          <CameSecond />
-          <nav className="strip" aria-label="Steps of the job">
-            {STEPS.map(({ name, number, label }) => (
-              <NavLink
-                key={name}
-                to={`/jobs/${job.id}/${name}${editor.here.number > 1 ? `?setup=${String(editor.here.number)}` : ""}`}
-              >
-                <span className="mono">{number}</span>
-                {label}
-                <Mark step={name} job={job} here={editor.here} />
-              </NavLink>
-            ))}
-          </nav>
-          <SetupBar />
-          {plan.error && <ProblemNotice error={plan.error} />}
-          <Caught of={`${step} ${String(editor.here.number)} ${String(job.version)}`}>
-            <View key={editor.here.number} />
-          </Caught>
-          <Keys open={listing} close={() => setListing(false)} />
-        </ProposedProvider>
+        <SendingProvider value={sending}>
+          <ProposedProvider value={proposals}>
+            <Top keys={() => setListing(true)} />
+            <CameSecond />
+            <nav className="strip" aria-label="Steps of the job">
+              {STEPS.map(({ name, number, label }) => (
+                <NavLink
+                  key={name}
+                  to={`/jobs/${job.id}/${name}${editor.here.number > 1 ? `?setup=${String(editor.here.number)}` : ""}`}
+                >
+                  <span className="mono">{number}</span>
+                  {label}
+                  <Mark step={name} job={job} here={editor.here} />
+                </NavLink>
+              ))}
+            </nav>
+            <SetupBar />
+            {plan.error && <ProblemNotice error={plan.error} />}
+            <Caught of={`${step} ${String(editor.here.number)} ${String(job.version)}`}>
+              <View key={editor.here.number} />
+            </Caught>
+            <Keys open={listing} close={() => setListing(false)} />
+          </ProposedProvider>
+        </SendingProvider>
       </EditorProvider>
     </NamesContext>
   );

@@ -5,14 +5,16 @@ import { useRef, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { call } from "../api/client";
-import { useEditor } from "../editing/editor";
+import { useEditor, useSending } from "../editing/editor";
+import { useMachineSaid } from "../editing/machine";
 import { STEPS } from "../ui/StateMark";
 import { Assumed } from "./Assumed";
 import { useOthers } from "./Others";
 
 export function Top({ keys }: { keys: () => void }) {
-  const { job, here, undo, redo, mayEdit } = useEditor();
+  const { job, here, mayEdit } = useEditor();
   const { step = "layout" } = useParams();
+  const machine = useMachineSaid(here.setup.machine);
   const others = useOthers(job, STEPS.find(({ name }) => name === step)?.label ?? "");
   return (
     <header className="bar">
@@ -26,24 +28,15 @@ export function Top({ keys }: { keys: () => void }) {
         </span>
       )}
       {job.due && <span className="tag">due {day(job.due, { day: "numeric", month: "short" })}</span>}
-      <span className="tag may-go" title={here.setup.machine.name}>
-        {here.setup.machine.name}
+      <span className="tag may-go" title={machine.said}>
+        {machine.said}
       </span>
       <Assumed job={job} />
       <span className="push print-only">
         version {job.version}, printed {day(new Date(), { day: "numeric", month: "short", year: "numeric" })}
       </span>
       <Stored />
-      {mayEdit && (
-        <>
-          <Button variant="outlined" disabled={!undo} onClick={() => undo?.()} title="Ctrl+Z">
-            Undo
-          </Button>
-          <Button variant="outlined" disabled={!redo} onClick={() => redo?.()} title="Ctrl+Y">
-            Redo
-          </Button>
-        </>
-      )}
+      {mayEdit && <BackAndForth />}
       <JobMenu keys={keys} />
     </header>
   );
@@ -51,9 +44,24 @@ export function Top({ keys }: { keys: () => void }) {
 
 const day = (at: string | Date, how: Intl.DateTimeFormatOptions) => new Date(at).toLocaleDateString("en-GB", how);
 
+function BackAndForth() {
+  const { undo, redo } = useSending();
+  return (
+    <>
+      <Button variant="outlined" disabled={!undo} onClick={() => undo?.()} title="Ctrl+Z">
+        Undo
+      </Button>
+      <Button variant="outlined" disabled={!redo} onClick={() => redo?.()} title="Ctrl+Y">
+        Redo
+      </Button>
+    </>
+  );
+}
+
 /** Whether all that was done is kept. */
 function Stored() {
-  const { job, saving, trouble, stuck } = useEditor();
+  const { job } = useEditor();
+  const { saving, trouble, stuck } = useSending();
   const stored = `Saved${job.updated_by ? ` by ${job.updated_by}` : ""}`;
   return (
     <span className="push quiet no-print" role="status" data-testid="saved">

@@ -5,7 +5,7 @@ import { usePlan } from "../../api/queries";
 import type { Design } from "../../api/types";
 import type { Placing } from "../../drawing/placing";
 import type { Overlay } from "../../drawing/PlateDrawing";
-import { useEditor } from "../../editing/editor";
+import { useEditor, useSending } from "../../editing/editor";
 import { Tool, Toolbar } from "../../ui/Toolbar";
 import { More } from "./More";
 import { OVERLAYS } from "./Overlays";
@@ -52,17 +52,18 @@ export function BenchTools({ design, placing, busy, overlay, cover, view, swap }
 
 function Placed({ placing }: { placing: Placing }) {
   const none = placing.selected.size === 0;
+  const { saving } = useSending();
   return (
     <div className="joined" role="group" aria-label="Stations">
       <Tool label="Turn" shortcut="T" off={none} does={() => placing.turn(90)} />
       <Tool label="Lock" shortcut="L" off={none} does={placing.lock} />
       <Tool label="Remove" shortcut="Del" off={none} does={placing.remove} />
-      <Tool label="Add" shortcut="A" off={placing.saving} does={placing.add} />
+      <Tool label="Add" shortcut="A" off={saving} does={placing.add} />
       <Tool
         label="Row"
         shortcut="R"
         title="As many beside it as fit, to the right"
-        off={placing.selected.size !== 1 || placing.saving}
+        off={placing.selected.size !== 1 || saving}
         does={() => placing.repeat("+X")}
       />
     </div>

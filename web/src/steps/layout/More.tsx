@@ -3,7 +3,7 @@ import { Divider, ListSubheader, Menu, MenuItem } from "@mui/material";
 import { useRef, useState, type ReactNode } from "react";
 
 import { useCatalogue, useStationTable } from "../../api/queries";
-import { useEditor } from "../../editing/editor";
+import { useEditor, useSending } from "../../editing/editor";
 import { Cell } from "../../ui/Cell";
 import { ProblemNotice } from "../../ui/Notice";
 import { Tool } from "../../ui/Toolbar";
@@ -12,6 +12,7 @@ import type { Placing } from "../../drawing/placing";
 
 export function More({ placing, placeable }: { placing: Placing; placeable: boolean }) {
   const { job, here } = useEditor();
+  const { saving } = useSending();
   const { system } = useUnits();
   const [open, setOpen] = useState(false);
   const button = useRef<HTMLSpanElement>(null);
@@ -35,7 +36,7 @@ export function More({ placing, placeable }: { placing: Placing; placeable: bool
         }}
       />
       <Menu open={open} anchorEl={() => button.current as Element} onClose={close}>
-        {placeable && placedItems(placing, here.on?.block.faces ?? 1, close)}
+        {placeable && placedItems(placing, saving, here.on?.block.faces ?? 1, close)}
         <Files close={close} address={`/api/jobs/${job.id}/layout/file?setup=${String(here.number)}&units=${units}`} />
         <Item
           does={() => {
@@ -73,9 +74,9 @@ function Item(props: { shortcut?: string; off?: boolean; does: () => void; child
 }
 
 /** An array, as a menu wants its items to be its own children. */
-function placedItems(placing: Placing, faces: number, close: () => void) {
+function placedItems(placing: Placing, saving: boolean, faces: number, close: () => void) {
   const none = placing.selected.size === 0;
-  const one = placing.selected.size === 1 && !placing.saving;
+  const one = placing.selected.size === 1 && !saving;
   const acts: [string, string, () => void, boolean][] = [
     ["Flip", "F", () => placing.turn(180), none],
     ["Beside", "D", () => placing.repeat("+X", 1), !one],

@@ -1,11 +1,6 @@
 /** What can be laid over the stations, and what its shades mean. */
 import type { Design } from "../../api/types";
-import { type Overlay, shareOf } from "../../drawing/PlateDrawing";
-
-interface Judging {
-  needed: number[];
-  close: number;
-}
+import { type Limits, type Overlay, shareOf } from "../../drawing/PlateDrawing";
 
 /** What can be laid over the stations; the last shades the plate instead. */
 export const OVERLAYS: { key: Overlay; label: string; shortcut: string; title: string }[] = [
@@ -26,7 +21,7 @@ export const OVERLAYS: { key: Overlay; label: string; shortcut: string; title: s
 ];
 
 /** What the shades of an overlay mean, and the station that uses most. */
-export function OverlayLine({ overlay, design, judged }: { overlay: Overlay; design: Design | null; judged: Judging }) {
+export function OverlayLine({ overlay, design, judged }: { overlay: Overlay; design: Design | null; judged: Limits }) {
   const words = OVERLAYS.find((item) => item.key === overlay);
   const shares = (design?.stations ?? []).map((station) => ({
     number: station.number,
@@ -36,7 +31,7 @@ export function OverlayLine({ overlay, design, judged }: { overlay: Overlay; des
     number: 0,
     share: null as number | null,
   });
-  if (!words || most.share === null) return null;
+  if (!words || most.share === null || judged.close === null) return null;
   return (
     <p className="quiet small" data-testid="overlay-line">
       {words.title}. Most: <span className="mono">{Math.round(100 * most.share)} %</span>, station {most.number}. Green:

@@ -1,6 +1,7 @@
 /** The machine of a setup: picked from the shop or typed. */
 import { useCatalogue } from "../../api/queries";
 import { useEditor, useStored } from "../../editing/editor";
+import { useMachineSaid } from "../../editing/machine";
 import { Choice, Field } from "../../ui/Field";
 
 const OWN = "own values";
@@ -10,9 +11,9 @@ export function MachineFields() {
   const stored = useStored();
   const machines = useCatalogue().data?.machines ?? [];
   const machine = here.setup.machine;
-  const known = machines.find((item) => item.name === machine.name);
+  const { asInShop, said } = useMachineSaid(machine);
   const at = here.of("machine");
-  const own = known ? [] : [{ value: OWN, label: machine.name }];
+  const own = asInShop ? [] : [{ value: OWN, label: said }];
   return (
     <>
       <h2>Machine</h2>
@@ -20,7 +21,7 @@ export function MachineFields() {
         <Choice
           label="Machine"
           name={at}
-          value={known?.name ?? OWN}
+          value={asInShop ? machine.name : OWN}
           options={[...machines.map((item) => ({ value: item.name, label: item.name })), ...own]}
           disabled={!mayEdit}
           store={(value) => {
