@@ -57,7 +57,9 @@ def _tools_of(document: JobDocument) -> list[dict]:
     return [tool.model_dump(mode="json") for tool in found.values()]
 
 
-def test_a_strangers_file_goes_to_the_machine_and_comes_back_with_a_number(hands, shop, tmp_path):  # noqa: F811
+def test_a_planner_takes_a_strangers_file_to_the_machine_and_back_with_a_number(
+    hands, shop, tmp_path
+):  # noqa: F811
     """From a STEP file and one op's NC to drawings, an accepted program, a sheet, a run, a log, and
     a value that is taken over.
     """
@@ -148,7 +150,7 @@ def test_a_strangers_file_goes_to_the_machine_and_comes_back_with_a_number(hands
     assert hands.quiet_console() == []
 
 
-def test_a_tablet_without_a_network_keeps_everything_and_hands_it_over_once(hands, shop):  # noqa: F811
+def test_a_setters_tablet_without_a_network_keeps_everything_and_hands_it_over_once(hands, shop):  # noqa: F811
     planner = shop.person("planner")
     jobs = {job["name"]: job["id"] for job in planner.call("GET", "/api/jobs")["jobs"]}
     ident = jobs["Gauge-well collar"]
@@ -251,7 +253,7 @@ def test_a_control_a_wrench_and_a_gauge_are_heard_and_handed_over(shop, tmp_path
     assert (wrong.returncode, "a host and a port" in wrong.stderr) == (2, True)
 
 
-def test_what_a_run_is_reckoned_with_is_changed_and_taken_back(hands):  # noqa: F811
+def test_an_owner_changes_what_a_run_is_reckoned_with_and_takes_it_back(hands):  # noqa: F811
     """Half the people's time elsewhere: fewer a day, the same design; a rate: the money; undone."""
     hands.open("Float-arm hub", "run")
     head = "[data-testid=run-head]"

@@ -215,7 +215,7 @@ def _dxf(folder: Path, units: int = 4) -> str:
     return str(file)
 
 
-def test_the_main_job_from_a_drawing_to_a_design_that_outlives_everything(hands, shop, tmp_path):
+def test_a_planner_goes_from_a_drawing_to_a_design_that_outlives_everything(hands, shop, tmp_path):
     hands.new_job("Probe bracket", "150")
     hands.says("Load a DXF, SVG or STEP file")
     hands.bring(_dxf(tmp_path))
