@@ -57,9 +57,7 @@ def _tools_of(document: JobDocument) -> list[dict]:
     return [tool.model_dump(mode="json") for tool in found.values()]
 
 
-def test_a_planner_takes_a_strangers_file_to_the_machine_and_back_with_a_number(
-    hands, shop, tmp_path
-):  # noqa: F811
+def test_a_planner_takes_a_strangers_file_to_the_machine_and_back(hands, shop, tmp_path):  # noqa: F811
     """From a STEP file and one op's NC to drawings, an accepted program, a sheet, a run, a log, and
     a value that is taken over.
     """
