@@ -52,7 +52,8 @@ def upper_bound(problem: FaceProblem) -> int:
         return 0
     known = _KNOWN.get(problem.content)
     if known is None:
-        known = max(1, min(_by_area(problem), _by_boxes(problem), _by_halves(problem)))
+        near = min(_by_area(problem), _by_halves(problem))
+        known = max(1, _by_boxes(problem, near))
         if len(_KNOWN) > _MOST_KNOWN:
             _KNOWN.clear()
         _KNOWN[problem.content] = known
@@ -450,8 +451,10 @@ def _difference(first: Area, second: Area) -> Area:
     return shapely.convex_hull(shapely.linestrings((a[:, None, :] - b[None, :, :]).reshape(-1, 2)))
 
 
-def _by_boxes(problem: FaceProblem) -> int:
-    """Try boxes of several proportions; each that fits inside all no-fit regions gives a bound."""
+def _by_boxes(problem: FaceProblem, best: int = _NONE) -> int:
+    """Try boxes of several proportions; each that fits inside all no-fit regions gives a bound.
+    ``best`` if that is known and not more.
+    """
     wide = deep = math.inf
     for variant in problem.variants:
         own = problem.geometry.nofit(variant, variant).bounds
@@ -459,7 +462,6 @@ def _by_boxes(problem: FaceProblem) -> int:
         across, along = sides[::-1] if variant.turn % 180 else sides
         wide, deep = min(wide, across), min(deep, along)
     upright = [variant.turn % 180 == 90 for variant in problem.variants]
-    best = _NONE
     for middles in _middles(problem):
         rooms = [
             points.Room(moved(room, _middle(middles, variant)))

@@ -28,6 +28,8 @@ from wedgecraft.core.layout.search import Array
 _MOST_ROOM_CORNERS = 300
 _MOST_ON_A_GRID = 40_000
 _MOST_WEIGHED = 700
+#: Weights gain less than this on points that count alike.
+_NEAR = 1.3
 _SLACK = 1e-6
 #: Boxes lose a hair so that touching layouts are surely disjoint; the face gains the same hair.
 _HAIR = 4 * TOUCH_MM
@@ -57,7 +59,11 @@ def fewest(rooms: Sequence[Room], boxes: Sequence[Size], best: int) -> int:
     """No more boxes than this stand with their middles each in its room; ``best`` if that is known
     and not more.
     """
-    found = min(best, _on_a_grid(rooms, boxes, best))
+    far = math.ceil(_NEAR * best)
+    found = _on_a_grid(rooms, boxes, far)
+    if found == far:
+        return best
+    found = min(found, best)
     return min(found, _weighed([room.area for room in rooms], boxes, found))
 
 
