@@ -171,6 +171,25 @@ def test_a_room_filled_tile_by_tile_is_sound_and_full(seed, direction, monkeypat
         assert problem.rooms[variant].difference(shapely.union_all(taken)).area < 0.01
 
 
+def test_what_is_known_of_stations_that_stand_again_changes_nothing():
+    """Fillings from parts of one another, in a problem that remembers and in new ones."""
+    request = packing_of(demo_requests()[-1][0])
+    knows = _problem(request)
+    everything = range(len(knows.variants))
+    whole = fill.fill(knows, everything, *fill.DIRECTIONS[0])
+    rng = np.random.default_rng(2)
+    behind = 0
+    for _ in range(6):
+        kept = [spot for spot in whole if rng.random() < 0.6]
+        direction = fill.DIRECTIONS[int(rng.integers(0, 5))]
+        found = fill.fill(knows, everything, *direction, start=kept)
+        for start in (kept, [*kept, *found[:2]], [*kept, *found][:-1]):
+            behind += 0 < knows.left_by(0, start)[1] < len(start)
+            anew = fill.fill(_problem(request), everything, *direction, start=start)
+            assert fill.fill(knows, everything, *direction, start=start) == anew
+    assert behind > 5
+
+
 @pytest.mark.parametrize("index", range(7))
 def test_every_bound_stays_above_what_much_more_effort_finds(index):
     """Area, grown parts and boxes, each by itself, on the demo's stations."""

@@ -64,10 +64,8 @@ def fill(
     """Fill what ``start`` leaves free; ``wanted`` says of what stands so far which kinds may come
     next.
     """
-    free = {variant: _Free(problem, variant, down, left) for variant in group}
+    free = {variant: _Free(problem, variant, down, left, start) for variant in group}
     spots: list[Spot] = []
-    for spot in start:
-        _take(problem, free, spot)
     while True:
         kinds = wanted([*start, *spots]) if wanted else None
         corners = [
@@ -77,16 +75,13 @@ def fill(
         ]
         best = min((corner for corner in corners if corner is not None), default=None)
         if best is None:
+            for room in free.values():
+                room.keep([*start, *spots])
             return spots
         spot = best[2:]
         spots.append(spot)
-        _take(problem, free, spot)
-
-
-def _take(problem: FaceProblem, free: dict[int, _Free], spot: Spot) -> None:
-    placed, x, y = spot
-    for variant, room in free.items():
-        room.without(moved(problem.nofit(placed, variant), (x, y)))
+        for room in free.values():
+            room.take(spot)
 
 
 class _Free:
@@ -100,17 +95,28 @@ class _Free:
         variant: int,
         down: tuple[float, float],
         left: tuple[float, float],
+        start: Sequence[Spot],
     ) -> None:
-        self._variant = variant
+        self._problem, self._variant = problem, variant
         self._ways = np.array([down, left], dtype=float).T
         # Judged by how far the whole station reaches, so that turns compare fairly.
         body = shapely.get_coordinates(problem.geometry.body(problem.variants[variant]))
         self._ahead, self._aside = (float(way) for way in (body @ self._ways).max(axis=0))
-        self._tiles = list(problem.tiles(variant))
-        self._edges = shapely.bounds(self._tiles).T
+        self._tiles, known = problem.left_by(variant, start)
+        self._edges = shapely.bounds(problem.tiles(variant)).T
         self._lowest: list[_Corner | None] = [None] * len(self._tiles)
+        for spot in start[known:]:
+            self.take(spot)
+        if known < len(start):
+            self.keep(start)
 
-    def without(self, region: Area) -> None:
+    def keep(self, spots: Sequence[Spot]) -> None:
+        self._problem.keep_left(self._variant, spots, self._tiles)
+
+    def take(self, spot: Spot) -> None:
+        """Without what this station keeps off."""
+        placed, x, y = spot
+        region = moved(self._problem.nofit(placed, self._variant), (x, y))
         for tile in self._reached(region):
             room = self._tiles[tile]
             if not room.is_empty:

@@ -4,6 +4,7 @@ preference.
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -25,6 +26,8 @@ Spot = tuple[int, float, float]
 
 #: A room of more corners is taken for its hull where it is wanted in pieces.
 _MOST_PIECES = 400
+#: So many rooms with stations in them are kept.
+_MOST_LEFT = 400
 #: A room of more corners than this is cut into tiles where parts of it are worked on.
 _MANY_CORNERS = 400
 
@@ -44,6 +47,9 @@ class FaceProblem:
     variants: list[Variant] = field(init=False)
     rooms: list[Area] = field(init=False)
     _tiles: dict[int, list[Area]] = field(init=False, default_factory=dict)
+    _left: OrderedDict[tuple[int, tuple[Spot, ...]], tuple[Area, ...]] = field(
+        init=False, default_factory=OrderedDict
+    )
 
     def __post_init__(self) -> None:
         rooms = [
@@ -115,6 +121,23 @@ class FaceProblem:
                 tiles = [tile for tile in cut if not tile.is_empty]
             self._tiles[variant] = tiles
         return self._tiles[variant]
+
+    def left_by(self, variant: int, spots: Sequence[Spot]) -> tuple[list[Area], int]:
+        """The tiles of a room less what the first so many of these stations take, for the most of
+        them that is known.
+        """
+        standing = tuple(spots)
+        for count in range(len(standing), 0, -1):
+            known = self._left.get((variant, standing[:count]))
+            if known is not None:
+                return list(known), count
+        return list(self.tiles(variant)), 0
+
+    def keep_left(self, variant: int, spots: Sequence[Spot], tiles: Sequence[Area]) -> None:
+        """Know these tiles when the same stations stand again."""
+        while len(self._left) >= _MOST_LEFT:
+            self._left.popitem(last=False)
+        self._left[variant, tuple(spots)] = tuple(tiles)
 
     def nofit(self, first: int, second: int) -> Area:
         region = self.geometry.nofit(self.variants[first], self.variants[second])
