@@ -174,6 +174,12 @@ def test_locked_stations_stay_in_the_plan_or_are_refused_with_the_reason(planned
     both = plan(_own(request, [middle, loose.model_copy(update={"locked": True})], own=False))
     assert not both.feasible
     assert "too near station 1" in both.reasons[0].what
+    # Both are shown where they stand, for whoever must move them.
+    assert [(s.x_mm, s.locked, bool(s.faults)) for s in both.designs[0].stations] == [
+        (201.25, True, True),
+        (205, True, True),
+    ]
+    assert both.designs[0].count == 0
     outside = plan(_own(request, [middle.model_copy(update={"x_mm": -300.0})], own=False))
     assert "over the edge" in outside.reasons[0].what
     assert "X" in outside.reasons[0].nearest

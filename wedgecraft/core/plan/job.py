@@ -123,7 +123,10 @@ def _planned(
         standing = own_placements(request)
         in_the_way = reasons.of_standing(request, standing, faults(problem, standing))
         if in_the_way:
-            return _refused(request, in_the_way, done)
+            # Shown as they stand, for whoever must move them.
+            bench = Bench(request)
+            known = _result(request, _in_full(done, holdings), [])
+            return placed_result(bench, known, *bench.as_placed())
         answer = layout(
             problem.model_copy(update={"fixed": standing}), _watch(request, done, tell, preview)
         )
