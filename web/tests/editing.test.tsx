@@ -181,11 +181,18 @@ describe("editing a job", () => {
         latest: null,
         facts: [],
       }) as unknown as JobState;
-    // It takes its time: what is pressed next is pressed before the answer.
-    const answer = (body: unknown, status = 200) =>
-      new Promise<Response>((tell) => {
-        setTimeout(() => tell(new Response(JSON.stringify(body), { status })), 30);
-      });
+    // It takes its time, or waits until it is let go: what is pressed next is pressed before the answer.
+    let held = Promise.resolve();
+    const hold = () => {
+      let go = () => {};
+      held = new Promise((done) => (go = done));
+      return go;
+    };
+    const answer = async (body: unknown, status = 200) => {
+      await held;
+      await new Promise((done) => setTimeout(done, 30));
+      return new Response(JSON.stringify(body), { status });
+    };
     const fetched = (path: string, given: { body: string | null; headers: Record<string, string> }) => {
       const body = given.body ? (JSON.parse(given.body) as Record<string, unknown>) : {};
       if (path.endsWith("/steps")) return answer({ undo: steps.at(-1) ? { id: "x" } : null, redo: null });
@@ -211,7 +218,7 @@ describe("editing a job", () => {
       version += 1;
       return answer(state());
     };
-    return { state, fetched, asked, torque: () => torque, someoneElse: () => (elsewhere = true) };
+    return { state, fetched, asked, hold, torque: () => torque, someoneElse: () => (elsewhere = true) };
   }
 
   const PATH = "route.setups.0.torque";
@@ -251,11 +258,13 @@ describe("editing a job", () => {
 
   it("an undo pressed before the answer takes back that very change, and changes go one after another", async () => {
     const { now, rests, there } = editing();
+    const go = there.hold();
     act(() => now().change(PATH, 12));
     act(() => now().change(PATH, 13));
-    await waitFor(() => expect(now().undo).not.toBeNull(), { interval: 1 });
+    await waitFor(() => expect(now().undo).not.toBeNull());
     expect(there.torque()).toBeLessThan(13); // not there yet
     act(() => now().undo?.());
+    go();
     await rests();
     await waitFor(() => expect(there.asked).toEqual(["fields", "fields", "undo"]));
     await waitFor(() => expect(there.torque()).toBe(12));
