@@ -53,11 +53,24 @@ def upper_bound(problem: FaceProblem) -> int:
     known = _KNOWN.get(problem.content)
     if known is None:
         near = min(_by_area(problem), _by_halves(problem))
-        known = max(1, _by_boxes(problem, near))
-        if len(_KNOWN) > _MOST_KNOWN:
-            _KNOWN.clear()
-        _KNOWN[problem.content] = known
+        known = _keep(problem, max(1, _by_boxes(problem, near)))
     return known
+
+
+def closer(problem: FaceProblem) -> int:
+    """As ``upper_bound``, with what takes longer and is worth it only where that was not reached;
+    from then on it says the same.
+    """
+    if not problem.variants:
+        return 0
+    return _keep(problem, _by_boxes(problem, upper_bound(problem), weighed=True))
+
+
+def _keep(problem: FaceProblem, limit: int) -> int:
+    if len(_KNOWN) > _MOST_KNOWN:
+        _KNOWN.clear()
+    _KNOWN[problem.content] = limit
+    return limit
 
 
 #: Bounds by what they follow from.
@@ -451,7 +464,7 @@ def _difference(first: Area, second: Area) -> Area:
     return shapely.convex_hull(shapely.linestrings((a[:, None, :] - b[None, :, :]).reshape(-1, 2)))
 
 
-def _by_boxes(problem: FaceProblem, best: int = _NONE) -> int:
+def _by_boxes(problem: FaceProblem, best: int = _NONE, weighed: bool = False) -> int:
     """Try boxes of several proportions; each that fits inside all no-fit regions gives a bound.
     ``best`` if that is known and not more.
     """
@@ -472,5 +485,5 @@ def _by_boxes(problem: FaceProblem, best: int = _NONE) -> int:
             shapely.prepare(region)
         for size in points.apart_by(about, wide, deep):
             boxes = [size[::-1] if stands else size for stands in upright]
-            best = min(best, points.fewest(rooms, boxes, best))
+            best = points.fewest(rooms, boxes, best, weighed)
     return best

@@ -21,6 +21,8 @@ _MANY = 40
 _FILL_WORK = 2_000_000
 #: A choice among all positions rarely finds more and takes long: for those who ask for it.
 _CHOICE_FROM = 2.0
+#: Faces that hold more have more points than can be weighed.
+_FEW = 60
 
 Told = Callable[[Layout, int], None]
 
@@ -100,6 +102,8 @@ def _filled(
         tried += layouts
         if better(layouts):
             break
+    if bounded is bound.upper_bound and 0 < len(incumbent.spots) < limit <= _FEW:
+        limit = min(limit, bound.closer(problem.least))
     return incumbent, max(limit, len(incumbent.spots)), hand
 
 

@@ -55,16 +55,15 @@ class Room:
         return triangles(simple)
 
 
-def fewest(rooms: Sequence[Room], boxes: Sequence[Size], best: int) -> int:
+def fewest(rooms: Sequence[Room], boxes: Sequence[Size], best: int, weighed: bool = False) -> int:
     """No more boxes than this stand with their middles each in its room; ``best`` if that is known
-    and not more.
+    and not more. ``weighed``: also by points that do not count the same, which takes longer.
     """
+    if not weighed:
+        return min(best, _on_a_grid(rooms, boxes, best))
     far = math.ceil(_NEAR * best)
     found = _on_a_grid(rooms, boxes, far)
-    if found == far:
-        return best
-    found = min(found, best)
-    return min(found, _weighed([room.area for room in rooms], boxes, found))
+    return _weighed([room.area for room in rooms], boxes, min(found, best)) if found < far else best
 
 
 def apart_by(regions: Sequence[tuple[int, Area]], wide: float, deep: float) -> list[Size]:
