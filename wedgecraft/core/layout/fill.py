@@ -65,14 +65,11 @@ def fill(
     next.
     """
     free = {variant: _Free(problem, variant, down, left, start) for variant in group}
+    own = {variant: problem.variants[variant].kind for variant in group}
     spots: list[Spot] = []
     while True:
-        kinds = wanted([*start, *spots]) if wanted else None
-        corners = [
-            room.lowest()
-            for variant, room in free.items()
-            if kinds is None or problem.variants[variant].kind in kinds
-        ]
+        kinds = wanted([*start, *spots]) if wanted else own.values()
+        corners = [room.lowest() for variant, room in free.items() if own[variant] in kinds]
         best = min((corner for corner in corners if corner is not None), default=None)
         if best is None:
             for room in free.values():
