@@ -50,7 +50,11 @@ def fill_face(
         if tell:
             tell(found, limit)
 
-    answer = _filled(problem, effort, and_kept, most, bound.upper_bound)
+    fullest, least, hand = _filled(problem, effort, and_kept, most, bound.upper_bound)
+    count = len(fullest.spots)
+    if 0 < count < least <= _FEW:
+        least = max(count, min(least, bound.closer(problem.least)))
+    answer = fullest, least, hand
     _SOLVED[key] = (told, answer)
     if len(_SOLVED) > _MOST_SOLVED:
         _SOLVED.popitem(last=False)
@@ -102,8 +106,6 @@ def _filled(
         tried += layouts
         if better(layouts):
             break
-    if bounded is bound.upper_bound and 0 < len(incumbent.spots) < limit <= _FEW:
-        limit = min(limit, bound.closer(problem.least))
     return incumbent, max(limit, len(incumbent.spots)), hand
 
 
