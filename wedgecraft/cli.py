@@ -788,7 +788,7 @@ def export(job_id: str) -> None:
 @click.argument(
     "what",
     type=click.Choice(
-        "all draft layout make program run hold tolerance workpiece serving".split()  # noqa: SIM905
+        "all draft layout make program run hold tolerance workpiece serving frames".split()  # noqa: SIM905
     ),
     default="all",
 )

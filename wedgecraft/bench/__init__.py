@@ -7,15 +7,15 @@ from __future__ import annotations
 import resource
 import time
 
-from wedgecraft.bench import engine, parts, serving, workpieces
+from wedgecraft.bench import engine, frames, parts, serving, workpieces
 
 
 def table(what: str = "all") -> str:
-    """Run everything, or what belongs to ``hold``, ``tolerance``, ``workpiece`` or ``serving``, and
-    give the table as text.
+    """Run everything, or what belongs to ``hold``, ``tolerance``, ``workpiece``, ``serving`` or
+    ``frames``, and give the table as text.
     """
-    if what == "serving":
-        return _table(serving.measured())
+    if what in ("serving", "frames"):
+        return _table((serving if what == "serving" else frames).measured())
     some = {
         "hold": engine.hold_works,
         "tolerance": engine.tolerance_works,

@@ -49,15 +49,15 @@ def _command_line() -> Line:
 
 def _installation(state: Path) -> list[Line]:
     port = free_port()
-    first, process = _start(state, port)
+    first, process = start(state, port)
     try:
-        _planned(Caller(port))
+        planned(Caller(port))
     finally:
-        _stop(process)
-    again, process = _start(state, port)
+        stop(process)
+    again, process = start(state, port)
     try:
         caller = Caller(port)
-        jobs = _planned(caller)
+        jobs = planned(caller)
         for _ in range(_JOBS - len(jobs)):
             caller.call("POST", f"/api/jobs/{jobs[-1]}/copy", {})
         calls = [
@@ -83,7 +83,7 @@ def _installation(state: Path) -> list[Line]:
             busy = _users("while two plans run", 200, port, caller.cookie, jobs[0])
         memory = _memory(process.pid)
     finally:
-        _stop(process)
+        stop(process)
     return [
         ("first start: cluster, tables, demo, served page", f"{first:.2f} s", "-", ""),
         ("start after set-up to a served page", f"{again:.2f} s", "3 s", ""),
@@ -141,7 +141,7 @@ class Caller:
         return json.loads(answer.read() or b"null")
 
 
-def _planned(caller: Caller) -> list[str]:
+def planned(caller: Caller) -> list[str]:
     """The demo's jobs once they have their designs, so that whole results are read."""
     while True:
         listed = caller.call("GET", "/api/jobs").get("jobs", [])
@@ -267,7 +267,7 @@ def _users(when: str, bar_ms: int, port: int, cookie: str, job: str) -> list[Lin
     ]
 
 
-def _start(state: Path, port: int) -> tuple[float, subprocess.Popen[bytes]]:
+def start(state: Path, port: int) -> tuple[float, subprocess.Popen[bytes]]:
     start = time.perf_counter()
     process = subprocess.Popen(
         [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(port)],
@@ -283,11 +283,11 @@ def _start(state: Path, port: int) -> tuple[float, subprocess.Popen[bytes]]:
                 return time.perf_counter() - start, process
         except OSError:
             time.sleep(0.02)
-    _stop(process)
+    stop(process)
     raise RuntimeError("the installation did not start")
 
 
-def _stop(process: subprocess.Popen[bytes]) -> None:
+def stop(process: subprocess.Popen[bytes]) -> None:
     process.send_signal(signal.SIGTERM)
     process.wait(60)
 

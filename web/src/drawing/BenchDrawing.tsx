@@ -34,7 +34,7 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
   const { plate } = on;
   const plateSaid = usePlateSaid();
   const { faces, pitch, width: across, depth } = unrolled(on);
-  const { ref, px, viewBox, whole, zoomBy, fitAll, pan, at } = useView(across, depth, 34);
+  const { ref, size, px, viewBox, whole, zoomBy, fitAll, pan, at } = useView(across, depth, 34);
   const { stations, selected } = placing;
   const spread = { faces, pitch, faceWidth: plate.width_mm, px, at };
   const dragging = useDrag({ jobId, version, setup, mayEdit }, placing, spread);
@@ -105,6 +105,8 @@ export function BenchDrawing({ jobId, version, setup, on, design, overlay, placi
     <div className="drawing" ref={ref}>
       <svg
         viewBox={viewBox}
+        width={size.width}
+        height={size.height}
         data-testid="plate"
         role="application"
         tabIndex={0}

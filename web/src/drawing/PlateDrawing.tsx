@@ -9,6 +9,7 @@ import {
   hatchOf,
   partsOf,
   path,
+  pensOf,
   scaleBar,
   turned,
   unrolled,
@@ -326,7 +327,7 @@ function LeftOut({
       >
         <g transform={pen`translate(0 ${depth}) scale(1 -1) translate(${item.x_mm} ${item.y_mm}) rotate(${item.turn})`}>
           <path
-            d={path(partsOf(drawing).flat())}
+            d={pensOf(drawing).parts}
             fillRule="evenodd"
             fill="var(--over)"
             fillOpacity={number === selected ? 0.3 : 0.12}
@@ -379,12 +380,14 @@ export const StationShape = memo(function StationShape({
   px,
   overlay,
   chosen,
+  faint = false,
 }: {
   station: PlacedStation;
   drawing: Drawing;
   px: number;
   overlay: Overlay;
   chosen: boolean;
+  faint?: boolean;
 }) {
   const hatch = useContext(Hatches)(station.kind ?? 0);
   const judged = useContext(Judged);
@@ -393,44 +396,33 @@ export const StationShape = memo(function StationShape({
   const wrong = (station.faults ?? []).length > 0;
   const w = 8 * px;
   const thin = { stroke: "var(--ink)", strokeWidth: px };
+  const pens = pensOf(drawing);
   return (
-    <g transform={pen`translate(${station.x_mm} ${station.y_mm}) rotate(${station.turn})`}>
-      {(drawing.under ?? []).map((ring, index) => (
-        <path key={index} d={path([ring])} fill="var(--sheet)" stroke="var(--steel)" strokeWidth={px} />
-      ))}
-      {overlay === "sweep" && <path d={path(drawing.sweep)} fill="var(--mark)" fillOpacity="0.07" />}
+    <g
+      transform={pen`translate(${station.x_mm} ${station.y_mm}) rotate(${station.turn})`}
+      opacity={faint ? 0.25 : undefined}
+    >
+      {pens.under && <path d={pens.under} fill="var(--sheet)" stroke="var(--steel)" strokeWidth={px} />}
+      {overlay === "sweep" && <path d={pens.sweep} fill="var(--mark)" fillOpacity="0.07" />}
       <path
-        d={path(drawing.sweep.slice(0, 1))}
+        d={pens.sweeps}
         fill="none"
         stroke="var(--steel)"
         strokeWidth={0.9 * px}
         strokeDasharray={`${String(3 * px)} ${String(3 * px)}`}
       />
-      {drawing.stops.map((ring, index) => (
-        <path key={index} d={path([ring])} fill="var(--steel)" />
-      ))}
+      {pens.stops && <path d={pens.stops} fill="var(--steel)" />}
       <path
-        d={path(partsOf(drawing).flat())}
+        d={pens.parts}
         fillRule="evenodd"
         fill={share === null || close === null ? hatch : shareColour(share, close)}
         fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)}
         stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"}
         strokeWidth={(chosen ? 3.4 : 1.4) * px}
       />
-      <path d={path((drawing.finished ?? []).flat())} fill="none" stroke="var(--ink)" strokeWidth={0.6 * px} />
-      {drawing.clamps.map((ring, index) => (
-        <path key={index} d={path([ring])} fill="var(--steel)" fillOpacity="0.75" {...thin} strokeOpacity="0.5" />
-      ))}
-      {drawing.screws.map((at, index) => (
-        <circle
-          key={index}
-          cx={at[0] as number}
-          cy={at[1] as number}
-          r={drawing.screw_diameter_mm / 2}
-          fill="var(--sheet)"
-          {...thin}
-        />
-      ))}
+      {pens.finished && <path d={pens.finished} fill="none" stroke="var(--ink)" strokeWidth={0.6 * px} />}
+      {pens.clamps && <path d={pens.clamps} fill="var(--steel)" fillOpacity="0.75" {...thin} strokeOpacity="0.5" />}
+      {pens.screws && <path d={pens.screws} fill="var(--sheet)" {...thin} />}
       <path d={pen`M${-w} 0V${-w}H0Z`} fill="var(--mark)" />
     </g>
   );

@@ -2,7 +2,7 @@
 import { memo } from "react";
 
 import type { Design, Drawing, PlacedStation } from "../api/types";
-import { drawingOf, partsOf, path } from "./drawing";
+import { drawingOf, pensOf } from "./drawing";
 import { cornerOf, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
 import { pen } from "../ui/pen";
 
@@ -26,15 +26,15 @@ export const Stations = memo(function Stations({
   return stations
     .filter((station) => (station.face ?? 0) === face)
     .map((station) => (
-      <g key={station.number} opacity={faint === station.number ? 0.25 : 1}>
-        <StationShape
-          station={station}
-          drawing={drawingOf(design, station)}
-          px={px}
-          overlay={overlay}
-          chosen={selected.has(station.number)}
-        />
-      </g>
+      <StationShape
+        key={station.number}
+        station={station}
+        drawing={drawingOf(design, station)}
+        px={px}
+        overlay={overlay}
+        chosen={selected.has(station.number)}
+        faint={faint === station.number}
+      />
     ));
 });
 
@@ -111,11 +111,10 @@ function Locked({ x, y, depth, px }: { x: number; y: number; depth: number; px: 
 
 /** What can be grabbed: the part and everything round it. */
 function HitArea({ station, drawing, depth }: { station: PlacedStation; drawing: Drawing; depth: number }) {
-  const rings = [...partsOf(drawing).map((part) => part[0] ?? []), ...drawing.stops, ...drawing.clamps];
   return (
     <path
       transform={pen`translate(${station.x_mm} ${depth - station.y_mm}) scale(1 -1) rotate(${station.turn})`}
-      d={path(rings)}
+      d={pensOf(drawing).all}
       fill="transparent"
     />
   );

@@ -1,6 +1,7 @@
 /** Geometry to SVG, and nothing else: no rule of the job lives here. */
 import type { Design, Drawing } from "../api/types";
 import type { Carrier } from "../editing/here";
+import { pen } from "../ui/pen";
 import { useRoom } from "../ui/room";
 import { useUnits } from "../ui/units";
 
@@ -48,6 +49,46 @@ export function drawingOf(design: Design, station: { kind?: number }): Drawing {
 /** The parts that stand at a station: one, or those that share its clamp. */
 export const partsOf = (drawing: Drawing): Drawing["part"][] =>
   (drawing.parts ?? []).length > 0 ? (drawing.parts as Drawing["part"][]) : [drawing.part];
+
+/** What a pen goes along for each thing at a station, in its own frame; empty where there is none. */
+interface Pens {
+  under: string;
+  sweep: string;
+  /** The outermost of the sweep. */
+  sweeps: string;
+  stops: string;
+  parts: string;
+  finished: string;
+  clamps: string;
+  screws: string;
+  /** All that can be taken hold of. */
+  all: string;
+}
+
+/** Hundreds of stations are drawn from one: it is written out once. */
+const written = new WeakMap<Drawing, Pens>();
+
+export function pensOf(drawing: Drawing): Pens {
+  const known = written.get(drawing);
+  if (known) return known;
+  const r = drawing.screw_diameter_mm / 2;
+  const parts = partsOf(drawing);
+  const pens = {
+    under: path(drawing.under ?? []),
+    sweep: path(drawing.sweep),
+    sweeps: path(drawing.sweep.slice(0, 1)),
+    stops: path(drawing.stops),
+    parts: path(parts.flat()),
+    finished: path((drawing.finished ?? []).flat()),
+    clamps: path(drawing.clamps),
+    screws: drawing.screws
+      .map(([x, y]) => pen`M${(x ?? 0) - r} ${y ?? 0}a${r} ${r} 0 1 0 ${2 * r} 0a${r} ${r} 0 1 0 ${-2 * r} 0Z`)
+      .join(""),
+    all: path([...parts.map((part) => part[0] ?? []), ...drawing.stops, ...drawing.clamps]),
+  };
+  written.set(drawing, pens);
+  return pens;
+}
 
 /** The middle of all that stands at a station, in its own frame. */
 export function middleOf(drawing: Drawing): [number, number] {

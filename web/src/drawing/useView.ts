@@ -76,6 +76,7 @@ export function useView(width: number, depth: number, pad: number) {
 
   return {
     ref: fit.ref,
+    size,
     px,
     viewBox: `${String(left)} ${String(top)} ${String(px * size.width)} ${String(px * size.height)}`,
     whole,
