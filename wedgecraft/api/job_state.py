@@ -46,11 +46,21 @@ class Kept(Generic[K, V]):
                 self._known.move_to_end(key)
                 return self._known[key]
         made = make()
+        self.put(key, made)
+        return made
+
+    def known(self, key: K) -> V | None:
+        """What is kept under the key."""
+        with self._lock:
+            return self._known.get(key)
+
+    def put(self, key: K, made: V) -> None:
+        """Keep what somebody else made."""
         with self._lock:
             self._known[key] = made
+            self._known.move_to_end(key)
             while len(self._known) > self._most:
                 self._known.popitem(last=False)
-        return made
 
 
 @dataclass(frozen=True)
@@ -86,7 +96,16 @@ class Known:
     outdated: str
 
 
+@dataclass(frozen=True)
+class Planned:
+    """What a finished run was asked, and its result as far as it can be read. Not to be changed."""
+
+    document: JobDocument
+    result: JobResult | None
+
+
 _documents: Kept[tuple[str, str], Asked] = Kept(30)
+_planned: Kept[tuple[str, str], Planned] = Kept(6)
 _results: Kept[tuple[str, str], Known] = Kept(60)
 _facts: Kept[tuple[str, int, str], str] = Kept(500)
 _bodies: Kept[tuple[str, str], Body] = Kept(60)
@@ -138,13 +157,35 @@ def _result(session: Session, mark: jobs.RunMark) -> Known:
             text, setups = jobs.as_it_stands(session, mark.id)
             states = [state.model_dump() for state in changed()]
             return Known(text, True, _steps(None), json.dumps([states] * max(1, setups)))
-        run = session.get_one(Run, mark.id)
-        result = jobs.result_of(run)
+        result, readable = _result_read(session, mark)
         written = result.model_dump_json() if result is not None else None
-        readable = run.result is None or result is not None
         return Known(written, readable, _steps(result), _steps(result, outdated=True))
 
     return _results.get((mark.id, mark.mark), read)
+
+
+def _result_read(session: Session, mark: jobs.RunMark) -> tuple[JobResult | None, bool]:
+    known = _planned.known((mark.id, mark.mark))
+    if known is not None and known.result is not None:
+        return known.result, True
+    run = session.get_one(Run, mark.id)
+    result = jobs.result_of(run)
+    return result, run.result is None or result is not None
+
+
+def planned_of(session: Session, mark: jobs.RunMark) -> Planned:
+    """What a finished run was asked and found, read once for as long as it stays as it is."""
+
+    def read() -> Planned:
+        run = session.get_one(Run, mark.id)
+        return Planned(JobDocument.model_validate(run.document), jobs.result_of(run))
+
+    return _planned.get((mark.id, mark.mark), read)
+
+
+def keep(session: Session, run: Run, planned: Planned) -> None:
+    """What was just stored as a run is not read again."""
+    _planned.put((run.id, jobs.run_mark(session, run.id).mark), planned)
 
 
 def written(session: Session, job: Job, notes: list[str] | None = None) -> str:

@@ -547,15 +547,16 @@ def _judge_placing(session: Any, job: Job, asked: JobDocument, path: str) -> str
     from wedgecraft.core.explain.card import card_of
     from wedgecraft.core.plan.route import placed_again
 
-    known, placed = jobs.newest_done(session, job.id), None
-    if known is not None and (result := jobs.result_of(known)) is not None:
-        before = JobDocument.model_validate(known.document)
-        placed = placed_again(asked, index + 1, before.model_copy(update={"result": result}))
+    mark, placed = jobs.newest_done_mark(session, job.id), None
+    if mark is not None and (before := job_state.planned_of(session, mark)).result is not None:
+        known = before.document.model_copy(update={"result": before.result})
+        placed = placed_again(asked, index + 1, known)
     if placed is None or placed.result is None:
         run, added = jobs.start_run(session, job, me().id)
         return run.id if added else None
     card = card_of(placed, placed.result).model_dump(mode="json")
-    jobs.store_placed(session, job, placed.result, card)
+    run = jobs.store_placed(session, job, placed.result, card)
+    job_state.keep(session, run, job_state.Planned(asked, placed.result))
     return None
 
 

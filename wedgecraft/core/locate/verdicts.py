@@ -58,17 +58,26 @@ class Judged:
         """Of each stack that some station is judged by, for all stations at once."""
         return {int(each): ranges(*self.stacks[each]) for each in np.unique(self.which)}
 
+    @cached_property
+    def _sizes(self) -> dict[int, dict[str, list[float]]]:
+        """How long each of these is."""
+        return {
+            each: {name: np.linalg.norm(of, axis=1).tolist() for name, of in named.items()}
+            for each, named in self._ranges.items()
+        }
+
     def contributions(self, station: int) -> list[tuple[str, Array]]:
         """Ranges by group, (1 or 2,), largest first, scaled as the drawing gives the tolerance
         along one way.
         """
         scale = self.feature.tolerance_mm / self.check(station).limit_mm
+        each = int(self.which[station])
         found = [
-            (name, scale * values[station])
-            for name, values in self._ranges[int(self.which[station])].items()
-            if values[station].any()
+            (-sizes[station], name)
+            for name, sizes in self._sizes[each].items()
+            if sizes[station] > 0
         ]
-        return sorted(found, key=lambda item: (-float(np.linalg.norm(item[1])), item[0]))
+        return [(name, scale * self._ranges[each][name][station]) for _, name in sorted(found)]
 
 
 def judged(

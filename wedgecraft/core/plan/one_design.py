@@ -74,6 +74,9 @@ def _stations(
                 best = worst[index]
                 if not feature.problem and (best is None or feature.share[row] > best[0]):
                     worst[index] = float(feature.share[row]), feature, row
+    machine = request.machine
+    travel = (machine.travel_x_mm, machine.travel_y_mm)
+    reach = (_strokes(request.plate, kinds, answer.placements) / travel).max(axis=1)
     stations = []
     for number, (placement, found) in enumerate(zip(answer.placements, worst, strict=True), 1):
         told: dict[str, Any] = {
@@ -110,7 +113,7 @@ def _stations(
                 y_mm=placement.y_mm,
                 turn=placement.turn,
                 hold_factor=_factor_at(kinds[placement.kind].hold, placement.turn),
-                reach_share=_reach(request, kinds[placement.kind], placement),
+                reach_share=float(reach[number - 1]),
                 **told,
                 locked=placement.fixed,
                 with_station=partners[number - 1] + 1 if number - 1 in partners else None,
@@ -309,25 +312,23 @@ def _travel_used(
     request: PlanRequest, kinds: Sequence[Worked], answer: LayoutResult
 ) -> tuple[float, float]:
     """Stroke in X and Y from the outermost cutter paths, the plate centred on the table."""
-    used = np.max(
-        [_stroke(request.plate, kinds[item.kind], item) for item in answer.placements], axis=0
-    )
+    used = _strokes(request.plate, kinds, answer.placements).max(axis=0)
     return float(used[0]), float(used[1])
 
 
-def _stroke(plate: Plate, kind: Worked, item: Placement) -> np.ndarray:
-    """Of one station: twice as far as its cuts go from the plate's middle, in X and Y."""
-    x0, y0, x1, y1 = kind.ready.station.axis_bounds
-    corners = turned(np.array([(x0, y0), (x1, y1)]), item.turn) + (item.x_mm, item.y_mm)
-    found: np.ndarray = 2 * np.abs(corners - (plate.width_mm / 2, plate.depth_mm / 2)).max(axis=0)
+def _strokes(plate: Plate, kinds: Sequence[Worked], placements: Sequence[Placement]) -> np.ndarray:
+    """Of each station, (n, 2): twice as far as its cuts go from the plate's middle, in X and Y."""
+    cuts = {
+        (item.kind, item.turn): turned(
+            np.array(kinds[item.kind].ready.station.axis_bounds).reshape(2, 2), item.turn
+        )
+        for item in placements
+    }
+    middle = np.array([plate.width_mm / 2, plate.depth_mm / 2])
+    from_middle = np.array([(item.x_mm, item.y_mm) for item in placements]).reshape(-1, 2) - middle
+    corners = np.array([cuts[item.kind, item.turn] for item in placements]).reshape(-1, 2, 2)
+    found: np.ndarray = 2 * np.abs(corners + from_middle[:, None]).max(axis=1)
     return found
-
-
-def _reach(request: PlanRequest, kind: Worked, item: Placement) -> float:
-    machine = request.machine
-    return float(
-        (_stroke(request.plate, kind, item) / (machine.travel_x_mm, machine.travel_y_mm)).max()
-    )
 
 
 def _factor_at(verdict: HoldVerdict, turn: int) -> float:
