@@ -7,6 +7,7 @@ from __future__ import annotations
 import pytest
 
 from tests.api.service import Browser, change_field, new_job, result_of, setup_of, solve
+from wedgecraft.api import job_state
 from wedgecraft.store.models import Run
 
 
@@ -46,6 +47,10 @@ def test_a_station_moved_is_judged_at_once_and_undone_at_once(planner, database,
     assert result_of(state)["designs"][0]["stations"][0]["locked"]
     with database.session() as session:
         assert session.query(Run).filter(Run.job_id == job["id"]).count() == 2
+    for kept in (job_state._planned, job_state._results, job_state._bodies):
+        kept._known.clear()
+    read = planner.call("GET", f"/api/jobs/{job['id']}")[1]
+    assert read["latest"] == state["latest"]  # what was answered from memory is what is stored
     undone = change_field(
         planner, job, "route.setups.0.arrangement", {"own": False, "stations": []}
     )[1]
