@@ -815,7 +815,12 @@ def bench(what: str, thorough: bool) -> None:
                 out.write(line + "\n")
                 out.flush()
         else:
-            out.write(measured.table(what))
+            try:
+                out.write(measured.table(what))
+            except ModuleNotFoundError as error:
+                raise click.ClickException(
+                    f"{what} needs {error.name}, which comes with requirements-test.lock."
+                ) from error
 
 
 if __name__ == "__main__":

@@ -1,5 +1,5 @@
-"""How steadily the bench is drawn: two hundred stations in a headless browser, one dragged, nudged,
-locked, and a row filled, by mouse and keys as a planner does.
+"""How steadily the bench is drawn: some fifty and two hundred stations in a headless browser, one
+dragged, nudged, locked, and a row filled, by mouse and keys as a planner does.
 
 Asks for what the browser tests need: Chromium, its driver and Selenium.
 """
@@ -23,7 +23,8 @@ from wedgecraft.store.cluster import free_port
 if TYPE_CHECKING:
     from selenium.webdriver import ActionChains, Chrome
 
-_MOST_MS, _PLATE = 20.0, (1200.0, 800.0)
+_MOST_MS = 20.0
+_PLATES = ((620.0, 420.0), (1200.0, 800.0))
 #: From the first touch to a second after the last: what was shown meanwhile.
 _RECORD = """
 window.__at = []; window.__touched = []; window.__on = true; performance.clearResourceTimings();
@@ -63,22 +64,23 @@ def measured() -> list[Line]:
         _, process = start(state, port)
         try:
             planned(caller := Caller(port))  # the demo's: nothing runs beside
-            job = large_job(caller)
-            with_browser = _Bench(f"http://127.0.0.1:{port}")
+            jobs = [planned_job(caller, *plate) for plate in _PLATES]
+            bench = _Bench(f"http://127.0.0.1:{port}")
             try:
-                return list(with_browser.measured(job))
+                bench.sign_in()
+                return [line for job in jobs for line in bench.measured(job)]
             finally:
-                with_browser.driver.quit()
+                bench.driver.quit()
         finally:
             stop(process)
     finally:
         shutil.rmtree(state, ignore_errors=True)
 
 
-def large_job(caller: Caller) -> str:
-    """A job whose plate holds two hundred, planned."""
-    job = str(caller.call("POST", "/api/jobs", {"name": "Large plate", "quantity": 10_000})["id"])
-    width, depth = _PLATE
+def planned_job(caller: Caller, width: float, depth: float) -> str:
+    """A job on a plate of this size without keep-outs, planned."""
+    name = f"Plate {width:.0f} x {depth:.0f}"
+    job = str(caller.call("POST", "/api/jobs", {"name": name, "quantity": 10_000})["id"])
     changes: dict[str, Any] = {
         "machine.travel_x_mm": 2000,
         "machine.travel_y_mm": 1200,
@@ -103,7 +105,7 @@ class _Bench:
     def __init__(self, address: str) -> None:
         self.address, self.driver = address, _chrome()
 
-    def measured(self, job: str) -> Iterator[Line]:
+    def sign_in(self) -> None:
         self.driver.get(self.address)
         self._wait("document.querySelectorAll('button').length > 3")
         self._do(
@@ -111,8 +113,10 @@ class _Bench:
             f" b.innerText.includes({DEMO_PEOPLE[0].name!r})).click()"
         )
         self._wait("document.querySelector('nav[aria-label=Main]')")
+
+    def measured(self, job: str) -> Iterator[Line]:
         self.driver.get(f"{self.address}/jobs/{job}/layout")
-        self._wait("document.querySelectorAll('[data-station]').length > 100")
+        self._wait("document.querySelectorAll('[data-station]').length > 20")
         time.sleep(3)
         count, middle, beside = self._do(_LOOK)
         said = f"{count} stations"
