@@ -3,7 +3,7 @@ import { render } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 
 import type { Drawing } from "../src/api/types";
-import { Judged, type Limits, StationShape } from "../src/drawing/PlateDrawing";
+import { Judged, type Limits, StationShape } from "../src/drawing/Station";
 import { station } from "./shown";
 
 const drawing = {

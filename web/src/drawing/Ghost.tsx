@@ -3,7 +3,7 @@
 import type { Design, PlacedStation } from "../api/types";
 import { useUnits } from "../ui/units";
 import { drawingOf } from "./drawing";
-import { StationShape } from "./PlateDrawing";
+import { StationShape } from "./Station";
 import type { Snapped } from "./snapping";
 import { Labels } from "./StationLayers";
 import { pen } from "../ui/pen";

@@ -1,32 +1,12 @@
-import { createContext, memo, useCallback, useContext, useId, type ReactNode } from "react";
+import { useCallback, useId, type ReactNode } from "react";
 
-import type { Design, Drawing, PlacedStation } from "../api/types";
+import type { Design } from "../api/types";
 import type { Carrier } from "../editing/here";
 import { useUnits } from "../ui/units";
-import {
-  bounds,
-  drawingOf,
-  hatchOf,
-  partsOf,
-  path,
-  pensOf,
-  scaleBar,
-  turned,
-  unrolled,
-  usePlateSaid,
-  useScale,
-} from "./drawing";
+import { drawingOf, hatchOf, path, pensOf, scaleBar, unrolled, usePlateSaid, useScale } from "./drawing";
+import { cornerOf, Hatches, type Overlay, StationNumber } from "./Station";
+import { Stations } from "./StationLayers";
 import { pen } from "../ui/pen";
-
-export type Overlay = "none" | "tolerance" | "clamping" | "reach" | "sweep";
-
-/** How much of a limit a station uses, for the overlays that shade stations by it; nothing for the others. */
-export function shareOf(overlay: Overlay, station: PlacedStation, needed: number): number | null {
-  if (overlay === "tolerance") return station.feature ? station.tolerance_share : null; // nothing was judged there
-  if (overlay === "reach") return station.reach_share ?? 0;
-  if (overlay === "clamping") return station.hold_factor ? needed / station.hold_factor : null;
-  return null;
-}
 
 interface Props {
   on: Carrier;
@@ -35,17 +15,6 @@ interface Props {
   selected?: number | null;
   select?: (station: number | null) => void;
 }
-
-/** What stations are shaded by: the clamping factor that each op needs, and the share of a limit from which it is close. */
-export interface Limits {
-  needed: number[];
-  /** Nothing until it is known: then no station has a colour. */
-  close: number | null;
-}
-
-export const Judged = createContext<Limits>({ needed: [], close: null });
-
-const Hatches = createContext<(kind: number) => string>(() => "none");
 
 /** Hatch as well as hue tells ops apart: diagonal, dotted, crossed, level lines. */
 const INKS = ["var(--mark)", "var(--op-two)", "var(--op-three)", "var(--ink)"];
@@ -209,6 +178,7 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
   const { ref, px, viewBox } = useScale(width, depth, 34);
   const plateSaid = usePlateSaid();
   const stations = design?.stations ?? [];
+  const chosen = new Set(selected === null ? [] : [selected]);
   return (
     <div className="drawing" ref={ref}>
       <svg
@@ -220,19 +190,17 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
       >
         <PlateFurniture on={on} design={design} overlay={overlay} px={px}>
           {(face) =>
-            design &&
-            stations
-              .filter((station) => (station.face ?? 0) === face)
-              .map((station) => (
-                <StationShape
-                  key={station.number}
-                  station={station}
-                  drawing={drawingOf(design, station)}
-                  px={px}
-                  overlay={overlay}
-                  chosen={station.number === selected}
-                />
-              ))
+            design && (
+              <Stations
+                stations={stations}
+                face={face}
+                design={design}
+                px={px}
+                overlay={overlay}
+                selected={chosen}
+                faint={null}
+              />
+            )
           }
         </PlateFurniture>
         {overlay === "tolerance" && design && (
@@ -263,33 +231,6 @@ export function PlateDrawing({ on, design, overlay = "none", selected = null, se
           })}
       </svg>
     </div>
-  );
-}
-
-interface NumberProps {
-  number: number;
-  corner: Corner;
-  /** Of the face: the screen's Y goes down. */
-  depth: number;
-  px: number;
-  wrong: boolean;
-}
-
-/** A station's number in the upper left corner of its part; left out where the part on screen is smaller than it. */
-export function StationNumber({ number, corner, depth, px, wrong }: NumberProps) {
-  const { x, y, width, height } = corner;
-  const text = String(number);
-  if (!wrong && (width < (text.length * 7.4 + 5) * px || height < 15 * px)) return null;
-  return (
-    <text
-      className={wrong ? "number wrong" : "number"}
-      x={x + 3.5 * px}
-      y={depth - y + 13 * px}
-      fontSize={12.5 * px}
-      strokeWidth={3 * px}
-    >
-      {text}
-    </text>
   );
 }
 
@@ -349,84 +290,6 @@ function LeftOut({
     );
   });
 }
-
-/** The upper left corner of a part as it stands, and how big it is there. */
-interface Corner {
-  x: number;
-  y: number;
-  width: number;
-  height: number;
-}
-
-export function cornerOf(drawing: Drawing, station: Pick<PlacedStation, "x_mm" | "y_mm" | "turn">): Corner {
-  const ring = (partsOf(drawing)[0]?.[0] ?? []).map(([x, y]) => turned(x ?? 0, y ?? 0, station.turn));
-  const box = bounds(ring);
-  return {
-    x: station.x_mm + box.left,
-    y: station.y_mm + box.high,
-    width: box.right - box.left,
-    height: box.high - box.low,
-  };
-}
-
-function shareColour(share: number, close: number): string {
-  return share > 1 ? "var(--over)" : share >= close ? "var(--close)" : "var(--within)";
-}
-
-/** One station where it stands; red where it stands wrong. Drawn again only when something of it changed. */
-export const StationShape = memo(function StationShape({
-  station,
-  drawing,
-  px,
-  overlay,
-  chosen,
-  faint = false,
-}: {
-  station: PlacedStation;
-  drawing: Drawing;
-  px: number;
-  overlay: Overlay;
-  chosen: boolean;
-  faint?: boolean;
-}) {
-  const hatch = useContext(Hatches)(station.kind ?? 0);
-  const judged = useContext(Judged);
-  const { close, needed } = judged;
-  const share = close === null ? null : shareOf(overlay, station, needed[station.kind ?? 0] ?? 2);
-  const wrong = (station.faults ?? []).length > 0;
-  const w = 8 * px;
-  const thin = { stroke: "var(--ink)", strokeWidth: px };
-  const pens = pensOf(drawing);
-  return (
-    <g
-      transform={pen`translate(${station.x_mm} ${station.y_mm}) rotate(${station.turn})`}
-      opacity={faint ? 0.25 : undefined}
-    >
-      {pens.under && <path d={pens.under} fill="var(--sheet)" stroke="var(--steel)" strokeWidth={px} />}
-      {overlay === "sweep" && <path d={pens.sweep} fill="var(--mark)" fillOpacity="0.07" />}
-      <path
-        d={pens.sweeps}
-        fill="none"
-        stroke="var(--steel)"
-        strokeWidth={0.9 * px}
-        strokeDasharray={`${String(3 * px)} ${String(3 * px)}`}
-      />
-      {pens.stops && <path d={pens.stops} fill="var(--steel)" />}
-      <path
-        d={pens.parts}
-        fillRule="evenodd"
-        fill={share === null || close === null ? hatch : shareColour(share, close)}
-        fillOpacity={share === null ? 1 : 0.2 + 0.55 * Math.min(1, share)}
-        stroke={wrong ? "var(--over)" : chosen ? "var(--mark)" : "var(--ink)"}
-        strokeWidth={(chosen ? 3.4 : 1.4) * px}
-      />
-      {pens.finished && <path d={pens.finished} fill="none" stroke="var(--ink)" strokeWidth={0.6 * px} />}
-      {pens.clamps && <path d={pens.clamps} fill="var(--steel)" fillOpacity="0.75" {...thin} strokeOpacity="0.5" />}
-      {pens.screws && <path d={pens.screws} fill="var(--sheet)" {...thin} />}
-      <path d={pen`M${-w} 0V${-w}H0Z`} fill="var(--mark)" />
-    </g>
-  );
-});
 
 /** Shades the part of the plate where a feature would miss its tolerance. */
 function OutOfTolerance({

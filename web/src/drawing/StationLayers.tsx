@@ -3,7 +3,7 @@ import { memo } from "react";
 
 import type { Design, Drawing, PlacedStation } from "../api/types";
 import { drawingOf, pensOf } from "./drawing";
-import { cornerOf, StationNumber, StationShape, type Overlay } from "./PlateDrawing";
+import { cornerOf, StationNumber, StationShape, type Overlay } from "./Station";
 import { pen } from "../ui/pen";
 
 interface Layer {

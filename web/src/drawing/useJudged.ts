@@ -3,7 +3,7 @@ import { useMemo } from "react";
 
 import { useCatalogue } from "../api/queries";
 import type { PlanResult } from "../api/types";
-import type { Limits } from "./PlateDrawing";
+import type { Limits } from "./Station";
 
 export function useJudged(result: PlanResult | null): Limits {
   const close = useCatalogue().data?.close_share ?? null;

@@ -4,7 +4,7 @@ import { Button } from "@mui/material";
 import { usePlan } from "../../api/queries";
 import type { Design } from "../../api/types";
 import type { Placing } from "../../drawing/placing";
-import type { Overlay } from "../../drawing/PlateDrawing";
+import type { Overlay } from "../../drawing/Station";
 import { useEditor, useSending } from "../../editing/editor";
 import { Tool, Toolbar } from "../../ui/Toolbar";
 import { More } from "./More";

@@ -7,7 +7,7 @@ import { CycleRibbon } from "../../charts/CycleRibbon";
 import { unrolled } from "../../drawing/drawing";
 import { BenchDrawing } from "../../drawing/BenchDrawing";
 import { InSpace } from "../../drawing/InSpace";
-import { Judged, type Overlay } from "../../drawing/PlateDrawing";
+import { Judged, type Overlay } from "../../drawing/Station";
 import { type Placing, usePlacing } from "../../drawing/placing";
 import { useJudged } from "../../drawing/useJudged";
 import { useEditor, useFigures } from "../../editing/editor";

@@ -1,6 +1,6 @@
 /** What can be laid over the stations, and what its shades mean. */
 import type { Design } from "../../api/types";
-import { type Limits, type Overlay, shareOf } from "../../drawing/PlateDrawing";
+import { type Limits, type Overlay, shareOf } from "../../drawing/Station";
 
 /** What can be laid over the stations; the last shades the plate instead. */
 export const OVERLAYS: { key: Overlay; label: string; shortcut: string; title: string }[] = [

@@ -1,7 +1,7 @@
 /** The tools of the bench by key, wherever in the view the focus is, but in a field. */
 import type { KeyboardEvent } from "react";
 
-import type { Overlay } from "../../drawing/PlateDrawing";
+import type { Overlay } from "../../drawing/Station";
 import type { Placing } from "../../drawing/placing";
 import type { View } from "./BenchTools";
 import { OVERLAYS } from "./Overlays";

@@ -1,7 +1,8 @@
 /** The faces with each station shaded by what one feature uses of its tolerance there, and where stations were left out. */
 import type { Verdicts } from "../../api/types";
 import { useEditor } from "../../editing/editor";
-import { Judged, PlateDrawing } from "../../drawing/PlateDrawing";
+import { PlateDrawing } from "../../drawing/PlateDrawing";
+import { Judged } from "../../drawing/Station";
 import { useJudged } from "../../drawing/useJudged";
 import type { Chosen } from "./chosen";
 
