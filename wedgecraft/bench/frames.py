@@ -144,10 +144,15 @@ class _Bench:
             if back:
                 self._press(*back)
                 self._saved()
+        if len(answers) < times:  # smooth frames of nothing would be praised
+            raise RuntimeError(f"{what}: stored {len(answers)} times of {times}")
         steady = sum(span < _MOST_MS for span in spans) / len(spans)
         slow = statistics.quantiles(spans, n=100)[-1]
-        answered = f"{statistics.median(answers):.0f} ms" if answers else "no time"
-        remark = f"{len(spans)} frames, one in a hundred over {slow:.0f} ms; answered in {answered}"
+        answered = statistics.median(answers)
+        remark = (
+            f"{len(spans)} frames, one in a hundred over {slow:.0f} ms; answered in"
+            f" {answered:.0f} ms"
+        )
         return (f"frames within 20 ms: {what}", f"{100 * steady:.0f} %", "95 %", remark)
 
     def _drag(self, number: str) -> None:

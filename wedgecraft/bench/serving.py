@@ -268,19 +268,22 @@ def _users(when: str, bar_ms: int, port: int, cookie: str, job: str) -> list[Lin
 
 
 def start(state: Path, port: int) -> tuple[float, subprocess.Popen[bytes]]:
-    start = time.perf_counter()
+    """An installation in this folder, and the seconds until it served a page. Raises RuntimeError
+    if it does not within two minutes.
+    """
+    began = time.perf_counter()
     process = subprocess.Popen(
         [sys.executable, "-m", "wedgecraft.cli", "up", "--port", str(port)],
         env=os.environ | {"WEDGECRAFT_STATE": str(state)},
         stdout=subprocess.DEVNULL,
         stderr=subprocess.DEVNULL,
     )
-    while time.perf_counter() - start < 120:
+    while time.perf_counter() - began < 120:
         try:
             connection = http.client.HTTPConnection("127.0.0.1", port, timeout=2)
             connection.request("GET", "/")
             if connection.getresponse().status < 500:
-                return time.perf_counter() - start, process
+                return time.perf_counter() - began, process
         except OSError:
             time.sleep(0.02)
     stop(process)
@@ -288,6 +291,7 @@ def start(state: Path, port: int) -> tuple[float, subprocess.Popen[bytes]]:
 
 
 def stop(process: subprocess.Popen[bytes]) -> None:
+    """End an installation, within a minute."""
     process.send_signal(signal.SIGTERM)
     process.wait(60)
 
