@@ -157,7 +157,7 @@ class _Bench:
 
     def _drag(self, number: str) -> None:
         acts = self._acts().move_to_element(self._station(number)).click_and_hold()
-        for step in range(60):
+        for step in range(45):  # not all round: it comes to stand elsewhere
             turn = 2 * math.pi * step / 60
             acts.move_by_offset(round(4 * math.cos(turn)), round(4 * math.sin(turn)))
         acts.release().perform()
