@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.layout import boxed, recursive, rounds, skyline
+from wedgecraft.core.layout import boxed, recursive, rounds, skyline, squeeze
 from wedgecraft.core.layout.joint import whole
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem
@@ -304,6 +304,7 @@ def lines(thorough: bool = False) -> Iterator[str]:
     """
     skyline.ready()
     recursive.ready()
+    squeeze.ready()
     layout(box_request(9, 7, 3, 2))
     yield HEADINGS
     for name, group in GROUPS:

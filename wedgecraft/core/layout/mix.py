@@ -18,7 +18,7 @@ from itertools import permutations
 import numpy as np
 from scipy.optimize import linprog
 
-from wedgecraft.core.layout import bound, fill, one, regular
+from wedgecraft.core.layout import bound, fill, one, regular, squeeze
 from wedgecraft.core.layout.search import FaceProblem, Layout, Spot, compatible
 from wedgecraft.core.records.layout import Placement, StationKind
 
@@ -122,7 +122,46 @@ def share(
         better = _chosen(fixtures, patterns, needs)
         if _sets(fixtures, better, needs) > _sets(fixtures, best.layouts, needs):
             best = _told(fixtures, better, limit, hand_sets, tell)
+    if filled is not one.fill_face:
+        return best
+    for key, item in enumerate(fixtures):
+        for layout in dict.fromkeys(best.layouts[key]):
+            for more in _squeezed(item, layout, needs, effort):
+                patterns[key].append(more)
+                better = _chosen(fixtures, patterns, needs)
+                if _sets(fixtures, better, needs) > _sets(fixtures, best.layouts, needs):
+                    best = _told(fixtures, better, limit, hand_sets, tell)
+                if _sets(fixtures, best.layouts, needs) >= limit:
+                    return best
     return best
+
+
+def _squeezed(
+    item: Alike, layout: Layout, needs: Sequence[StationKind], effort: float
+) -> Iterator[Layout]:
+    """A face with one set more, and another, until it does not go in; stations over are left
+    out.
+    """
+    squeezing, kinds = squeeze.Squeeze(item.problem, effort), range(len(needs))
+    standing = [item.standing(kind) for kind in kinds]
+    while squeeze.worth_a_try(item.problem, len(layout.spots), effort):
+        counts = item.counts(layout, len(needs))
+        sets = sets_of([a + b for a, b in zip(counts, standing, strict=True)], needs)
+        if not sets:
+            return
+        wanted = [needs[kind].stations(sets + 1) - standing[kind] for kind in kinds]
+        left, kept = list(wanted), []
+        for spot in layout.spots:
+            kind = item.problem.variants[spot[0]].kind
+            if left[kind] > 0:
+                left[kind] -= 1
+                kept.append(spot)
+        lacking = [kind for kind in kinds for _ in range(left[kind])]
+        found = squeezing.more(Layout(layout.method, tuple(kept)), lacking)
+        if found is None:
+            return
+        layout = found
+        yield layout
 
 
 def _one_kind(

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 import shapely
 
-from wedgecraft.core.layout import bound, boxed, boxes, exact, fill, regular, renew, rounds
+from wedgecraft.core.layout import bound, boxed, boxes, exact, fill, regular, renew, rounds, squeeze
 from wedgecraft.core.layout.search import FaceProblem, Layout, best
 
 _DIGITS = 4
@@ -160,9 +160,29 @@ def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
             list(renew.renewals(problem, top, _rounds(problem, top, effort))),
             limit,
         )
+        squeezing = _Squeezing(problem, effort)
+        while not squeezing.over:
+            yield squeezing.step
     if effort >= _CHOICE_FROM:
         yield lambda limit, tried, top: _chosen(problem, tried, top, effort, limit)
         yield lambda limit, tried, top: (_topped_up(problem, [top], 1), limit)
+
+
+class _Squeezing:
+    """Steps that squeeze one station more in, until none goes in."""
+
+    def __init__(self, problem: FaceProblem, effort: float) -> None:
+        self._problem, self._effort = problem, effort
+        self._squeeze = squeeze.Squeeze(problem, effort)
+        self.over = False
+
+    def step(self, limit: int, tried: Sequence[Layout], top: Layout) -> tuple[list[Layout], int]:
+        kinds = {variant.kind for variant in self._problem.variants}
+        found = None
+        if len(kinds) == 1 and squeeze.worth_a_try(self._problem, len(top.spots), self._effort):
+            found = self._squeeze.more(top, list(kinds))
+        self.over = found is None
+        return [found] if found else [], limit
 
 
 def _runs(problem: FaceProblem, top: Layout) -> int:
