@@ -8,11 +8,16 @@ import math
 import random
 
 import pytest
+from shapely.affinity import rotate, translate
+from shapely.geometry import Point, Polygon, box
 
 from tests.core.plan.test_job import _sound
+from wedgecraft.core.locate.ready import ready
 from wedgecraft.core.plan.job import plan
+from wedgecraft.core.plan.packing import layout_request
 from wedgecraft.core.records.material import MATERIALS
 from wedgecraft.core.records.request import PlanRequest
+from wedgecraft.core.records.view import views_of
 from wedgecraft.core.shop.picks import starting_request
 
 
@@ -107,6 +112,22 @@ def _request(roll: random.Random) -> PlanRequest:
     return PlanRequest.model_validate(document)
 
 
+def _nearest_to_datum(request: PlanRequest, design) -> float:
+    """How near anything of a station comes to where the zero is: to the middle of its bore."""
+    datum = Point(request.datum.x_mm, request.datum.y_mm)
+    if not box(0, 0, request.plate.width_mm, request.plate.depth_mm).contains(datum):
+        return math.inf
+    kinds = layout_request(request, [ready(view) for view in views_of(request)]).kinds
+    return min(
+        translate(
+            rotate(Polygon(layer.outer), station.turn, origin=(0, 0)), station.x_mm, station.y_mm
+        ).distance(datum)
+        for station in design.stations
+        for layer in kinds[station.kind].layers
+        if layer.role == "body"
+    )
+
+
 @pytest.mark.parametrize("half", range(2))  # both cores have one
 def test_any_request_is_answered(half):
     tally = {True: 0, False: 0}
@@ -122,6 +143,7 @@ def test_any_request_is_answered(half):
             assert 0 < design.count <= design.bound, seed
             assert design.by_hand <= design.count, seed
             _sound(request, design)
+            assert _nearest_to_datum(request, design) >= 5 + 2 - 1e-3, seed
             assert result.hold.result.factor >= result.hold.needed, seed
             # A part pressed too hard is held all the same: that it will be marked is shown, not
             # refused.

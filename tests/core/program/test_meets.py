@@ -439,7 +439,7 @@ def test_measured_places_are_where_the_program_runs_and_the_drawing_is_not_lost(
     assert part.measured_off_mm == pytest.approx((0.03, -0.04, 0.0), abs=1e-6)
     off = np.subtract(part.at_mm, before.at_mm)
     assert off == pytest.approx((0.03, -0.04, 0.0), abs=1e-6)
-    assert any("1 of 50 parts" in note and "0.050 mm" in note for note in found.notes)
+    assert any("1 of 52 parts" in note and "0.050 mm" in note for note in found.notes)
 
 
 def test_a_plate_that_looks_the_same_half_a_turn_round_says_so():

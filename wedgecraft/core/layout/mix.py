@@ -237,10 +237,12 @@ def _sets(
 def _chosen(
     fixtures: list[Alike], patterns: dict[int, list[Layout]], needs: Sequence[StationKind]
 ) -> dict[int, list[Layout]]:
-    """A pattern for every face: most sets, then most stations, then fewest faces of mixed kinds."""
+    """A pattern for every face: most sets, then most stations, then fewest faces of mixed kinds,
+    then fewest patterns.
+    """
     from ortools.sat.python import cp_model  # a hundred megabytes, and only plans need it
 
-    model, most = cp_model.CpModel(), 100_000
+    model, most = cp_model.CpModel(), 10_000_000
     sets = model.new_int_var(0, most, "sets")
     total: list[cp_model.LinearExprT] = [0] * len(needs)
     used: dict[int, list[cp_model.IntVar]] = {}
@@ -252,7 +254,10 @@ def _chosen(
             total[kind] += item.standing(kind)
         for layout, times in zip(patterns[key], used[key], strict=True):
             counts = item.counts(layout, len(needs))
-            cost += times * (20 * sum(counts) - 10 * (sum(count > 0 for count in counts) > 1))
+            cost += times * (200 * sum(counts) - 100 * (sum(count > 0 for count in counts) > 1))
+            there = model.new_bool_var("")
+            model.add(times <= len(item.faces) * there)
+            cost -= there
             for kind, count in enumerate(counts):
                 total[kind] += count * times
     for kind, need in enumerate(needs):

@@ -21,15 +21,13 @@ from wedgecraft.core.make.webs import bored, least_web_mm, thin_webs
 from wedgecraft.core.records.design import PlacedStation
 from wedgecraft.core.records.fixing import Fixing
 from wedgecraft.core.records.piece import Bought, HolePlace, Holes, MakeDoubt, Piece, Pocket
-from wedgecraft.core.records.plate import PickUp, Plate
+from wedgecraft.core.records.plate import BORE_MM, PickUp, Plate
 from wedgecraft.core.station.member import Member
 from wedgecraft.core.station.relief import RELIEF, reliefs
 
 #: Dowels that say where a plate lies; from memory.
 _DOWEL_MM = 8.0
 _DOWEL_DEEP_MM = 12.0
-#: The bore a zero is picked up in; from memory.
-_DATUM_MM = 10.0
 _DATUM_DEEP_MM = 12.0
 _EYE = "M10"
 _EYE_DEEP_MM = 17.0
@@ -201,7 +199,7 @@ def _datum(asked: Asked) -> list[Placed]:
     datum = asked.request.datum
     if datum.from_what != "bore":
         return []
-    bore = Fixing("datum bore", diameter_mm=_DATUM_MM, fit="H7", depth_mm=_DATUM_DEEP_MM)
+    bore = Fixing("datum bore", diameter_mm=BORE_MM, fit="H7", depth_mm=_DATUM_DEEP_MM)
     return [Placed(bore, datum.x_mm, datum.y_mm)]
 
 

@@ -24,7 +24,7 @@ from wedgecraft.core.records.layout import (
     StationKind,
 )
 from wedgecraft.core.records.machine import Machine, offsets_free
-from wedgecraft.core.records.plate import Plate
+from wedgecraft.core.records.plate import BORE_MM, ROUND_BORE_MM, Plate
 from wedgecraft.core.records.request import PlanRequest
 
 #: Stations may stand this far out of a region: travel is kept by more.
@@ -54,7 +54,7 @@ def layout_request(
     inside = box(margin, margin, plate.width_mm - margin, plate.depth_mm - margin)
     keepouts = [
         Obstacle(outer=ring_of(polygon), height_mm=height)
-        for polygon, height in (*keepout_polygons(plate), *_in_front(request))
+        for polygon, height in (*keepout_polygons(plate), *_over_bore(request), *_in_front(request))
     ]
     faces = [
         Face(name=name, outer=ring_of(inside), keepouts=keepouts) for name in request.face_names
@@ -187,16 +187,30 @@ def _in_front(request: PlanRequest) -> list[tuple[Polygon, float]]:
     return [(box(-side, -_DEEP_MM, plate.width_mm + side, 0.0), out)]
 
 
+def _over_bore(request: PlanRequest) -> list[tuple[Polygon, float]]:
+    """Nothing stands over the bore a zero is picked up in: what is cut below a part would run into
+    it.
+    """
+    datum, plate = request.datum, request.plate
+    if datum.from_what != "bore" or not (
+        0 < datum.x_mm < plate.width_mm and 0 < datum.y_mm < plate.depth_mm
+    ):
+        return []
+    return [(_round(datum.x_mm, datum.y_mm, BORE_MM + 2 * ROUND_BORE_MM), 0.0)]
+
+
+def _round(x: float, y: float, across: float) -> Polygon:
+    """A polygon round the circle."""
+    sides = 24
+    return Point(x, y).buffer(across / 2 / math.cos(math.pi / sides), quad_segs=sides // 4)
+
+
 def keepout_polygons(plate: Plate) -> list[tuple[Polygon, float]]:
     """Keep-outs as polygons with heights; a round one as a polygon round the circle."""
     found = []
     for item in plate.keepouts:
         if item.shape == "round":
-            sides = 24
-            radius = item.width_mm / 2 / math.cos(math.pi / sides)
-            found.append(
-                (Point(item.x_mm, item.y_mm).buffer(radius, quad_segs=sides // 4), item.height_mm)
-            )
+            found.append((_round(item.x_mm, item.y_mm, item.width_mm), item.height_mm))
         else:
             half_depth = (item.depth_mm or item.width_mm) / 2
             half_width = item.width_mm / 2

@@ -42,6 +42,10 @@ class Plate(Document):
 PickUp = Literal["as it lies", "corner", "bore", "midway between faces", "axis"]
 
 
+#: The bore a zero is picked up in, and what must stay of the plate round it, mm; from memory.
+BORE_MM, ROUND_BORE_MM = 10.0, 2.0
+
+
 class Datum(Document):
     """Where the plate's zero is picked up, in plate coordinates, and from what: as it lies, from
     the corner where it is there, else from a bore.
