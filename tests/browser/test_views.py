@@ -304,7 +304,7 @@ _CHARTS = [
     ("Vane yoke", "cuts", "", ".cut-detail .chart", 9, r"\d+°; \d+ N"),
     ("Vane yoke", "locate", "What adds up", "[data-testid=histogram]", 3, r"mm to .* mm: \d+ part"),
     ("Manifold block, by the pallet", "log", "", "[data-testid=pockets] .chart", 17,
-     r"Station 17; 16 of 90 scrapped, stands out"),
+     r"Station 17; 13 of 90 scrapped, stands out"),
 ]  # fmt: skip
 
 
@@ -408,7 +408,9 @@ def test_the_drawing_is_the_biggest_thing_whatever_is_said_beside_it(hands):  # 
     _keys(hands, "n")
     hands.says("stand wrong")
     after = hands.driver.execute_script(room)
-    assert after == pytest.approx(before, abs=0.01), (before, after)
+    # No smaller; larger where the choice of designs went with the edit.
+    assert after[0] >= before[0] - 0.01, (before, after)
+    assert after[1] == pytest.approx(before[1], abs=0.01)
     hands.press("Undo")
     hands.wait(lambda: not hands.all(".wrong-line"))
 

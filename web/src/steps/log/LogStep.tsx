@@ -142,7 +142,7 @@ function Against({ said }: { said: LogSaid }) {
               <td className="num mono">{show(row.planned, row.unit)}</td>
               <td className="num mono">{show(row.real, row.unit)}</td>
               <td className="num mono">
-                {row.planned > 0 ? `${((100 * (row.real - row.planned)) / row.planned).toFixed(0)} %` : ""}
+                {row.planned > 0 ? `${String(Math.round((100 * (row.real - row.planned)) / row.planned) + 0)} %` : ""}
               </td>
               <td className="num mono">{row.cases}</td>
             </tr>
