@@ -131,7 +131,7 @@ def share(
                 better = _chosen(fixtures, patterns, needs)
                 if _sets(fixtures, better, needs) > _sets(fixtures, best.layouts, needs):
                     best = _told(fixtures, better, limit, hand_sets, tell)
-                if _sets(fixtures, best.layouts, needs) >= limit:
+                if _sets(fixtures, best.layouts, needs) >= min(limit, most):
                     return best
     return best
 
