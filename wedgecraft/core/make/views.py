@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Literal
 
 import shapely
 from shapely.geometry import LineString, Polygon, box
@@ -101,7 +102,7 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         for x0, y0, x1, y1 in [Polygon(pocket.outline[0]).bounds]
         for x, y in ((x0, y0), (x1, y1))
     ]
-    return found + _both_ways([*corners, *places], (w, d), piece.datum_mm, scale, units)
+    return found + _both_ways(corners, places, (w, d), piece.datum_mm, scale, units)
 
 
 def profile_view(piece: Piece) -> list[Item]:
@@ -139,7 +140,8 @@ def side_view(piece: Piece, side: Side, wide: float, scale: float, units: DrawnU
     for row in rows:
         found += _holes(row, scale, taken)
     places = [(place.x_mm, place.y_mm) for row in rows for place in row.places]
-    return found + _both_ways([(0.0, 0.0), (wide, t), *places], (wide, t), (0, 0), scale, units)
+    corners = [(0.0, 0.0), (wide, t)]
+    return found + _both_ways(corners, places, (wide, t), (0, 0), scale, units)
 
 
 def across_rows(piece: Piece) -> list[Holes]:
@@ -164,20 +166,26 @@ def across_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         found += _holes(row, scale, taken) if row.side == "front" else []
     places = [(place.x_mm, place.y_mm) for row in rows for place in row.places]
     corners = [(0.0, 0.0), (w, t)]
-    return found + _both_ways([*corners, *places], (w, t), (piece.datum_mm[0], 0.0), scale, units)
+    return found + _both_ways(corners, places, (w, t), (piece.datum_mm[0], 0.0), scale, units)
 
 
 def _both_ways(
-    places: Sequence[tuple[float, float]],
+    corners: Sequence[tuple[float, float]],
+    holes: Sequence[tuple[float, float]],
     size: tuple[float, float],
     datum: tuple[float, float],
     scale: float,
     units: DrawnUnits,
 ) -> list[Item]:
-    return [
-        *_ordinates(places, size, datum, scale, "x", units),
-        *_ordinates(places, size, datum, scale, "y", units),
-    ]
+    """Along and across: of corners and holes, or, where that is too many, of corners alone: the
+    table of holes says every place.
+    """
+    found: list[Item] = []
+    axes: tuple[Literal["x", "y"], ...] = ("x", "y")
+    for axis in axes:
+        every = _ordinates([*corners, *holes], size, datum, scale, axis, units)
+        found += every or _ordinates(corners, size, datum, scale, axis, units)
+    return found
 
 
 def pressed(touching: Touching, size: str, scale: float) -> list[Item]:
@@ -236,7 +244,7 @@ def _ordinates(
     size: tuple[float, float],
     datum: tuple[float, float],
     scale: float,
-    axis: str,
+    axis: Literal["x", "y"],
     units: DrawnUnits,
 ) -> list[Item]:
     """Every column from the lowest hole in it downwards, every row from its leftmost to the left;

@@ -26,6 +26,8 @@ TOUCH_MM, _STANDS_MM, _BESIDE_MM = 0.02, 0.005, 0.02
 SPOILT_MM = 0.05
 #: How deep a hit goes is looked at in so many places of a way.
 _PLACES = 100
+#: Between two of them the end of it is found by so many halvings.
+_HALVINGS = 12
 #: So many kinds of hit on a workpiece, and what they are.
 RAPID, SPOILT, RUBS, HOLDER_RAPID = range(4)
 
@@ -147,24 +149,40 @@ def _apart(ax, ay, bx, by, cx, cy, dx, dy):  # type: ignore[no-untyped-def]
 
 
 @numba.njit(cache=True)
+def _within(x, y, radius, rings, first, last):  # type: ignore[no-untyped-def]
+    """Whether a place is nearer to an outline than a radius."""
+    if _inside(x, y, rings, first, last):
+        return True
+    m = last - 1
+    for i in range(first, last):
+        if _to_segment(x, y, rings[m, 0], rings[m, 1], rings[i, 0], rings[i, 1]) < radius:
+            return True
+        m = i
+    return False
+
+
+@numba.njit(cache=True)
 def _lowest(px, py, pz, qx, qy, qz, radius, rings, first, last):  # type: ignore[no-untyped-def]
-    """How low it comes while it is within a radius of an outline, at a few places of a way."""
-    found = 1e9
+    """How low it comes while it is within a radius of an outline: looked for at a few places of a
+    way, from the lowest of them halved on to where it leaves.
+    """
+    # from the low end up: the first place that is within is the lowest
+    lx, ly, lz, hx, hy, hz = px, py, pz, qx, qy, qz
+    if qz < pz:
+        lx, ly, lz, hx, hy, hz = qx, qy, qz, px, py, pz
     for n in range(_PLACES + 1):
         t = n / _PLACES
-        x, y, z = px + t * (qx - px), py + t * (qy - py), pz + t * (qz - pz)
-        if z >= found:
+        if not _within(lx + t * (hx - lx), ly + t * (hy - ly), radius, rings, first, last):
             continue
-        near = _inside(x, y, rings, first, last)
-        m = last - 1
-        for i in range(first, last):
-            if near:
-                break
-            near = _to_segment(x, y, rings[m, 0], rings[m, 1], rings[i, 0], rings[i, 1]) < radius
-            m = i
-        if near:
-            found = z
-    return found if found < 1e9 else max(pz, qz)
+        off = max(0.0, t - 1 / _PLACES)
+        for _ in range(_HALVINGS):
+            half = (off + t) / 2
+            if _within(lx + half * (hx - lx), ly + half * (hy - ly), radius, rings, first, last):
+                t = half
+            else:
+                off = half
+        return lz + (t if n else 0.0) * (hz - lz)
+    return max(pz, qz)
 
 
 @numba.njit(cache=True)
