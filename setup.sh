@@ -93,7 +93,7 @@ ensure_engine() {
     # shellcheck disable=SC2086  # two words on purpose
     .venv/bin/wedgecraft $kind "docs/examples/${kind##* }.json" > /dev/null 2>&1 || return 0
   done
-  .venv/bin/python -c "from wedgecraft.core.layout import recursive, skyline, squeeze
-recursive.ready(), skyline.ready(), squeeze.ready()" || return 0
+  .venv/bin/python -c "from wedgecraft.core.layout import solve
+solve.ready()" || return 0
   echo "$wanted" > "$stamp"
 }

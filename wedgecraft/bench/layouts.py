@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from wedgecraft.core.layout import boxed, recursive, rounds, skyline, squeeze
+from wedgecraft.core.layout import boxed, rounds, solve
 from wedgecraft.core.layout.joint import whole
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem
@@ -132,7 +132,7 @@ def many_stations(
 
 
 #: What holds the parts of the seeded plans, each with stops, sweeps and wrenches of its own.
-SEEDED_PLANS = 40
+SEEDED_PLANS, TURNED_PLANS = 40, 20
 HELD_BY = ("vacuum", "edge clamp", "dovetail", "pull stud")
 
 
@@ -171,6 +171,17 @@ def seeded_plan(seed: int) -> PlanRequest:
         screws.append({"x_mm": width / 2, "y_mm": depth / 2, "width_mm": 20})
     request["plate"] |= {"width_mm": width, "depth_mm": depth, "keepouts": screws}
     request["machine"] |= {"travel_x_mm": 1600, "travel_y_mm": 1200, "table_load_kg": 2000}
+    return PlanRequest.model_validate(request)
+
+
+def turned_plan(seed: int) -> PlanRequest:
+    """A seeded plan's round as it is turned out of round bar, on a pull stud: nothing of it stands
+    out, cutters pass all round.
+    """
+    request = seeded_plan(2 * seed + 1).model_dump()
+    request["name"] = f"turned {seed}"
+    request["parts"][0]["stock"] |= {"kind": "round bar", "along": "z"}
+    request["station"]["element"] = {"kind": "pull stud"}
     return PlanRequest.model_validate(request)
 
 
@@ -234,8 +245,9 @@ def real_plans() -> Iterator[Instance]:
             yield Instance(f"demo: {name}", asked)
     for name, asked in drafted_packings():
         yield Instance(f"drafted: {name}", asked)
-    for seed in range(SEEDED_PLANS):
-        request = seeded_plan(seed)
+    plans = [seeded_plan(seed) for seed in range(SEEDED_PLANS)]
+    plans += [turned_plan(seed) for seed in range(TURNED_PLANS)]
+    for request in plans:
         yield Instance(f"{request.name}", packing_of(request))
     face = [(0.0, 0.0), (420.0, 0.0), (420.0, 300.0), (0.0, 300.0)]
     for seed, corners in enumerate(CURVED):
@@ -302,9 +314,7 @@ def lines(thorough: bool = False) -> Iterator[str]:
     """The table, line by line, real plans first, and of each group the sums; ``thorough``: beside
     those without a known count what twenty times the effort would find.
     """
-    skyline.ready()
-    recursive.ready()
-    squeeze.ready()
+    solve.ready()
     layout(box_request(9, 7, 3, 2))
     yield HEADINGS
     for name, group in GROUPS:
@@ -370,7 +380,7 @@ def stations_as(request: LayoutRequest) -> str:
     problem = FaceProblem(asked.faces[0], Geometry(asked.kinds))
     if not problem.variants or len(asked.kinds) > 1:
         return "others"
-    if rounds.round_diameter(problem) is not None:
+    if rounds.round_station(problem) is not None:
         return "rounds"
     return "boxes" if boxed.are_boxes(problem) else "others"
 

@@ -205,14 +205,12 @@ class Queue:
             from shapely.geometry import box
 
             from wedgecraft.core.draft.sides import sides_of
-            from wedgecraft.core.layout import recursive, skyline, squeeze
+            from wedgecraft.core.layout import solve
             from wedgecraft.core.plan import route  # noqa: F401
             from wedgecraft.core.workpiece.body import prism
 
             sides_of(prism(box(0, 0, 20, 20), 0, 20))
-            recursive.ready()
-            skyline.ready()
-            squeeze.ready()
+            solve.ready()
 
     def _give_back(self, table: type[Run] | type[Upload], ident: str) -> None:
         with contextlib.suppress(SQLAlchemyError), self._database.session() as session:

@@ -112,7 +112,7 @@ def _as_many_rounds(count: int, radius: float, face: list[tuple[float, float]]) 
     result = layout(request)
     assert faults(request, result) == []
     assert result.count == count
-    assert rounds.round_diameter(FaceProblem(request.faces[0], Geometry(request.kinds))) is not None
+    assert rounds.round_station(FaceProblem(request.faces[0], Geometry(request.kinds))) is not None
 
 
 def _kinds(outers, face, turns=(0, 180), faces=1, **kind) -> LayoutRequest:

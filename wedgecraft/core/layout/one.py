@@ -160,6 +160,8 @@ def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
             list(renew.renewals(problem, top, _rounds(problem, top, effort))),
             limit,
         )
+        if rounds.round_station(problem) is not None:
+            return  # pressing finds what squeezing would
         squeezing = _Squeezing(problem, effort)
         while not squeezing.over:
             yield squeezing.step

@@ -1,15 +1,17 @@
-"""Rounds: as many equal circles as go into a rectangle, a circle or any convex room, by pressing
-one more in.
+"""Rounds: stations that keep each other off as circles do, whatever they are made of, pressed in on
+any room, round what is closed.
 
 One circle more than is known is thrown in and all are moved until nothing overlaps, from several
-starts (penalties minimised by L-BFGS: Huang and Ye, "Quasi-physical global optimization method for
-solving the equal circle packing problem", 2011).
+starts; where they stay pressed, one of them jumps elsewhere (penalties minimised by L-BFGS: Huang
+and Ye, "Quasi-physical global optimization method for solving the equal circle packing problem",
+2011).
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
+from dataclasses import dataclass
 from itertools import product
 
 import numba
@@ -18,70 +20,99 @@ import shapely
 from numpy.typing import NDArray
 from scipy.optimize import minimize
 
-from wedgecraft.core.layout.nofit import TOUCH_MM
+from wedgecraft.core.layout.nofit import TOUCH_MM, Area, areas_only
 from wedgecraft.core.layout.search import FaceProblem, Layout
 
 Array = NDArray[np.float64]
 _MOST_ROUNDS = 130
-_ROUND_CORNERS = 20
+#: Rounds times corners of their room: what is more takes too long.
+_MOST_WORK = 100_000
+#: How far from a circle what a station keeps off may be, as a share.
+_ROUND = 0.01
+_HOPS = 10
+#: Steps of settling, and of doing so to the end: only where no more than so large a share of a
+#: diameter overlaps.
+_QUICKLY, _TO_THE_END = 80, 400
+_NEARLY = 0.02
 
 
-def round_diameter(problem: FaceProblem) -> tuple[float, tuple[float, float]] | None:
-    """Diameter of the circle round the station with half its gap, and its centre; nothing where the
-    station is not round.
+@dataclass(frozen=True)
+class Round:
+    """A variant that keeps its like off all round: middles are to be so far apart, mm."""
+
+    variant: int
+    diameter: float
+
+
+def round_station(problem: FaceProblem) -> Round | None:
+    """The station as a circle, by what it keeps its like off; of its turns the one with the most
+    room. Nothing where none is round, or kinds are several.
     """
-    kind = problem.geometry.kinds[problem.variants[0].kind]
-    if len({variant.kind for variant in problem.variants}) != 1 or any(
-        layer.role != "body" for layer in kind.layers
-    ):
+    if len({variant.kind for variant in problem.variants}) != 1:
         return None
-    corners = np.concatenate([np.array(layer.outer) for layer in kind.layers])
-    if len(corners) < _ROUND_CORNERS:
-        return None
-    centre = (corners.max(axis=0) + corners.min(axis=0)) / 2
-    reach = np.hypot(*(corners - centre).T)
-    if reach.max() - reach.min() > 0.005 * reach.max():
-        return None
-    return 2 * float(reach.max()) + kind.clearance_mm, (float(centre[0]), float(centre[1]))
+    found, most = None, 0.0
+    for number, room in enumerate(problem.rooms):
+        region = problem.nofit(number, number)
+        corners = shapely.get_coordinates(region)
+        if region.geom_type != "Polygon" or region.interiors:
+            continue
+        far = float(np.hypot(*corners.T).max())
+        near = float(shapely.distance(region.exterior, shapely.Point(0, 0)))
+        if far - near <= _ROUND * far and room.area > most * (1 + _ROUND):
+            found, most = Round(number, far), room.area
+    return found
 
 
 def pressed_in(problem: FaceProblem, start: Layout, limit: int, starts: int) -> Iterator[Layout]:
     """Better and better layouts of rounds, from this one up; ends when one more could not be
     pressed in.
     """
-    shape = round_diameter(problem)
-    room = problem.rooms[0]
-    if shape is None or len(start.spots) > _MOST_ROUNDS or room.geom_type != "Polygon":
+    shape = round_station(problem)
+    if shape is None or len(start.spots) > _MOST_ROUNDS:
         return
-    if room.convex_hull.area - room.area > 1e-6 * room.area or not problem.plain:
+    room = areas_only(problem.rooms[shape.variant].buffer(-TOUCH_MM, join_style="mitre"))
+    edges = edges_of(room)
+    if not len(edges) or len(edges) * len(start.spots) > _MOST_WORK:
         return
-    diameter = shape[0]
-    walls = _walls(room)
-    walls[:, 2] -= TOUCH_MM
-    places = np.array([spot[1:] for spot in start.spots]).reshape(-1, 2)
-    variant = 0
+    # where a station of another turn would stand if it were turned as this one is
+    aside = [
+        np.array(problem.nofit(shape.variant, other).bounds).reshape(2, 2).mean(axis=0)
+        for other in range(len(problem.variants))
+    ]
+    places = np.array(
+        [np.array(spot[1:]) - aside[spot[0]] for spot in start.spots], dtype=np.float64
+    ).reshape(-1, 2)
     while len(places) < limit:
-        found = _one_more(places, walls, diameter, starts)
+        found = _one_more(places, edges, shape.diameter, starts)
         if found is None:
             return
         places = found
-        yield Layout("rounds pressed in", tuple((variant, float(x), float(y)) for x, y in places))
+        spots = tuple((shape.variant, float(x), float(y)) for x, y in places)
+        yield Layout("rounds pressed in", spots)
 
 
-def _walls(room: shapely.Polygon) -> Array:
-    """The room as half planes: rows of nx, ny, d with nx x + ny y <= d."""
-    corners = shapely.get_coordinates(shapely.geometry.polygon.orient(room).exterior)
-    along = np.diff(corners, axis=0)
-    length = np.hypot(*along.T)
-    along, corners = along[length > 1e-9], corners[:-1][length > 1e-9]
-    normals = np.stack([along[:, 1], -along[:, 0]], axis=1) / np.hypot(*along.T)[:, None]
-    return np.hstack([normals, (normals * corners).sum(axis=1)[:, None]])
+def ready() -> None:
+    """Have the search compiled before someone waits for it."""
+    square = edges_of(shapely.box(0, 0, 1, 1))
+    _one_more(np.zeros((1, 2)), square, 2.0, 1)
 
 
-def _one_more(places: Array, walls: Array, diameter: float, starts: int) -> Array | None:
+def edges_of(room: Area) -> Array:
+    """All edges of a room and its holes: rows of x, y from and to."""
+    rings = [
+        shapely.get_coordinates(ring)
+        for part in shapely.get_parts(room)
+        for ring in (part.exterior, *part.interiors)
+    ]
+    edges = [np.hstack([ring[:-1], ring[1:]]) for ring in rings]
+    return np.concatenate(edges) if edges else np.empty((0, 4))
+
+
+def _one_more(places: Array, edges: Array, diameter: float, starts: int) -> Array | None:
     count = len(places) + 1
     rng = np.random.default_rng(count)
-    low, high = _box(walls)
+    ends = edges.reshape(-1, 2)
+    low, high = ends.min(axis=0), ends.max(axis=0)
     rows = _rows(low, high, count)
     for attempt in range(starts + len(rows)):
         if attempt < len(rows):
@@ -97,41 +128,21 @@ def _one_more(places: Array, walls: Array, diameter: float, starts: int) -> Arra
             begin = _spread(rng, low, high, count)
         else:
             begin = rng.uniform(low, high, (count, 2))
-        settled = _settled(begin, walls, diameter)
-        for _ in range(6):
-            if settled is None or _overlap(settled, walls, diameter) < TOUCH_MM / 2:
-                break
-            # The most pressed one jumps elsewhere, and all settle again.
-            pressed = _pressure(settled, walls, diameter)
+        settled, energy = _settled(begin, edges, diameter)
+        for hop in range(_HOPS):
+            if _overlap(settled, edges, diameter) < TOUCH_MM / 2:
+                return settled
+            # The most pressed one, or any, jumps elsewhere, and all settle again.
+            pressed = int(np.argmax(_pressure(settled, edges, diameter)))
             again = settled.copy()
-            again[int(np.argmax(pressed))] = _emptiest(rng, settled, low, high)
-            again = _settled(again, walls, diameter)
-            if _overlap(again, walls, diameter) < _overlap(settled, walls, diameter):
-                settled = again
-        if _overlap(settled, walls, diameter) < TOUCH_MM / 2:
+            jumps = int(rng.integers(count)) if hop % 2 else pressed
+            again[jumps] = _emptiest(rng, np.delete(settled, jumps, axis=0), edges, low, high)
+            again, then = _settled(again, edges, diameter)
+            if then < energy:
+                settled, energy = again, then
+        if _overlap(settled, edges, diameter) < TOUCH_MM / 2:
             return settled
     return None
-
-
-def _box(walls: Array) -> tuple[Array, Array]:
-    """A box about the half planes' middle that contains them."""
-    from scipy.spatial import HalfspaceIntersection
-
-    middle = _middle(walls)
-    corners = HalfspaceIntersection(np.hstack([walls[:, :2], -walls[:, 2:]]), middle).intersections
-    return corners.min(axis=0), corners.max(axis=0)
-
-
-def _middle(walls: Array) -> Array:
-    from scipy.optimize import linprog
-
-    answer = linprog(
-        [0, 0, -1],
-        A_ub=np.hstack([walls[:, :2], np.ones((len(walls), 1))]),
-        b_ub=walls[:, 2],
-        bounds=[(None, None)] * 3,
-    )
-    return np.array(answer.x[:2])
 
 
 def _spread(rng: np.random.Generator, low: Array, high: Array, count: int) -> Array:
@@ -185,27 +196,37 @@ def _rows(low: Array, high: Array, count: int) -> list[Array]:
     return [places for _, places in sorted(found, key=lambda item: item[0])[:4]]
 
 
-def _settled(begin: Array, walls: Array, diameter: float) -> Array:
-    # A hair larger than needed, so that what settles is clear.
-    answer = minimize(
-        lambda flat: _energy(flat, walls, diameter + TOUCH_MM / 4),
-        begin.ravel(),
-        jac=True,
-        method="L-BFGS-B",
-        options={"maxiter": 400, "ftol": 1e-16, "gtol": 1e-9, "maxcor": 20},
-    )
-    return np.asarray(answer.x).reshape(-1, 2)
+def _settled(begin: Array, edges: Array, diameter: float) -> tuple[Array, float]:
+    """Places after all have moved apart, and what still presses: to the end where little does."""
+    found = begin.ravel()
+    for iterations, exact in ((_QUICKLY, 1e-9), (_TO_THE_END, 1e-16)):
+        # A hair larger than needed, so that what settles is clear.
+        answer = minimize(
+            lambda flat: _energy(flat, edges, diameter + TOUCH_MM / 4),
+            found,
+            jac=True,
+            method="L-BFGS-B",
+            options={"maxiter": iterations, "ftol": exact, "gtol": 1e-9, "maxcor": 8},
+        )
+        found, pressing = np.asarray(answer.x), float(answer.fun)
+        if pressing > (_NEARLY * diameter) ** 2:
+            break
+    return found.reshape(-1, 2), pressing
 
 
-def _emptiest(rng: np.random.Generator, places: Array, low: Array, high: Array) -> Array:
+def _emptiest(
+    rng: np.random.Generator, places: Array, edges: Array, low: Array, high: Array
+) -> Array:
     trials = rng.uniform(low, high, (200, 2))
-    nearest = np.linalg.norm(trials[:, None] - places[None], axis=2).min(axis=1)
-    return np.asarray(trials[int(np.argmax(nearest))])
+    nearest = np.linalg.norm(trials[:, None] - places[None], axis=2).min(axis=1, initial=np.inf)
+    return np.asarray(trials[int(np.argmax(nearest - 2 * _beyond(trials.ravel(), edges)))])
 
 
 @numba.njit(cache=True)
-def _energy(flat: Array, walls: Array, diameter: float) -> tuple[float, Array]:
-    """Squares of all overlaps, of circles with one another and with walls, and the gradient."""
+def _energy(flat: Array, edges: Array, diameter: float) -> tuple[float, Array]:
+    """Squares of all overlaps, of circles with one another, and of how far middles are beyond the
+    room, and the gradient.
+    """
     count = len(flat) // 2
     total, slope = 0.0, np.zeros(len(flat))
     for i in range(count):
@@ -222,26 +243,57 @@ def _energy(flat: Array, walls: Array, diameter: float) -> tuple[float, Array]:
                     slope[2 * i + 1] += pull * dy
                     slope[2 * j] -= pull * dx
                     slope[2 * j + 1] -= pull * dy
-        for wall in range(len(walls)):
-            over = walls[wall, 0] * x + walls[wall, 1] * y - walls[wall, 2]
-            if over > 0:
-                total += over * over
-                slope[2 * i] += 2 * over * walls[wall, 0]
-                slope[2 * i + 1] += 2 * over * walls[wall, 1]
+        out_x, out_y = _out(x, y, edges)
+        total += out_x * out_x + out_y * out_y
+        slope[2 * i] += 2 * out_x
+        slope[2 * i + 1] += 2 * out_y
     return total, slope
 
 
-def _overlaps(places: Array, walls: Array, diameter: float) -> tuple[Array, Array]:
+@numba.njit(cache=True)
+def _out(x: float, y: float, edges: Array) -> tuple[float, float]:
+    """From the nearest point of the room to a place beyond it; nothing for a place within."""
+    within = False
+    for k in range(len(edges)):
+        ay, by = edges[k, 1], edges[k, 3]
+        if (ay > y) != (by > y):
+            ax, bx = edges[k, 0], edges[k, 2]
+            if x < ax + (y - ay) / (by - ay) * (bx - ax):
+                within = not within
+    if within:
+        return 0.0, 0.0
+    least, out_x, out_y = np.inf, 0.0, 0.0
+    for k in range(len(edges)):
+        ax, ay = edges[k, 0], edges[k, 1]
+        dx, dy = edges[k, 2] - ax, edges[k, 3] - ay
+        t = min(1.0, max(0.0, ((x - ax) * dx + (y - ay) * dy) / (dx * dx + dy * dy)))
+        off_x, off_y = x - ax - t * dx, y - ay - t * dy
+        if off_x * off_x + off_y * off_y < least:
+            least, out_x, out_y = off_x * off_x + off_y * off_y, off_x, off_y
+    return out_x, out_y
+
+
+@numba.njit(cache=True)
+def _beyond(flat: Array, edges: Array) -> Array:
+    """How far each place is beyond the room."""
+    found = np.zeros(len(flat) // 2)
+    for i in range(len(found)):
+        out_x, out_y = _out(flat[2 * i], flat[2 * i + 1], edges)
+        found[i] = math.sqrt(out_x * out_x + out_y * out_y)
+    return found
+
+
+def _overlaps(places: Array, edges: Array, diameter: float) -> tuple[Array, Array]:
     apart = np.linalg.norm(places[:, None] - places[None], axis=2)
     np.fill_diagonal(apart, np.inf)
-    return np.maximum(0, diameter - apart), np.maximum(0, places @ walls[:, :2].T - walls[:, 2])
+    return np.maximum(0, diameter - apart), _beyond(places.ravel(), edges)
 
 
-def _overlap(places: Array, walls: Array, diameter: float) -> float:
-    pairs, edges = _overlaps(places, walls, diameter)
-    return float(max(pairs.max(initial=0), edges.max(initial=0)))
+def _overlap(places: Array, edges: Array, diameter: float) -> float:
+    pairs, beyond = _overlaps(places, edges, diameter)
+    return float(max(pairs.max(initial=0), beyond.max(initial=0)))
 
 
-def _pressure(places: Array, walls: Array, diameter: float) -> Array:
-    pairs, edges = _overlaps(places, walls, diameter)
-    return np.asarray((pairs**2).sum(axis=1) + (edges**2).sum(axis=1))
+def _pressure(places: Array, edges: Array, diameter: float) -> Array:
+    pairs, beyond = _overlaps(places, edges, diameter)
+    return np.asarray((pairs**2).sum(axis=1) + beyond**2)

@@ -12,7 +12,7 @@ from functools import cached_property
 import shapely
 
 from wedgecraft.core.ground.errors import OutOfRange
-from wedgecraft.core.layout import bound, mix, one
+from wedgecraft.core.layout import bound, mix, one, recursive, rounds, skyline, squeeze
 from wedgecraft.core.layout.check import Fault, faults
 from wedgecraft.core.layout.joint import apart, whole
 from wedgecraft.core.layout.nofit import Geometry, Variant, geometry_of
@@ -65,6 +65,12 @@ def layout(
         for key, layouts in found.layouts.items()
     }
     return answer.of(tidy, found.bound, found.by_hand)
+
+
+def ready() -> None:
+    """Have what is compiled ready before someone waits for it."""
+    for method in (recursive, skyline, squeeze, rounds):
+        method.ready()
 
 
 def _stand_clear(request: LayoutRequest, wrong: Sequence[Fault]) -> None:
