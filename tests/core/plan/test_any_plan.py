@@ -94,7 +94,7 @@ def _request(roll: random.Random) -> PlanRequest:
     zone = roll.uniform(0.02, 0.06) if odd else roll.uniform(0.05, 0.3)
     document["parts"][0]["features"][0]["tolerance_mm"] = zone
     document["rules"] |= {"tolerance_rule": roll.choice(["probable", "worst case"])}
-    document["datum"] = {"x_mm": roll.uniform(-50, 450), "y_mm": roll.uniform(-50, 400)}
+    document["datum"] = {"x_mm": roll.uniform(-20, 240), "y_mm": roll.uniform(-20, 200)}
     document["station"] |= {
         "clamps": roll.randint(1, 3) if odd else 1,
         "clearance_mm": roll.uniform(0, 15),

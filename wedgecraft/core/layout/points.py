@@ -124,6 +124,10 @@ def _on_a_grid(rooms: Sequence[Room], boxes: Sequence[Size], best: int) -> int:
         # step) lie in a length.
         points = columns * rows
         if not plain and points <= _MOST_ON_A_GRID:
+            # what is farther from the rim than a cell is across has its point
+            inner = cover.area - cover.length * math.hypot(step_x, step_y)
+            if inner / (step_x * step_y) >= least * (best + 1):
+                continue
             xs = left + step_x * (np.arange(columns) + 1)
             ys = low + step_y * (np.arange(rows) + 1)
             xx, yy = np.meshgrid(xs, ys)
