@@ -21,7 +21,7 @@ from wedgecraft.bench.layouts import (
     seeded_plan,
     shape_request,
 )
-from wedgecraft.core.layout import bound, fill, points, rounds
+from wedgecraft.core.layout import bound, fill, points
 from wedgecraft.core.layout.joint import whole
 from wedgecraft.core.layout.nofit import Geometry
 from wedgecraft.core.layout.search import FaceProblem
@@ -144,41 +144,6 @@ def test_the_least_hexagon_round_known_shapes(corners, hexagon):
     shape = shapely.Polygon(_round(1, corners))
     found = bound._least_hexagon(bound._fewer_corners(shape))
     assert found == pytest.approx(hexagon, rel=1e-3)
-
-
-_LATTICE = np.array([[1.0, 0.0], [0.5, math.sqrt(3) / 2]])
-
-
-@settings(max_examples=40, deadline=None)
-@given(st.integers(0, 10**6))
-def test_points_a_way_apart_round_holes_and_hollows_are_as_many_as_the_densest_lattice_has(seed):
-    """Where a region is made of triangles of the lattice, as many as it has there (Euler); rounds
-    pressed into any region are never more.
-    """
-    dice = np.random.default_rng(seed)
-
-    def hull(places) -> shapely.Geometry:
-        return shapely.multipoints(places).convex_hull
-
-    # edges along the lattice: rows of its triangles, less some of them
-    steps = [(i, j) for i in range(5) for j in range(5)]
-    halves = [hull(np.array(p) @ _LATTICE) for i, j in steps for p in (
-        [(i, j), (i + 1, j), (i, j + 1)], [(i + 1, j), (i + 1, j + 1), (i, j + 1)])]  # fmt: skip
-    kept = [half for half in halves if dice.random() < 0.85]
-    region = shapely.union_all(kept, grid_size=1e-9)
-    if region.geom_type == "Polygon":
-        points = [(i, j) for i in range(6) for j in range(6)]
-        there = shapely.dwithin(region, shapely.points(np.array(points) @ _LATTICE), 1e-7).sum()
-        assert bound.apart_in(region, 1 - 1e-7) == there
-    bent = shapely.difference(hull(dice.uniform(0, 4, (7, 2))), hull(dice.uniform(0, 4, (3, 2))))
-    edges, places = 50 * rounds.edges_of(bent), np.empty((0, 2))
-    limit = bound.apart_in(bent, 1.0)
-    while len(places) <= limit:
-        more = rounds._one_more(places, edges, 50.0, 2)
-        if more is None:
-            return
-        places = more
-    raise AssertionError((seed, len(places), limit))
 
 
 @pytest.mark.parametrize("seed", range(6))

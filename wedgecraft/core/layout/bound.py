@@ -27,7 +27,6 @@ from wedgecraft.core.layout.nofit import (
     Area,
     Geometry,
     Variant,
-    areas_only,
     minkowski,
     moved,
     turned_area,
@@ -38,8 +37,6 @@ from wedgecraft.core.layout.search import Array, FaceProblem
 _SLACK = 1e-6
 _MOST_CORNERS = 32
 _MOST_SIDES = 128
-#: So many of what is closed, the largest first, are looked at one by one.
-_MOST_CLOSED = 40
 #: Sides that turn less than this from one another are taken for one, radians.
 _SAME_TURN = 1e-7
 _NONE = 10**9
@@ -266,48 +263,24 @@ def _largest(holds: Callable[[float], bool]) -> float:
 
 
 def _by_centres(problem: FaceProblem, middles: Middles, region: Area) -> int:
-    """Oler's inequality: middles are at least one apart where the region is what is one away; and
-    as far apart as its largest disc, round what is closed to them.
+    """Oler's inequality: middles are at least one apart where the region is what is one away; by
+    its largest disc too, which a region of few sides is not.
     """
-    reached = shapely.union_all(
+    hull = shapely.union_all(
         [
             moved(room, _middle(middles, variant))
             for room, variant in zip(problem.rooms, problem.variants, strict=True)
         ]
-    )
-    hull = reached.convex_hull
+    ).convex_hull
     inner = shapely.intersection(region, turned_area(region, 90)) if _quarters(problem) else region
     reaching = float(shapely.distance(inner.boundary, shapely.Point(0, 0)))
     if reaching <= 4 * TOUCH_MM:
         return _NONE
     one = _fewer_corners(_scaled(inner, 1 - 4 * TOUCH_MM / reaching))
     cell = _least_hexagon(one) / 4
-    found = math.floor(hull.area / cell + _rim(hull, one) / 2 + 1 + _SLACK)
-    return min(found, apart_in(reached, reaching - 4 * TOUCH_MM))
-
-
-def apart_in(region: Area, least: float) -> int:
-    """No more points than this are so far apart in a region of any shape, holes and hollows
-    counted: area, half its rim and its Euler characteristic (Folkman and Graham, "A packing
-    inequality for compact convex subsets of the plane", Canadian Mathematical Bulletin 12, 1969,
-    for complexes; cited from memory).
-    """
-    whole = region.convex_hull
-    closed = sorted(shapely.get_parts(shapely.difference(whole, region)), key=lambda p: -p.area)
-
-    def most(within: Area) -> float:
-        parts = shapely.get_parts(within)
-        holes = int(shapely.get_num_interior_rings(parts).sum())
-        area, rim = float(within.area) / least**2, float(within.length) / least
-        return 2 / math.sqrt(3) * area + rim / 2 + len(parts) - holes
-
-    found = most(whole)  # what is closed is left out where that asks for less, and in all
-    for part in closed[:_MOST_CLOSED]:
-        without = areas_only(shapely.difference(whole, part))
-        less = most(without)
-        if less < found:
-            whole, found = without, less
-    return math.floor(min(found, most(region)) + _SLACK)
+    least = reaching - 4 * TOUCH_MM
+    round_ = 2 / math.sqrt(3) * hull.area / least**2 + hull.length / least / 2
+    return math.floor(min(hull.area / cell + _rim(hull, one) / 2, round_) + 1 + _SLACK)
 
 
 def _fewer_corners(region: Area) -> Area:
@@ -493,8 +466,7 @@ def _relative(problem: FaceProblem) -> list[Relation]:
 def _difference(first: Area, second: Area) -> Area:
     """All offsets of the second at which two convex shapes overlap."""
     a, b = (shapely.get_coordinates(shape)[:-1] for shape in (first, second))
-    found: Area = convex_sums([a], [-b])[0]
-    return found
+    return shapely.convex_hull(convex_sums([a], [-b])[0])
 
 
 def _by_boxes(problem: FaceProblem, best: int = _NONE, weighed: bool = False) -> int:

@@ -104,8 +104,8 @@ def edges_of(room: Area) -> Array:
         for part in shapely.get_parts(room)
         for ring in (part.exterior, *part.interiors)
     ]
-    edges = [np.hstack([ring[:-1], ring[1:]]) for ring in rings]
-    return np.concatenate(edges) if edges else np.empty((0, 4))
+    edges = np.concatenate([np.empty((0, 4)), *(np.hstack([r[:-1], r[1:]]) for r in rings)])
+    return edges[(edges[:, :2] != edges[:, 2:]).any(axis=1)]
 
 
 def _one_more(places: Array, edges: Array, diameter: float, starts: int) -> Array | None:
