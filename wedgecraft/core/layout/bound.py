@@ -37,6 +37,8 @@ from wedgecraft.core.layout.search import Array, FaceProblem
 _SLACK = 1e-6
 _MOST_CORNERS = 32
 _MOST_SIDES = 128
+#: So far may chords on the inside of arcs move the middle of a box, mm.
+_CHORDS_MM = 0.1
 #: Sides that turn less than this from one another are taken for one, radians.
 _SAME_TURN = 1e-7
 _NONE = 10**9
@@ -430,9 +432,22 @@ def _middles(problem: FaceProblem) -> list[Middles]:
         return float(x), float(y)
 
     kinds = _kinds(problem)
-    boxes = {kind: middle(problem.geometry.bodies[kind]) for kind in kinds}
+    boxes = {kind: _amid(problem, kind, middle(problem.geometry.bodies[kind])) for kind in kinds}
     parts = {kind: middle(_part_of(problem, kind)) for kind in kinds}
+    parts = {k: boxes[k] if math.dist(boxes[k], at) < _CHORDS_MM else at for k, at in parts.items()}
     return [boxes] if boxes == parts else [boxes, parts]
+
+
+def _amid(problem: FaceProblem, kind: int, near: Point) -> Point:
+    """The middle about which two that stand half round keep off alike, where that is the same but
+    for what chords make of it.
+    """
+    for first, second, turn, region in _relative(problem):
+        if first == second == kind and turn == 180:
+            x, y = np.round(np.array(region.bounds).reshape(2, 2).mean(axis=0) / 2, 6)
+            if math.dist((x, y), near) < _CHORDS_MM:
+                return float(x), float(y)
+    return near
 
 
 def _part_of(problem: FaceProblem, kind: int) -> Area:
