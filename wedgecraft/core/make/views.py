@@ -96,12 +96,14 @@ def plan_view(piece: Piece, scale: float, units: DrawnUnits) -> list[Item]:
         for place in row.places
     ]
     corners = [(0.0, 0.0), (w, d), *((x, y) for block in blocks for x, y in block)]
-    corners += [
+    first = [
         (x, y)
         for pocket in piece.pockets[:1]
         for x0, y0, x1, y1 in [Polygon(pocket.outline[0]).bounds]
         for x, y in ((x0, y0), (x1, y1))
     ]
+    # of jaws it is what they are for; of a plate one of many
+    corners, places = (corners + first, places) if piece.bodies else (corners, places + first)
     return found + _both_ways(corners, places, (w, d), piece.datum_mm, scale, units)
 
 
