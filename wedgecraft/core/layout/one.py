@@ -160,8 +160,6 @@ def _steps(problem: FaceProblem, effort: float) -> Iterator[_Step]:
             list(renew.renewals(problem, top, _rounds(problem, top, effort))),
             limit,
         )
-        if rounds.round_station(problem) is not None:
-            return  # pressing finds what squeezing would
         squeezing = _Squeezing(problem, effort)
         while not squeezing.over:
             yield squeezing.step
@@ -181,7 +179,13 @@ class _Squeezing:
     def step(self, limit: int, tried: Sequence[Layout], top: Layout) -> tuple[list[Layout], int]:
         kinds = {variant.kind for variant in self._problem.variants}
         found = None
-        if len(kinds) == 1 and squeeze.worth_a_try(self._problem, len(top.spots), self._effort):
+        count = len(top.spots)
+        pressed = rounds.pressable(self._problem, count)  # finds what squeezing would
+        if (
+            len(kinds) == 1
+            and not pressed
+            and squeeze.worth_a_try(self._problem, count, self._effort)
+        ):
             found = self._squeeze.more(top, list(kinds))
         self.over = found is None
         return [found] if found else [], limit

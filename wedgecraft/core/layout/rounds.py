@@ -63,16 +63,24 @@ def round_station(problem: FaceProblem) -> Round | None:
     return found
 
 
+def pressable(problem: FaceProblem, count: int) -> Round | None:
+    """The station as a circle, where so many are few enough to press one more in."""
+    shape = round_station(problem) if count <= _MOST_ROUNDS else None
+    if shape and count * shapely.count_coordinates(problem.rooms[shape.variant]) > _MOST_WORK:
+        return None
+    return shape
+
+
 def pressed_in(problem: FaceProblem, start: Layout, limit: int, starts: int) -> Iterator[Layout]:
     """Better and better layouts of rounds, from this one up; ends when one more could not be
     pressed in.
     """
-    shape = round_station(problem)
-    if shape is None or len(start.spots) > _MOST_ROUNDS:
+    shape = pressable(problem, len(start.spots))
+    if shape is None:
         return
     room = areas_only(problem.rooms[shape.variant].buffer(-TOUCH_MM, join_style="mitre"))
     edges = edges_of(room)
-    if not len(edges) or len(edges) * len(start.spots) > _MOST_WORK:
+    if not len(edges):
         return
     # where a station of another turn would stand if it were turned as this one is
     aside = [
