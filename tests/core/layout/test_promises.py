@@ -147,7 +147,7 @@ def test_a_face_is_solved_once_for_its_content_and_never_mistaken_for_another(mo
     """The same face under another name is answered from what is known; another effort, another
     number wanted, a station that stands there, a gap wider by a hair are faces of their own.
     """
-    request = _more(shape_request(WEDGE, _ring(230, 170), [0, 90, 180, 270]), clearance_mm=2.0)
+    request = _more(shape_request(WEDGE, _ring(140, 110), [0, 90, 180, 270]), clearance_mm=2.0)
     told: list[LayoutResult] = []
     known = layout(request, told.append)
     solved = []
