@@ -265,8 +265,8 @@ def _largest(holds: Callable[[float], bool]) -> float:
 
 
 def _by_centres(problem: FaceProblem, middles: Middles, region: Area) -> int:
-    """Oler's inequality: middles are at least one apart where the region is what is one away; by
-    its largest disc too, which a region of few sides is not.
+    """Oler's inequality: middles are at least one apart where the region is what is one away; and
+    by the largest disc in it, which loses nothing to chords.
     """
     hull = shapely.union_all(
         [
@@ -281,8 +281,8 @@ def _by_centres(problem: FaceProblem, middles: Middles, region: Area) -> int:
     one = _fewer_corners(_scaled(inner, 1 - 4 * TOUCH_MM / reaching))
     cell = _least_hexagon(one) / 4
     least = reaching - 4 * TOUCH_MM
-    round_ = 2 / math.sqrt(3) * hull.area / least**2 + hull.length / least / 2
-    return math.floor(min(hull.area / cell + _rim(hull, one) / 2, round_) + 1 + _SLACK)
+    by_disc = 2 / math.sqrt(3) * hull.area / least**2 + hull.length / least / 2
+    return math.floor(min(hull.area / cell + _rim(hull, one) / 2, by_disc) + 1 + _SLACK)
 
 
 def _fewer_corners(region: Area) -> Area:
